@@ -1,0 +1,1 @@
+"""Checks: one file per failure mode, one registry (``registry``)."""

@@ -1,0 +1,45 @@
+"""Compression in the faces: principal values of the face force, shared by wrinkling, dimpling and crimping."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from omakase.core.members.panel import CaseResponse
+from omakase.core.plates.section import Core, Face
+
+
+def face_forces(face: Face, case: CaseResponse) -> np.ndarray:
+    """Membrane force of a face (N_x, N_y, N_xy), N/m: (x, y, 3)."""
+    s = case.strains
+    return (s[..., 0:3] + face.z_middle * s[..., 3:6]) @ face.A.T + s[..., 6:9] @ face.B.T
+
+
+def principal_compression(force: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Largest and smallest principal compression (N/m, positive, zero where tension) and direction of the largest.
+
+    ``force`` (..., 3) gives arrays (...); the direction is in degrees from x toward y, that of the other is at
+    right angles to it.
+    """
+    mean = (force[..., 0] + force[..., 1]) / 2.0
+    half = (force[..., 0] - force[..., 1]) / 2.0
+    radius = np.hypot(half, force[..., 2])
+    first = np.maximum(-(mean - radius), 0.0)
+    second = np.maximum(-(mean + radius), 0.0)
+    # the most negative principal value lies at right angles to the most positive
+    direction = np.degrees(0.5 * np.arctan2(force[..., 2], half)) + 90.0
+    return first, second, direction
+
+
+def directional_bending(face: Face, direction: np.ndarray) -> np.ndarray:
+    """Bending stiffness D11 of a face in ``direction`` (degrees), N m, with its membrane coupling relaxed."""
+    D = face.bending
+    c, s = np.cos(np.radians(direction)), np.sin(np.radians(direction))
+    row = np.stack([c * c, s * s, 2 * c * s], axis=-1)  # curvature 1 along the direction, 0 across
+    return np.einsum("...i,ij,...j->...", row, D, row)
+
+
+def directional_core_shear(core: Core, direction: np.ndarray) -> np.ndarray:
+    """Shear modulus of the core in a vertical plane along ``direction`` (degrees), Pa."""
+    c, s = np.cos(np.radians(direction)), np.sin(np.radians(direction))
+    G = core.shear_modulus
+    return G[0, 0] * c * c + 2.0 * G[0, 1] * c * s + G[1, 1] * s * s

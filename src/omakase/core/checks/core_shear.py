@@ -1,0 +1,82 @@
+"""Core shear, with the strengths along and across the ribbon."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from omakase.core.checks.registry import register
+from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.members.panel import CaseResponse
+from omakase.core.plates.section import PlateSection
+
+
+def core_shear_stress(section: PlateSection, case: CaseResponse) -> np.ndarray:
+    """(τ_xz, τ_yz) in the core in panel axes, Pa: (x, y, 2)."""
+    assert section.core is not None
+    distance = section.faces[0].z_middle - section.faces[1].z_middle
+    strain = case.strains[..., 9:11] * distance / section.core.thickness
+    return strain @ section.core.shear_modulus.T
+
+
+@register(
+    "core_shear",
+    "Transverse shear of the core, L and W combined",
+    "τ = G_c γ from the three-layer solution; (τ_L/S_L)² + (τ_W/S_W)² = 1 (quadratic, common practice, no source)",
+    "Sandwiches with one core; uniform shear through the core's thickness.",
+)
+def core_shear(context: Context) -> list[CheckResult]:
+    """Largest √((τ_L/S_L)² + (τ_W/S_W)²) over the core's layers and the panel; one result per load case."""
+    section = context.response.section
+    if section.core is None:
+        return []
+    results = []
+    for case in context.response.cases:
+        stress = core_shear_stress(section, case)
+        worst, place, layer_index = 0.0, Place(layer=section.core.layers[0]), section.core.layers[0]
+        for i in section.core.layers:
+            layer = context.stack.layers[i]
+            c, s = np.cos(np.radians(layer.angle)), np.sin(np.radians(layer.angle))
+            in_ribbon = stress @ np.array([[c, s], [-s, c]]).T
+            strength = np.array([layer.material.value("S13"), layer.material.value("S23")])
+            index = np.sqrt(np.sum((in_ribbon / strength) ** 2, axis=-1))
+            a, b = np.unravel_index(np.argmax(index), index.shape)
+            if index[a, b] > worst:
+                worst, layer_index = float(index[a, b]), i
+                place = Place(float(case.x[a]), float(case.y[b]), i, _direction(in_ribbon[a, b] / strength, layer_index))
+        value = worst * context.settings.ultimate_factor
+        material = context.stack.layers[layer_index].material
+        results.append(
+            CheckResult(
+                check="core_shear",
+                title="Core shear",
+                kind="strength",
+                dimension="ratio",
+                value=value,
+                allowable=1.0,
+                reserve_factor=1.0 / value if value > 0.0 else np.inf,
+                required=context.limits.reserve_factor,
+                load_case=case.case.name,
+                place=place,
+                method="three-layer theory, L and W combined quadratically",
+                source=material.source(("G13", "G23", "S13", "S23")),
+                remarks=_remarks(section),
+            )
+        )
+    return results
+
+
+def _direction(ratios: np.ndarray, layer: int) -> str:
+    return "mostly L" if abs(ratios[0]) >= abs(ratios[1]) else "mostly W"
+
+
+def _remarks(section: PlateSection) -> tuple[str, ...]:
+    """A stiff core takes part in bending, so its shear stress is not uniform over the thickness."""
+    assert section.core is not None
+    core_energy = sum(
+        float(np.trace(section.Q[i][:2, :2])) * section.stack.layers[i].thickness for i in section.core.layers
+    )
+    total = float(np.trace(section.membrane[:2, :2]))
+    share = core_energy / total
+    if share > 0.2:
+        return (f"the core gives {share:.0%} of the in-plane stiffness; its shear stress peaks up to 1.5 times the mean",)
+    return ()

@@ -1,0 +1,64 @@
+"""Shear crimping: the core shears under the compression of the faces."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from omakase.core.checks.compression import directional_core_shear, face_forces, principal_compression
+from omakase.core.checks.registry import register
+from omakase.core.checks.result import CheckResult, Context, Place
+
+
+def crimping_load(G_core: np.ndarray | float, distance: float, t_core: float) -> np.ndarray | float:
+    """Compression in N/m at which the core crimps: G_c d²/t_c, the short-wave limit of sandwich buckling (Allen 1969)."""
+    return G_core * distance**2 / t_core
+
+
+@register(
+    "crimping",
+    "The core shears in short waves under compression of the panel",
+    "N = G_c d²/t_c (Allen 1969)",
+    "In bending the force of the compressed face alone is taken, on the safe side since the other face steadies it.",
+)
+def crimping(context: Context) -> list[CheckResult]:
+    """Largest compression of one face, or of both together, over the crimping load; one result per load case."""
+    section = context.response.section
+    if section.core is None:
+        return []
+    distance = section.faces[0].z_middle - section.faces[1].z_middle
+    layer = section.core.layers[0]
+    material = context.stack.layers[layer].material
+    results = []
+    for case in context.response.cases:
+        forces = [face_forces(face, case) for face in section.faces]
+        worst, value, allowable, place = 0.0, 0.0, 0.0, Place(layer=layer)
+        for force in (*forces, forces[0] + forces[1]):
+            first, _, direction = principal_compression(force)
+            limit = crimping_load(
+                directional_core_shear(section.core, direction), distance, section.core.thickness
+            )
+            index = first / limit
+            i, j = np.unravel_index(np.argmax(index), index.shape)
+            if index[i, j] > worst:
+                worst = float(index[i, j])
+                value = float(first[i, j]) * context.settings.ultimate_factor
+                allowable = float(np.asarray(limit)[i, j])
+                place = Place(float(case.x[i]), float(case.y[j]), layer, "")
+        factor = worst * context.settings.ultimate_factor
+        results.append(
+            CheckResult(
+                check="crimping",
+                title="Shear crimping",
+                kind="strength",
+                dimension="line_load",
+                value=value,
+                allowable=allowable,
+                reserve_factor=1.0 / factor if factor > 0.0 else np.inf,
+                required=context.limits.reserve_factor,
+                load_case=case.case.name,
+                place=place,
+                method="G_c d²/t_c",
+                source=material.source(("G13", "G23")),
+            )
+        )
+    return results

@@ -1,0 +1,69 @@
+"""Intracell dimpling: a thin face buckles between the walls of a honeycomb cell."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from omakase.core.checks.compression import directional_bending, face_forces, principal_compression
+from omakase.core.checks.registry import register
+from omakase.core.checks.result import CheckResult, Context, Place
+
+
+def dimpling_stress(D_face: np.ndarray | float, t_face: float, cell_size: float) -> np.ndarray | float:
+    """Dimpling stress in Pa: 2 E_f/(1 − ν²) (t_f/s)² of MIL-HDBK-23A, written 24 D_f/(t_f s²) for layered faces.
+
+    ``D_face`` in N m, ``t_face`` and ``cell_size`` in m.  The two forms are equal since D = E t³/12(1 − ν²).
+    """
+    return 24.0 * D_face / (t_face * cell_size**2)
+
+
+@register(
+    "dimpling",
+    "A thin face buckles into the cells of a honeycomb",
+    "2 E_f/(1 − ν²) (t_f/s)² (MIL-HDBK-23A)",
+    "Honeycomb cores that state a cell size.",
+)
+def dimpling(context: Context) -> list[CheckResult]:
+    """Lowest factor over both faces on honeycomb; one result per load case."""
+    section = context.response.section
+    if section.core is None:
+        return []
+    results = []
+    for case in context.response.cases:
+        best: CheckResult | None = None
+        for face in section.faces:
+            nearest = section.core.layers[0] if face.name == "A" else section.core.layers[-1]
+            material = context.stack.layers[nearest].material
+            if "cell_size" not in material.properties:
+                continue
+            first, _, direction = principal_compression(face_forces(face, case))
+            allowable = dimpling_stress(
+                directional_bending(face, direction), face.thickness, material.value("cell_size")
+            )
+            index = first / face.thickness / allowable * context.settings.ultimate_factor
+            i, j = np.unravel_index(np.argmax(index), index.shape)
+            value = float(index[i, j])
+            result = CheckResult(
+                check="dimpling",
+                title="Intracell dimpling",
+                kind="strength",
+                dimension="stress",
+                value=float(first[i, j] / face.thickness) * context.settings.ultimate_factor,
+                allowable=float(np.asarray(allowable)[i, j]),
+                reserve_factor=1.0 / value if value > 0.0 else np.inf,
+                required=context.limits.reserve_factor,
+                load_case=case.case.name,
+                place=Place(
+                    float(case.x[i]),
+                    float(case.y[j]),
+                    face.layers[0] if face.name == "A" else face.layers[-1],
+                    f"face {face.name}",
+                ),
+                method="24 D_f/(t_f s²)",
+                source=material.source(("cell_size",)),
+            )
+            if best is None or result.reserve_factor < best.reserve_factor:
+                best = result
+        if best is not None:
+            results.append(best)
+    return results

@@ -1,0 +1,86 @@
+"""First-ply failure of faces and laminates."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from omakase.core.checks.registry import register
+from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.laminate.failure import CRITERIA, CRITERION_NAMES
+from omakase.core.laminate.stiffness import strain_rotation
+from omakase.core.members.panel import CaseResponse
+from omakase.core.plates.section import PlateSection
+
+STRENGTHS = ("E1", "E2", "G12", "Xt", "Xc", "Yt", "Yc", "S12")
+
+
+def layer_strains(section: PlateSection, case: CaseResponse, layer: int, z: float) -> np.ndarray:
+    """In-plane strains (εx, εy, γxy) at height z of a face ply or laminate layer: (x, y, 3)."""
+    z_phi, z_w = section.levels(layer, z)
+    s = case.strains
+    return s[..., 0:3] + z_phi * s[..., 3:6] + z_w * s[..., 6:9]
+
+
+def surfaces(section: PlateSection, layer: int) -> tuple[tuple[str, float], tuple[str, float]]:
+    """(name, z) of a layer's upper and lower surface."""
+    return ("upper", float(section.stack.z_top[layer])), ("lower", float(section.stack.z_bottom[layer]))
+
+
+@register(
+    "face_failure",
+    "First ply of a face or laminate to reach its strength",
+    "Maximum strain (Jones 1999, 2.9.2) or Tsai–Wu with F12* = −1/2 (Tsai and Wu 1971)",
+    "Linear material up to first-ply failure; residual stresses from cure are not counted.",
+)
+def face_failure(context: Context) -> list[CheckResult]:
+    """Lowest load factor over all structural plies, both surfaces, all sampled places; one result per load case."""
+    section = context.response.section
+    criterion = CRITERIA[context.settings.criterion]
+    plies = [i for i, layer in enumerate(context.stack.layers) if layer.structural and layer.role == "ply"]
+    results = []
+    for case in context.response.cases:
+        best, place = np.inf, Place()
+        for layer in plies:
+            material = context.stack.layers[layer].material
+            T = strain_rotation(context.stack.layers[layer].angle)
+            for name, z in surfaces(section, layer):
+                factors = criterion(layer_strains(section, case, layer, z) @ T.T, material)
+                i, j = np.unravel_index(np.argmin(factors), factors.shape)
+                if factors[i, j] < best:
+                    best = float(factors[i, j])
+                    place = Place(float(case.x[i]), float(case.y[j]), layer, name)
+        governing = context.stack.layers[place.layer if place.layer is not None else plies[0]].material
+        factor = best / context.settings.ultimate_factor
+        results.append(
+            CheckResult(
+                check="face_failure",
+                title="Face failure" if section.faces else "Ply failure",
+                kind="strength",
+                dimension="ratio",
+                value=1.0 / factor,
+                allowable=1.0,
+                reserve_factor=factor,
+                required=context.limits.reserve_factor,
+                load_case=case.case.name,
+                place=place,
+                method=f"first ply, {CRITERION_NAMES[context.settings.criterion]}",
+                source=governing.source(STRENGTHS),
+                remarks=_remarks(context),
+            )
+        )
+    return results
+
+
+def _remarks(context: Context) -> tuple[str, ...]:
+    section = context.response.section
+    remarks = []
+    for face in section.faces:
+        if face.thickness > 0.25 * context.stack.thickness:
+            remarks.append(
+                f"face {face.name} is more than a quarter of the total thickness; its own shear strain is neglected"
+            )
+    if context.stack.several_cores:
+        remarks.append("several cores: judged as one laminate with first-order shear, less exact than three layers")
+    if any(layer.material.family == "metal" for layer in context.stack.layers):
+        remarks.append("metal: first yield at ultimate load is taken as failure, on the safe side")
+    return tuple(remarks)

@@ -1,0 +1,90 @@
+"""What a check is given and what it returns."""
+
+from __future__ import annotations
+
+from typing import Literal, Protocol
+
+import msgspec
+
+from omakase.core.laminate.stack import Stack
+from omakase.core.materials.provenance import Source
+from omakase.core.members.panel import PanelResponse
+
+Kind = Literal["strength", "stiffness", "limit"]
+WrinklingRule = Literal["design", "theory"]
+
+
+class Settings(msgspec.Struct, frozen=True):
+    """How strength is judged.  ``factor_of_safety`` × ``special_factor`` takes limit loads to ultimate."""
+
+    factor_of_safety: float = 1.5
+    special_factor: float = 1.0
+    criterion: str = "maximum_strain"
+    wrinkling: WrinklingRule = "design"
+
+    @property
+    def ultimate_factor(self) -> float:
+        return self.factor_of_safety * self.special_factor
+
+
+class Limits(msgspec.Struct, frozen=True):
+    """Limits of a brief in SI units; None where the brief sets none."""
+
+    deflection: float | None = None
+    frequency_minimum: float | None = None
+    frequency_band: tuple[float, float] | None = None
+    reserve_factor: float = 1.0
+    mass: float | None = None
+    thickness: float | None = None
+
+
+class Place(msgspec.Struct, frozen=True, omit_defaults=True):
+    """Where on the panel (m) and in which layer of the stack (index from face A, with surface) a check governs."""
+
+    x: float | None = None
+    y: float | None = None
+    layer: int | None = None
+    surface: str = ""
+
+
+class CheckResult(msgspec.Struct, frozen=True):
+    """One check of one candidate.
+
+    ``value`` and ``allowable`` are in SI units of ``dimension``; strength values are at ultimate load, stiffness
+    values at limit load.  ``reserve_factor`` = allowable / value where the check is linear; infinite when nothing
+    acts.  ``required`` is what the reserve factor must reach.
+    """
+
+    check: str
+    title: str
+    kind: Kind
+    dimension: str
+    value: float
+    allowable: float
+    reserve_factor: float
+    required: float
+    load_case: str
+    place: Place
+    method: str
+    source: Source
+    remarks: tuple[str, ...] = ()
+
+    @property
+    def passes(self) -> bool:
+        # equal to the limit is within it; the slack covers rounding in unit conversion only
+        return self.reserve_factor >= self.required * (1.0 - 1e-9)
+
+
+class Context(msgspec.Struct, frozen=True, eq=False):
+    """Everything a check may look at."""
+
+    stack: Stack
+    response: PanelResponse
+    settings: Settings
+    limits: Limits
+
+
+class Check(Protocol):
+    """A failure mode or limit: gives one result per load case it applies to, or none."""
+
+    def __call__(self, context: Context) -> list[CheckResult]: ...

@@ -1,0 +1,143 @@
+"""Wrinkling of the compressed face on its core."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from omakase.core.checks.compression import (
+    directional_bending,
+    directional_core_shear,
+    face_forces,
+    principal_compression,
+)
+from omakase.core.checks.registry import register
+from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.laminate.stack import Stack
+from omakase.core.members.panel import CaseResponse
+from omakase.core.plates.section import Core, Face
+
+# k of σ = k (E_f E_c G_c)^(1/3), and c of σ = c E_f √(E_c t_f / (E_f t_c)) for honeycomb
+SOLID_CORE = {"design": 0.5, "theory": 0.91}
+HONEYCOMB = {"design": 0.33, "theory": 0.82}
+
+
+def wrinkling_stress_solid(E_face: np.ndarray, E_core: float, G_core: np.ndarray, coefficient: float) -> np.ndarray:
+    """Wrinkling stress in Pa on a foam or wood core: k (E_f E_c G_c)^(1/3), moduli in Pa.
+
+    k = 0.5 is the design value, 0.91 that of Hoff and Mautner, Journal of the Aeronautical Sciences 12 (1945) 285.
+    """
+    return coefficient * np.cbrt(E_face * E_core * G_core)
+
+
+def wrinkling_stress_honeycomb(
+    E_face: np.ndarray, E_core: float, t_face: float, t_core: float, coefficient: float
+) -> np.ndarray:
+    """Wrinkling stress in Pa on a honeycomb core: c E_f √(E_c t_f / (E_f t_c)).
+
+    c = 0.33 is the lower design line of the sandwich handbooks (MIL-HDBK-23A), 0.82 the theory.
+    """
+    return coefficient * E_face * np.sqrt(E_core * t_face / (E_face * t_core))
+
+
+def interaction_factor(first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    """λ with (λ r1)³ + λ r2 = 1 for two-way compression, r1 the ratio along the larger compression.
+
+    The interaction of the sandwich-shell manuals of the 1960s, from memory.  It is on the safe side of the bound
+    max(r1, r2) = 1 that a plane wrinkle wave gives (derived).  Solved by Newton's method from the left, where the
+    function is convex and rising.
+    """
+    first, second = np.maximum(first, 0.0), np.maximum(second, 0.0)
+    largest = np.maximum(first, second)
+    active = largest > 0.0
+    r1 = np.where(active, first / np.where(active, largest, 1.0), 0.0)
+    r2 = np.where(active, second / np.where(active, largest, 1.0), 1.0)
+    factor = np.ones_like(r1)
+    for _ in range(40):
+        step = ((r1 * factor) ** 3 + r2 * factor - 1.0) / (3.0 * r1**3 * factor**2 + r2)
+        factor = factor - step
+        if np.max(np.abs(step), initial=0.0) < 1e-13:
+            break
+    with np.errstate(divide="ignore"):
+        return np.where(active, factor / np.where(active, largest, 1.0), np.inf)
+
+
+class WrinklingStress:
+    """Wrinkling stress of one face by direction.
+
+    E_f is the face's bending modulus 12 D/t_f³ in that direction, so that layered faces count with the bending
+    stiffness that a wrinkle meets.
+    """
+
+    def __init__(self, stack: Stack, face: Face, core: Core, rule: str) -> None:
+        nearest = core.layers[0] if face.name == "A" else core.layers[-1]
+        self.material = stack.layers[nearest].material
+        self.honeycomb = self.material.family == "honeycomb"
+        self.coefficient = (HONEYCOMB if self.honeycomb else SOLID_CORE)[rule]
+        self._face, self._core = face, core
+
+    def __call__(self, direction: np.ndarray) -> np.ndarray:
+        E_face = 12.0 * directional_bending(self._face, direction) / self._face.thickness**3
+        E_core = self.material.value("E3")
+        if self.honeycomb:
+            return wrinkling_stress_honeycomb(
+                E_face, E_core, self._face.thickness, self._core.thickness, self.coefficient
+            )
+        return wrinkling_stress_solid(E_face, E_core, directional_core_shear(self._core, direction), self.coefficient)
+
+    @property
+    def method(self) -> str:
+        if self.honeycomb:
+            return f"{self.coefficient:g} E_f √(E_c t_f / (E_f t_c)), honeycomb"
+        return f"{self.coefficient:g} (E_f E_c G_c)^⅓, solid core"
+
+
+@register(
+    "wrinkling",
+    "A compressed face buckles in short waves into or away from the core",
+    "k (E_f E_c G_c)^⅓ (Hoff and Mautner 1945); honeycomb c E_f √(E_c t_f/(E_f t_c)) (MIL-HDBK-23A)",
+    "Flat faces; the design coefficients cover usual initial waviness.",
+)
+def wrinkling(context: Context) -> list[CheckResult]:
+    """Lowest factor over both faces, one result per load case; only compressed faces can wrinkle."""
+    section = context.response.section
+    if section.core is None:
+        return []
+    return [_for_case(context, section.core, section.faces, case) for case in context.response.cases]
+
+
+def _for_case(context: Context, core: Core, faces: tuple[Face, ...], case: CaseResponse) -> CheckResult:
+    best, value, allowable = np.inf, 0.0, 0.0
+    place = Place()
+    stresses = [WrinklingStress(context.stack, face, core, context.settings.wrinkling) for face in faces]
+    rule, governing = stresses[0], faces[0]
+    for face, stress in zip(faces, stresses, strict=True):
+        first, second, direction = principal_compression(face_forces(face, case))
+        along, across = stress(direction), stress(direction + 90.0)
+        factor = interaction_factor(first / face.thickness / along, second / face.thickness / across)
+        i, j = np.unravel_index(np.argmin(factor), factor.shape)
+        if factor[i, j] < best:
+            best = float(factor[i, j])
+            rule, governing = stress, face
+            value = float(first[i, j] / face.thickness) * context.settings.ultimate_factor
+            allowable = float(along[i, j])
+            layer = face.layers[0] if face.name == "A" else face.layers[-1]
+            place = Place(float(case.x[i]), float(case.y[j]), layer, f"face {face.name}")
+    plies = [context.stack.layers[i].material for i in governing.layers]
+    source = max(
+        [rule.material.source(("E3", "G13", "G23")), *(ply.source(("E1", "E2", "G12")) for ply in plies)],
+        key=("tested", "datasheet", "estimated", "assumed").index,
+    )
+    return CheckResult(
+        check="wrinkling",
+        title="Face wrinkling",
+        kind="strength",
+        dimension="stress",
+        value=value,
+        allowable=allowable,
+        reserve_factor=best / context.settings.ultimate_factor,
+        required=context.limits.reserve_factor,
+        load_case=case.case.name,
+        place=place,
+        method=rule.method,
+        source=source,
+    )

@@ -1,0 +1,1 @@
+"""Stacks of layers and their stiffness, ply states and first-ply failure."""

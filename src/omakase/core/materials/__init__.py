@@ -1,0 +1,1 @@
+"""Constituents, plies, sheets and cores, each value with its provenance."""

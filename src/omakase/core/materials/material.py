@@ -1,0 +1,77 @@
+"""A material record: a short name to type, a kind, and properties with provenance."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Iterable
+from typing import Literal
+
+import msgspec
+
+from omakase.core.errors import MaterialError
+from omakase.core.materials.properties import PROPERTIES, REQUIRED, REQUIRED_AS_CORE
+from omakase.core.materials.provenance import Source, Sourced, least_trusted
+
+Kind = Literal["ply", "sheet", "core"]
+Family = Literal["carbon", "glass", "aramid", "metal", "wood", "foam", "honeycomb"]
+
+SHORT_NAME = re.compile(r"[a-z][a-z0-9_-]{0,31}\Z")
+
+
+class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """One entry of a library.
+
+    A *ply* is cloth with resin, its thickness follows from the areal mass; a *sheet* (metal, plywood) and a
+    *core* are bought by thickness.  Raises MaterialError if a property its kind needs is missing or is outside
+    the physically possible range.
+    """
+
+    id: str
+    name: str
+    kind: Kind
+    family: Family
+    properties: dict[str, Sourced]
+    note: str = ""
+
+    def __post_init__(self) -> None:
+        if not SHORT_NAME.match(self.id):
+            raise MaterialError(
+                f"'{self.id}' is not a short name: start with a letter, then letters, digits, - or _ (32 at most)"
+            )
+        missing = [key for key in REQUIRED[self.kind] if key not in self.properties]
+        if missing:
+            raise MaterialError(f"material '{self.id}' lacks {', '.join(missing)}, which a {self.kind} needs")
+        for key, sourced in self.properties.items():
+            self._check(key, sourced.value)
+        if not self.value("nu12") ** 2 < self.value("E1") / self.value("E2"):
+            raise MaterialError(f"material '{self.id}': ν₁₂² must be below E₁/E₂, or the stiffness is not positive")
+
+    def _check(self, key: str, value: float) -> None:
+        if key not in PROPERTIES:
+            raise MaterialError(f"material '{self.id}' has an unknown property '{key}'")
+        spec = PROPERTIES[key]
+        if not math.isfinite(value):
+            raise MaterialError(f"material '{self.id}': {key} is not a finite number")
+        if value == 0.0 and spec.zero_allowed:
+            return
+        if not spec.lower <= value <= spec.upper:
+            raise MaterialError(
+                f"material '{self.id}': {key} = {value:g} is outside {spec.lower:g} to {spec.upper:g} (SI units)"
+            )
+
+    def value(self, key: str) -> float:
+        """Property in SI units.  Raises MaterialError when the material does not state it."""
+        try:
+            return self.properties[key].value
+        except KeyError:
+            raise MaterialError(f"material '{self.id}' does not state {key}") from None
+
+    def source(self, keys: Iterable[str]) -> Source:
+        """The least trusted provenance among the properties ``keys`` that the material states."""
+        return least_trusted(self.properties[key].source for key in keys if key in self.properties)
+
+    @property
+    def can_be_core(self) -> bool:
+        """Whether the record states what a core needs."""
+        return self.kind == "core" or all(key in self.properties for key in REQUIRED_AS_CORE)

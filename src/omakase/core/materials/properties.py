@@ -1,0 +1,70 @@
+"""The properties a material may carry: name, dimension, meaning and admissible range."""
+
+from __future__ import annotations
+
+import msgspec
+
+
+class PropertySpec(msgspec.Struct, frozen=True):
+    """Meaning of one property.  ``dimension`` is a key of the unit tables; the range is in SI units."""
+
+    symbol: str
+    meaning: str
+    dimension: str
+    lower: float
+    upper: float
+    zero_allowed: bool = False
+
+
+def _spec(
+    symbol: str, meaning: str, dimension: str, lower: float, upper: float, zero_allowed: bool = False
+) -> PropertySpec:
+    return PropertySpec(symbol, meaning, dimension, lower, upper, zero_allowed)
+
+
+_MODULUS = ("modulus", 1e3, 2e12)
+_STRENGTH = ("strength", 1e3, 2e10)
+
+PROPERTIES: dict[str, PropertySpec] = {
+    "fibre_areal_mass": _spec("A_f", "dry cloth mass per area", "areal_mass", 0.005, 10.0),
+    "fibre_density": _spec("ρ_f", "density of the fibre", "density", 500.0, 10000.0),
+    "resin_density": _spec("ρ_m", "density of the cured resin", "density", 500.0, 3000.0),
+    "resin_mass_fraction": _spec("W_m", "resin share of the cured ply's mass", "ratio", 0.02, 0.98),
+    "density": _spec("ρ", "density", "density", 5.0, 25000.0),
+    "E1": _spec("E₁", "Young's modulus along 1 (fibre, warp, rolling or ribbon direction)", *_MODULUS),
+    "E2": _spec("E₂", "Young's modulus along 2", *_MODULUS),
+    "E3": _spec("E_z", "Young's modulus through the thickness", *_MODULUS),
+    "G12": _spec("G₁₂", "in-plane shear modulus", *_MODULUS),
+    "G13": _spec("G₁₃", "transverse shear modulus in 1-z; G_L of a honeycomb", *_MODULUS),
+    "G23": _spec("G₂₃", "transverse shear modulus in 2-z; G_W of a honeycomb", *_MODULUS),
+    "nu12": _spec("ν₁₂", "Poisson's ratio, contraction along 2 under stress along 1", "ratio", -1.0, 1.5, True),
+    "Xt": _spec("X_t", "tensile strength along 1", *_STRENGTH),
+    "Xc": _spec("X_c", "compressive strength along 1", *_STRENGTH),
+    "Yt": _spec("Y_t", "tensile strength along 2", *_STRENGTH),
+    "Yc": _spec("Y_c", "compressive strength along 2", *_STRENGTH),
+    "S12": _spec("S₁₂", "in-plane shear strength", *_STRENGTH),
+    "S13": _spec("S₁₃", "transverse shear strength in 1-z; interlaminar strength; L of a honeycomb", *_STRENGTH),
+    "S23": _spec("S₂₃", "transverse shear strength in 2-z; W of a honeycomb", *_STRENGTH),
+    "Zt": _spec("Z_t", "flatwise tensile strength", *_STRENGTH),
+    "Zc": _spec("Z_c", "flatwise compressive (crushing) strength", *_STRENGTH),
+    "cell_size": _spec("s", "honeycomb cell size, diameter of the inscribed circle", "length", 0.0005, 0.1),
+    "resin_uptake": _spec("u", "resin drunk by the core per face", "areal_mass", 0.0, 5.0, True),
+}
+
+_STIFFNESS = ("E1", "E2", "G12", "G13", "G23", "nu12")
+_PLANE_STRENGTH = ("Xt", "Xc", "Yt", "Yc", "S12", "S13", "S23")
+
+REQUIRED: dict[str, tuple[str, ...]] = {
+    "ply": (
+        "fibre_areal_mass",
+        "fibre_density",
+        "resin_density",
+        "resin_mass_fraction",
+        *_STIFFNESS,
+        *_PLANE_STRENGTH,
+    ),
+    "sheet": ("density", *_STIFFNESS, *_PLANE_STRENGTH),
+    "core": ("density", *_STIFFNESS, "E3", "S13", "S23", "Zc", "resin_uptake"),
+}
+# What a sheet (plywood, say) must have besides to serve as a core.
+REQUIRED_AS_CORE: tuple[str, ...] = ("E3", "Zc")

@@ -1,0 +1,1 @@
+"""Members: geometry and loads in, response out."""

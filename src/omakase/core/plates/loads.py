@@ -1,0 +1,69 @@
+"""Lateral loads on a rectangular plate.  A positive pressure pushes down onto face A (toward −z)."""
+
+from __future__ import annotations
+
+import math
+
+import msgspec
+import numpy as np
+
+from omakase.core.errors import PanelError
+from omakase.core.plates.basis import interval_integral
+from omakase.core.plates.grid import Grid
+
+
+class Pressure(msgspec.Struct, frozen=True):
+    """Uniform pressure in Pa over the whole panel."""
+
+    pressure: float
+
+
+class PatchLoad(msgspec.Struct, frozen=True):
+    """Force in N spread evenly over a rectangle centred at (x, y), of size ``along_x`` × ``along_y``, in m."""
+
+    force: float
+    x: float
+    y: float
+    along_x: float
+    along_y: float
+
+    @property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """x low, x high, y low, y high."""
+        return (
+            self.x - self.along_x / 2.0,
+            self.x + self.along_x / 2.0,
+            self.y - self.along_y / 2.0,
+            self.y + self.along_y / 2.0,
+        )
+
+    @property
+    def pressure(self) -> float:
+        """Mean pressure under the patch, Pa."""
+        return self.force / (self.along_x * self.along_y)
+
+    def check_inside(self, length: float, width: float) -> None:
+        """Raises PanelError when the patch has no size or reaches beyond the panel."""
+        if not (self.along_x > 0.0 and self.along_y > 0.0 and math.isfinite(self.force)):
+            raise PanelError("a patch load needs a positive length and width")
+        low_x, high_x, low_y, high_y = self.bounds
+        slack = 1e-9 * max(length, width)
+        if low_x < -slack or low_y < -slack or high_x > length + slack or high_y > width + slack:
+            raise PanelError(
+                f"the patch reaches from ({low_x * 1e3:.0f}, {low_y * 1e3:.0f}) to ({high_x * 1e3:.0f}, "
+                f"{high_y * 1e3:.0f}) mm, beyond the panel of {length * 1e3:.0f} × {width * 1e3:.0f} mm"
+            )
+
+
+PlateLoad = Pressure | PatchLoad
+
+
+def load_table(grid: Grid, load: PlateLoad) -> np.ndarray:
+    """Work of the load per unit coefficient of w, (x count, y count), N per unit."""
+    if isinstance(load, Pressure):
+        bounds, pressure = (0.0, grid.length, 0.0, grid.width), load.pressure
+    else:
+        bounds, pressure = load.bounds, load.pressure
+    along_x = interval_integral(grid.x["w"], bounds[0], bounds[1])
+    along_y = interval_integral(grid.y["w"], bounds[2], bounds[3])
+    return -pressure * np.outer(along_x, along_y)

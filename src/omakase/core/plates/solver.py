@@ -1,0 +1,128 @@
+"""Statics, natural frequencies and buckling of a plate, and the fields sampled from a solution."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from omakase.core.errors import SolverError
+from omakase.core.plates.assembly import Assembler
+from omakase.core.plates.condensation import Factorisation, multiply
+from omakase.core.plates.energies import STRAINS, Form, inertia, membrane_load, strain_energy
+from omakase.core.plates.grid import FIELDS, Grid
+from omakase.core.plates.loads import PlateLoad, load_table
+from omakase.core.plates.section import PlateSection
+
+START_SEED = 20260101
+
+
+class Samples:
+    """Sample points: the same reference points in every cell, cell borders sampled from both sides."""
+
+    def __init__(self, grid: Grid, per_cell: int) -> None:
+        points = tuple(-np.cos(np.pi * np.arange(per_cell) / (per_cell - 1)))  # Chebyshev–Lobatto, ends included
+        self.grid = grid
+        self.in_x = [(cell, points) for cell in range(len(grid.x_nodes) - 1)]
+        self.in_y = [(cell, points) for cell in range(len(grid.y_nodes) - 1)]
+        self.x = _places(grid.x_nodes, points)
+        self.y = _places(grid.y_nodes, points)
+
+
+def _places(nodes: np.ndarray, points: Sequence[float]) -> np.ndarray:
+    middle, half = (nodes[1:] + nodes[:-1]) / 2.0, (nodes[1:] - nodes[:-1]) / 2.0
+    return (middle[:, None] + half[:, None] * np.array(points)).ravel()
+
+
+class PlateSolution:
+    """Coefficients of the five fields for one load case or mode."""
+
+    def __init__(self, assembler: Assembler, vector: np.ndarray) -> None:
+        self.grid = assembler.grid
+        self.vector = vector
+        self._coefficients = assembler.gather(vector)
+
+    def field(self, name: str, samples: Samples, dx: int = 0, dy: int = 0) -> np.ndarray:
+        """Derivative of a field at the samples, (x points, y points)."""
+        if name not in self.grid.fields:
+            return np.zeros((len(samples.x), len(samples.y)))
+        table_x = self.grid.x[name].table(samples.in_x, dx)
+        table_y = self.grid.y[name].table(samples.in_y, dy)
+        return table_x @ self._coefficients[name] @ table_y.T
+
+    def strains(self, samples: Samples) -> np.ndarray:
+        """Generalised strains (ε0, κφ, κw, γ) at the samples: (x points, y points, 11)."""
+        result = np.zeros((len(samples.x), len(samples.y), len(STRAINS)))
+        for i, terms in enumerate(STRAINS):
+            for name, factor, dx, dy in terms:
+                result[:, :, i] += factor * self.field(name, samples, dx, dy)
+        return result
+
+
+class PlateModel:
+    """A panel of one layup on one grid, factorised once.
+
+    ``section`` is uniform; ``grid.fields`` may leave out u and v when it is uncoupled.  Validity: small
+    deflection (say so beyond half the thickness), linear material.
+    """
+
+    def __init__(self, section: PlateSection, assembler: Assembler) -> None:
+        self.section, self.assembler, self.grid = section, assembler, assembler.grid
+        energy = strain_energy(section, max(self.grid.length, self.grid.width))
+        self.factor = Factorisation(assembler, assembler.matrices([energy]))
+
+    def solve(self, cases: Sequence[Sequence[PlateLoad]]) -> list[PlateSolution]:
+        """Static solution for each case, a sum of loads."""
+        if not cases:
+            return []
+        loads = np.zeros((self.assembler.unknowns, len(cases)))
+        for i, case in enumerate(cases):
+            for load in case:
+                loads[:, i] += self.assembler.scatter("w", load_table(self.grid, load))
+        result = self.factor.solve(loads)
+        if not np.all(np.isfinite(result)):
+            raise SolverError("the solution is not finite: a stiffness or load is out of all proportion")
+        return [PlateSolution(self.assembler, result[:, i]) for i in range(len(cases))]
+
+    def frequencies(self, count: int = 6) -> tuple[np.ndarray, list[PlateSolution]]:
+        """Lowest natural frequencies in Hz, ascending, with their shapes."""
+        values, shapes = self._largest(inertia(self.section), count)
+        if np.any(values <= 0.0):
+            raise SolverError("no natural frequency found: the panel has no mass")
+        return 1.0 / (2.0 * np.pi * np.sqrt(values)), shapes
+
+    def buckling(self, Nx: float, Ny: float, Nxy: float, count: int = 1) -> tuple[np.ndarray, list[PlateSolution]]:
+        """Factors on a uniform membrane load (N/m, tension positive) at which the panel buckles, ascending.
+
+        Infinite factors are left out: the arrays are shorter than ``count``, or empty, where tension rules.
+        """
+        load = membrane_load(-Nx, -Ny, -Nxy)
+        values, shapes = self._largest(load, count)
+        positive = values > 1e-12 * np.abs(values).max(initial=0.0)
+        return 1.0 / values[positive], [shape for shape, keep in zip(shapes, positive, strict=True) if keep]
+
+    def _largest(self, form: Form, count: int) -> tuple[np.ndarray, list[PlateSolution]]:
+        """Largest θ of G x = θ K x, descending, by Lanczos on R⁻¹ G R⁻ᵀ (K = R Rᵀ)."""
+        from scipy.sparse.linalg import LinearOperator, eigsh  # slow to import and not needed for statics
+
+        matrices = self.assembler.matrices([form])
+        size = self.assembler.unknowns
+
+        def product(vector: np.ndarray) -> np.ndarray:
+            shape = self.factor.backward(vector.reshape(size))
+            return self.factor.forward(multiply(self.assembler, matrices, shape))
+
+        operator = LinearOperator((size, size), matvec=product, dtype=float)
+        start = np.random.default_rng(START_SEED).standard_normal(size)
+        wanted = min(count, size - 1)
+        values, vectors = eigsh(
+            operator, k=wanted, which="LA", v0=start, ncv=min(size, max(2 * wanted + 8, 20)), tol=1e-9
+        )
+        order = np.argsort(values)[::-1]
+        shapes = self.factor.backward(vectors[:, order])
+        return values[order], [PlateSolution(self.assembler, shapes[:, i]) for i in range(wanted)]
+
+
+def plate_fields(section: PlateSection) -> tuple[str, ...]:
+    """The fields a section needs: without u, v where bending does not stretch it."""
+    return FIELDS[2:] if section.uncoupled else FIELDS
