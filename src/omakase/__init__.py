@@ -1,0 +1,3 @@
+"""Omakase: a workbench for the designer of composite sandwich structures."""
+
+__version__ = "0.1.0"

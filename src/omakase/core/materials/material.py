@@ -19,7 +19,7 @@ Family = Literal["carbon", "glass", "aramid", "metal", "wood", "foam", "honeycom
 SHORT_NAME = re.compile(r"[a-z][a-z0-9_-]{0,31}\Z")
 
 
-class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, eq=False):
     """One entry of a library.
 
     A *ply* is cloth with resin, its thickness follows from the areal mass; a *sheet* (metal, plywood) and a

@@ -26,15 +26,16 @@ FREQUENCY_COUNT = 6
 
 
 class Accuracy(msgspec.Struct, frozen=True):
-    """Polynomial orders: of the grid without break lines, and of grids cut by patches or clamps."""
+    """Polynomial orders: of the grid without break lines, of one cut beside clamps, of one cut around patches."""
 
     smooth_order: int
-    broken_order: int
+    clamp_order: int
+    patch_order: int
 
 
-FULL = Accuracy(10, 6)
-QUICK = Accuracy(8, 5)
-RAISED = Accuracy(12, 8)
+FULL = Accuracy(10, 6, 6)
+QUICK = Accuracy(8, 6, 5)
+RAISED = Accuracy(12, 8, 8)
 
 
 class Panel(msgspec.Struct, frozen=True):
@@ -147,7 +148,10 @@ def _model(panel: Panel, section: PlateSection, patches: tuple[PatchLoad, ...], 
         low_x, high_x, low_y, high_y = patch.bounds
         x_breaks += [low_x, high_x]
         y_breaks += [low_y, high_y]
-    order = accuracy.broken_order if x_breaks or y_breaks else accuracy.smooth_order
+    if patches:
+        order = accuracy.patch_order
+    else:
+        order = accuracy.clamp_order if x_breaks or y_breaks else accuracy.smooth_order
     if not x_breaks:
         x_breaks = _base_breaks(panel.length, panel.width)
     if not y_breaks:

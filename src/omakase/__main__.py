@@ -1,0 +1,7 @@
+"""``python -m omakase``."""
+
+import sys
+
+from omakase.cli import main
+
+sys.exit(main())

@@ -1,0 +1,115 @@
+"""The command line: the window, or evaluation and validation without one."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from pathlib import Path
+
+# Matrices here are small: one BLAS thread is twice as fast as two, and worker threads use the other cores.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="omakase", description="Workbench for composite sandwich structures.")
+    commands = parser.add_subparsers(dest="command")
+    window = commands.add_parser("open", help="open the window, with a project file if one is named")
+    window.add_argument("file", nargs="?", type=Path)
+    commands.add_parser("demo", help="open the window with the demo project")
+    evaluate = commands.add_parser("evaluate", help="evaluate every candidate of a project file")
+    evaluate.add_argument("file", type=Path)
+    evaluate.add_argument("--json", action="store_true", help="print all results as JSON (docs/results.md)")
+    validate = commands.add_parser("validate", help="say what is wrong in a project file, and where")
+    validate.add_argument("file", type=Path)
+    report = commands.add_parser("report", help="write a brief's line-up as CSV or PDF")
+    report.add_argument("file", type=Path)
+    report.add_argument("target", type=Path, help="a file ending in .csv or .pdf")
+    report.add_argument("--brief", default="", help="id of the brief; the first one if not given")
+    commands.add_parser("schema", help="print the JSON Schema of project files")
+    return parser
+
+
+def _evaluate(path: Path, as_json: bool) -> int:
+    from omakase.evaluate.records import project_record
+    from omakase.project.storage import read_project
+
+    project = read_project(path)
+    record = project_record(project)
+    broken = [c for brief in record["briefs"] for c in brief["candidates"] if c["error"]]
+    if as_json:
+        json.dump(record, sys.stdout, indent=2, ensure_ascii=False, allow_nan=False)
+        sys.stdout.write("\n")
+    else:
+        from omakase.reports.text import results_text
+
+        sys.stdout.write(results_text(record, project.units))
+    for candidate in broken:
+        print(f"omakase: candidate '{candidate['name']}': {candidate['error']}", file=sys.stderr)
+    return 1 if broken else 0
+
+
+def _validate(path: Path) -> int:
+    from omakase.project.storage import read_project
+    from omakase.project.validation import problems
+
+    found = problems(read_project(path))
+    for problem in found:
+        print(f"{problem.place}: {problem.message}")
+    if not found:
+        print("no problems found")
+    return 1 if found else 0
+
+
+def _report(path: Path, target: Path, brief_id: str) -> int:
+    from omakase.core.errors import OmakaseError
+    from omakase.evaluate.engine import Evaluator
+    from omakase.evaluate.records import evaluate_brief
+    from omakase.project.model import find_brief
+    from omakase.project.storage import read_project
+    from omakase.reports.write import write_report
+
+    project = read_project(path)
+    try:
+        brief = find_brief(project, brief_id) if brief_id else project.briefs[0]
+    except (KeyError, IndexError):
+        raise OmakaseError(f"there is no brief '{brief_id}' in '{path.name}'") from None
+    write_report(target, project, evaluate_brief(project, brief, Evaluator()))
+    return 0
+
+
+def _window(file: Path | None, demo: bool) -> int:
+    from omakase.ui.application import run
+
+    return run(file, demo)
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Runs the program; returns the exit status: 0 success, 1 findings, 2 could not be done."""
+    words = list(sys.argv[1:] if arguments is None else arguments)
+    if words and words[0].endswith(".json") and Path(words[0]).exists():
+        words = ["open", *words]
+    options = _parser().parse_args(words)
+    try:
+        if options.command == "evaluate":
+            return _evaluate(options.file, options.json)
+        if options.command == "validate":
+            return _validate(options.file)
+        if options.command == "report":
+            return _report(options.file, options.target, options.brief)
+        if options.command == "schema":
+            from omakase.project.schema import schema_text
+
+            sys.stdout.write(schema_text())
+            return 0
+        return _window(getattr(options, "file", None), options.command == "demo")
+    except ValueError as error:  # every error meant for a person is one
+        print(f"omakase: {error}", file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        return 2
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,161 @@
+"""Commands: the only way a document changes.  Each holds ids with old and new values and can be taken back."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+import msgspec
+
+from omakase.project.model import Brief, Candidate, Project, find_brief
+
+replace = msgspec.structs.replace
+
+
+class Change(msgspec.Struct, frozen=True):
+    """What a command touched: the brief and candidate ids, empty where the whole is meant."""
+
+    brief: str = ""
+    candidate: str = ""
+
+
+class Command(Protocol):
+    """One act of the user."""
+
+    text: str
+    merge_key: str
+
+    def apply(self, project: Project) -> Project: ...
+
+    def revert(self, project: Project) -> Project: ...
+
+    @property
+    def change(self) -> Change: ...
+
+
+def _with_brief(project: Project, brief: Brief) -> Project:
+    return replace(project, briefs=tuple(brief if b.id == brief.id else b for b in project.briefs))
+
+
+def _with_candidates(project: Project, brief_id: str, candidates: tuple[Candidate, ...]) -> Project:
+    return _with_brief(project, replace(find_brief(project, brief_id), candidates=candidates))
+
+
+class EditCandidate(msgspec.Struct, frozen=True):
+    """Replaces one candidate's record: its layers, name or note.  Edits with the same merge key become one step."""
+
+    brief: str
+    old: Candidate
+    new: Candidate
+    text: str
+    merge_key: str = ""
+
+    def _swap(self, project: Project, record: Candidate) -> Project:
+        brief = find_brief(project, self.brief)
+        return _with_candidates(
+            project, self.brief, tuple(record if c.id == record.id else c for c in brief.candidates)
+        )
+
+    def apply(self, project: Project) -> Project:
+        return self._swap(project, self.new)
+
+    def revert(self, project: Project) -> Project:
+        return self._swap(project, self.old)
+
+    def merged(self, later: EditCandidate) -> EditCandidate:
+        return replace(self, new=later.new, text=later.text)
+
+    @property
+    def change(self) -> Change:
+        return Change(self.brief, self.old.id)
+
+
+class EditBrief(msgspec.Struct, frozen=True):
+    """Replaces a brief's own fields; its candidates stay as they are."""
+
+    old: Brief
+    new: Brief
+    text: str
+    merge_key: str = ""
+
+    def _swap(self, project: Project, record: Brief) -> Project:
+        current = find_brief(project, record.id)
+        return _with_brief(project, replace(record, candidates=current.candidates))
+
+    def apply(self, project: Project) -> Project:
+        return self._swap(project, self.new)
+
+    def revert(self, project: Project) -> Project:
+        return self._swap(project, self.old)
+
+    def merged(self, later: EditBrief) -> EditBrief:
+        return replace(self, new=later.new, text=later.text)
+
+    @property
+    def change(self) -> Change:
+        return Change(self.old.id)
+
+
+class ArrangeCandidates(msgspec.Struct, frozen=True):
+    """Adds, removes or reorders candidates: the list before and after, and the baseline before and after."""
+
+    brief: str
+    old: tuple[Candidate, ...]
+    new: tuple[Candidate, ...]
+    old_baseline: str
+    new_baseline: str
+    text: str
+    merge_key: str = ""
+
+    def _set(self, project: Project, candidates: tuple[Candidate, ...], baseline: str) -> Project:
+        brief = replace(find_brief(project, self.brief), candidates=candidates, baseline=baseline)
+        return _with_brief(project, brief)
+
+    def apply(self, project: Project) -> Project:
+        return self._set(project, self.new, self.new_baseline)
+
+    def revert(self, project: Project) -> Project:
+        return self._set(project, self.old, self.old_baseline)
+
+    @property
+    def change(self) -> Change:
+        return Change(self.brief)
+
+
+class ArrangeBriefs(msgspec.Struct, frozen=True):
+    """Adds, removes or reorders briefs: the list before and after."""
+
+    old: tuple[Brief, ...]
+    new: tuple[Brief, ...]
+    text: str
+    merge_key: str = ""
+
+    def apply(self, project: Project) -> Project:
+        return replace(project, briefs=self.new)
+
+    def revert(self, project: Project) -> Project:
+        return replace(project, briefs=self.old)
+
+    @property
+    def change(self) -> Change:
+        return Change()
+
+
+class EditHeader(msgspec.Struct, frozen=True):
+    """Sets the project's title and unit system."""
+
+    old_title: str
+    new_title: str
+    old_units: str
+    new_units: str
+    text: str
+    merge_key: str = ""
+
+    def apply(self, project: Project) -> Project:
+        return replace(project, title=self.new_title, units=self.new_units)  # type: ignore[arg-type]
+
+    def revert(self, project: Project) -> Project:
+        return replace(project, title=self.old_title, units=self.old_units)  # type: ignore[arg-type]
+
+    @property
+    def change(self) -> Change:
+        return Change()

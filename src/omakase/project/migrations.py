@@ -1,0 +1,29 @@
+"""Stepwise migrations of older files.  Each takes the plain records of one version to the next."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from omakase.project.model import VERSION
+
+Records = dict[str, Any]
+
+
+def from_version_0(records: Records) -> Records:
+    """Version 0, never released: one panel per file, its brief at the top level."""
+    brief = records.pop("brief", {})
+    records["briefs"] = [brief] if brief else []
+    records["version"] = 1
+    return records
+
+
+MIGRATIONS: dict[int, Callable[[Records], Records]] = {0: from_version_0}
+
+
+def migrate(records: Records, version: int) -> Records:
+    """Records of ``version`` brought to the present version, one step at a time."""
+    while version < VERSION:
+        records = MIGRATIONS[version](records)
+        version += 1
+    return records

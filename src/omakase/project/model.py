@@ -1,0 +1,174 @@
+"""The records of a project file.  All values are SI; angles are in degrees.
+
+Records are immutable: an edit makes new records and shares the rest with the old ones, so that a snapshot for a
+worker thread or for undo costs nothing.  Types are checked when a file is read; whether the values make sense is
+told by ``validation``, record by record, so that one bad candidate does not spoil the rest.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from omakase.core.materials.material import Material
+from omakase.core.plates.grid import Edge
+
+FORMAT = "omakase-project"
+VERSION = 1
+
+
+class _Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    pass
+
+
+class Supports(_Record, frozen=True):
+    """Support of each edge: x0 and x1 are the edges at the ends of the length, y0 and y1 of the width."""
+
+    x0: Edge = "simple"
+    x1: Edge = "simple"
+    y0: Edge = "simple"
+    y1: Edge = "simple"
+
+
+class PanelMember(_Record, frozen=True, tag_field="kind", tag="panel"):
+    """A flat rectangular panel, length along x, width along y, m."""
+
+    length: float = 0.8
+    width: float = 0.6
+    supports: Supports = Supports()
+
+
+class PressureLoad(_Record, frozen=True, tag_field="kind", tag="pressure"):
+    """Uniform pressure, Pa, positive pushing on face A."""
+
+    pressure: float
+
+
+class PatchLoad(_Record, frozen=True, tag_field="kind", tag="patch"):
+    """Force in N over a rectangle centred at (x, y) m, positive pushing on face A."""
+
+    force: float
+    x: float
+    y: float
+    along_x: float
+    along_y: float
+    what: str = "foot"
+
+
+class OwnWeight(_Record, frozen=True, tag_field="kind", tag="own_weight"):
+    """Own weight times ``g``, positive toward face B."""
+
+    g: float
+
+
+Load = PressureLoad | PatchLoad | OwnWeight
+
+
+class LoadCase(_Record, frozen=True):
+    """Loads that act together, at limit level."""
+
+    id: str
+    name: str
+    loads: tuple[Load, ...] = ()
+
+
+class Limits(_Record, frozen=True):
+    """What the panel must meet; null where the brief sets no limit."""
+
+    deflection: float | None = None
+    frequency_minimum: float | None = None
+    frequency_band: tuple[float, float] | None = None
+    reserve_factor: float = 1.0
+    mass: float | None = None
+    thickness: float | None = None
+
+
+class Judgement(_Record, frozen=True):
+    """Factors and the school of thought that strength is judged by."""
+
+    factor_of_safety: float = 1.5
+    special_factor: float = 1.0
+    special_factor_reason: str = ""
+    criterion: Literal["maximum_strain", "tsai_wu"] = "maximum_strain"
+    wrinkling: Literal["design", "theory"] = "design"
+
+
+class LayerRecord(_Record, frozen=True):
+    """One layer; ``thickness`` in m is null for a cloth whose thickness follows from its areal mass."""
+
+    material: str
+    angle: float = 0.0
+    thickness: float | None = None
+    role: Literal["ply", "core"] = "ply"
+    structural: bool = True
+
+
+class Candidate(_Record, frozen=True):
+    """A recipe for the brief; layers from face A (top) down to face B."""
+
+    id: str
+    name: str
+    layers: tuple[LayerRecord, ...] = ()
+    origin: str = ""
+    note: str = ""
+
+
+class Brief(_Record, frozen=True):
+    """What the part must do, and the candidates for it.  ``baseline`` is the id of a candidate or empty."""
+
+    id: str
+    name: str
+    member: PanelMember = PanelMember()
+    load_cases: tuple[LoadCase, ...] = ()
+    limits: Limits = Limits()
+    judgement: Judgement = Judgement()
+    candidates: tuple[Candidate, ...] = ()
+    baseline: str = ""
+    note: str = ""
+
+
+class Project(_Record, frozen=True):
+    """The whole document."""
+
+    format: Literal["omakase-project"] = "omakase-project"
+    version: int = VERSION
+    title: str = ""
+    units: Literal["si", "inch_pound"] = "si"
+    briefs: tuple[Brief, ...] = ()
+    materials: tuple[Material, ...] = ()
+
+
+def find_brief(project: Project, brief_id: str) -> Brief:
+    """The brief with this id.  Raises KeyError."""
+    for brief in project.briefs:
+        if brief.id == brief_id:
+            return brief
+    raise KeyError(brief_id)
+
+
+def find_candidate(brief: Brief, candidate_id: str) -> Candidate:
+    """The candidate with this id.  Raises KeyError."""
+    for candidate in brief.candidates:
+        if candidate.id == candidate_id:
+            return candidate
+    raise KeyError(candidate_id)
+
+
+def new_id(prefix: str, taken: set[str]) -> str:
+    """The first free id of a numbered series, so that a file's diff stays small."""
+    number = 1
+    while f"{prefix}{number}" in taken:
+        number += 1
+    return f"{prefix}{number}"
+
+
+def new_brief(brief_id: str, name: str = "New panel") -> Brief:
+    """A brief to start from: a simply supported panel under its own weight."""
+    case = LoadCase("l1", "own weight", (OwnWeight(1.0),))
+    return Brief(id=brief_id, name=name, load_cases=(case,), limits=Limits(deflection=0.005))
+
+
+def new_project() -> Project:
+    """An empty project with one brief to fill in."""
+    return Project(title="Untitled", briefs=(new_brief("b1"),))

@@ -1,0 +1,272 @@
+"""The quick line: a layup written as a line of text, read and written.
+
+    2 twill200 ±45 ; core pvc80 12 ; twill200 45/0
+    [45/0/core pvc80 12]s          ud200 [0/±45/90]s        al6061 3 mm        satin300 0 ns
+
+Parts are separated by semicolons, from face A (top) down.  Numbers after a cloth are angles; after a core or sheet
+they are a thickness in the project's unit unless one is typed, with @ for an angle.  A bracket is a laminate
+code: slashes between items, ``s`` mirrors it (a core that ends it is the middle and is not doubled), ``2s`` repeats
+it first, a number before it repeats the whole.  ``ns`` marks a layer that is not counted on.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+
+from omakase.core.materials.material import Material
+from omakase.project.model import LayerRecord
+from omakase.units import QuantityError, UnitSystem, format_value, parse_quantity
+
+MAX_COUNT = 200
+MAX_LINE = 2000
+
+_ANGLE = re.compile(r"(?P<sign>±|\+-|\+/-|[+\-−])?(?P<value>\d+(?:\.\d+)?)(?:°|deg)?(?:_(?P<repeat>\d+))?\Z")
+_BRACKET = re.compile(
+    r"(?:(?P<count>\d+)\s*[x×]?\s+)?(?:(?P<material>[a-z][\w-]*)\s+)?\[(?P<inside>[^\[\]]*)\](?P<times>\d*)(?P<s>s?)\s*\Z"
+)
+
+
+class QuickLineError(ValueError):
+    """Why a line cannot be read, with the place (start, end) in the text."""
+
+    def __init__(self, message: str, start: int, end: int) -> None:
+        super().__init__(message)
+        self.start, self.end = start, end
+
+
+class _Reader:
+    def __init__(
+        self,
+        materials: Mapping[str, Material],
+        system: UnitSystem,
+        ply: str,
+        core: str,
+        core_thickness: float | None,
+    ) -> None:
+        self.materials, self.system = materials, system
+        self.ply, self.core, self.core_thickness = ply, core, core_thickness
+
+    def part(self, text: str, at: int) -> list[LayerRecord]:
+        bracket = _BRACKET.match(text)
+        if "[" in text or "]" in text:
+            if bracket is None:
+                raise QuickLineError(
+                    "a bracket reads like [45/0/core]s, with the cloth before it", at, at + len(text)
+                )
+            return self._bracket(bracket, at)
+        return self._plain(text, at)
+
+    def _plain(self, text: str, at: int) -> list[LayerRecord]:
+        words = text.split()
+        structural = "ns" not in words
+        words = [word for word in words if word != "ns"]
+        count = None
+        if words and re.fullmatch(r"\d+[x×]?", words[0]) and len(words) > 1 and words[1] not in ("mm", "in"):
+            count = int(words[0].rstrip("x×"))
+            words = words[1:]
+            if not 1 <= count <= MAX_COUNT:
+                raise QuickLineError(f"a count of {count} is outside 1 to {MAX_COUNT}", at, at + len(text))
+        if not words:
+            raise QuickLineError("nothing to read here: name a material, for example 'twill200 0'", at, at + len(text))
+        is_core = words[0] == "core"
+        if is_core:
+            words = words[1:]
+            if not words or words[0] not in self.materials:
+                if words and re.match(r"[a-z]", words[0]):
+                    self._material(words[0], at + text.find(words[0]))
+                words = [self.core, *words]
+                if not self.core:
+                    raise QuickLineError(
+                        "name the core: 'core pvc80 12'", at, at + len(text)
+                    )
+        material = self._material(words[0], at + max(text.find(words[0]), 0))
+        rest = " ".join(words[1:])
+        if material.kind == "ply" and not is_core:
+            self.ply = material.id
+            return self._plies(material, rest, count, structural, at, text)
+        layer = self._thick(material, rest, is_core, structural, at, text)
+        return [layer] * (count or 1)
+
+    def _material(self, name: str, at: int) -> Material:
+        if name in self.materials:
+            return self.materials[name]
+        close = sorted(
+            (key for key in self.materials if key.startswith(name[:2]) or name in key), key=lambda key: (len(key), key)
+        )
+        hint = f"; did you mean {' or '.join(close[:3])}?" if close else ""
+        raise QuickLineError(f"no material is called '{name}'{hint}", at, at + max(len(name), 1))
+
+    def _plies(
+        self, material: Material, rest: str, count: int | None, structural: bool, at: int, text: str
+    ) -> list[LayerRecord]:
+        angles = self._angles(rest.replace(" ", ""), at, text) if rest else [0.0]
+        if count is not None:
+            angles = [angles[i % len(angles)] for i in range(max(count, 1) if len(angles) <= count else len(angles))]
+        return [LayerRecord(material.id, angle, None, "ply", structural) for angle in angles]
+
+    def _angles(self, text: str, at: int, whole: str) -> list[float]:
+        angles: list[float] = []
+        for item in re.split(r"(?<!\+)/", text):
+            match = _ANGLE.match(item)
+            if match is None:
+                raise QuickLineError(f"'{item}' is not an angle: write 0, 45, ±45 or 0/90", at, at + len(whole))
+            angles += _expand(match, at, at + len(whole))
+        return angles
+
+    def _thick(
+        self, material: Material, rest: str, is_core: bool, structural: bool, at: int, text: str
+    ) -> LayerRecord:
+        end = at + len(text)
+        angle = 0.0
+        at_sign = re.search(r"@\s*([+\-−]?\d+(?:\.\d+)?)\s*(?:°|deg)?", rest)
+        if at_sign:
+            angle = float(at_sign[1].replace("−", "-"))
+            _check_angle(angle, at, end)
+            rest = (rest[: at_sign.start()] + rest[at_sign.end() :]).strip()
+        try:
+            if not rest and is_core and self.core_thickness is not None:
+                thickness = self.core_thickness
+            elif not rest:
+                raise QuantityError(f"it is bought by thickness: '{material.id} 12' or '{material.id} 1/2 in'")
+            else:
+                thickness = parse_quantity(rest, "length", self.system)
+        except QuantityError as error:
+            raise QuickLineError(f"thickness of '{material.id}': {error}", at, end) from None
+        if not 1e-6 <= thickness <= 1.0:
+            raise QuickLineError(f"a thickness of {thickness * 1e3:g} mm is outside 0.001 mm to 1000 mm", at, end)
+        role = "core" if is_core or material.kind == "core" else "ply"
+        if role == "core":
+            if not material.can_be_core:
+                raise QuickLineError(f"'{material.id}' has no flatwise properties and cannot serve as a core", at, end)
+            self.core, self.core_thickness = material.id, thickness
+        return LayerRecord(material.id, angle, thickness, "core" if role == "core" else "ply", structural)
+
+    def _bracket(self, match: re.Match[str], at: int) -> list[LayerRecord]:
+        start, end = at + match.start("inside"), at + match.end("inside")
+        if match["material"]:
+            name = match["material"]
+            if self._material(name, at + match.start("material")).kind != "ply":
+                raise QuickLineError(f"'{name}' is not a cloth: write it inside the bracket", start, end)
+            self.ply = name
+        layers: list[LayerRecord] = []
+        place = start
+        for item in re.split(r"(?<!\+)/(?!\d+\s*in)", match["inside"]):
+            layers += self._bracket_item(item.strip(), place)
+            place += len(item) + 1
+        times = int(match["times"] or 1)
+        count = int(match["count"] or 1)
+        if not 1 <= times * count * len(layers) <= MAX_COUNT:
+            raise QuickLineError(f"that makes more than {MAX_COUNT} layers, or none", start, end)
+        layers = layers * times
+        if match["s"]:
+            mirrored = layers[::-1]
+            if layers[-1].role == "core":
+                mirrored = mirrored[1:]
+            layers = layers + mirrored
+        return layers * count
+
+    def _bracket_item(self, item: str, at: int) -> list[LayerRecord]:
+        angle = _ANGLE.match(item.replace(" ", ""))
+        if angle is None:
+            return self._plain(item, at)
+        if not self.ply:
+            raise QuickLineError("name the cloth before the bracket: 'twill200 [45/0]s'", at, at + len(item))
+        return [LayerRecord(self.ply, value) for value in _expand(angle, at, at + len(item))]
+
+
+def _check_angle(angle: float, start: int, end: int) -> None:
+    if not abs(angle) <= 360.0:
+        raise QuickLineError(f"an angle of {angle:g}° is outside −360° to 360°", start, end)
+
+
+def _expand(match: re.Match[str], start: int, end: int) -> list[float]:
+    value = float(match["value"])
+    _check_angle(value, start, end)
+    repeat = int(match["repeat"] or 1)
+    if not 1 <= repeat <= MAX_COUNT:
+        raise QuickLineError(f"a repeat of {repeat} is outside 1 to {MAX_COUNT}", start, end)
+    if match["sign"] in ("±", "+-", "+/-"):
+        return [value, -value] * repeat
+    return [-value if match["sign"] in ("-", "−") else value] * repeat
+
+
+def read_quick_line(
+    text: str,
+    materials: Mapping[str, Material],
+    system: UnitSystem = "si",
+    ply: str = "",
+    core: str = "",
+    core_thickness: float | None = None,
+) -> tuple[LayerRecord, ...]:
+    """Layers, face A first, of a quick line.
+
+    ``ply``, ``core`` and ``core_thickness`` (m) are meant where the line names none (the last ones used).  Raises
+    QuickLineError with the place of the mistake.
+    """
+    if len(text) > MAX_LINE:
+        raise QuickLineError("the line is too long", MAX_LINE, len(text))
+    reader = _Reader(materials, system, ply, core, core_thickness)
+    layers: list[LayerRecord] = []
+    at = 0
+    for part in re.split(r"[;\n]", text):
+        stripped = part.strip()
+        if stripped:
+            layers += reader.part(stripped, at + part.find(stripped))
+        at += len(part) + 1
+    if not layers:
+        raise QuickLineError("type a layup, for example '2 twill200 ±45 ; core pvc80 12 ; 2 twill200 ±45'", 0, len(text))
+    return tuple(layers)
+
+
+def write_quick_line(layers: tuple[LayerRecord, ...], system: UnitSystem = "si") -> str:
+    """The line that reads back as these layers (given thicknesses of cloth are left out)."""
+    parts: list[str] = []
+    i = 0
+    while i < len(layers):
+        layer = layers[i]
+        if layer.thickness is None:
+            j = i
+            while j < len(layers) and _same_cloth(layers[j], layer):
+                j += 1
+            angles = "/".join(_angle_text(ply.angle) for ply in layers[i:j])
+            parts.append(f"{layer.material} {angles}" + ("" if layer.structural else " ns"))
+            i = j
+            continue
+        text = f"{layer.material} {format_value(layer.thickness, 'length', system, True, exact=True)}"
+        if layer.role == "core":
+            text = "core " + text
+        if layer.angle:
+            text += f" @{_angle_text(layer.angle)}"
+        parts.append(text + ("" if layer.structural else " ns"))
+        i += 1
+    return " ; ".join(parts)
+
+
+def _same_cloth(layer: LayerRecord, first: LayerRecord) -> bool:
+    return layer.thickness is None and (layer.material, layer.structural) == (first.material, first.structural)
+
+
+def _angle_text(angle: float) -> str:
+    return f"{angle:g}"
+
+
+def laminate_code(layers: tuple[LayerRecord, ...], system: UnitSystem = "si") -> str:
+    """The short code for headings: [45/0/core]s where it is symmetric, angles of cloth, thickness of the rest."""
+    if not layers:
+        return "[ ]"
+
+    def item(layer: LayerRecord) -> str:
+        if layer.role == "core":
+            return "core" + (f" {format_value(layer.thickness, 'length', system, exact=True)}" if layer.thickness else "")
+        if layer.thickness is not None:
+            return f"{layer.material} {format_value(layer.thickness, 'length', system, exact=True)}"
+        return _angle_text(layer.angle) + ("" if layer.structural else "*")
+
+    half = len(layers) // 2
+    symmetric = len(layers) > 1 and layers == layers[::-1]
+    if symmetric and len(layers) % 2 == 0:
+        return "[" + "/".join(item(layer) for layer in layers[:half]) + "]s"
+    if symmetric and layers[half].role == "core":
+        return "[" + "/".join(item(layer) for layer in layers[: half + 1]) + "]s"
+    return "[" + "/".join(item(layer) for layer in layers) + "]"

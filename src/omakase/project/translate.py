@@ -1,0 +1,66 @@
+"""From the document's records to the core's value objects, which check themselves when made."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from omakase.core.checks.result import Limits, Settings
+from omakase.core.errors import LayupError
+from omakase.core.laminate.stack import Layer, Stack, make_layer
+from omakase.core.materials.material import Material
+from omakase.core.members.panel import LoadCase, Panel
+from omakase.core.plates.grid import Edges
+from omakase.core.plates.loads import PatchLoad
+from omakase.project import model
+
+
+def panel(brief: model.Brief) -> Panel:
+    """The core's panel.  Raises PanelError."""
+    member, supports = brief.member, brief.member.supports
+    return Panel(member.length, member.width, Edges(supports.x0, supports.x1, supports.y0, supports.y1))
+
+
+def load_case(case: model.LoadCase) -> LoadCase:
+    """The core's load case."""
+    return LoadCase(
+        case.name or case.id,
+        tuple(load.pressure for load in case.loads if isinstance(load, model.PressureLoad)),
+        tuple(
+            PatchLoad(load.force, load.x, load.y, load.along_x, load.along_y)
+            for load in case.loads
+            if isinstance(load, model.PatchLoad)
+        ),
+        sum(load.g for load in case.loads if isinstance(load, model.OwnWeight)),
+    )
+
+
+def layer(record: model.LayerRecord, materials: Mapping[str, Material]) -> Layer:
+    """The core's layer.  Raises LayupError."""
+    if record.material not in materials:
+        raise LayupError(f"no material is called '{record.material}'")
+    return make_layer(materials[record.material], record.angle, record.thickness, record.role, record.structural)
+
+
+def stack(candidate: model.Candidate, materials: Mapping[str, Material]) -> Stack:
+    """The core's stack.  Raises LayupError naming the layer, counted from the top."""
+    layers = []
+    for i, record in enumerate(candidate.layers):
+        try:
+            layers.append(layer(record, materials))
+        except LayupError as error:
+            raise LayupError(f"layer {i + 1}: {error}") from None
+    return Stack(tuple(layers))
+
+
+def limits(brief: model.Brief) -> Limits:
+    """The core's limits."""
+    own = brief.limits
+    return Limits(
+        own.deflection, own.frequency_minimum, own.frequency_band, own.reserve_factor, own.mass, own.thickness
+    )
+
+
+def settings(brief: model.Brief) -> Settings:
+    """The core's way of judging strength."""
+    own = brief.judgement
+    return Settings(own.factor_of_safety, own.special_factor, own.criterion, own.wrinkling)

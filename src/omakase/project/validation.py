@@ -1,0 +1,119 @@
+"""What in a project does not make sense, each with its place; the rest of the project stays usable."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Iterator, Mapping
+
+import msgspec
+
+from omakase.core.errors import OmakaseError
+from omakase.core.laminate.stack import Stack
+from omakase.core.materials.material import Material
+from omakase.project import translate
+from omakase.project.library import materials_of
+from omakase.project.model import Brief, Project
+
+
+class Problem(msgspec.Struct, frozen=True):
+    """``place`` is a path in the file such as briefs[0].candidates[2].layers[1]; ``message`` is for a person."""
+
+    place: str
+    message: str
+
+
+def problems(project: Project) -> list[Problem]:
+    """Everything that keeps a brief or candidate from being evaluated."""
+    found: list[Problem] = []
+    materials = materials_of(project)
+    found += _repeated_ids(project)
+    for i, brief in enumerate(project.briefs):
+        place = f"briefs[{i}]"
+        found += [Problem(f"{place}.{where}", text) for where, text in brief_problems(brief)]
+        for j, candidate in enumerate(brief.candidates):
+            here = f"{place}.candidates[{j}]"
+            found += [Problem(f"{here}{where}", text) for where, text in layup_problems(candidate.layers, materials)]
+    return found
+
+
+def _repeated_ids(project: Project) -> Iterator[Problem]:
+    for place, ids in [
+        ("briefs", [brief.id for brief in project.briefs]),
+        *(
+            (f"briefs[{i}].{name}", [record.id for record in records])
+            for i, brief in enumerate(project.briefs)
+            for name, records in (("candidates", brief.candidates), ("load_cases", brief.load_cases))
+        ),
+    ]:
+        for identity, count in Counter(ids).items():  # type: ignore[arg-type]
+            if count > 1:
+                yield Problem(place, f"the id '{identity}' is used {count} times")
+
+
+def brief_problems(brief: Brief) -> list[tuple[str, str]]:
+    """(field, message) of everything wrong with a brief's own values."""
+    found: list[tuple[str, str]] = []
+    try:
+        panel = translate.panel(brief)
+    except OmakaseError as error:
+        found.append(("member", str(error)))
+        panel = None
+    for i, case in enumerate(brief.load_cases):
+        try:
+            translated = translate.load_case(case)
+            if panel is not None:
+                translated.check_on(panel)
+        except OmakaseError as error:
+            found.append((f"load_cases[{i}]", str(error)))
+    found += _limit_problems(brief)
+    if brief.baseline and brief.baseline not in {candidate.id for candidate in brief.candidates}:
+        found.append(("baseline", f"there is no candidate '{brief.baseline}' to be the baseline"))
+    return found
+
+
+def _limit_problems(brief: Brief) -> Iterator[tuple[str, str]]:
+    limits, judgement = brief.limits, brief.judgement
+    values = {
+        "limits.deflection": limits.deflection,
+        "limits.frequency_minimum": limits.frequency_minimum,
+        "limits.mass": limits.mass,
+        "limits.thickness": limits.thickness,
+        "limits.reserve_factor": limits.reserve_factor,
+    }
+    for field, value in values.items():
+        if value is not None and not (math.isfinite(value) and value > 0.0):
+            yield field, "must be a positive number"
+    band = limits.frequency_band
+    if band is not None and not 0.0 < band[0] < band[1] < math.inf:
+        yield "limits.frequency_band", "the band must run from a lower to a higher positive frequency"
+    for field, factor in (
+        ("judgement.factor_of_safety", judgement.factor_of_safety),
+        ("judgement.special_factor", judgement.special_factor),
+    ):
+        if not 0.1 <= factor <= 100.0:
+            yield field, "a factor must lie between 0.1 and 100"
+    if judgement.special_factor != 1.0 and not judgement.special_factor_reason:
+        yield "judgement.special_factor_reason", "say what the special factor is for"
+
+
+def layup_problems(layers: tuple, materials: Mapping[str, Material]) -> list[tuple[str, str]]:
+    """(place below the candidate, message) of everything wrong with a layup."""
+    found = []
+    translated = []
+    for i, record in enumerate(layers):
+        try:
+            translated.append(translate.layer(record, materials))
+        except OmakaseError as error:
+            found.append((f".layers[{i}]", str(error)))
+    if not found:
+        try:
+            Stack(tuple(translated))
+        except OmakaseError as error:
+            found.append((".layers", str(error)))
+    return found
+
+
+def is_fatal(field: str) -> bool:
+    """Whether a problem of a brief keeps its candidates from being evaluated."""
+    return not field.startswith(("baseline", "judgement.special_factor_reason"))

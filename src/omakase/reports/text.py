@@ -1,0 +1,35 @@
+"""Results as plain text for a terminal."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from omakase.evaluate.wording import reserve_text
+from omakase.units import UnitSystem, format_value
+
+
+def results_text(record: dict[str, Any], units: UnitSystem) -> str:
+    """A short table per brief: mass, thickness, deflection, frequency, governing check."""
+    lines = [record["title"]]
+    for brief in record["briefs"]:
+        lines += ["", brief["name"], f"  {'candidate':32} {'mass':>10} {'thick':>10} {'sag':>10} {'freq':>10}  governing"]
+        for candidate in brief["candidates"]:
+            name = candidate["name"] + (" (baseline)" if candidate["baseline"] else "")
+            if candidate["error"]:
+                lines.append(f"  {name:32} {candidate['error']}")
+                continue
+            sags = [c["value"] for c in candidate["checks"] if c["check"] == "deflection"]
+            worst = candidate["checks"][0]
+            lines.append(
+                f"  {name:32} {format_value(candidate['mass'], 'mass', units, True):>10} "
+                f"{format_value(candidate['thickness'], 'length', units, True):>10} "
+                f"{format_value(max(sags, default=0.0), 'deflection', units, True):>10} "
+                f"{format_value(min(candidate['frequencies'], default=0.0), 'frequency', units, True):>10}  "
+                f"{worst['title']} RF {_reserve(worst)}{'' if candidate['passes'] else '  FAILS'}"
+            )
+    return "\n".join(lines) + "\n"
+
+
+def _reserve(check: dict[str, Any]) -> str:
+    value = check["reserve_factor"]
+    return "> 99" if value is None else reserve_text(value)

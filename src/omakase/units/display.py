@@ -1,0 +1,99 @@
+"""The unit each dimension is shown in, for both unit systems, and how many digits it deserves."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+import msgspec
+
+UnitSystem = Literal["si", "inch_pound"]
+UNIT_SYSTEM_NAMES: dict[UnitSystem, str] = {"si": "SI (mm, N, MPa)", "inch_pound": "inch-pound (in, lbf, psi)"}
+
+
+class Unit(msgspec.Struct, frozen=True):
+    """``factor``: SI value of one display unit.  ``decimals``: most digits after the point that mean something."""
+
+    label: str
+    factor: float
+    decimals: int
+
+
+_INCH, _POUND, _FORCE = 0.0254, 0.45359237, 4.4482216152605
+_PSI = _FORCE / _INCH**2
+
+_SAME: dict[str, Unit] = {
+    "frequency": Unit("Hz", 1.0, 1),
+    "ratio": Unit("", 1.0, 3),
+    "angle": Unit("°", 1.0, 1),
+    "acceleration": Unit("g", 1.0, 2),
+    "strain": Unit("µε", 1e-6, 0),
+}
+_TABLES: dict[UnitSystem, dict[str, Unit]] = {
+    "si": {
+        "length": Unit("mm", 1e-3, 2),
+        "deflection": Unit("mm", 1e-3, 2),
+        "pressure": Unit("kPa", 1e3, 3),
+        "stress": Unit("MPa", 1e6, 2),
+        "strength": Unit("MPa", 1e6, 2),
+        "modulus": Unit("GPa", 1e9, 4),
+        "force": Unit("N", 1.0, 1),
+        "mass": Unit("kg", 1.0, 3),
+        "areal_mass": Unit("g/m²", 1e-3, 0),
+        "density": Unit("kg/m³", 1.0, 0),
+        "line_load": Unit("N/mm", 1e3, 2),
+        **_SAME,
+    },
+    "inch_pound": {
+        "length": Unit("in", _INCH, 4),
+        "deflection": Unit("in", _INCH, 4),
+        "pressure": Unit("psi", _PSI, 4),
+        "stress": Unit("ksi", 1e3 * _PSI, 3),
+        "strength": Unit("ksi", 1e3 * _PSI, 3),
+        "modulus": Unit("Msi", 1e6 * _PSI, 5),
+        "force": Unit("lbf", _FORCE, 2),
+        "mass": Unit("lb", _POUND, 3),
+        "areal_mass": Unit("oz/yd²", _POUND / 16.0 / (36.0 * _INCH) ** 2, 2),
+        "density": Unit("lb/ft³", _POUND / (12.0 * _INCH) ** 3, 2),
+        "line_load": Unit("lbf/in", _FORCE / _INCH, 2),
+        **_SAME,
+    },
+}
+DIMENSIONS = tuple(_TABLES["si"])
+
+
+def display_unit(dimension: str, system: UnitSystem) -> Unit:
+    """The unit ``dimension`` is shown in."""
+    return _TABLES[system][dimension]
+
+
+def to_display(value: float, dimension: str, system: UnitSystem) -> float:
+    """SI value in the display unit."""
+    return value / display_unit(dimension, system).factor
+
+
+def from_display(value: float, dimension: str, system: UnitSystem) -> float:
+    """Display value in SI."""
+    return value * display_unit(dimension, system).factor
+
+
+def format_value(
+    value: float, dimension: str, system: UnitSystem, with_unit: bool = False, exact: bool = False
+) -> str:
+    """Text of an SI value in the display unit; ``exact`` keeps every digit that was typed (for edit fields)."""
+    unit = display_unit(dimension, system)
+    if math.isnan(value):
+        return "–"
+    if math.isinf(value):
+        return "∞" if value > 0 else "−∞"
+    shown = value / unit.factor
+    if exact:
+        text = f"{shown:.10g}"
+    else:
+        # four significant digits, but no more decimals than the dimension deserves
+        magnitude = math.floor(math.log10(abs(shown))) if shown else 0
+        text = f"{shown:.{max(0, min(unit.decimals, 3 - magnitude))}f}"
+    if float(text) == 0.0:
+        text = text.lstrip("-")
+    text = text.replace("-", "−") if "e" not in text else text
+    return f"{text} {unit.label}".rstrip() if with_unit else text

@@ -1,0 +1,185 @@
+"""Reading what a person types: a number in any usual spelling, and an optional unit.
+
+A units library reads "1 1/2 in" as half an inch and "12,5 mm" as 125 mm, so the number is taken apart here first;
+the unit text that is left goes to pint with a small definition file of our own.
+"""
+
+from __future__ import annotations
+
+import re
+from fractions import Fraction
+from functools import lru_cache
+from importlib import resources
+from typing import TYPE_CHECKING
+
+from omakase.units.display import UnitSystem, display_unit
+
+if TYPE_CHECKING:
+    from pint import UnitRegistry
+
+MAX_TEXT = 80
+
+# dimension -> an SI unit expression that pint can compare with
+SI_UNITS: dict[str, str] = {
+    "length": "m",
+    "deflection": "m",
+    "pressure": "Pa",
+    "stress": "Pa",
+    "strength": "Pa",
+    "modulus": "Pa",
+    "force": "N",
+    "mass": "kg",
+    "areal_mass": "kg/m**2",
+    "density": "kg/m**3",
+    "frequency": "1/s",
+    "line_load": "N/m",
+    "ratio": "",
+}
+DIMENSION_NAMES: dict[str, str] = {
+    "length": "a length",
+    "deflection": "a length",
+    "pressure": "a pressure",
+    "stress": "a stress",
+    "strength": "a stress",
+    "modulus": "a modulus",
+    "force": "a force",
+    "mass": "a mass",
+    "areal_mass": "a mass per area",
+    "density": "a density",
+    "frequency": "a frequency",
+    "line_load": "a force per length",
+    "ratio": "a plain number",
+    "angle": "an angle",
+    "acceleration": "a multiple of g",
+}
+
+_VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "⅓": "1/3", "⅔": "2/3"}
+_NUMBER = re.compile(
+    r"""\s*(?P<sign>[+\-−])?\s*(?:
+        (?P<whole>\d+)[\s-]+(?P<n1>\d+)\s*/\s*(?P<d1>\d+) |
+        (?P<n2>\d+)\s*/\s*(?P<d2>\d+) |
+        (?P<decimal>\d+(?:[.,]\d+)*|[.,]\d+)(?P<exponent>[eE][+\-−]?\d+)?
+    )""",
+    re.VERBOSE,
+)
+
+
+class QuantityError(ValueError):
+    """The text is not a quantity of the wanted dimension; the message says why, for the person who typed it."""
+
+
+def _decimal(text: str) -> float:
+    """A decimal with point or comma.  "1.250,5" and "1,250.5" are read by their last mark; "1,250" is refused."""
+    marks = [c for c in text if c in ".,"]
+    if not marks:
+        return float(text)
+    if len(set(marks)) == 2:
+        last = max(text.rfind("."), text.rfind(","))
+        if marks.count(text[last]) > 1:
+            raise QuantityError(f"'{text}' mixes points and commas: write it without thousands marks")
+        return float(re.sub(r"[.,]", "", text[:last]) + "." + text[last + 1 :])
+    if len(marks) > 1:
+        raise QuantityError(f"'{text}' has more than one decimal mark: write it without thousands marks")
+    if marks[0] == "," and re.fullmatch(r"[1-9]\d{0,2},\d{3}", text):
+        raise QuantityError(f"'{text}' could be {text.replace(',', '')} or {text.replace(',', '.')}: write it plainly")
+    return float(text.replace(",", "."))
+
+
+def parse_number(text: str) -> tuple[float, str]:
+    """(number, rest) of a text that starts with one: "1 1/2 in" -> (1.5, "in"), "12,5 mm" -> (12.5, "mm").
+
+    Raises QuantityError where no number starts the text or it can be read in two ways.
+    """
+    if len(text) > MAX_TEXT:
+        raise QuantityError("too long for a number with a unit")
+    plain = text
+    for sign, fraction in _VULGAR.items():
+        plain = plain.replace(sign, f" {fraction}")
+    match = _NUMBER.match(plain)
+    if match is None:
+        raise QuantityError(f"'{text.strip()}' does not start with a number" if text.strip() else "type a number")
+    if match["d1"] or match["d2"]:
+        denominator = int(match["d1"] or match["d2"])
+        if denominator == 0:
+            raise QuantityError("a fraction cannot have 0 below the line")
+        value = float(int(match["whole"] or 0) + Fraction(int(match["n1"] or match["n2"]), denominator))
+    else:
+        value = _decimal(match["decimal"])
+        if match["exponent"]:
+            value *= float("1e" + match["exponent"][1:].replace("−", "-"))
+    if match["sign"] in ("-", "−"):
+        value = -value
+    if not abs(value) < 1e300:
+        raise QuantityError("that number is beyond all bounds")
+    return value, plain[match.end() :].strip()
+
+
+@lru_cache(maxsize=1)
+def registry() -> UnitRegistry:
+    """The pint registry with our definitions; imported at first use because that takes a third of a second."""
+    import pint
+
+    with resources.as_file(resources.files("omakase.units").joinpath("units.txt")) as path:
+        return pint.UnitRegistry(str(path), autoconvert_offset_to_baseunit=False)
+
+
+def _unit_factor(unit: str, dimension: str) -> float:
+    """SI value of one ``unit`` typed into a field of ``dimension``."""
+    import pint
+
+    expression = unit.replace("²", "**2").replace("³", "**3").replace("^", "**").replace("·", "*")
+    expression = re.sub(r"(?<=[A-Za-zµ])([23])(?![\w*])", r"**\1", expression)
+    expression = {'"': "inch", "''": "inch", "'": "foot", "%": "percent", "#": "lb"}.get(expression, expression)
+    if not re.fullmatch(r"[\w\s*/().+-]*", expression):
+        raise QuantityError(f"'{unit}' is not a unit")
+    ureg = registry()
+    try:
+        quantity = ureg.Quantity(1.0, ureg.parse_units(expression))
+    except (pint.errors.UndefinedUnitError, pint.errors.DefinitionSyntaxError, ValueError, TypeError, AttributeError):
+        raise QuantityError(f"'{unit}' is not a unit this field knows") from None
+    wanted = SI_UNITS[dimension]
+    if quantity.check("[mass]") and dimension == "force":
+        raise QuantityError(f"'{unit}' is a mass; for its weight type '{_weight_hint(unit)}'")
+    try:
+        return float(quantity.to(wanted or "dimensionless").magnitude)
+    except pint.errors.DimensionalityError:
+        raise QuantityError(f"'{unit}' does not fit: {DIMENSION_NAMES[dimension]} is wanted here") from None
+
+
+def _weight_hint(unit: str) -> str:
+    return {"kg": "kgf", "lb": "lbf", "lbs": "lbf", "g": "gf"}.get(unit, "a force such as N")
+
+
+_WATER = re.compile(r"(?P<unit>.+?)\s*(?:of\s+)?water\Z")
+WATER_DENSITY = 998.2  # kg/m³ at 20 °C
+
+
+def parse_quantity(text: str, dimension: str, system: UnitSystem = "si") -> float:
+    """SI value of a typed text; without a unit the project's display unit of the dimension is meant.
+
+    Water by volume counts as mass or weight: "2.7 gal water".  Raises QuantityError with a message for the person.
+    """
+    value, unit = parse_number(text)
+    shown = display_unit(dimension, system)
+    if unit in ("", shown.label):
+        return value * shown.factor
+    if dimension in ("angle", "acceleration"):
+        if unit.lower() in {"angle": ("°", "deg"), "acceleration": ("g", "x", "×")}[dimension]:
+            return value
+        raise QuantityError(f"'{unit}' does not fit: {DIMENSION_NAMES[dimension]} is wanted here")
+    water = _WATER.match(unit)
+    if water and dimension in ("force", "mass"):
+        mass = value * _volume(water["unit"]) * WATER_DENSITY
+        return mass * 9.80665 if dimension == "force" else mass
+    if dimension not in SI_UNITS:
+        raise QuantityError(f"'{unit}' does not fit: {DIMENSION_NAMES.get(dimension, dimension)} is wanted here")
+    return value * _unit_factor(unit, dimension)
+
+
+def _volume(unit: str) -> float:
+    import pint
+
+    try:
+        return float(registry().Quantity(1.0, unit).to("m**3").magnitude)
+    except (pint.errors.PintError, ValueError, TypeError, AttributeError):
+        raise QuantityError(f"'{unit}' is not a volume: try '2.7 gal water' or '10 l water'") from None
