@@ -122,9 +122,7 @@ class Evaluator:
         return found
 
     @staticmethod
-    def _key(
-        brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy
-    ) -> bytes:
+    def _key(brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy) -> bytes:
         """What a response depends on: panel, loads, layers, the records of the materials used, accuracy."""
         used = [materials[name] for name in sorted({layer.material for layer in candidate.layers} & set(materials))]
         return msgspec.json.encode([brief.member, brief.load_cases, candidate.layers, used, accuracy])

@@ -54,8 +54,8 @@ def load_text(load: model.Load, units: UnitSystem) -> str:
         face = "A" if load.force >= 0.0 else "B"
         return (
             f"{quantity(abs(load.force), 'force', units)} from a {load.what or 'patch'} of "
-            f"{format_value(load.along_x, 'length', units)} × {quantity(load.along_y, 'length', units)} on face {face} at "
-            f"({format_value(load.x, 'length', units)}, {quantity(load.y, 'length', units)})"
+            f"{format_value(load.along_x, 'length', units)} × {quantity(load.along_y, 'length', units)} on face {face} "
+            f"at ({format_value(load.x, 'length', units)}, {quantity(load.y, 'length', units)})"
         )
     return f"its own weight times {format_value(load.g, 'acceleration', units)} g"
 
@@ -87,7 +87,8 @@ def limit_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
         else ""
     )
     sentences.append(
-        f"Reserve factor at least {limits.reserve_factor:g} at ultimate = limit × {judgement.factor_of_safety:g}{special}."
+        f"Reserve factor at least {limits.reserve_factor:g} "
+        f"at ultimate = limit × {judgement.factor_of_safety:g}{special}."
     )
     return sentences
 

@@ -151,10 +151,10 @@ class EditHeader(msgspec.Struct, frozen=True):
     merge_key: str = ""
 
     def apply(self, project: Project) -> Project:
-        return replace(project, title=self.new_title, units=self.new_units)  # type: ignore[arg-type]
+        return replace(project, title=self.new_title, units=self.new_units)
 
     def revert(self, project: Project) -> Project:
-        return replace(project, title=self.old_title, units=self.old_units)  # type: ignore[arg-type]
+        return replace(project, title=self.old_title, units=self.old_units)
 
     @property
     def change(self) -> Change:

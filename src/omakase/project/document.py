@@ -56,7 +56,7 @@ class Document:
             and command.merge_key == last.merge_key
             and self._clean != len(self._done)
         ):
-            self._done[-1] = last.merged(command)  # type: ignore[arg-type]
+            self._done[-1] = last.merged(command)
         else:
             self._done.append(command)
             if len(self._done) > MAX_HISTORY:

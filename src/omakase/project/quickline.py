@@ -51,9 +51,7 @@ class _Reader:
         bracket = _BRACKET.match(text)
         if "[" in text or "]" in text:
             if bracket is None:
-                raise QuickLineError(
-                    "a bracket reads like [45/0/core]s, with the cloth before it", at, at + len(text)
-                )
+                raise QuickLineError("a bracket reads like [45/0/core]s, with the cloth before it", at, at + len(text))
             return self._bracket(bracket, at)
         return self._plain(text, at)
 
@@ -77,9 +75,7 @@ class _Reader:
                     self._material(words[0], at + text.find(words[0]))
                 words = [self.core, *words]
                 if not self.core:
-                    raise QuickLineError(
-                        "name the core: 'core pvc80 12'", at, at + len(text)
-                    )
+                    raise QuickLineError("name the core: 'core pvc80 12'", at, at + len(text))
         material = self._material(words[0], at + max(text.find(words[0]), 0))
         rest = " ".join(words[1:])
         if material.kind == "ply" and not is_core:
@@ -114,9 +110,7 @@ class _Reader:
             angles += _expand(match, at, at + len(whole))
         return angles
 
-    def _thick(
-        self, material: Material, rest: str, is_core: bool, structural: bool, at: int, text: str
-    ) -> LayerRecord:
+    def _thick(self, material: Material, rest: str, is_core: bool, structural: bool, at: int, text: str) -> LayerRecord:
         end = at + len(text)
         angle = 0.0
         at_sign = re.search(r"@\s*([+\-−]?\d+(?:\.\d+)?)\s*(?:°|deg)?", rest)
@@ -215,7 +209,9 @@ def read_quick_line(
             layers += reader.part(stripped, at + part.find(stripped))
         at += len(part) + 1
     if not layers:
-        raise QuickLineError("type a layup, for example '2 twill200 ±45 ; core pvc80 12 ; 2 twill200 ±45'", 0, len(text))
+        raise QuickLineError(
+            "type a layup, for example '2 twill200 ±45 ; core pvc80 12 ; 2 twill200 ±45'", 0, len(text)
+        )
     return tuple(layers)
 
 
@@ -258,7 +254,9 @@ def laminate_code(layers: tuple[LayerRecord, ...], system: UnitSystem = "si") ->
 
     def item(layer: LayerRecord) -> str:
         if layer.role == "core":
-            return "core" + (f" {format_value(layer.thickness, 'length', system, exact=True)}" if layer.thickness else "")
+            return "core" + (
+                f" {format_value(layer.thickness, 'length', system, exact=True)}" if layer.thickness else ""
+            )
         if layer.thickness is not None:
             return f"{layer.material} {format_value(layer.thickness, 'length', system, exact=True)}"
         return _angle_text(layer.angle) + ("" if layer.structural else "*")

@@ -47,13 +47,15 @@ def from_bytes(data: bytes, name: str) -> Project:
     except UnicodeDecodeError as error:
         raise ReadError(f"'{name}' is not a text file (byte {error.start} is not UTF-8)") from None
     except json.JSONDecodeError as error:
-        raise ReadError(f"'{name}' is not complete JSON: line {error.lineno}, column {error.colno}: {error.msg}") from None
+        raise ReadError(
+            f"'{name}' is not complete JSON: line {error.lineno}, column {error.colno}: {error.msg}"
+        ) from None
     except ReadError as error:
         raise ReadError(f"'{name}' cannot be read: {error}") from None
     except RecursionError:
         raise ReadError(f"'{name}' is nested too deeply to be a project") from None
     if not isinstance(records, dict) or records.get("format") != FORMAT:
-        raise ReadError(f"'{name}' is not a project of this program (its \"format\" should be \"{FORMAT}\")")
+        raise ReadError(f'\'{name}\' is not a project of this program (its "format" should be "{FORMAT}")')
     version = records.get("version")
     if not isinstance(version, int) or isinstance(version, bool) or version < 0:
         raise ReadError(f"'{name}' does not say which version it is")

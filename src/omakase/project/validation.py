@@ -46,7 +46,7 @@ def _repeated_ids(project: Project) -> Iterator[Problem]:
             for name, records in (("candidates", brief.candidates), ("load_cases", brief.load_cases))
         ),
     ]:
-        for identity, count in Counter(ids).items():  # type: ignore[arg-type]
+        for identity, count in Counter(ids).items():
             if count > 1:
                 yield Problem(place, f"the id '{identity}' is used {count} times")
 

@@ -12,7 +12,11 @@ def results_text(record: dict[str, Any], units: UnitSystem) -> str:
     """A short table per brief: mass, thickness, deflection, frequency, governing check."""
     lines = [record["title"]]
     for brief in record["briefs"]:
-        lines += ["", brief["name"], f"  {'candidate':32} {'mass':>10} {'thick':>10} {'sag':>10} {'freq':>10}  governing"]
+        lines += [
+            "",
+            brief["name"],
+            f"  {'candidate':32} {'mass':>10} {'thick':>10} {'sag':>10} {'freq':>10}  governing",
+        ]
         for candidate in brief["candidates"]:
             name = candidate["name"] + (" (baseline)" if candidate["baseline"] else "")
             if candidate["error"]:

@@ -1,0 +1,1 @@
+"""The interface: Qt, and nothing that computes."""

@@ -77,9 +77,7 @@ def from_display(value: float, dimension: str, system: UnitSystem) -> float:
     return value * display_unit(dimension, system).factor
 
 
-def format_value(
-    value: float, dimension: str, system: UnitSystem, with_unit: bool = False, exact: bool = False
-) -> str:
+def format_value(value: float, dimension: str, system: UnitSystem, with_unit: bool = False, exact: bool = False) -> str:
     """Text of an SI value in the display unit; ``exact`` keeps every digit that was typed (for edit fields)."""
     unit = display_unit(dimension, system)
     if math.isnan(value):

@@ -42,7 +42,9 @@ def core_shear(context: Context) -> list[CheckResult]:
             a, b = np.unravel_index(np.argmax(index), index.shape)
             if index[a, b] > worst:
                 worst, layer_index = float(index[a, b]), i
-                place = Place(float(case.x[a]), float(case.y[b]), i, _direction(in_ribbon[a, b] / strength, layer_index))
+                place = Place(
+                    float(case.x[a]), float(case.y[b]), i, _direction(in_ribbon[a, b] / strength, layer_index)
+                )
         value = worst * context.settings.ultimate_factor
         material = context.stack.layers[layer_index].material
         results.append(
@@ -78,5 +80,7 @@ def _remarks(section: PlateSection) -> tuple[str, ...]:
     total = float(np.trace(section.membrane[:2, :2]))
     share = core_energy / total
     if share > 0.2:
-        return (f"the core gives {share:.0%} of the in-plane stiffness; its shear stress peaks up to 1.5 times the mean",)
+        return (
+            f"the core gives {share:.0%} of the in-plane stiffness; its shear stress peaks up to 1.5 times the mean",
+        )
     return ()

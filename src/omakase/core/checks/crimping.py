@@ -10,7 +10,7 @@ from omakase.core.checks.result import CheckResult, Context, Place
 
 
 def crimping_load(G_core: np.ndarray | float, distance: float, t_core: float) -> np.ndarray | float:
-    """Compression in N/m at which the core crimps: G_c d²/t_c, the short-wave limit of sandwich buckling (Allen 1969)."""
+    """Compression in N/m at which the core crimps: G_c d²/t_c, short-wave limit of sandwich buckling (Allen 1969)."""
     return G_core * distance**2 / t_core
 
 
@@ -34,9 +34,7 @@ def crimping(context: Context) -> list[CheckResult]:
         worst, value, allowable, place = 0.0, 0.0, 0.0, Place(layer=layer)
         for force in (*forces, forces[0] + forces[1]):
             first, _, direction = principal_compression(force)
-            limit = crimping_load(
-                directional_core_shear(section.core, direction), distance, section.core.thickness
-            )
+            limit = crimping_load(directional_core_shear(section.core, direction), distance, section.core.thickness)
             index = first / limit
             i, j = np.unravel_index(np.argmax(index), index.shape)
             if index[i, j] > worst:

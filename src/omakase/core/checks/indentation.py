@@ -22,9 +22,7 @@ def plastic_indentation_load(
     literature, from memory; derived again: four plastic hinges of moment σ_f b t²/4, crushed length a + λ, and the
     hinge distance λ that makes the load least.
     """
-    return (
-        2.0 * width * t_face * float(np.sqrt(core_strength * face_strength)) + length * width * core_strength
-    )
+    return 2.0 * width * t_face * float(np.sqrt(core_strength * face_strength)) + length * width * core_strength
 
 
 def foundation_moment(pressure: float, length: float, D_face: float, foundation: float) -> float:

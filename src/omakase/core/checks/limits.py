@@ -92,7 +92,7 @@ def frequency(context: Context) -> list[CheckResult]:
         mode = int(np.argmin(clearance))
         value = float(frequencies[mode])
         nearest = band[1] if value / band[1] >= band[0] / value else band[0]
-        remarks = ()
+        remarks: tuple[str, ...] = ()
         if frequencies[-1] < band[1]:
             remarks = (f"only the lowest {len(frequencies)} modes were looked at; higher ones may fall in the band",)
         results.append(

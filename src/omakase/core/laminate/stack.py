@@ -121,9 +121,7 @@ class Stack:
             elif layer.role == "core":
                 parts["core"] += material.value("density") * layer.thickness
                 # each core face wetted by a resin-bearing ply drinks; two cores back to back share one bond
-                wetted = sum(
-                    1 for j in (i - 1, i + 1) if 0 <= j < len(self.layers) and self.layers[j].role == "ply"
-                )
+                wetted = sum(1 for j in (i - 1, i + 1) if 0 <= j < len(self.layers) and self.layers[j].role == "ply")
                 if "resin_uptake" in material.properties:
                     parts["uptake"] += wetted * material.value("resin_uptake")
             else:

@@ -16,9 +16,7 @@ def reduced_stiffness(E1: float, E2: float, G12: float, nu12: float) -> np.ndarr
     """
     nu21 = nu12 * E2 / E1
     factor = 1.0 / (1.0 - nu12 * nu21)
-    return np.array(
-        [[E1 * factor, nu12 * E2 * factor, 0.0], [nu12 * E2 * factor, E2 * factor, 0.0], [0.0, 0.0, G12]]
-    )
+    return np.array([[E1 * factor, nu12 * E2 * factor, 0.0], [nu12 * E2 * factor, E2 * factor, 0.0], [0.0, 0.0, G12]])
 
 
 def strain_rotation(angle: float) -> np.ndarray:

@@ -6,9 +6,7 @@ from omakase.core.errors import MaterialError
 from omakase.core.materials.material import Material
 
 
-def fibre_volume_fraction(
-    resin_mass_fraction: float, fibre_density: float, resin_density: float
-) -> float:
+def fibre_volume_fraction(resin_mass_fraction: float, fibre_density: float, resin_density: float) -> float:
     """Fibre volume fraction V_f of a void-free ply.
 
     V_f = (W_f/ρ_f) / (W_f/ρ_f + W_m/ρ_m) with W_f = 1 − W_m, the relation of ASTM D3171 for zero voids.

@@ -207,8 +207,6 @@ def respond(
         base = models.get(()) or _model(panel, section, (), accuracy)
         models[()] = base
         frequencies = tuple(float(f) for f in base.frequencies(FREQUENCY_COUNT)[0])
-    responses = tuple(
-        CaseResponse(case, solutions[i], 2 * solutions[i].grid.order + 1) for i, case in enumerate(cases)
-    )
+    responses = tuple(CaseResponse(case, solutions[i], 2 * solutions[i].grid.order + 1) for i, case in enumerate(cases))
     unknowns = max((model.assembler.unknowns for model in models.values()), default=0)
     return PanelResponse(panel, section, responses, frequencies, unknowns)

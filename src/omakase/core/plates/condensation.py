@@ -6,11 +6,13 @@ a BLAS-3 call.  K = R Rᵀ with R applied implicitly, so that R⁻¹ G R⁻ᵀ s
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from scipy import linalg
 
 from omakase.core.errors import SolverError
-from omakase.core.plates.assembly import Assembler
+from omakase.core.plates.assembly import Assembler, Strip
 
 
 class Factorisation:
@@ -34,9 +36,7 @@ class Factorisation:
             coupling = linalg.solve_triangular(
                 factor, matrix[np.ix_(strip.private, strip.shared)], lower=True, check_finite=False
             )
-            border[np.ix_(place, place)] += (
-                matrix[np.ix_(strip.shared, strip.shared)] - coupling.T @ coupling
-            )
+            border[np.ix_(place, place)] += matrix[np.ix_(strip.shared, strip.shared)] - coupling.T @ coupling
             self._private_factor.append(factor)
             self._coupling.append(coupling)
         self._border_factor = self._cholesky(border)
@@ -76,7 +76,7 @@ class Factorisation:
         """K⁻¹ load."""
         return self.backward(self.forward(load))
 
-    def _parts(self):  # type: ignore[no-untyped-def]
+    def _parts(self) -> Iterator[tuple[Strip, np.ndarray, np.ndarray, np.ndarray]]:
         return zip(self._strips, self._private_factor, self._coupling, self._place, strict=True)
 
 

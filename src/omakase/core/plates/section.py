@@ -91,7 +91,7 @@ class PlateSection:
 
     def _three_layer(self, core: slice) -> None:
         stack = self.stack
-        top = self._face("A", range(0, core.start))
+        top = self._face("A", range(core.start))
         bottom = self._face("B", range(core.stop, len(stack.layers)))
         self.faces = (top, bottom)
         z_top = float(stack.z_top[core.start])

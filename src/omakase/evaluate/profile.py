@@ -1,0 +1,75 @@
+"""Pictures' data: deflection over the panel, strain and stress through the thickness at a place."""
+
+from __future__ import annotations
+
+import msgspec
+import numpy as np
+
+from omakase.core.checks.core_shear import core_shear_stress
+from omakase.core.checks.face_failure import layer_strains
+from omakase.core.laminate.stiffness import strain_rotation
+from omakase.evaluate.engine import CandidateResult
+
+
+class ThicknessProfile(msgspec.Struct, frozen=True, eq=False):
+    """At one place, face A first, two points per layer (its upper and lower surface).
+
+    ``z`` : (2n,) m above the mid-plane; ``strain``, ``stress`` : (2n, 3) in panel axes x, y, xy (engineering shear),
+    stress in Pa; ``along`` : (2n,) stress along each ply's own first axis; ``core_shear`` : (τ_xz, τ_yz) or None.
+    """
+
+    x: float
+    y: float
+    z: np.ndarray
+    strain: np.ndarray
+    stress: np.ndarray
+    along: np.ndarray
+    core_shear: tuple[float, float] | None
+
+
+def case_index(result: CandidateResult, name: str) -> int:
+    """Index of a load case by name; the first for a name that is not a load case (own vibration, mass)."""
+    assert result.response is not None
+    names = [case.case.name for case in result.response.cases]
+    return names.index(name) if name in names else 0
+
+
+def deflection_map(result: CandidateResult, index: int, columns: int, rows: int) -> np.ndarray:
+    """Deflection in m, positive up, on a regular grid (columns, rows) from edge to edge."""
+    assert result.response is not None
+    case = result.response.cases[index]
+    panel = result.response.panel
+    x, y = np.linspace(0.0, panel.length, columns), np.linspace(0.0, panel.width, rows)
+    along_x = np.array([np.interp(x, case.x, case.w[:, j]) for j in range(len(case.y))])
+    return np.array([np.interp(y, case.y, along_x[:, i]) for i in range(columns)])
+
+
+def thickness_profile(result: CandidateResult, index: int, x: float, y: float) -> ThicknessProfile:
+    """Profile at the sample nearest to (x, y), limit load; the core's strain runs between the faces'."""
+    assert result.response is not None
+    assert result.stack is not None
+    section, case, stack = result.response.section, result.response.cases[index], result.stack
+    i, j = int(np.argmin(np.abs(case.x - x))), int(np.argmin(np.abs(case.y - y)))
+    z = np.ravel(np.column_stack([stack.z_top, stack.z_bottom]))
+    strain = np.zeros((len(z), 3))
+    core = section.core.layers if section.core is not None else range(0)
+    for k in range(len(stack.layers)):
+        if k not in core:
+            for surface in (0, 1):
+                strain[2 * k + surface] = layer_strains(section, case, k, float(z[2 * k + surface]))[i, j]
+    if section.core is not None:
+        first, last = 2 * core.start, 2 * core.stop - 1
+        share = (z[first : last + 1] - z[last]) / (z[first] - z[last])
+        strain[first : last + 1] = np.outer(share, strain[first - 1]) + np.outer(1.0 - share, strain[last + 1])
+    stress = np.einsum("kij,kj->ki", np.repeat(section.Q, 2, axis=0), strain)
+    along = np.array([_along(stress[k], stack.layers[k // 2].angle) for k in range(len(z))])
+    shear = None
+    if section.core is not None:
+        tau = core_shear_stress(section, case)[i, j]
+        shear = (float(tau[0]), float(tau[1]))
+    return ThicknessProfile(float(case.x[i]), float(case.y[j]), z, strain, stress, along, shear)
+
+
+def _along(stress: np.ndarray, angle: float) -> float:
+    """Stress along a direction at ``angle``: stress transforms with the inverse transpose of the strain rotation."""
+    return float(np.linalg.solve(strain_rotation(angle).T, stress)[0])

@@ -1,0 +1,143 @@
+"""Edits of records as plain functions: what a command will put in place.  None of them changes its argument."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from omakase.project.commands import ArrangeCandidates, replace
+from omakase.project.model import (
+    Brief,
+    Candidate,
+    LayerRecord,
+    Load,
+    LoadCase,
+    OwnWeight,
+    PatchLoad,
+    PressureLoad,
+    find_candidate,
+    new_id,
+)
+
+
+def insert_layers(candidate: Candidate, at: int, layers: Iterable[LayerRecord]) -> Candidate:
+    """Layers put in before index ``at``, counted from face A."""
+    return replace(candidate, layers=(*candidate.layers[:at], *layers, *candidate.layers[at:]))
+
+
+def remove_layers(candidate: Candidate, indices: Iterable[int]) -> Candidate:
+    gone = set(indices)
+    return replace(candidate, layers=tuple(la for i, la in enumerate(candidate.layers) if i not in gone))
+
+
+def set_layer(candidate: Candidate, index: int, layer: LayerRecord) -> Candidate:
+    return replace(candidate, layers=tuple(layer if i == index else old for i, old in enumerate(candidate.layers)))
+
+
+def move_layer(candidate: Candidate, source: int, target: int) -> Candidate:
+    """The layer at ``source`` taken out and put in so that it ends at index ``target``."""
+    layers = list(candidate.layers)
+    layer = layers.pop(source)
+    layers.insert(max(0, min(target, len(layers))), layer)
+    return replace(candidate, layers=tuple(layers))
+
+
+def flip(candidate: Candidate) -> Candidate:
+    """The layup turned over about x: order reversed, angles negated."""
+    return replace(
+        candidate, layers=tuple(replace(layer, angle=-layer.angle + 0.0) for layer in reversed(candidate.layers))
+    )
+
+
+def mirror(candidate: Candidate) -> Candidate:
+    """Face A's plies mirrored to face B: about the core if there is one, else the whole stack is doubled."""
+    layers = candidate.layers
+    cores = [i for i, layer in enumerate(layers) if layer.role == "core"]
+    if cores:
+        face = layers[: cores[0]]
+        return replace(candidate, layers=(*layers[: cores[-1] + 1], *reversed(face)))
+    return replace(candidate, layers=(*layers, *reversed(layers)))
+
+
+def step_angle(angle: float, step: float) -> float:
+    """The angle a step on, kept within (−90°, 90°], since a ply at 135° is one at −45°."""
+    turned = (angle + step + 90.0) % 180.0 - 90.0
+    return 90.0 if turned == -90.0 else turned
+
+
+def arrange(brief: Brief, candidates: Iterable[Candidate], text: str, baseline: str | None = None) -> ArrangeCandidates:
+    """Command that puts a list of candidates in place; a baseline that is gone becomes empty."""
+    new = tuple(candidates)
+    wanted = brief.baseline if baseline is None else baseline
+    if wanted not in {candidate.id for candidate in new}:
+        wanted = ""
+    return ArrangeCandidates(brief.id, brief.candidates, new, brief.baseline, wanted, text)
+
+
+def add_candidate(brief: Brief, after: str = "") -> tuple[ArrangeCandidates, str]:
+    """Command for an empty candidate after another, and its id."""
+    identity = new_id("c", {candidate.id for candidate in brief.candidates})
+    return _insert(brief, Candidate(identity, f"Candidate {identity[1:]}"), after, "add a candidate"), identity
+
+
+def duplicate_candidate(brief: Brief, candidate_id: str) -> tuple[ArrangeCandidates, str]:
+    """Command for a copy beside the original, and its id."""
+    original = find_candidate(brief, candidate_id)
+    identity = new_id("c", {candidate.id for candidate in brief.candidates})
+    copy = replace(original, id=identity, name=f"{original.name} (copy)", origin=f"copy of {original.name}")
+    return _insert(brief, copy, candidate_id, f"duplicate {original.name}"), identity
+
+
+def _insert(brief: Brief, candidate: Candidate, after: str, text: str) -> ArrangeCandidates:
+    ids = [c.id for c in brief.candidates]
+    at = ids.index(after) + 1 if after in ids else len(ids)
+    return arrange(brief, (*brief.candidates[:at], candidate, *brief.candidates[at:]), text)
+
+
+def shift_candidate(brief: Brief, candidate_id: str, step: int) -> ArrangeCandidates | None:
+    """Command that moves a candidate in the line-up; None at the end."""
+    ids = [c.id for c in brief.candidates]
+    source = ids.index(candidate_id)
+    target = source + step
+    if not 0 <= target < len(ids):
+        return None
+    candidates = list(brief.candidates)
+    candidates.insert(target, candidates.pop(source))
+    return arrange(brief, candidates, f"move {find_candidate(brief, candidate_id).name}")
+
+
+def remove_candidate(brief: Brief, candidate_id: str) -> ArrangeCandidates:
+    rest = [c for c in brief.candidates if c.id != candidate_id]
+    return arrange(brief, rest, f"remove {find_candidate(brief, candidate_id).name}")
+
+
+def set_case(brief: Brief, case: LoadCase) -> Brief:
+    """The load case with the same id replaced."""
+    return replace(brief, load_cases=tuple(case if c.id == case.id else c for c in brief.load_cases))
+
+
+def add_case(brief: Brief) -> Brief:
+    identity = new_id("l", {case.id for case in brief.load_cases})
+    return replace(
+        brief,
+        load_cases=(*brief.load_cases, LoadCase(identity, f"case {identity[1:]}", (default_load(brief, "pressure"),))),
+    )
+
+
+def remove_case(brief: Brief, case_id: str) -> Brief:
+    return replace(brief, load_cases=tuple(case for case in brief.load_cases if case.id != case_id))
+
+
+def set_load(brief: Brief, case_id: str, index: int, load: Load | None) -> Brief:
+    """A load of a case replaced, or removed with None; an index past the end adds it."""
+    case = next(case for case in brief.load_cases if case.id == case_id)
+    before, after = case.loads[:index], case.loads[index + 1 :]
+    return set_case(brief, replace(case, loads=(*before, *(() if load is None else (load,)), *after)))
+
+
+def default_load(brief: Brief, kind: str) -> Load:
+    """A load to start from: 1 kPa, a foot in the middle, or its own weight."""
+    if kind == "patch":
+        member = brief.member
+        size_x, size_y = min(0.25, member.length / 2.0), min(0.1, member.width / 2.0)
+        return PatchLoad(900.0, member.length / 2.0, member.width / 2.0, size_x, size_y)
+    return OwnWeight(1.0) if kind == "own_weight" else PressureLoad(1000.0)

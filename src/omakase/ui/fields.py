@@ -1,0 +1,201 @@
+"""Fields inside sentences: quantities in any unit, choices and words; each explains its own mistake in place."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetrics, QKeyEvent, QWheelEvent
+from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
+
+from omakase.units import QuantityError, UnitSystem, display_unit, format_value, parse_quantity
+
+Check = Callable[[float], str]
+
+
+def positive(value: float) -> str:
+    """Message for a value that must be positive; empty when it is."""
+    return "" if value > 0.0 else "must be more than zero"
+
+
+def anything(_value: float) -> str:
+    """No restriction."""
+    return ""
+
+
+def within(low: float, high: float, text: str) -> Check:
+    """A check that the SI value lies between two bounds."""
+    return lambda value: "" if low <= value <= high else text
+
+
+class FittingLine(QLineEdit):
+    """A line edit as wide as its text; shows what is wrong through ``problem``."""
+
+    problem = pyqtSignal(str)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.textChanged.connect(lambda _text: self.updateGeometry())
+        self.setProperty("wrong", False)
+
+    def sizeHint(self) -> QSize:
+        width = QFontMetrics(self.font()).horizontalAdvance(self.text() or "00") + 20
+        return QSize(max(34, width), super().sizeHint().height())
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
+
+    def show_problem(self, message: str) -> None:
+        """Marks the field and tells why; an empty message clears it."""
+        if bool(self.property("wrong")) != bool(message):
+            self.setProperty("wrong", bool(message))
+            style = self.style()
+            if style is not None:
+                style.unpolish(self)
+                style.polish(self)
+        self.problem.emit(message)
+
+
+class QuantityField(FittingLine):
+    """An SI value shown with its unit, typed in any unit; arrow keys and wheel step it.
+
+    ``committed`` carries the new SI value.  What cannot be read stays in the field, marked, until it is mended or
+    Escape brings the old value back; the document keeps its value meanwhile.
+    """
+
+    committed = pyqtSignal(float)
+
+    def __init__(self, dimension: str, what: str, check: Check = anything, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.dimension, self.what, self._check = dimension, what, check
+        self.system: UnitSystem = "si"
+        self._value: float | None = None
+        self.setAccessibleName(what)
+        self.setToolTip(f"{what}. Any unit may be typed; ↑ ↓ step the value.")
+        self.editingFinished.connect(self._finish)
+
+    def set_value(self, value: float, system: UnitSystem) -> None:
+        """Shows a value of the document; a mistake that is still being typed is left alone."""
+        changed = value != self._value or system != self.system
+        self._value, self.system = value, system
+        if changed:
+            self._show()
+
+    def _show(self) -> None:
+        assert self._value is not None
+        text = format_value(self._value, self.dimension, self.system, True, exact=True)
+        if text != self.text():
+            self.setText(text)
+        self.show_problem("")
+
+    def _finish(self) -> None:
+        if self._value is None:
+            return
+        shown = format_value(self._value, self.dimension, self.system, True, exact=True)
+        if self.text() == shown:
+            self.show_problem("")
+            return
+        try:
+            value = parse_quantity(self.text(), self.dimension, self.system)
+            message = self._check(value)
+        except QuantityError as error:
+            message = str(error)
+        if message:
+            self.show_problem(f"{self.what}: {message}")
+            return
+        self._commit(value)
+
+    def _commit(self, value: float) -> None:
+        if value == self._value:
+            self._show()
+            return
+        self._value = value
+        self._show()
+        self.committed.emit(value)
+
+    def _step(self, steps: int) -> None:
+        if self._value is None:
+            return
+        factor = display_unit(self.dimension, self.system).factor
+        shown = self._value / factor
+        size = abs(shown)
+        unit = 1.0
+        while size and unit > size / 8.0:
+            unit /= 10.0
+        while unit * 80.0 < size:
+            unit *= 10.0
+        value = round((round(shown / unit) + steps) * unit, 10) * factor
+        if not self._check(value):
+            self._commit(value)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self._step(1 if event.key() == Qt.Key.Key_Up else -1)
+        elif event.key() == Qt.Key.Key_Escape and self._value is not None:
+            self.setText("")
+            self._show()
+        else:
+            super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and self.hasFocus():
+            self._step(1 if event.angleDelta().y() > 0 else -1)
+            event.accept()
+
+
+class WordField(FittingLine):
+    """A short text; ``committed`` carries it when it changed."""
+
+    committed = pyqtSignal(str)
+
+    def __init__(self, what: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setMaxLength(80)
+        self._value = ""
+        self.setAccessibleName(what)
+        self.setToolTip(what)
+        self.editingFinished.connect(self._finish)
+
+    def set_value(self, value: str) -> None:
+        if value != self._value or not self.hasFocus():
+            self._value = value
+            if self.text() != value:
+                self.setText(value)
+
+    def _finish(self) -> None:
+        text = self.text().strip()
+        if text != self._value:
+            self._value = text
+            self.committed.emit(text)
+
+
+class ChoiceField(QComboBox):
+    """A choice of words; ``committed`` carries the chosen key."""
+
+    committed = pyqtSignal(str)
+
+    def __init__(self, what: str, choices: dict[str, str], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName(what)
+        self.setToolTip(what)
+        for key, text in choices.items():
+            self.addItem(text, key)
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.activated.connect(lambda index: self.committed.emit(self.itemData(index)))
+
+    def set_value(self, key: str) -> None:
+        index = self.findData(key)
+        if index >= 0 and index != self.currentIndex():
+            self.setCurrentIndex(index)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None:
+            event.ignore()  # scrolling the page must not change a support
+
+
+def words(text: str) -> list[QLabel]:
+    """One label per word, so that a sentence flows around its fields."""
+    return [QLabel(word) for word in text.split()]

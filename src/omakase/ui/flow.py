@@ -1,0 +1,84 @@
+"""A layout that sets widgets like words in a paragraph."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, QRect, QSize, Qt
+from PyQt6.QtWidgets import QLayout, QLayoutItem, QSizePolicy, QWidget
+
+
+class FlowLayout(QLayout):
+    """Left to right, wrapping, each line as high as its highest widget."""
+
+    def __init__(self, parent: QWidget | None = None, gap: int = 4) -> None:
+        super().__init__(parent)
+        self._items: list[QLayoutItem] = []
+        self._gap = gap
+        self.setContentsMargins(0, 0, 0, 0)
+
+    def addItem(self, item: QLayoutItem | None) -> None:
+        if item is not None:
+            self._items.append(item)
+
+    def count(self) -> int:
+        return len(self._items)
+
+    def itemAt(self, index: int) -> QLayoutItem | None:
+        return self._items[index] if 0 <= index < len(self._items) else None
+
+    def takeAt(self, index: int) -> QLayoutItem | None:
+        return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def expandingDirections(self) -> Qt.Orientation:
+        return Qt.Orientation(0)
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        return self._arrange(QRect(0, 0, width, 0), place=False)
+
+    def setGeometry(self, rect: QRect) -> None:
+        super().setGeometry(rect)
+        self._arrange(rect, place=True)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, self.heightForWidth(200))
+
+    def minimumSize(self) -> QSize:
+        widths = [item.minimumSize().width() for item in self._items]
+        return QSize(min(max(widths, default=0), 400), 0)
+
+    def _arrange(self, rect: QRect, place: bool) -> int:
+        lines: list[list[tuple[QLayoutItem, QSize]]] = [[]]
+        x = 0
+        for item in self._items:
+            size = item.sizeHint()
+            size.setWidth(min(size.width(), rect.width()))
+            if x and x + size.width() > rect.width():
+                lines.append([])
+                x = 0
+            lines[-1].append((item, size))
+            x += size.width() + self._gap
+        y = rect.y()
+        for line in lines:
+            height = max((size.height() for _, size in line), default=0)
+            x = rect.x()
+            for item, size in line:
+                if place:
+                    item.setGeometry(QRect(QPoint(x, y + (height - size.height()) // 2), size))
+                x += size.width() + self._gap
+            y += height + 2
+        return y - rect.y()
+
+
+def flow_widget(widgets: list[QWidget]) -> QWidget:
+    """A paragraph of widgets."""
+    holder = QWidget()
+    holder.setProperty("role", "flow")
+    layout = FlowLayout(holder)
+    for widget in widgets:
+        layout.addWidget(widget)
+    policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+    policy.setHeightForWidth(True)
+    holder.setSizePolicy(policy)
+    return holder

@@ -1,0 +1,127 @@
+"""Pictures of sections: layers to scale, ply swatches hatched at the ply's angle, cores by fill texture."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
+
+from omakase.core.laminate.stack import Layer, Stack
+from omakase.core.materials.material import Material
+from omakase.ui.theme import Theme, family_colour
+
+
+def _contrast(colour: QColor) -> QColor:
+    return colour.darker(155) if colour.lightness() > 110 else colour.lighter(190)
+
+
+def hatch(painter: QPainter, box: QRectF, angle: float, spacing: float) -> None:
+    """Parallel lines at ``angle`` degrees (0 = along the member, drawn level; counted counter-clockwise)."""
+    painter.save()
+    painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
+    painter.translate(box.center())
+    painter.rotate(-angle)
+    reach = math.hypot(box.width(), box.height()) / 2.0
+    steps = int(reach / spacing) + 1
+    painter.drawLines([QLineF(-reach, i * spacing, reach, i * spacing) for i in range(-steps, steps + 1)])
+    painter.restore()
+
+
+def is_woven(material: Material) -> bool:
+    """Cloth with fibres both ways: equal moduli along and across."""
+    return material.kind == "ply" and material.value("E2") > 0.5 * material.value("E1")
+
+
+def draw_swatch(painter: QPainter, box: QRectF, layer: Layer, theme: Theme) -> None:
+    """A ply as a small tile: tone by family, hatching at its angle, crossed for cloth, dashed frame if not counted."""
+    painter.save()
+    fill = family_colour(theme, layer.material.family)
+    painter.fillRect(box, fill)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    if layer.role == "core" or layer.material.kind != "ply":
+        _texture(painter, box, layer.material, fill)
+    else:
+        painter.setPen(QPen(_contrast(fill), 1.1))
+        spacing = 4.0
+        hatch(painter, box, layer.angle, spacing)
+        if is_woven(layer.material):
+            hatch(painter, box, layer.angle + 90.0, spacing)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    frame = QPen(QColor(theme.ink), 1.0)
+    if not layer.structural:
+        frame.setStyle(Qt.PenStyle.DashLine)
+    painter.setPen(frame)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(box)
+    painter.restore()
+
+
+def _texture(painter: QPainter, box: QRectF, material: Material, fill: QColor) -> None:
+    """Fill texture by family: dots for foam, cell walls for honeycomb, strokes for wood, plain for metal."""
+    painter.save()
+    painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
+    painter.setPen(QPen(_contrast(fill), 1.0))
+    if material.family == "foam":
+        for row, y in enumerate(range(int(box.top()) + 2, int(box.bottom()), 5)):
+            start = int(box.left()) + (2 if row % 2 else 5)
+            painter.drawPoints([QPointF(x, y) for x in range(start, int(box.right()), 6)])
+    elif material.family == "honeycomb":
+        painter.drawLines(
+            [QLineF(x, box.top(), x, box.bottom()) for x in range(int(box.left()) + 3, int(box.right()), 6)]
+        )
+    elif material.family == "wood":
+        for row, y in enumerate(range(int(box.top()) + 2, int(box.bottom()), 4)):
+            start = int(box.left()) - (7 if row % 2 else 0)
+            painter.drawLines([QLineF(x, y, x + 9, y) for x in range(start, int(box.right()), 14)])
+    painter.restore()
+
+
+def draw_section(painter: QPainter, box: QRectF, stack: Stack, scale: float, theme: Theme) -> QRectF:
+    """The section at true scale (px per m), centred in ``box``; layers under a pixel are drawn as hairlines.
+
+    Returns the rectangle that was filled.
+    """
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    height = stack.thickness * scale
+    top = box.center().y() - height / 2.0
+    for layer, z_top, z_bottom in zip(stack.layers, stack.z_top, stack.z_bottom, strict=True):
+        upper = top + (stack.z_top[0] - z_top) * scale
+        band = QRectF(box.left(), upper, box.width(), (z_top - z_bottom) * scale)
+        fill = family_colour(theme, layer.material.family)
+        if band.height() < 1.0:
+            painter.setPen(QPen(fill, 1.0))
+            painter.drawLine(QLineF(band.left(), upper + 0.5, band.right(), upper + 0.5))
+            continue
+        painter.fillRect(band, fill)
+        if layer.role == "core" or layer.material.kind != "ply":
+            _texture(painter, band, layer.material, fill)
+        elif band.height() >= 7.0:
+            painter.setPen(QPen(_contrast(fill), 1.0))
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            hatch(painter, band, layer.angle, 4.0)
+            if is_woven(layer.material):
+                hatch(painter, band, layer.angle + 90.0, 4.0)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    drawn = QRectF(box.left(), top, box.width(), height)
+    painter.setPen(QPen(QColor(theme.ink), 1.0))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(drawn)
+    painter.restore()
+    return drawn
+
+
+def draw_face_swatches(
+    painter: QPainter, box: QRectF, layers: tuple[Layer, ...], theme: Theme, size: float = 13.0
+) -> None:
+    """The plies of one face, outermost first, as tiles in a row; a count stands for those that do not fit."""
+    room = max(1, int(box.width() // (size + 3.0)))
+    shown = layers if len(layers) <= room else layers[: room - 2]
+    x = box.left()
+    for layer in shown:
+        draw_swatch(painter, QRectF(x, box.top(), size, size), layer, theme)
+        x += size + 3.0
+    if len(shown) < len(layers):
+        painter.setPen(QColor(theme.quiet))
+        painter.drawText(QRectF(x, box.top() - 1, 40.0, size + 2), 0, f"+{len(layers) - len(shown)}")

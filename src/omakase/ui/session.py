@@ -1,0 +1,252 @@
+"""The session: the document, what is chosen, and results kept up to date behind every edit.
+
+An edit is evaluated at once at the quick order for the candidate it touches; the full order and all other candidates
+follow on worker threads.  Results carry the records they were computed from, so a stale one is recognised and
+dropped.
+"""
+
+from __future__ import annotations
+
+from concurrent.futures import Future, ThreadPoolExecutor
+
+import msgspec
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from omakase.core.members.panel import FULL, QUICK, Accuracy
+from omakase.evaluate.engine import CandidateResult, Evaluator
+from omakase.evaluate.lineup import LineUp, line_up
+from omakase.project.commands import Change, Command, EditBrief, EditCandidate
+from omakase.project.document import Document
+from omakase.project.library import materials_of
+from omakase.project.model import Brief, Candidate, find_brief, find_candidate
+from omakase.units import UnitSystem
+
+Inputs = tuple[object, ...]
+
+
+class Session(QObject):
+    """Signals: ``brief_changed`` (the record or the chosen brief), ``results_changed``, ``chosen_changed``."""
+
+    brief_changed = pyqtSignal()
+    results_changed = pyqtSignal()
+    chosen_changed = pyqtSignal()
+    failed = pyqtSignal(str)
+    _arrived = pyqtSignal(object, object)
+
+    def __init__(self, document: Document, synchronous: bool = False) -> None:
+        super().__init__()
+        self.document = document
+        self.evaluator = Evaluator()
+        self.brief_id = ""
+        self.candidate_id = ""
+        self._results: dict[str, tuple[Inputs, CandidateResult]] = {}
+        self._pending: dict[str, Inputs] = {}
+        self._synchronous = synchronous
+        self._pool = ThreadPoolExecutor(2, thread_name_prefix="evaluate")
+        self._line_up: LineUp | None = None
+        self._arrived.connect(self._receive)
+        document.changed.connect(self._document_changed)
+        document.reset.connect(self.reset)
+        self.reset()
+
+    # --- what is chosen -------------------------------------------------------------------------------------
+
+    @property
+    def units(self) -> UnitSystem:
+        return self.document.project.units
+
+    @property
+    def brief(self) -> Brief | None:
+        try:
+            return find_brief(self.document.project, self.brief_id)
+        except KeyError:
+            return None
+
+    @property
+    def candidate(self) -> Candidate | None:
+        brief = self.brief
+        if brief is None:
+            return None
+        try:
+            return find_candidate(brief, self.candidate_id)
+        except KeyError:
+            return None
+
+    @property
+    def result(self) -> CandidateResult | None:
+        """Newest result of the chosen candidate."""
+        found = self._results.get(self.candidate_id)
+        return found[1] if found else None
+
+    def is_final(self, candidate_id: str) -> bool:
+        """Whether the shown result of a candidate is of the full order and of the present records."""
+        return candidate_id in self._results and candidate_id not in self._pending
+
+    @property
+    def settled(self) -> bool:
+        """Nothing is being computed."""
+        return not self._pending
+
+    def choose_brief(self, brief_id: str) -> None:
+        if brief_id != self.brief_id:
+            self.brief_id = brief_id
+            self._results.clear()
+            self._pending.clear()
+            self._choose_some()
+            self._evaluate()
+            self.brief_changed.emit()
+            self.chosen_changed.emit()
+
+    def choose(self, candidate_id: str) -> None:
+        if candidate_id != self.candidate_id:
+            self.candidate_id = candidate_id
+            self.document.end_merging()
+            self.chosen_changed.emit()
+
+    def _choose_some(self) -> None:
+        brief = self.brief
+        ids = [candidate.id for candidate in brief.candidates] if brief else []
+        if self.candidate_id not in ids:
+            others = [i for i in ids if brief is None or i != brief.baseline]
+            self.candidate_id = (others or ids or [""])[0]
+
+    # --- edits ----------------------------------------------------------------------------------------------
+
+    def do(self, command: Command) -> None:
+        self.document.do(command)
+
+    def edit_brief(self, new: Brief, text: str, merge_key: str = "") -> None:
+        """Puts a changed brief in place as one undoable step."""
+        brief = self.brief
+        if brief is not None and new != brief:
+            self.do(EditBrief(brief, new, text, merge_key))
+
+    def edit_candidate(self, new: Candidate, text: str, merge_key: str = "") -> None:
+        """Puts a changed candidate in place as one undoable step."""
+        brief = self.brief
+        if brief is None:
+            return
+        old = find_candidate(brief, new.id)
+        if new != old:
+            self.do(EditCandidate(brief.id, old, new, text, merge_key))
+
+    # --- results --------------------------------------------------------------------------------------------
+
+    def reset(self) -> None:
+        """Another project was put in place."""
+        briefs = self.document.project.briefs
+        self.brief_id = briefs[0].id if briefs else ""
+        self.candidate_id = ""
+        self._results.clear()
+        self._pending.clear()
+        self._choose_some()
+        self._evaluate()
+        self.brief_changed.emit()
+        self.chosen_changed.emit()
+
+    def _document_changed(self, change: Change) -> None:
+        ids = [brief.id for brief in self.document.project.briefs]
+        if self.brief_id not in ids:
+            self.brief_id = ids[0] if ids else ""
+        if change.brief and change.brief != self.brief_id and change.brief in ids:
+            self.brief_id = change.brief  # undo reached back into another brief: show what it changed
+            self._results.clear()
+            self._pending.clear()
+        before = self.candidate_id
+        self._choose_some()
+        if change.candidate and change.candidate != self.candidate_id:
+            self.candidate_id = change.candidate
+            self._choose_some()
+        self._evaluate()
+        self.brief_changed.emit()
+        if before != self.candidate_id:
+            self.chosen_changed.emit()
+
+    def line_up(self) -> LineUp | None:
+        """The line-up of the newest results; candidates not computed yet stand as errors that say so."""
+        brief = self.brief
+        if brief is None:
+            return None
+        if self._line_up is None:
+            waiting = "being computed"
+            results = []
+            for candidate in brief.candidates:
+                found = self._results.get(candidate.id)
+                result = found[1] if found else CandidateResult(candidate, error=waiting)
+                if result.candidate is not candidate:
+                    result = msgspec.structs.replace(result, candidate=candidate)
+                results.append(result)
+            self._line_up = line_up(brief, results)
+        return self._line_up
+
+    def _inputs(self, brief: Brief, candidate: Candidate) -> Inputs:
+        return (
+            brief.member,
+            brief.load_cases,
+            brief.limits,
+            brief.judgement,
+            candidate.layers,
+            self.document.project.materials,
+        )
+
+    def _evaluate(self) -> None:
+        """Brings every result in line with the records: at once what is cached or chosen, the rest on workers."""
+        self._line_up = None
+        brief = self.brief
+        if brief is None:
+            return
+        materials = materials_of(self.document.project)
+        ids = {candidate.id for candidate in brief.candidates}
+        for gone in set(self._results) - ids:
+            del self._results[gone]
+            self._pending.pop(gone, None)
+        first_time = not self._results
+        for candidate in sorted(brief.candidates, key=lambda c: c.id != self.candidate_id):
+            inputs = self._inputs(brief, candidate)
+            known = self._results.get(candidate.id)
+            if known and known[0] == inputs and known[1].accuracy == FULL:
+                self._pending.pop(candidate.id, None)
+                continue
+            if self._synchronous or self.evaluator.has_response(brief, candidate, materials, FULL):
+                self._results[candidate.id] = inputs, self.evaluator.evaluate(brief, candidate, materials, FULL)
+                self._pending.pop(candidate.id, None)
+                continue
+            if candidate.id == self.candidate_id and not first_time:
+                self._results[candidate.id] = inputs, self.evaluator.evaluate(brief, candidate, materials, QUICK)
+            if self._pending.get(candidate.id) != inputs:
+                self._pending[candidate.id] = inputs
+                self._submit(brief, candidate, inputs, FULL)
+        self.results_changed.emit()
+
+    def _submit(self, brief: Brief, candidate: Candidate, inputs: Inputs, accuracy: Accuracy) -> None:
+        materials = materials_of(self.document.project)
+
+        def work() -> CandidateResult | None:
+            if self._pending.get(candidate.id) != inputs:
+                return None  # overtaken while waiting in the queue
+            return self.evaluator.evaluate(brief, candidate, materials, accuracy)
+
+        def finished(future: Future[CandidateResult | None]) -> None:
+            if future.cancelled():
+                return
+            error = future.exception()
+            if error is not None:
+                self._arrived.emit(inputs, CandidateResult(candidate, error=f"internal error: {error}"))
+            elif future.result() is not None:
+                self._arrived.emit(inputs, future.result())
+
+        self._pool.submit(work).add_done_callback(finished)
+
+    def _receive(self, inputs: Inputs, result: CandidateResult) -> None:
+        identity = result.candidate.id
+        if self._pending.get(identity) != inputs:
+            return
+        del self._pending[identity]
+        self._results[identity] = inputs, result
+        self._line_up = None
+        self.results_changed.emit()
+
+    def close(self) -> None:
+        """Ends the worker threads; call before the application goes."""
+        self._pending.clear()
+        self._pool.shutdown(wait=True, cancel_futures=True)

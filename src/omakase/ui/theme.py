@@ -1,0 +1,123 @@
+"""Colours, type scale and spacing, for light and dark; one accent colour, status never by colour alone."""
+
+from __future__ import annotations
+
+from importlib import resources
+
+import msgspec
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
+from PyQt6.QtWidgets import QApplication
+
+SPACE = 6  # px: the unit of all gaps
+TYPE_SCALE = {"small": 0.88, "normal": 1.0, "large": 1.3}
+
+
+class Theme(msgspec.Struct, frozen=True):
+    """Colours as #rrggbb."""
+
+    name: str
+    paper: str
+    panel: str
+    raised: str
+    ink: str
+    quiet: str
+    line: str
+    accent: str
+    accent_ink: str
+    alarm: str
+    good: str
+    carbon: str
+    glass: str
+    aramid: str
+    metal: str
+    wood: str
+    foam: str
+    honeycomb: str
+    low: str
+    high: str
+
+
+LIGHT = Theme(
+    "light", paper="#f3f1ea", panel="#fbfaf6", raised="#ffffff", ink="#22262b", quiet="#686c70", line="#d3cfc3",
+    accent="#17607a", accent_ink="#ffffff", alarm="#a02c1b", good="#2f6b3a", carbon="#3a4048", glass="#7fa596",
+    aramid="#c9a13c", metal="#9aa4ae", wood="#b98d5d", foam="#e8dfc6", honeycomb="#dccb9b", low="#f7f4ea",
+    high="#17607a",
+)  # fmt: skip
+DARK = Theme(
+    "dark", paper="#1d2023", panel="#25292d", raised="#2e3338", ink="#e6e4dd", quiet="#a2a5a6", line="#42474c",
+    accent="#6fb9d2", accent_ink="#12181b", alarm="#f08f7d", good="#9accA0", carbon="#8b95a1", glass="#7fa596",
+    aramid="#c9a13c", metal="#7b8691", wood="#a67c4f", foam="#5a5545", honeycomb="#6b6245", low="#2a2e32",
+    high="#6fb9d2",
+)  # fmt: skip
+
+FAMILY_COLOURS = ("carbon", "glass", "aramid", "metal", "wood", "foam", "honeycomb")
+
+
+def family_colour(theme: Theme, family: str) -> QColor:
+    """Fill tone of a material family."""
+    return QColor(getattr(theme, family if family in FAMILY_COLOURS else "metal"))
+
+
+def load_fonts() -> str:
+    """Registers the shipped fonts; returns the family name."""
+    family = ""
+    folder = resources.files("omakase").joinpath("data/fonts")
+    for name in ("DejaVuSansCondensed.ttf", "DejaVuSansCondensed-Bold.ttf"):
+        number = QFontDatabase.addApplicationFontFromData(folder.joinpath(name).read_bytes())
+        families = QFontDatabase.applicationFontFamilies(number)
+        family = families[0] if families else family
+    return family
+
+
+def font(kind: str = "normal", bold: bool = False) -> QFont:
+    """The application's font in one of the three sizes."""
+    chosen = QFont(QGuiApplication.font())
+    chosen.setPointSizeF(chosen.pointSizeF() * TYPE_SCALE[kind])
+    chosen.setBold(bold)
+    return chosen
+
+
+def apply_theme(application: QApplication, theme: Theme) -> None:
+    """Palette and style sheet of the whole application."""
+    palette = QPalette()
+    roles = QPalette.ColorRole
+    for role, colour in (
+        (roles.Window, theme.paper), (roles.WindowText, theme.ink), (roles.Base, theme.raised),
+        (roles.AlternateBase, theme.panel), (roles.Text, theme.ink), (roles.Button, theme.panel),
+        (roles.ButtonText, theme.ink), (roles.Highlight, theme.accent), (roles.HighlightedText, theme.accent_ink),
+        (roles.ToolTipBase, theme.raised), (roles.ToolTipText, theme.ink), (roles.PlaceholderText, theme.quiet),
+        (roles.Link, theme.accent), (roles.Mid, theme.line), (roles.Light, theme.raised), (roles.Dark, theme.quiet),
+    ):  # fmt: skip
+        palette.setColor(role, QColor(colour))
+    application.setPalette(palette)
+    application.setStyleSheet(_style_sheet(theme))
+
+
+def _style_sheet(t: Theme) -> str:
+    return f"""
+    QMainWindow, QWidget {{ background: {t.paper}; color: {t.ink}; }}
+    QToolTip {{ background: {t.raised}; color: {t.ink}; border: 1px solid {t.line}; padding: 3px; }}
+    QMenuBar, QMenu {{ background: {t.panel}; }}
+    QMenuBar::item:selected, QMenu::item:selected {{ background: {t.accent}; color: {t.accent_ink}; }}
+    QLineEdit, QComboBox, QPlainTextEdit {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 2px;
+        padding: 2px 4px; selection-background-color: {t.accent}; selection-color: {t.accent_ink}; }}
+    QLineEdit:focus, QComboBox:focus, QTableView:focus, QListView:focus {{ border: 2px solid {t.accent}; }}
+    QLineEdit[wrong="true"] {{ border: 2px solid {t.alarm}; }}
+    QLabel[role="alarm"] {{ color: {t.alarm}; }}
+    QLabel[role="quiet"] {{ color: {t.quiet}; }}
+    QComboBox QAbstractItemView {{ background: {t.raised}; selection-background-color: {t.accent};
+        selection-color: {t.accent_ink}; }}
+    QPushButton, QToolButton {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 2px;
+        padding: 3px 8px; }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {t.accent}; }}
+    QPushButton:focus, QToolButton:focus {{ border: 2px solid {t.accent}; padding: 2px 7px; }}
+    QTableView {{ background: {t.raised}; alternate-background-color: {t.panel}; gridline-color: {t.line};
+        border: 1px solid {t.line}; selection-background-color: {t.accent}; selection-color: {t.accent_ink}; }}
+    QHeaderView::section {{ background: {t.panel}; color: {t.quiet}; border: none;
+        border-bottom: 1px solid {t.line}; padding: 2px 4px; }}
+    QSplitter::handle {{ background: {t.line}; }}
+    QScrollArea {{ border: none; }}
+    QStatusBar {{ background: {t.panel}; }}
+    QFrame[role="card"] {{ background: {t.panel}; border: 1px solid {t.line}; }}
+    QFrame[role="card"] QLabel, QFrame[role="card"] QWidget[role="flow"] {{ background: {t.panel}; }}
+    """
