@@ -40,8 +40,8 @@ def deflection_map(result: CandidateResult, index: int, columns: int, rows: int)
     case = result.response.cases[index]
     panel = result.response.panel
     x, y = np.linspace(0.0, panel.length, columns), np.linspace(0.0, panel.width, rows)
-    along_x = np.array([np.interp(x, case.x, case.w[:, j]) for j in range(len(case.y))])
-    return np.array([np.interp(y, case.y, along_x[:, i]) for i in range(columns)])
+    along_x = np.array([np.interp(x, case.w_x, case.w[:, j]) for j in range(len(case.w_y))])
+    return np.array([np.interp(y, case.w_y, along_x[:, i]) for i in range(columns)])
 
 
 def thickness_profile(result: CandidateResult, index: int, x: float, y: float) -> ThicknessProfile:

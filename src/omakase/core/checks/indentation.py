@@ -65,11 +65,10 @@ def _elastic_factor(context: Context, face: Face, core: Core, patch: PatchLoad) 
             layer = context.stack.layers[i]
             if not layer.structural:
                 continue
-            T = strain_rotation(layer.angle)
-            for z in (context.stack.z_top[i], context.stack.z_bottom[i]):
-                for sign in (1.0, -1.0):
-                    strain = sign * (z - face.z_middle) * curvature
-                    best = min(best, float(criterion(strain @ T.T, layer.material)))
+            surfaces = np.array([context.stack.z_top[i], context.stack.z_bottom[i]]) - face.z_middle
+            heights = np.concatenate([surfaces, -surfaces])  # the moment changes its sign beside the patch
+            strain = np.outer(heights, curvature) @ strain_rotation(layer.angle).T
+            best = min(best, float(np.min(criterion(strain, layer.material))))
     return best
 
 

@@ -14,9 +14,9 @@ from omakase.core.laminate.stiffness import material_stiffness
 from omakase.core.materials.material import Material
 
 
-def _ratio(allowable: np.ndarray | float, demand: np.ndarray) -> np.ndarray:
-    with np.errstate(divide="ignore"):
-        return np.where(demand > 0.0, allowable / np.where(demand > 0.0, demand, 1.0), np.inf)
+def _inverse(index: np.ndarray) -> np.ndarray:
+    """1/index, infinite where nothing acts."""
+    return np.divide(1.0, index, out=np.full(np.shape(index), np.inf), where=index > 0.0)
 
 
 def maximum_strain(strain: np.ndarray, material: Material) -> np.ndarray:
@@ -26,14 +26,11 @@ def maximum_strain(strain: np.ndarray, material: Material) -> np.ndarray:
     conservative.  Jones (1999), section 2.9.2.
     """
     E1, E2, G12 = (material.value(key) for key in ("E1", "E2", "G12"))
-    limits = (
-        (strain[..., 0], material.value("Xt") / E1),
-        (-strain[..., 0], material.value("Xc") / E1),
-        (strain[..., 1], material.value("Yt") / E2),
-        (-strain[..., 1], material.value("Yc") / E2),
-        (np.abs(strain[..., 2]), material.value("S12") / G12),
-    )
-    return np.minimum.reduce([_ratio(allowable, demand) for demand, allowable in limits])
+    S12 = material.value("S12")
+    tension = np.array([material.value("Xt") / E1, material.value("Yt") / E2, S12 / G12])
+    compression = np.array([material.value("Xc") / E1, material.value("Yc") / E2, S12 / G12])
+    index = np.max(np.where(strain >= 0.0, strain / tension, -strain / compression), axis=-1)
+    return _inverse(index)
 
 
 def tsai_wu(strain: np.ndarray, material: Material) -> np.ndarray:
@@ -52,8 +49,7 @@ def tsai_wu(strain: np.ndarray, material: Material) -> np.ndarray:
     b = F1 * s1 + F2 * s2
     # the root 2/(b + √(b² + 4a)) keeps its digits for small a and is infinite for an unloaded ply
     denominator = b + np.sqrt(b**2 + 4.0 * a)
-    with np.errstate(divide="ignore"):
-        return np.where(denominator > 0.0, 2.0 / np.where(denominator > 0.0, denominator, 1.0), np.inf)
+    return _inverse(denominator / 2.0)
 
 
 Criterion = Callable[[np.ndarray, Material], np.ndarray]

@@ -11,6 +11,7 @@ import numpy as np
 from omakase.core.errors import PanelError
 from omakase.core.laminate.stack import Stack
 from omakase.core.plates.assembly import Assembler
+from omakase.core.plates.energies import Form, strain_energy
 from omakase.core.plates.grid import Edges, Grid
 from omakase.core.plates.loads import PatchLoad, PlateLoad, Pressure
 from omakase.core.plates.section import PlateSection
@@ -23,18 +24,25 @@ MAX_PATCHES_PER_CASE = 6
 CLAMP_BREAK = 3.0  # boundary layers from a clamped edge to the break line beside it; see docs/methods.md
 CELL_ASPECT = 3.0
 FREQUENCY_COUNT = 6
+W_SAMPLES = 25  # per cell and direction
 
 
 class Accuracy(msgspec.Struct, frozen=True):
-    """Polynomial orders: of the grid without break lines, of one cut beside clamps, of one cut around patches."""
+    """How finely a panel is solved.
+
+    Polynomial orders of the grid without break lines, of one cut beside clamps and of one cut around patches; sample
+    points per cell for each unit of order; relative tolerance of the frequencies' Lanczos iteration.
+    """
 
     smooth_order: int
     clamp_order: int
     patch_order: int
+    sampling: float = 2.0
+    eigen_tolerance: float = 1e-9
 
 
 FULL = Accuracy(10, 6, 6)
-QUICK = Accuracy(8, 6, 5)
+QUICK = Accuracy(8, 5, 4, 2.0, 1e-5)
 RAISED = Accuracy(12, 8, 8)
 
 
@@ -78,23 +86,35 @@ class LoadCase(msgspec.Struct, frozen=True):
 class CaseResponse:
     """Fields of one load case at limit load.
 
-    ``x``, ``y`` : sample places, m.  ``strains`` : (x, y, 11) generalised strains.  ``w`` : (x, y) deflection in m,
-    positive up.  ``pressure_on_core`` is left to the checks.
+    ``x``, ``y`` : sample places, m.  ``strains`` : (x, y, 11) generalised strains there.  ``w`` : deflection in m,
+    positive up, at places of its own ``w_x``, ``w_y``, close enough together that its largest value is met.
     """
 
-    def __init__(self, case: LoadCase, solution: PlateSolution, per_cell: int) -> None:
+    def __init__(self, case: LoadCase, solution: PlateSolution, samples: Samples, w_samples: Samples) -> None:
         self.case = case
         self.solution = solution
-        samples = Samples(solution.grid, per_cell)
         self.x, self.y = samples.x, samples.y
+        self._samples = samples
         self.strains = solution.strains(samples)
-        self.w = solution.field("w", samples)
+        self.w_x, self.w_y = w_samples.x, w_samples.y
+        self.w = solution.field("w", w_samples)
+
+    def equilibrium_shear(self, section: PlateSection) -> np.ndarray:
+        """Shear force (V_x, V_y), N/m, of a monolithic plate from the gradients of its moments: (x, y, 2).
+
+        V_x = M_x,x + M_xy,y and V_y = M_xy,x + M_y,y.  In a thin plate the shear strain is the small difference of
+        slope and rotation, so that its stiffness would blow up what is left of the discretisation error.
+        """
+        stiffness = section.membrane[3:6, 0:6]
+        along_x = self.solution.strains(self._samples, dx=1)[..., 0:6] @ stiffness.T
+        along_y = self.solution.strains(self._samples, dy=1)[..., 0:6] @ stiffness.T
+        return np.stack([along_x[..., 0] + along_y[..., 2], along_x[..., 2] + along_y[..., 1]], axis=-1)
 
     @property
     def largest_deflection(self) -> tuple[float, float, float]:
         """(|w|, x, y) of the sample that moves most, m."""
         i, j = np.unravel_index(np.argmax(np.abs(self.w)), self.w.shape)
-        return float(abs(self.w[i, j])), float(self.x[i]), float(self.y[j])
+        return float(abs(self.w[i, j])), float(self.w_x[i]), float(self.w_y[j])
 
 
 class PanelResponse(msgspec.Struct, frozen=True, eq=False):
@@ -111,10 +131,11 @@ GridKey = tuple[Panel, int, tuple[float, ...], tuple[float, ...], bool, tuple[st
 
 
 @lru_cache(maxsize=48)
-def _assembler(key: GridKey) -> Assembler:
-    """Grid and one-dimensional integrals; kept, since most edits change the layup and not the panel."""
+def _prepared(key: GridKey, per_cell: int) -> tuple[Assembler, tuple[Samples, Samples]]:
+    """Grid with its integrals and sample points; kept, since most edits change the layup and not the panel."""
     panel, order, x_breaks, y_breaks, three_layer, fields = key
-    return Assembler(Grid(panel.length, panel.width, panel.edges, order, x_breaks, y_breaks, three_layer, fields))
+    grid = Grid(panel.length, panel.width, panel.edges, order, x_breaks, y_breaks, three_layer, fields)
+    return Assembler(grid), (Samples(grid, per_cell), Samples(grid, W_SAMPLES))
 
 
 def _clamp_breaks(panel: Panel, section: PlateSection) -> tuple[list[float], list[float]]:
@@ -142,7 +163,9 @@ def _base_breaks(size: float, other: float) -> list[float]:
     return [size * i / count for i in range(1, count)]
 
 
-def _model(panel: Panel, section: PlateSection, patches: tuple[PatchLoad, ...], accuracy: Accuracy) -> PlateModel:
+def _model(
+    panel: Panel, section: PlateSection, energy: Form, patches: tuple[PatchLoad, ...], accuracy: Accuracy
+) -> tuple[PlateModel, tuple[Samples, Samples]]:
     x_breaks, y_breaks = _clamp_breaks(panel, section)
     for patch in patches:
         low_x, high_x, low_y, high_y = patch.bounds
@@ -164,7 +187,8 @@ def _model(panel: Panel, section: PlateSection, patches: tuple[PatchLoad, ...], 
         section.kinematics == "three_layer",
         plate_fields(section),
     )
-    return PlateModel(section, _assembler(key))
+    assembler, samples = _prepared(key, 2 * round(order * accuracy.sampling / 2.0) + 1)
+    return PlateModel(section, assembler, energy), samples
 
 
 def _plate_loads(case: LoadCase, section: PlateSection) -> list[PlateLoad]:
@@ -196,17 +220,18 @@ def respond(
         # forces differ between cases on the same rectangles; the grid does not care
         footprint = tuple(sorted((msgspec.structs.replace(p, force=1.0) for p in case.patches), key=lambda p: p.bounds))
         groups.setdefault(footprint, []).append(i)
-    solutions: dict[int, PlateSolution] = {}
+    solutions: dict[int, tuple[PlateSolution, Samples, Samples]] = {}
+    energy = strain_energy(section, max(panel.length, panel.width))
     for footprint, members in groups.items():
-        models[footprint] = _model(panel, section, footprint, accuracy)
+        models[footprint], samples = _model(panel, section, energy, footprint, accuracy)
         loads = [_plate_loads(cases[i], section) for i in members]
         for i, solution in zip(members, models[footprint].solve(loads), strict=True):
-            solutions[i] = solution
+            solutions[i] = solution, *samples
     frequencies: tuple[float, ...] = ()
     if with_frequencies:
-        base = models.get(()) or _model(panel, section, (), accuracy)
+        base = models.get(()) or _model(panel, section, energy, (), accuracy)[0]
         models[()] = base
-        frequencies = tuple(float(f) for f in base.frequencies(FREQUENCY_COUNT)[0])
-    responses = tuple(CaseResponse(case, solutions[i], 2 * solutions[i].grid.order + 1) for i, case in enumerate(cases))
+        frequencies = tuple(float(f) for f in base.frequencies(FREQUENCY_COUNT, accuracy.eigen_tolerance)[0])
+    responses = tuple(CaseResponse(case, *solutions[i]) for i, case in enumerate(cases))
     unknowns = max((model.assembler.unknowns for model in models.values()), default=0)
     return PanelResponse(panel, section, responses, frequencies, unknowns)

@@ -6,13 +6,13 @@ functions at the strip's two border lines are shared with the neighbours.  See `
 
 from __future__ import annotations
 
-from collections import defaultdict
-
 import numpy as np
 
 from omakase.core.plates.basis import Basis, gauss
 from omakase.core.plates.energies import Form
 from omakase.core.plates.grid import FIELDS, Grid
+
+Pairs = tuple[tuple[int, int], ...]
 
 
 class Integrals:
@@ -48,36 +48,59 @@ class Integrals:
 
 
 class Strip:
-    """Where the unknowns of one column of cells are: global numbers, which are private, and local x functions."""
+    """Where the unknowns of one column of cells are: shared ones first, then private ones, each field by field.
+
+    ``dofs`` : global numbers in the strip's own order; ``shared``, ``private`` : slices of it; ``x_local[f]`` : the
+    field's free x functions, shared ones first; ``blocks[f]`` : per half its rows in the field's block and in the
+    strip.
+    """
 
     def __init__(self, grid: Grid, index: int, numbers: dict[str, np.ndarray]) -> None:
-        dofs, private = [], []
         self.x_local: dict[str, np.ndarray] = {}
-        self.slices: dict[str, slice] = {}
-        start = 0
+        self.blocks: dict[str, tuple[tuple[slice, slice], tuple[slice, slice]]] = {}
+        tables = {}
         for field in grid.fields:
             basis = grid.x[field]
             functions = basis.of_cell[index]
             local = np.flatnonzero(grid.free_x[field][functions])
             self.x_local[field] = local
             block = numbers[field][functions[local]][:, grid.free_y[field]]
-            dofs.append(block.ravel())
-            is_bubble = local >= 2 * basis.per_node
-            private.append(np.repeat(is_bubble, block.shape[1]))
-            self.slices[field] = slice(start, start + block.size)
-            start += block.size
+            border = int(np.sum(local < 2 * basis.per_node))
+            tables[field] = block[:border].ravel(), block[border:].ravel()
+        dofs, start = [], 0
+        placed: dict[str, list[tuple[slice, slice]]] = {field: [] for field in grid.fields}
+        for half in (0, 1):
+            for field in grid.fields:
+                first, size = (0 if half == 0 else len(tables[field][0])), len(tables[field][half])
+                placed[field].append((slice(first, first + size), slice(start, start + size)))
+                dofs.append(tables[field][half])
+                start += size
+            if half == 0:
+                self.shared = slice(0, start)
+        self.private = slice(self.shared.stop, start)
+        self.blocks = {field: (halves[0], halves[1]) for field, halves in placed.items()}
         self.dofs = np.concatenate(dofs)
-        mask = np.concatenate(private)
-        self.private = np.flatnonzero(mask)
-        self.shared = np.flatnonzero(~mask)
         self.size = start
+
+
+class Coefficients:
+    """The coefficients of a form for one pair of fields as a table: (a, b) x derivatives by (c, d) y derivatives."""
+
+    def __init__(self, form: Form, f: str, g: str) -> None:
+        own = {key[2:]: value for key, value in form.items() if key[:2] == (f, g)}
+        self.x_pairs = tuple(sorted({(a, b) for a, _, b, _ in own}))
+        self.y_pairs = tuple(sorted({(c, d) for _, c, _, d in own}))
+        self.table = np.zeros((len(self.x_pairs), len(self.y_pairs)))
+        for (a, c, b, d), value in own.items():
+            self.table[self.x_pairs.index((a, b)), self.y_pairs.index((c, d))] += value
 
 
 class Assembler:
     """Builds the strip matrices of forms on a grid.
 
     ``layout`` : (x cells, y cells) integer array saying which form of the list given to ``matrices`` each cell
-    takes; by default all take the first.
+    takes; by default all take the first.  The integrals are kept, so that another layup on the same grid costs
+    little more than the products.
     """
 
     def __init__(self, grid: Grid, layout: np.ndarray | None = None) -> None:
@@ -86,6 +109,8 @@ class Assembler:
         self.layout = np.zeros(shape, dtype=int) if layout is None else layout
         self._x = Integrals(grid.x, grid.order)
         self._y = Integrals(grid.y, grid.order)
+        self._x_stacks: dict[tuple[int, str, str, Pairs], np.ndarray] = {}
+        self._y_stacks: dict[tuple[tuple[int, ...], str, str, Pairs], np.ndarray] = {}
         self.numbers: dict[str, np.ndarray] = {}
         count = 0
         for field in grid.fields:
@@ -99,43 +124,60 @@ class Assembler:
 
     def matrices(self, forms: list[Form]) -> list[np.ndarray]:
         """One symmetric matrix per strip, in the strip's own order of unknowns."""
-        return [self._strip_matrix(i, forms) for i in range(len(self.strips))]
+        present = {key[:2] for form in forms for key in form}
+        active = self.grid.fields
+        pairs = {
+            (f, g): [Coefficients(form, f, g) for form in forms] for f in active for g in active if (f, g) in present
+        }
+        return [self._strip_matrix(i, pairs) for i in range(len(self.strips))]
 
-    def _strip_matrix(self, index: int, forms: list[Form]) -> np.ndarray:
+    def _strip_matrix(self, index: int, pairs: dict[tuple[str, str], list[Coefficients]]) -> np.ndarray:
         strip = self.strips[index]
-        matrix = np.zeros((strip.size, strip.size))
+        matrix = np.zeros((strip.size, strip.size), order="F")  # LAPACK factors it in place
         groups = [
-            (forms[k], tuple(int(j) for j in np.flatnonzero(self.layout[index] == k)))
+            (int(k), tuple(int(j) for j in np.flatnonzero(self.layout[index] == k)))
             for k in np.unique(self.layout[index])
         ]
-        for f, g in self._pairs(forms):
-            block = self._block(strip, index, f, g, groups)
-            matrix[strip.slices[f], strip.slices[g]] = block
-            if f != g:
-                matrix[strip.slices[g], strip.slices[f]] = block.T
+        for (f, g), coefficients in pairs.items():
+            block = self._block(index, f, g, [(coefficients[k], cells) for k, cells in groups])
+            for rows, to_rows in strip.blocks[f]:
+                for columns, to_columns in strip.blocks[g]:
+                    part = block[rows, columns]
+                    matrix[to_rows, to_columns] = part
+                    if f != g:
+                        matrix[to_columns, to_rows] = part.T
         return matrix
 
-    def _pairs(self, forms: list[Form]) -> list[tuple[str, str]]:
-        pairs = {(key[0], key[1]) for form in forms for key in form}
-        return [(f, g) for f in FIELDS for g in FIELDS if (f, g) in pairs and {f, g} <= set(self.grid.fields)]
+    def _block(self, index: int, f: str, g: str, groups: list[tuple[Coefficients, tuple[int, ...]]]) -> np.ndarray:
+        """Σ c X ⊗ Y for one pair of fields, as one matrix product over the derivative pairs."""
+        xf, xg = len(self.strips[index].x_local[f]), len(self.strips[index].x_local[g])
+        yf, yg = int(self.grid.free_y[f].sum()), int(self.grid.free_y[g].sum())
+        product = np.zeros((xf * xg, yf * yg))
+        for coefficients, cells in groups:
+            X = self._x_stack(index, f, g, coefficients.x_pairs)
+            Y = self._y_stack(cells, f, g, coefficients.y_pairs)
+            product += (X.T @ coefficients.table) @ Y
+        return product.reshape(xf, xg, yf, yg).transpose(0, 2, 1, 3).reshape(xf * yf, xg * yg)
 
-    def _block(
-        self, strip: Strip, index: int, f: str, g: str, groups: list[tuple[Form, tuple[int, ...]]]
-    ) -> np.ndarray:
-        """Σ X ⊗ Y for one pair of fields, as one matrix product over the (a, b) derivative pairs."""
-        f_smooth, g_smooth = f == "w", g == "w"
-        across: dict[tuple[int, int], np.ndarray | float] = defaultdict(float)
-        for form, cells in groups:
-            for (field_f, field_g, a, c, b, d), coefficient in form.items():
-                if (field_f, field_g) == (f, g):
-                    across[a, b] = across[a, b] + coefficient * self._y.row(f_smooth, g_smooth, c, d, cells)
-        xf, xg = strip.x_local[f], strip.x_local[g]
-        y_free = np.ix_(self.grid.free_y[f], self.grid.free_y[g])
-        X = np.array([self._x.cell(f_smooth, g_smooth, a, b, index)[np.ix_(xf, xg)] for a, b in across])
-        Y = np.array([np.asarray(total)[y_free] for total in across.values()])
-        product = X.reshape(len(X), -1).T @ Y.reshape(len(Y), -1)
-        ny_f, ny_g = Y.shape[1:]
-        return product.reshape(len(xf), len(xg), ny_f, ny_g).transpose(0, 2, 1, 3).reshape(len(xf) * ny_f, -1)
+    def _x_stack(self, index: int, f: str, g: str, pairs: Pairs) -> np.ndarray:
+        """(derivative pairs, free x functions of f × of g) integrals over one strip."""
+        key = (index, f, g, pairs)
+        if key not in self._x_stacks:
+            free = np.ix_(self.strips[index].x_local[f], self.strips[index].x_local[g])
+            self._x_stacks[key] = np.array(
+                [self._x.cell(f == "w", g == "w", a, b, index)[free].ravel() for a, b in pairs]
+            )
+        return self._x_stacks[key]
+
+    def _y_stack(self, cells: tuple[int, ...], f: str, g: str, pairs: Pairs) -> np.ndarray:
+        """(derivative pairs, free y functions of f × of g) integrals over some cells of a strip."""
+        key = (cells, f, g, pairs)
+        if key not in self._y_stacks:
+            free = np.ix_(self.grid.free_y[f], self.grid.free_y[g])
+            self._y_stacks[key] = np.array(
+                [self._y.row(f == "w", g == "w", c, d, cells)[free].ravel() for c, d in pairs]
+            )
+        return self._y_stacks[key]
 
     def gather(self, vector: np.ndarray) -> dict[str, np.ndarray]:
         """Coefficients per field, (x count, y count), of a vector of unknowns; held functions are zero."""

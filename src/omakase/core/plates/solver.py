@@ -8,6 +8,7 @@ import numpy as np
 
 from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler
+from omakase.core.plates.basis import Basis
 from omakase.core.plates.condensation import Factorisation, multiply
 from omakase.core.plates.energies import STRAINS, Form, inertia, membrane_load, strain_energy
 from omakase.core.plates.grid import FIELDS, Grid
@@ -23,10 +24,27 @@ class Samples:
     def __init__(self, grid: Grid, per_cell: int) -> None:
         points = tuple(-np.cos(np.pi * np.arange(per_cell) / (per_cell - 1)))  # Chebyshev–Lobatto, ends included
         self.grid = grid
-        self.in_x = [(cell, points) for cell in range(len(grid.x_nodes) - 1)]
-        self.in_y = [(cell, points) for cell in range(len(grid.y_nodes) - 1)]
+        self._in_x = [(cell, points) for cell in range(len(grid.x_nodes) - 1)]
+        self._in_y = [(cell, points) for cell in range(len(grid.y_nodes) - 1)]
         self.x = _places(grid.x_nodes, points)
         self.y = _places(grid.y_nodes, points)
+        self._tables: dict[tuple[bool, bool, int], np.ndarray] = {}
+
+    def table_x(self, field: str, derivative: int) -> np.ndarray:
+        """Derivative along x of the field's x functions at the samples, (x points, count)."""
+        return self._table(self.grid.x[field], self._in_x, True, derivative)
+
+    def table_y(self, field: str, derivative: int) -> np.ndarray:
+        """Derivative along y of the field's y functions at the samples, (y points, count)."""
+        return self._table(self.grid.y[field], self._in_y, False, derivative)
+
+    def _table(
+        self, basis: Basis, places: list[tuple[int, tuple[float, ...]]], along_x: bool, derivative: int
+    ) -> np.ndarray:
+        key = (along_x, basis.smooth, derivative)
+        if key not in self._tables:
+            self._tables[key] = basis.table(places, derivative)
+        return self._tables[key]
 
 
 def _places(nodes: np.ndarray, points: Sequence[float]) -> np.ndarray:
@@ -46,16 +64,14 @@ class PlateSolution:
         """Derivative of a field at the samples, (x points, y points)."""
         if name not in self.grid.fields:
             return np.zeros((len(samples.x), len(samples.y)))
-        table_x = self.grid.x[name].table(samples.in_x, dx)
-        table_y = self.grid.y[name].table(samples.in_y, dy)
-        return table_x @ self._coefficients[name] @ table_y.T
+        return samples.table_x(name, dx) @ self._coefficients[name] @ samples.table_y(name, dy).T
 
-    def strains(self, samples: Samples) -> np.ndarray:
-        """Generalised strains (ε0, κφ, κw, γ) at the samples: (x points, y points, 11)."""
+    def strains(self, samples: Samples, dx: int = 0, dy: int = 0) -> np.ndarray:
+        """Generalised strains (ε0, κφ, κw, γ) at the samples, or a derivative: (x points, y points, 11)."""
         result = np.zeros((len(samples.x), len(samples.y), len(STRAINS)))
         for i, terms in enumerate(STRAINS):
-            for name, factor, dx, dy in terms:
-                result[:, :, i] += factor * self.field(name, samples, dx, dy)
+            for name, factor, own_dx, own_dy in terms:
+                result[:, :, i] += factor * self.field(name, samples, own_dx + dx, own_dy + dy)
         return result
 
 
@@ -66,9 +82,10 @@ class PlateModel:
     deflection (say so beyond half the thickness), linear material.
     """
 
-    def __init__(self, section: PlateSection, assembler: Assembler) -> None:
+    def __init__(self, section: PlateSection, assembler: Assembler, energy: Form | None = None) -> None:
         self.section, self.assembler, self.grid = section, assembler, assembler.grid
-        energy = strain_energy(section, max(self.grid.length, self.grid.width))
+        if energy is None:
+            energy = strain_energy(section, max(self.grid.length, self.grid.width))
         self.factor = Factorisation(assembler, assembler.matrices([energy]))
 
     def solve(self, cases: Sequence[Sequence[PlateLoad]]) -> list[PlateSolution]:
@@ -84,9 +101,9 @@ class PlateModel:
             raise SolverError("the solution is not finite: a stiffness or load is out of all proportion")
         return [PlateSolution(self.assembler, result[:, i]) for i in range(len(cases))]
 
-    def frequencies(self, count: int = 6) -> tuple[np.ndarray, list[PlateSolution]]:
+    def frequencies(self, count: int = 6, tolerance: float = 1e-9) -> tuple[np.ndarray, list[PlateSolution]]:
         """Lowest natural frequencies in Hz, ascending, with their shapes."""
-        values, shapes = self._largest(inertia(self.section), count)
+        values, shapes = self._largest(inertia(self.section), count, tolerance)
         if np.any(values <= 0.0):
             raise SolverError("no natural frequency found: the panel has no mass")
         return 1.0 / (2.0 * np.pi * np.sqrt(values)), shapes
@@ -97,11 +114,11 @@ class PlateModel:
         Infinite factors are left out: the arrays are shorter than ``count``, or empty, where tension rules.
         """
         load = membrane_load(-Nx, -Ny, -Nxy)
-        values, shapes = self._largest(load, count)
+        values, shapes = self._largest(load, count, 1e-9)
         positive = values > 1e-12 * np.abs(values).max(initial=0.0)
         return 1.0 / values[positive], [shape for shape, keep in zip(shapes, positive, strict=True) if keep]
 
-    def _largest(self, form: Form, count: int) -> tuple[np.ndarray, list[PlateSolution]]:
+    def _largest(self, form: Form, count: int, tolerance: float) -> tuple[np.ndarray, list[PlateSolution]]:
         """Largest θ of G x = θ K x, descending, by Lanczos on R⁻¹ G R⁻ᵀ (K = R Rᵀ)."""
         from scipy.sparse.linalg import LinearOperator, eigsh  # slow to import and not needed for statics
 
@@ -116,7 +133,7 @@ class PlateModel:
         start = np.random.default_rng(START_SEED).standard_normal(size)
         wanted = min(count, size - 1)
         values, vectors = eigsh(
-            operator, k=wanted, which="LA", v0=start, ncv=min(size, max(2 * wanted + 8, 20)), tol=1e-9
+            operator, k=wanted, which="LA", v0=start, ncv=min(size, max(2 * wanted + 8, 20)), tol=tolerance
         )
         order = np.argsort(values)[::-1]
         shapes = self.factor.backward(vectors[:, order])
