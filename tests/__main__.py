@@ -1,7 +1,7 @@
 """Runs every test without a monitor and closes with "N passed, N failed".
 
-    ./run test                         everything
-    ./run test core.test_stack ui      modules or folders below tests/
+./run test                         everything
+./run test core.test_stack ui      modules or folders below tests/
 """
 
 from __future__ import annotations

@@ -1,0 +1,182 @@
+"""Plates against a general finite-element library (scikit-fem), modelled there in another way.
+
+Thin plates: Kirchhoff theory on Argyris triangles.  Sandwiches: plane-strain elasticity of the layers, quadratic
+quadrilaterals, against a strip that bends to a cylinder (ν = 0, so that free sides do not matter).
+"""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+import skfem
+from scipy.sparse.linalg import eigsh
+from skfem.helpers import dd, ddot, dot, eye, sym_grad, trace
+
+from omakase.core.laminate.stack import Stack
+from omakase.core.members.panel import FULL, LoadCase, Panel, respond
+from omakase.core.plates.grid import Edges
+from omakase.core.plates.loads import PatchLoad
+from tests.support import CANTILEVER, CLAMPED, isotropic, plate, pressure_sag, sandwich, sheet, soft_core
+
+E, NU, RHO, T = 70e9, 0.3, 2700.0, 1e-3
+D = E * T**3 / (12.0 * (1.0 - NU**2))
+
+
+class KirchhoffPlate:
+    """A thin isotropic plate of unit D and unit mass on the unit square, clamped on some edges, free elsewhere."""
+
+    def __init__(self, clamped: tuple[str, ...], refinement: int = 3) -> None:
+        mesh = skfem.MeshTri.init_sqsymmetric().refined(refinement).with_defaults()
+        self.basis = skfem.Basis(mesh, skfem.ElementTriArgyris())
+
+        @skfem.BilinearForm
+        def bending(u, v, w):
+            curvature = dd(u)
+            return ddot((1.0 - NU) * curvature + NU * eye(trace(curvature), 2), dd(v))
+
+        @skfem.BilinearForm
+        def mass(u, v, w):
+            return u * v
+
+        @skfem.LinearForm
+        def pressure(v, w):
+            return 1.0 * v
+
+        self.K, self.M, self.f = bending.assemble(self.basis), mass.assemble(self.basis), pressure.assemble(self.basis)
+        held = []
+        for edge in clamped:
+            dofs = self.basis.get_dofs(edge)
+            names = ["u", "u_x", "u_y", "u_n"]
+            # along an edge the second derivatives ∂tt and ∂tn vanish too where w and its slope do
+            names += ["u_yy", "u_xy"] if edge in ("left", "right") else ["u_xx", "u_xy"]
+            held.append(dofs.all(names))
+        self.held = np.unique(np.concatenate(held))
+
+    def deflection(self, x: float, y: float) -> float:
+        w = skfem.solve(*skfem.condense(self.K, self.f, D=self.held))
+        return float((self.basis.probes(np.array([[x], [y]])) @ w)[0])
+
+    def omega(self) -> float:
+        K, M = (skfem.condense(matrix, D=self.held, expand=False) for matrix in (self.K, self.M))
+        return float(np.sqrt(eigsh(K.tocsc(), M=M.tocsc(), k=1, sigma=0.0)[0][0]))
+
+
+class ThinPlates(unittest.TestCase):
+    def compare(self, edges: Edges, clamped: tuple[str, ...], x: float, y: float) -> None:
+        reference = KirchhoffPlate(clamped)
+        stack = Stack((sheet(isotropic(E, NU, RHO), T),))
+        model = plate(stack, 1.0, 1.0, edges, 12)
+        self.assertAlmostEqual(
+            pressure_sag(model, 100.0, x, y) * D / 100.0 / reference.deflection(x, y), 1.0, delta=0.002
+        )
+        omega = model.frequencies(1)[0][0] * 2.0 * np.pi * np.sqrt(RHO * T / D)
+        self.assertAlmostEqual(omega / reference.omega(), 1.0, delta=0.002)
+
+    def test_clamped(self) -> None:
+        self.compare(CLAMPED, ("left", "right", "top", "bottom"), 0.5, 0.5)
+
+    def test_cantilever(self) -> None:
+        self.compare(CANTILEVER, ("left",), 1.0, 0.5)
+
+    def test_clamped_on_two_neighbouring_edges(self) -> None:
+        self.compare(Edges("clamped", "free", "clamped", "free"), ("left", "bottom"), 1.0, 1.0)
+
+
+class LayeredStrip:
+    """Half of a clamped sandwich strip, length along x, in plane strain with ν = 0: symmetric about mid-span."""
+
+    def __init__(self, half: float, patch: float, t_face: float, t_core: float, E_face: float, G_core: float) -> None:
+        loaded = half - patch / 2.0
+        x = np.concatenate(  # graded toward the clamp and to both sides of the load's edge
+            [
+                loaded / 2.0 * np.linspace(0.0, 1.0, 61) ** 1.5,
+                loaded - loaded / 2.0 * np.linspace(1.0, 0.0, 41)[1:] ** 1.5,
+                loaded + (half - loaded) * np.linspace(0.0, 1.0, 41)[1:] ** 1.5,
+            ]
+        )
+        E_core = 75e6
+        z = np.concatenate(
+            [
+                np.linspace(0.0, t_face, 5),
+                np.linspace(t_face, t_face + t_core, 13)[1:],
+                np.linspace(t_face + t_core, 2 * t_face + t_core, 5)[1:],
+            ]
+        )
+        self.height, self.t_face = 2 * t_face + t_core, t_face
+        mesh = skfem.MeshQuad.init_tensor(x, z).with_defaults()
+        self.basis = skfem.Basis(mesh, skfem.ElementVector(skfem.ElementQuad2()))
+
+        def stiffness(w, face, core):
+            z = w.x[1]
+            inside = (z > t_face) & (z < t_face + t_core)
+            return np.where(inside, core, face)
+
+        @skfem.BilinearForm
+        def elastic(u, v, w):
+            e, d = sym_grad(u), sym_grad(v)
+            modulus = stiffness(w, E_face, E_core)
+            vertical = stiffness(w, E_face, 90e6)
+            shear = stiffness(w, E_face / 2.0, G_core)
+            return modulus * e[0, 0] * d[0, 0] + vertical * e[1, 1] * d[1, 1] + 4.0 * shear * e[0, 1] * d[0, 1]
+
+        self.K = elastic.assemble(self.basis)
+        self.half, self.patch = half, patch
+
+    def solve(self, pressure: float) -> tuple[float, float]:
+        """(mid-span sag of the mid-plane, compressive strain of the upper face's mid-plane there) under a central
+        pressure strip over the patch."""
+        facets = self.basis.mesh.facets_satisfying(
+            lambda x: (np.abs(x[1] - self.height) < 1e-9) & (x[0] > self.half - self.patch / 2.0)
+        )
+        top = skfem.FacetBasis(self.basis.mesh, self.basis.elem, facets=facets)
+
+        @skfem.LinearForm
+        def push(v, w):
+            return dot(np.array([0.0 * w.x[0], -pressure + 0.0 * w.x[0]]), v)
+
+        f = push.assemble(top)
+        left, right = self.basis.get_dofs("left"), self.basis.get_dofs("right")
+        held = np.concatenate([left.all(), right.all(["u^1"])])
+        u = skfem.solve(*skfem.condense(self.K, f, D=held))
+        middle = self.basis.probes(np.array([[self.half], [self.height / 2.0]])) @ u
+        step = 1e-4
+        near = self.basis.probes(np.array([[self.half - step], [self.height - self.t_face / 2.0]])) @ u
+        return -float(middle[1]), float(near[0]) / step
+
+
+class SandwichStrip(unittest.TestCase):
+    """Clamped ends and a narrow load, where first-order shear is 1 % soft in deflection and 16 % low in face stress."""
+
+    LENGTH, FACE, CORE, E_FACE, G_CORE = 0.4, 0.5e-3, 12e-3, 60e9, 27e6
+
+    def plate_solution(self, patch: float, force: float) -> tuple[float, float]:
+        width = 0.2
+        stack = sandwich(isotropic(self.E_FACE, 0.0), self.FACE, soft_core(self.G_CORE, E=75e6, E3=90e6), self.CORE)
+        edges = Edges("clamped", "clamped", "free", "free")
+        load = PatchLoad(force * width, self.LENGTH / 2.0, width / 2.0, patch, width)
+        case = LoadCase("strip", (), (load,))
+        response = respond(Panel(self.LENGTH, width, edges), stack, (case,), FULL, with_frequencies=False).cases[0]
+        section_z = (self.CORE + self.FACE) / 2.0
+        i = int(np.argmin(np.abs(response.x - self.LENGTH / 2.0)))
+        j = int(np.argmin(np.abs(response.y - width / 2.0)))
+        strain = response.strains[i, j, 0] + section_z * response.strains[i, j, 3]
+        return response.largest_deflection[0], -float(strain)
+
+    def compare(self, patch: float, own: tuple[float, float]) -> None:
+        reference = LayeredStrip(self.LENGTH / 2, patch, self.FACE, self.CORE, self.E_FACE, self.G_CORE)
+        sag, strain = reference.solve(10000.0)
+        self.assertAlmostEqual(own[0] / sag, 1.0, delta=0.005)
+        self.assertAlmostEqual(own[1] / strain, 1.0, delta=0.01)
+
+    def test_load_over_most_of_the_strip(self) -> None:
+        patch = 0.36
+        self.compare(patch, self.plate_solution(patch, 10000.0 * patch))
+
+    def test_narrow_load(self) -> None:
+        patch = 0.06
+        self.compare(patch, self.plate_solution(patch, 10000.0 * patch))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,106 @@
+"""Formulas of local failure and bookkeeping, each put beside its published or derived form.
+
+Hoff and Mautner, Journal of the Aeronautical Sciences 12 (1945) 285; MIL-HDBK-23A (1968); Hetényi, Beams on Elastic
+Foundation (1946); the zero-void relations of ASTM D3171.
+"""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from scipy.integrate import solve_bvp
+from scipy.optimize import minimize_scalar
+
+from omakase.core.checks.dimpling import dimpling_stress
+from omakase.core.checks.indentation import foundation_moment, plastic_indentation_load
+from omakase.core.checks.wrinkling import (
+    HONEYCOMB,
+    SOLID_CORE,
+    interaction_factor,
+    wrinkling_stress_honeycomb,
+    wrinkling_stress_solid,
+)
+from omakase.core.materials.areal import cured_thickness, fibre_volume_fraction
+
+
+class Wrinkling(unittest.TestCase):
+    def test_hoff_and_mautner_by_energy(self) -> None:
+        """Their theory, derived again: a face in waves of length l on a core whose disturbance dies out linearly over
+        a depth h; the least stress over l and h is 0.91 (E_f E_c G_c)^⅓ for any thickness."""
+        E_f, E_c, G_c, t = 60e9, 90e6, 30e6, 0.5e-3
+
+        def stress(wave: float, depth: float) -> float:
+            q = np.pi / wave
+            face = E_f * t**2 * q**2 / 12.0
+            core = (E_c / (depth * q**2) + G_c * depth / 3.0) / t
+            return face + core
+
+        def best_depth(wave: float) -> float:
+            return minimize_scalar(lambda d: stress(wave, d), bounds=(1e-5, 1.0), method="bounded").fun
+
+        least = minimize_scalar(best_depth, bounds=(1e-3, 5e-2), method="bounded").fun
+        formula = float(wrinkling_stress_solid(np.array(E_f), E_c, np.array(G_c), SOLID_CORE["theory"]))
+        self.assertAlmostEqual(least / formula, 1.0, delta=0.01)
+        self.assertEqual(SOLID_CORE["design"], 0.5)
+
+    def test_honeycomb_by_energy(self) -> None:
+        """Waves on a core that acts as springs E_c/(t_c/2), derived: σ = 2 √(k D)/t with D = E t³/12 gives
+        0.816 E_f √(E_c t_f / (E_f t_c)), the 0.82 of the handbook."""
+        E_f, E_c, t_f, t_c = 60e9, 138e6, 0.5e-3, 12.7e-3
+        exact = 2.0 * np.sqrt(E_c / (t_c / 2.0) * E_f * t_f**3 / 12.0) / t_f
+        theory = float(wrinkling_stress_honeycomb(np.array(E_f), E_c, t_f, t_c, HONEYCOMB["theory"]))
+        self.assertAlmostEqual(theory / exact, 1.0, delta=0.01)
+        self.assertEqual(HONEYCOMB["design"], 0.33)
+
+    def test_interaction(self) -> None:
+        factor = interaction_factor(np.array([0.5, 0.0, 0.5, 0.0]), np.array([0.0, 0.25, 0.5, 0.0]))
+        np.testing.assert_allclose(factor[[0, 1]], (2.0, 4.0), rtol=1e-9)
+        self.assertAlmostEqual((0.5 * factor[2]) ** 3 + 0.5 * factor[2], 1.0, places=9)
+        self.assertEqual(factor[3], np.inf)
+
+
+class Dimpling(unittest.TestCase):
+    def test_handbook_form(self) -> None:
+        E, nu, t, s = 70e9, 0.33, 0.4e-3, 6.4e-3
+        D = E * t**3 / (12 * (1 - nu**2))
+        self.assertAlmostEqual(float(dimpling_stress(D, t, s)) / (2 * E / (1 - nu**2) * (t / s) ** 2), 1.0, places=9)
+
+
+class Indentation(unittest.TestCase):
+    def test_plastic_load_is_the_least_over_the_hinge_distance(self) -> None:
+        """Upper bound derived again: four hinges of moment σ_f b t²/4 turning by δ/λ, core crushed by δ under the
+        load and by δ/2 on the mean over λ to each side."""
+        b, a, t, core, face = 0.09, 0.24, 0.5e-3, 1.4e6, 430e6
+
+        def load(reach: float) -> float:
+            return 4 * face * b * t**2 / 4 / reach + core * b * (a + reach)
+
+        least = minimize_scalar(load, bounds=(1e-4, 1.0), method="bounded").fun
+        self.assertAlmostEqual(plastic_indentation_load(b, a, t, core, face) / least, 1.0, delta=1e-4)
+
+    def test_beam_on_foundation_against_its_differential_equation(self) -> None:
+        D, k, p, length, reach = 8.0, 9e6, 5e4, 0.03, 0.25
+
+        def rhs(x: np.ndarray, y: np.ndarray) -> np.ndarray:
+            load = p * 0.5 * (1.0 - np.tanh((x - length / 2) / 2e-4))
+            return np.array([y[1], y[2], y[3], (load - k * y[0]) / D])
+
+        def ends(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+            return np.array([a[1], a[3], b[0], b[1]])
+
+        x = np.unique(np.concatenate([np.linspace(0, reach, 400), np.linspace(0.013, 0.017, 200)]))
+        beam = solve_bvp(rhs, ends, x, np.zeros((4, len(x))), max_nodes=20000, tol=1e-6)
+        moment = float(np.abs(D * beam.y[2]).max())
+        self.assertAlmostEqual(foundation_moment(p, length, D, k) / moment, 1.0, delta=0.01)
+
+
+class Bookkeeping(unittest.TestCase):
+    def test_equal_masses_of_cloth_and_resin(self) -> None:
+        V_f = fibre_volume_fraction(0.5, 1780.0, 1150.0)
+        self.assertAlmostEqual(V_f, 0.3925, places=4)
+        self.assertAlmostEqual(cured_thickness(0.2, 1780.0, V_f), 0.2 / 1780 + 0.2 / 1150, places=12)
+
+
+if __name__ == "__main__":
+    unittest.main()
