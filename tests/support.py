@@ -33,7 +33,7 @@ def material(kind: str = "sheet", family: str = "metal", name: str = "test", **v
 def isotropic(E: float = 70e9, nu: float = 0.3, density: float = 2700.0, strength: float = 300e6) -> Material:
     """A metal-like sheet."""
     G = E / (2.0 * (1.0 + nu))
-    stiffness = dict(density=density, E1=E, E2=E, G12=G, G13=G, G23=G, nu12=nu)
+    stiffness = {"density": density, "E1": E, "E2": E, "G12": G, "G13": G, "G23": G, "nu12": nu}
     strengths = dict.fromkeys(("Xt", "Xc", "Yt", "Yc"), strength) | dict.fromkeys(
         ("S12", "S13", "S23"), strength / 3.0**0.5
     )
@@ -43,16 +43,18 @@ def isotropic(E: float = 70e9, nu: float = 0.3, density: float = 2700.0, strengt
 def orthotropic(E1: float, E2: float, G12: float, nu12: float, **other: float) -> Material:
     """A sheet with axes, all strengths 1 GPa unless given."""
     strengths = dict.fromkeys(("Xt", "Xc", "Yt", "Yc", "S12", "S13", "S23"), 1e9)
-    values = dict(density=1600.0, E1=E1, E2=E2, G12=G12, G13=G12, G23=G12, nu12=nu12) | strengths | other
+    values = (
+        {"density": 1600.0, "E1": E1, "E2": E2, "G12": G12, "G13": G12, "G23": G12, "nu12": nu12} | strengths | other
+    )
     return material(**values)
 
 
 def soft_core(G: float, E: float = 3e3, density: float = 60.0, E3: float = 80e6, **other: float) -> Material:
     """A core with next to no in-plane stiffness unless E is given."""
-    values = dict(
-        density=density, E1=E, E2=E, G12=E / 2.6, G13=G, G23=G, nu12=0.0, E3=E3,
-        S13=1e6, S23=1e6, Zc=1e6, Zt=1e6, resin_uptake=0.0,
-    )  # fmt: skip
+    values = {
+        "density": density, "E1": E, "E2": E, "G12": E / 2.6, "G13": G, "G23": G, "nu12": 0.0, "E3": E3,
+        "S13": 1e6, "S23": 1e6, "Zc": 1e6, "Zt": 1e6, "resin_uptake": 0.0,
+    }  # fmt: skip
     return material("core", "foam", **(values | other))
 
 

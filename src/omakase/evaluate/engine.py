@@ -20,6 +20,7 @@ from omakase.project.model import Brief, Candidate
 from omakase.project.validation import brief_problems, is_fatal
 
 CACHE_SIZE = 64
+WAITING = "being computed"  # stands as the error of a result that is on its way
 
 
 class CandidateResult(msgspec.Struct, frozen=True, eq=False):

@@ -6,6 +6,8 @@ import math
 
 from omakase.core.checks.result import CheckResult
 from omakase.core.laminate.stack import Stack
+from omakase.evaluate.engine import WAITING, CandidateResult
+from omakase.evaluate.lineup import Cell, Row
 from omakase.project import model
 from omakase.units import UnitSystem, format_value
 
@@ -135,3 +137,75 @@ def percent_text(value: float) -> str:
     if abs(value) >= 10.0:
         return f"×{value + 1.0:.0f}"
     return f"{value * 100.0:+.0f}%".replace("-", "−")
+
+
+def value_text(row: Row, cell: Cell, units: UnitSystem) -> str:
+    """A cell's number with its unit."""
+    if cell.value is None:
+        return "–"
+    if row.key == "reserve_factor":
+        return reserve_text(cell.value)
+    return quantity(cell.value, row.dimension, units)
+
+
+def limit_text(row: Row, units: UnitSystem) -> str:
+    """What a row must meet: 'at most 6.00 mm', 'outside 85 to 130 Hz', 'no limit set'."""
+    if row.limit is None:
+        return "no limit set"
+    if len(row.limit) == 2:
+        low, high = row.limit
+        return f"outside {format_value(low, row.dimension, units)} to {quantity(high, row.dimension, units)}"
+    word = "at most" if row.lower_is_better else "at least"
+    shown = f"{row.limit[0]:g}" if row.dimension == "ratio" else quantity(row.limit[0], row.dimension, units)
+    return f"{word} {shown}"
+
+
+def distance_text(row: Row, cell: Cell) -> str:
+    """How far a value is from its limit, in words."""
+    if cell.margin is None or cell.value is None:
+        return ""
+    if math.isinf(cell.margin) or cell.margin > 9.99:
+        return "ample"
+    share = f"{abs(cell.margin) * 100.0:.0f}%"
+    if cell.margin >= -1e-9:
+        return f"{share} in hand"
+    if row.key == "frequency_band":
+        return "in the band"
+    if row.lower_is_better:
+        return f"{(1.0 / (1.0 + cell.margin) - 1.0) * 100.0:.0f}% over"
+    return f"{share} short"
+
+
+def verdict(result: CandidateResult) -> str:
+    """Whether a candidate meets the brief, in words."""
+    if not result.ok:
+        return result.error if result.error == WAITING else "cannot be computed"
+    failed = list(dict.fromkeys(check.title.lower() for check in result.checks if not check.passes))
+    if not failed:
+        return "meets the brief"
+    return "fails " + (failed[0] if len(failed) == 1 else f"{failed[0]} and {len(failed) - 1} more")
+
+
+def governing_text(result: CandidateResult) -> tuple[str, str]:
+    """(check, load case and place) that governs a candidate."""
+    check = result.governing
+    if check is None or result.stack is None:
+        return "–", ""
+    parts = [check.load_case] if check.load_case else []
+    if check.place.layer is not None:
+        parts.append(layer_label(result.stack, check.place.layer))
+    return f"{check.title} {reserve_text(check.reserve_factor)}", " · ".join(parts)
+
+
+def cell_explained(row: Row, cell: Cell, units: UnitSystem) -> str:
+    """Source, method and remarks of a number, for a tool tip."""
+    lines = [f"{row.title}: {value_text(row, cell, units)}" + (f" ({cell.note})" if cell.note else "")]
+    if row.limit is not None:
+        lines.append(f"{limit_text(row, units)}: {distance_text(row, cell)}")
+    if cell.check is not None:
+        lines.append(f"Method: {cell.check.method}")
+        lines.extend(f"Note: {remark}" for remark in cell.check.remarks)
+    lines.append(f"Rests on values {SOURCE_WORDS[cell.source]}")
+    if cell.tie:
+        lines.append("A tie: closer to the best of the row than the scatter of what feeds it")
+    return "\n".join(lines)

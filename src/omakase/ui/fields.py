@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QKeyEvent, QWheelEvent
+from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetrics, QKeyEvent, QKeySequence, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
 
 from omakase.units import QuantityError, UnitSystem, display_unit, format_value, parse_quantity
@@ -37,6 +37,18 @@ class FittingLine(QLineEdit):
         super().__init__(parent)
         self.textChanged.connect(lambda _text: self.updateGeometry())
         self.setProperty("wrong", False)
+
+    def event(self, event: QEvent | None) -> bool:
+        # undo and redo belong to the document; a line edit would swallow the keys even with nothing typed
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+            and not self.isModified()
+            and (event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo))
+        ):
+            event.ignore()
+            return False
+        return super().event(event)
 
     def sizeHint(self) -> QSize:
         width = QFontMetrics(self.font()).horizontalAdvance(self.text() or "00") + 20

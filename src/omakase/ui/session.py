@@ -13,7 +13,7 @@ import msgspec
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from omakase.core.members.panel import FULL, QUICK, Accuracy
-from omakase.evaluate.engine import CandidateResult, Evaluator
+from omakase.evaluate.engine import WAITING, CandidateResult, Evaluator
 from omakase.evaluate.lineup import LineUp, line_up
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
@@ -168,11 +168,10 @@ class Session(QObject):
         if brief is None:
             return None
         if self._line_up is None:
-            waiting = "being computed"
             results = []
             for candidate in brief.candidates:
                 found = self._results.get(candidate.id)
-                result = found[1] if found else CandidateResult(candidate, error=waiting)
+                result = found[1] if found else CandidateResult(candidate, error=WAITING)
                 if result.candidate is not candidate:
                     result = msgspec.structs.replace(result, candidate=candidate)
                 results.append(result)

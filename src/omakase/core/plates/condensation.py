@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
-from scipy.linalg import blas, lapack
 
 from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler, Strip
@@ -42,6 +41,8 @@ class Factorisation:
     def _cholesky(matrix: np.ndarray) -> np.ndarray:
         if not len(matrix):
             return matrix
+        from scipy.linalg import lapack  # a third of a second at start-up, so not before it is needed
+
         factor, status = lapack.dpotrf(matrix, lower=True, clean=False)
         if status:
             raise SolverError("the panel's stiffness is not positive: are the supports enough?")
@@ -79,6 +80,8 @@ class Factorisation:
 
 def _triangular(factor: np.ndarray, right: np.ndarray, transposed: bool) -> np.ndarray:
     """Solution of L x = right or Lᵀ x = right; straight to BLAS, since a Lanczos run makes hundreds of small calls."""
+    from scipy.linalg import blas  # see _cholesky
+
     if not len(factor):
         return right
     if right.ndim == 1:

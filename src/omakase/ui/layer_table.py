@@ -1,0 +1,330 @@
+"""The plies and core of a candidate as one list from face A down, edited in place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from PyQt6.QtCore import (
+    QAbstractItemModel,
+    QAbstractTableModel,
+    QByteArray,
+    QMimeData,
+    QModelIndex,
+    QRectF,
+    Qt,
+    pyqtSignal,
+)
+from PyQt6.QtGui import QKeyEvent, QPainter, QPixmap
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QHeaderView,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QWidget,
+)
+
+from omakase.core.errors import OmakaseError
+from omakase.core.laminate.stack import Layer
+from omakase.core.materials.areal import ply_thickness
+from omakase.project import edits, translate
+from omakase.project.commands import replace
+from omakase.project.library import materials_of
+from omakase.project.model import Candidate, LayerRecord
+from omakase.ui.section_picture import draw_swatch
+from omakase.ui.session import Session
+from omakase.ui.theme import Theme
+from omakase.units import QuantityError, display_unit, format_value, parse_quantity
+
+NUMBER, MATERIAL, ANGLE, THICKNESS, COUNTED = range(5)
+LAYER_MIME = "application/x-omakase-layer"
+ANGLE_STEP, FINE_ANGLE_STEP = 15.0, 1.0
+THICKNESS_STEP = {"si": 0.5e-3, "inch_pound": 25.4e-3 / 32.0}
+
+
+class LayerModel(QAbstractTableModel):
+    """Rows are the layers of the session's chosen candidate; it holds no second copy of them."""
+
+    problem = pyqtSignal(str)
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.session, self.theme = session, theme
+
+    @property
+    def candidate(self) -> Candidate | None:
+        return self.session.candidate
+
+    def layers(self) -> tuple[LayerRecord, ...]:
+        return self.candidate.layers if self.candidate else ()
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008 - Qt's own signature
+        return 0 if parent.isValid() else len(self.layers())
+
+    def columnCount(self, _parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008 - Qt's own signature
+        return 5
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
+            unit = display_unit("length", self.session.units).label
+            return ("A ↓ B", "Material", "Angle", f"Thick, {unit}", "Counted")[section]
+        return None
+
+    def flags(self, index: QModelIndex) -> Qt.ItemFlag:
+        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsDropEnabled
+        if index.isValid():
+            flags |= Qt.ItemFlag.ItemIsDragEnabled
+            if index.column() in (MATERIAL, ANGLE, THICKNESS):
+                flags |= Qt.ItemFlag.ItemIsEditable
+            if index.column() == COUNTED:
+                flags |= Qt.ItemFlag.ItemIsUserCheckable
+        return flags
+
+    def thickness_of(self, record: LayerRecord) -> float | None:
+        """Thickness in m, from the areal bookkeeping where none is stated; None for an unknown material."""
+        if record.thickness is not None:
+            return record.thickness
+        material = materials_of(self.session.document.project).get(record.material)
+        return ply_thickness(material) if material is not None and material.kind == "ply" else None
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        record = self.layers()[index.row()]
+        column = index.column()
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+            return self._text(record, index.row(), column, exact=role == Qt.ItemDataRole.EditRole)
+        if role == Qt.ItemDataRole.TextAlignmentRole and column in (ANGLE, THICKNESS):
+            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        if role == Qt.ItemDataRole.CheckStateRole and column == COUNTED:
+            return Qt.CheckState.Checked if record.structural else Qt.CheckState.Unchecked
+        if role == Qt.ItemDataRole.DecorationRole and column == NUMBER:
+            return self._swatch(record)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return self._tip(record)
+        return None
+
+    def _text(self, record: LayerRecord, row: int, column: int, exact: bool) -> str:
+        if column == NUMBER:
+            return str(row + 1)
+        if column == MATERIAL:
+            return record.material
+        if column == ANGLE:
+            return f"{record.angle:g}°".replace("-", "−")
+        if column == THICKNESS:
+            thickness = self.thickness_of(record)
+            if thickness is None:
+                return "" if exact else "–"
+            return format_value(thickness, "length", self.session.units, exact=exact)
+        return ""
+
+    def _swatch(self, record: LayerRecord) -> QPixmap:
+        pixmap = QPixmap(18, 16)
+        pixmap.fill(Qt.GlobalColor.transparent)
+        try:
+            layer: Layer = translate.layer(record, materials_of(self.session.document.project))
+        except OmakaseError:
+            return pixmap
+        painter = QPainter(pixmap)
+        draw_swatch(painter, QRectF(0.5, 0.5, 16.0, 14.0), layer, self.theme)
+        painter.end()
+        return pixmap
+
+    def _tip(self, record: LayerRecord) -> str:
+        material = materials_of(self.session.document.project).get(record.material)
+        if material is None:
+            return f"no material is called '{record.material}'"
+        lines = [material.name + (f": {material.note}" if material.note else "")]
+        for key, sourced in material.properties.items():
+            lines.append(f"{key} = {sourced.value:g} (SI), {sourced.source}")
+        return "\n".join(lines)
+
+    def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        candidate = self.candidate
+        if candidate is None or not index.isValid():
+            return False
+        record = candidate.layers[index.row()]
+        try:
+            new = self._edited(record, index.column(), value)
+            if new != record:
+                translate.layer(new, materials_of(self.session.document.project))
+        except (QuantityError, OmakaseError) as error:
+            self.problem.emit(f"layer {index.row() + 1}: {error}")
+            return False
+        self.problem.emit("")
+        self.session.edit_candidate(edits.set_layer(candidate, index.row(), new), f"edit layer {index.row() + 1}")
+        return True
+
+    def _edited(self, record: LayerRecord, column: int, value: Any) -> LayerRecord:
+        units = self.session.units
+        if column == MATERIAL:
+            return self._other_material(record, str(value))
+        if column == ANGLE:
+            return replace(record, angle=parse_quantity(str(value), "angle", units))
+        if column == THICKNESS:
+            if not str(value).strip():
+                return replace(record, thickness=None)
+            if str(value) == self._text(record, 0, THICKNESS, exact=True):
+                return record
+            return replace(record, thickness=parse_quantity(str(value), "length", units))
+        if column == COUNTED:
+            return replace(record, structural=Qt.CheckState(value) == Qt.CheckState.Checked)
+        return record
+
+    def _other_material(self, record: LayerRecord, name: str) -> LayerRecord:
+        """The layer in another material: it keeps its angle, and its thickness where the new one is bought by it."""
+        material = materials_of(self.session.document.project).get(name.strip())
+        if material is None:
+            raise OmakaseError(f"no material is called '{name}'")
+        thickness = None if material.kind == "ply" else (self.thickness_of(record) or 0.01)
+        role = "core" if material.kind == "core" or (record.role == "core" and material.can_be_core) else "ply"
+        return replace(record, material=material.id, thickness=thickness, role=role)
+
+    def step(self, index: QModelIndex, steps: int, fine: bool) -> None:
+        """Turns or thickens a layer by arrow key; a run of keys is one undo step."""
+        candidate = self.candidate
+        if candidate is None or not index.isValid() or index.column() not in (ANGLE, THICKNESS):
+            return
+        record = candidate.layers[index.row()]
+        if index.column() == ANGLE:
+            new = replace(
+                record, angle=edits.step_angle(record.angle, steps * (FINE_ANGLE_STEP if fine else ANGLE_STEP))
+            )
+        else:
+            thickness = self.thickness_of(record)
+            if thickness is None:
+                return
+            step = THICKNESS_STEP[self.session.units] * (0.1 if fine else 1.0)
+            new = replace(record, thickness=round(thickness + steps * step, 9))
+        try:
+            translate.layer(new, materials_of(self.session.document.project))
+        except OmakaseError as error:
+            self.problem.emit(f"layer {index.row() + 1}: {error}")
+            return
+        key = f"step {candidate.id} {index.row()} {index.column()}"
+        self.session.edit_candidate(edits.set_layer(candidate, index.row(), new), f"edit layer {index.row() + 1}", key)
+
+    # --- dragging -------------------------------------------------------------------------------------------
+
+    def supportedDropActions(self) -> Qt.DropAction:
+        return Qt.DropAction.MoveAction
+
+    def mimeTypes(self) -> list[str]:
+        return [LAYER_MIME]
+
+    def mimeData(self, indexes: Iterable[QModelIndex]) -> QMimeData:
+        data = QMimeData()
+        rows = sorted({index.row() for index in indexes})
+        data.setData(LAYER_MIME, QByteArray(str(rows[0] if rows else -1).encode()))
+        return data
+
+    def dropMimeData(
+        self, data: QMimeData | None, _action: Qt.DropAction, row: int, _column: int, parent: QModelIndex
+    ) -> bool:
+        candidate = self.candidate
+        if data is None or candidate is None or not data.hasFormat(LAYER_MIME):
+            return False
+        source = int(data.data(LAYER_MIME).data().decode())
+        target = row if row >= 0 else (parent.row() if parent.isValid() else len(candidate.layers))
+        if source < target and row >= 0:
+            target -= 1
+        if 0 <= source < len(candidate.layers) and source != target:
+            self.session.edit_candidate(edits.move_layer(candidate, source, target), f"move layer {source + 1}")
+        return False  # the view must not remove the row itself
+
+
+class MaterialDelegate(QStyledItemDelegate):
+    """A searchable list of short names in the material column."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._session = session
+
+    def createEditor(
+        self, parent: QWidget | None, _option: QStyleOptionViewItem, _index: QModelIndex
+    ) -> QWidget | None:
+        combo = QComboBox(parent)
+        combo.setEditable(True)
+        combo.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        for name, material in materials_of(self._session.document.project).items():
+            combo.addItem(name)
+            combo.setItemData(combo.count() - 1, material.name, Qt.ItemDataRole.ToolTipRole)
+        return combo
+
+    def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
+        if isinstance(editor, QComboBox):
+            editor.setCurrentText(str(index.data(Qt.ItemDataRole.EditRole)))
+
+    def setModelData(self, editor: QWidget | None, model: QAbstractItemModel | None, index: QModelIndex) -> None:
+        if isinstance(editor, QComboBox) and model is not None:
+            model.setData(index, editor.currentText(), Qt.ItemDataRole.EditRole)
+
+
+class LayerTable(QTableView):
+    """The list with its keys: ← → step an angle or thickness, Delete removes, dragging reorders."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.session = session
+        self.layer_model = LayerModel(session, theme)
+        self.setModel(self.layer_model)
+        self.setAccessibleName("Layers from face A down to face B")
+        self.setItemDelegateForColumn(MATERIAL, MaterialDelegate(session, self))
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+        self.setDragDropOverwriteMode(False)
+        self.setShowGrid(False)
+        self.setAlternatingRowColors(True)
+        self.setWordWrap(False)
+        vertical, horizontal = self.verticalHeader(), self.horizontalHeader()
+        assert vertical is not None
+        assert horizontal is not None
+        vertical.hide()
+        horizontal.setHighlightSections(False)
+        horizontal.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        horizontal.setSectionResizeMode(MATERIAL, QHeaderView.ResizeMode.Stretch)
+        self._fit_rows()
+
+    def _fit_rows(self) -> None:
+        vertical = self.verticalHeader()
+        if vertical is not None:
+            vertical.setDefaultSectionSize(int(self.fontMetrics().height() * 1.55))
+
+    def refresh(self) -> None:
+        """Shows the present layers; the cursor stays on its row."""
+        row, column = self.currentIndex().row(), max(self.currentIndex().column(), 0)
+        editing = self.state() == QAbstractItemView.State.EditingState
+        if editing:
+            return
+        self.layer_model.layoutChanged.emit()
+        self._fit_rows()
+        count = self.layer_model.rowCount()
+        if count and row >= 0:
+            self.setCurrentIndex(self.layer_model.index(min(row, count - 1), column))
+        viewport = self.viewport()
+        if viewport is not None:
+            viewport.update()
+
+    def rows(self) -> list[int]:
+        """Selected rows, ascending."""
+        selection = self.selectionModel()
+        return sorted({index.row() for index in selection.selectedRows()}) if selection else []
+
+    def select_row(self, row: int, column: int = ANGLE) -> None:
+        self.setCurrentIndex(self.layer_model.index(row, column))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        key, shift = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+        stepping = self.currentIndex().column() in (ANGLE, THICKNESS)
+        if plain and stepping and key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self.layer_model.step(self.currentIndex(), 1 if key == Qt.Key.Key_Right else -1, shift)
+        elif key == Qt.Key.Key_Space and self.currentIndex().isValid():
+            index = self.layer_model.index(self.currentIndex().row(), COUNTED)
+            checked = index.data(Qt.ItemDataRole.CheckStateRole) == Qt.CheckState.Checked
+            self.layer_model.setData(index, Qt.CheckState.Unchecked if checked else Qt.CheckState.Checked)
+        else:
+            super().keyPressEvent(event)

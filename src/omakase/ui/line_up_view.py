@@ -1,0 +1,330 @@
+"""The line-up: baseline and candidates as columns, each headed by its section to one common scale."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+
+from omakase.evaluate.engine import CandidateResult
+from omakase.evaluate.lineup import Cell, LineUp, Row
+from omakase.evaluate.wording import (
+    SOURCE_MARKS,
+    cell_explained,
+    distance_text,
+    governing_text,
+    limit_text,
+    percent_text,
+    value_text,
+    verdict,
+)
+from omakase.project.quickline import laminate_code
+from omakase.ui.section_picture import draw_face_swatches, draw_section
+from omakase.ui.session import Session
+from omakase.ui.theme import Theme, font
+
+LABEL_WIDTH, COLUMN_WIDTH = 150, 122
+MARKS = {"meets": "✓", "fails": "✗", "fact": "", "none": ""}
+ALIGN_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+ALIGN_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+LEGEND = "T tested D sheet E est. A assumed"
+HINT = (
+    "No candidate yet. Press Ctrl+N to add one, then type a layup into the quick line, for example\n"
+    "2 twill200 ±45 ; core pvc80 12 ; 2 twill200 ±45        or        al6082 3 mm"
+)
+
+
+def nice_step(largest: float, room: int) -> float:
+    """A round step of 1, 2 or 5 so that at most ``room`` steps make ``largest``."""
+    step = 10.0**-6
+    while True:
+        for factor in (1.0, 2.0, 5.0):
+            if largest / (step * factor) <= room:
+                return step * factor
+        step *= 10.0
+
+
+class LineUpView(QWidget):
+    """Paints the line-up; a click or ← → chooses a candidate, ``opened`` asks for its layup."""
+
+    opened = pyqtSignal()
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.session, self.theme = session, theme
+        self.setAccessibleName("Line-up of candidates")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.MinimumExpanding)
+        session.results_changed.connect(self.refresh)
+        session.chosen_changed.connect(self.refresh)
+        session.brief_changed.connect(self.refresh)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
+
+    def refresh(self) -> None:
+        line_up = self.session.line_up()
+        count = len(line_up.results) if line_up else 0
+        scale = self._em() / 13.0
+        self.setMinimumSize(int((LABEL_WIDTH + count * COLUMN_WIDTH) * scale), self._needed_height(line_up))
+        candidate, result = self.session.candidate, self.session.result
+        if candidate and result:
+            self.setAccessibleDescription(f"{candidate.name}: {verdict(result)}")
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(900, self._needed_height(self.session.line_up()))
+
+    # --- geometry -------------------------------------------------------------------------------------------
+
+    def _em(self) -> float:
+        return float(self.fontMetrics().height())
+
+    def _needed_height(self, line_up: LineUp | None) -> int:
+        rows = len(line_up.rows) if line_up else 0
+        return int(self._head() + 5.0 * self._em() + rows * self._row() + 2.6 * self._em())
+
+    def _head(self) -> float:
+        return 3.5 * self._em()
+
+    def _row(self) -> float:
+        return 2.2 * self._em()
+
+    def _label_width(self) -> float:
+        return LABEL_WIDTH * self._em() / 13.0
+
+    def _section_height(self, line_up: LineUp) -> float:
+        return self.height() - self._head() - len(line_up.rows) * self._row() - 2.6 * self._em()
+
+    def column_at(self, x: float) -> int:
+        """Index of the candidate under x; −1 beside the columns."""
+        line_up = self.session.line_up()
+        if line_up is None or not line_up.results or x < self._label_width():
+            return -1
+        index = int((x - self._label_width()) / self._column_width(len(line_up.results)))
+        return index if index < len(line_up.results) else -1
+
+    def _column_width(self, count: int) -> float:
+        return min((self.width() - self._label_width()) / count, 240.0 * self._em() / 13.0)
+
+    def row_at(self, y: float) -> int:
+        """Index of the row under y; −1 above or below the rows."""
+        line_up = self.session.line_up()
+        if line_up is None:
+            return -1
+        index = (y - self._head() - self._section_height(line_up)) / self._row()
+        return int(index) if 0.0 <= index < len(line_up.rows) else -1
+
+    # --- painting -------------------------------------------------------------------------------------------
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self.theme.panel))
+        line_up = self.session.line_up()
+        if line_up is None or not line_up.results:
+            painter.setPen(QColor(self.theme.quiet))
+            painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), HINT)
+            return
+        width = self._column_width(len(line_up.results))
+        section = QRectF(0.0, self._head(), self.width(), self._section_height(line_up))
+        thickest = max((r.stack.thickness for r in line_up.results if r.stack is not None), default=0.0)
+        scale = (section.height() - 1.7 * self._em() - 10.0) / thickest if thickest else 0.0
+        self._paint_labels(painter, line_up, section, scale, thickest)
+        for i, result in enumerate(line_up.results):
+            left = self._label_width() + i * width
+            self._paint_column(painter, line_up, i, result, QRectF(left, 0.0, width, self.height()), section, scale)
+
+    def _text(
+        self, painter: QPainter, box: QRectF, text: str, align: Qt.AlignmentFlag, kind: str = "normal",
+        colour: str = "", bold: bool = False,
+    ) -> None:  # fmt: skip
+        painter.setFont(font(kind, bold))
+        painter.setPen(QColor(colour or self.theme.ink))
+        elided = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
+        painter.drawText(box, int(align), elided)
+
+    def _paint_labels(self, painter: QPainter, line_up: LineUp, section: QRectF, scale: float, thickest: float) -> None:
+        em, units = self._em(), self.session.units
+        self._text(painter, QRectF(10, 6, self._label_width() - 14, em), "Line-up", ALIGN_LEFT, "large", bold=True)
+        self._text(
+            painter, QRectF(10, 6 + 1.35 * em, self._label_width() - 14, em), "sections to one scale", ALIGN_LEFT,
+            "small", self.theme.quiet,
+        )  # fmt: skip
+        if scale:
+            self._paint_ruler(painter, section, scale, thickest)
+        for k, row in enumerate(line_up.rows):
+            top = section.bottom() + k * self._row()
+            box = QRectF(10, top, self._label_width() - 14, self._row() / 2.0)
+            painter.fillRect(
+                QRectF(0, top, self.width(), self._row()), QColor(self.theme.panel if k % 2 else self.theme.paper)
+            )
+            self._text(painter, box, row.title, ALIGN_LEFT, bold=row.limit is not None)
+            self._text(
+                painter, box.translated(0, self._row() / 2.0 - 2), limit_text(row, units), ALIGN_LEFT, "small",
+                self.theme.quiet,
+            )  # fmt: skip
+        bottom = section.bottom() + len(line_up.rows) * self._row()
+        self._text(
+            painter,
+            QRectF(10, bottom + 2, self._label_width() - 14, em),
+            "Governs",
+            ALIGN_LEFT,
+            colour=self.theme.quiet,
+        )
+        self._text(
+            painter, QRectF(10, bottom + 2 + 1.1 * em, self._label_width() - 14, em), LEGEND,
+            ALIGN_LEFT, "small", self.theme.quiet,
+        )  # fmt: skip
+
+    def _paint_ruler(self, painter: QPainter, section: QRectF, scale: float, thickest: float) -> None:
+        """Height above the common ground line, in the project's unit of length."""
+        factor = 25.4e-3 if self.session.units == "inch_pound" else 1e-3
+        step = nice_step(thickest / factor, 4)
+        ground, x = self._ground(section), self._label_width() - 12.0
+        painter.setPen(QPen(QColor(self.theme.quiet), 1.0))
+        painter.drawLine(QPointF(x, ground), QPointF(x, ground - thickest * scale))
+        value = 0.0
+        while value <= thickest / factor + 1e-9:
+            y = ground - value * factor * scale
+            painter.setPen(QPen(QColor(self.theme.quiet), 1.0))
+            painter.drawLine(QPointF(x - 5.0, y), QPointF(x, y))
+            unit = " in" if factor > 0.01 else " mm"
+            label = f"{value:g}" + (unit if value == 0.0 else "")
+            box = QRectF(0.0, y - self._em() / 2.0, x - 8.0, self._em())
+            self._text(painter, box, label, ALIGN_RIGHT, "small", self.theme.quiet)
+            value = round(value + step, 9)
+
+    def _ground(self, section: QRectF) -> float:
+        return section.bottom() - 1.0 * self._em() - 4.0
+
+    def _paint_column(
+        self, painter: QPainter, line_up: LineUp, index: int, result: CandidateResult, column: QRectF,
+        section: QRectF, scale: float,
+    ) -> None:  # fmt: skip
+        em, candidate = self._em(), result.candidate
+        chosen = candidate.id == self.session.candidate_id
+        if chosen:
+            tint = QColor(self.theme.accent)
+            tint.setAlpha(26)
+            painter.fillRect(column, tint)
+            painter.fillRect(QRectF(column.left(), 0, column.width(), 3), QColor(self.theme.accent))
+        box = QRectF(column.left() + 8, 6, column.width() - 12, em)
+        self._text(painter, box, candidate.name or candidate.id, ALIGN_LEFT, bold=True)
+        code = laminate_code(candidate.layers, self.session.units)
+        self._text(painter, box.translated(0, 1.05 * em), code, ALIGN_LEFT, "small", self.theme.quiet)
+        baseline = candidate.id == line_up.brief.baseline
+        words = ("baseline · " if baseline else "") + verdict(result)
+        if not self.session.is_final(candidate.id) and result.ok:
+            words += " …"
+        failed = not result.ok or not result.passes
+        colour = self.theme.alarm if failed else self.theme.good
+        self._text(painter, box.translated(0, 2.05 * em), words, ALIGN_LEFT, "small", colour, bold=failed)
+        if result.stack is not None and scale:
+            self._paint_section(painter, result, column, section, scale)
+        if not result.ok:
+            area = QRectF(column.left() + 8, section.bottom(), column.width() - 14, self.height() - section.bottom())
+            painter.setPen(QColor(self.theme.alarm))
+            painter.setFont(font("normal"))
+            painter.drawText(area, int(Qt.TextFlag.TextWordWrap), result.error)
+        else:
+            for k, row in enumerate(line_up.rows):
+                top = section.bottom() + k * self._row()
+                self._paint_cell(
+                    painter, row, row.cells[index], QRectF(column.left(), top, column.width(), self._row())
+                )
+            bottom = section.bottom() + len(line_up.rows) * self._row() + 2
+            check, place = governing_text(result)
+            box = QRectF(column.left() + 8, bottom, column.width() - 14, em)
+            self._text(painter, box, check, ALIGN_LEFT)
+            self._text(painter, box.translated(0, 1.1 * em), place, ALIGN_LEFT, "small", self.theme.quiet)
+        painter.setPen(QPen(QColor(self.theme.line), 1.0))
+        painter.drawLine(column.topLeft(), column.bottomLeft())
+
+    def _paint_section(
+        self, painter: QPainter, result: CandidateResult, column: QRectF, section: QRectF, scale: float
+    ) -> None:
+        stack = result.stack
+        assert stack is not None
+        ground, height = self._ground(section), stack.thickness * scale
+        box = QRectF(column.left() + 10, ground - height, column.width() - 20, height)
+        drawn = draw_section(painter, box, stack, scale, self.theme)
+        # face A's plies above the section and face B's below it, as tiles hatched at their angles
+        core = stack.core or slice(len(stack.layers), len(stack.layers))
+        size = min(12.0, self._em() - 2.0)
+        painter.setFont(font("small"))
+        above = QRectF(drawn.left(), drawn.top() - size - 4.0, drawn.width(), size)
+        draw_face_swatches(painter, above, stack.layers[: core.start], self.theme, size)
+        below = QRectF(drawn.left(), ground + 3.0, drawn.width(), size)
+        draw_face_swatches(painter, below, stack.layers[core.stop :], self.theme, size)
+
+    def _paint_cell(self, painter: QPainter, row: Row, cell: Cell, box: QRectF) -> None:
+        if cell.value is None:
+            return
+        em = self._em()
+        upper = QRectF(box.left() + 8, box.top() + 1, box.width() - 16, box.height() / 2.0)
+        lower = upper.translated(0, box.height() / 2.0 - 2)
+        failed = cell.status == "fails"
+        colour = self.theme.alarm if failed else ""
+        self._text(painter, upper, MARKS[cell.status], ALIGN_LEFT, colour=colour or self.theme.good, bold=True)
+        value = upper.adjusted(em, 0, -1.2 * em, 0)
+        self._text(painter, value, value_text(row, cell, self.session.units), ALIGN_RIGHT, colour=colour, bold=failed)
+        mark = QRectF(upper.right() - 1.0 * em, upper.top(), 1.0 * em, upper.height())
+        self._text(painter, mark, SOURCE_MARKS[cell.source], ALIGN_RIGHT, "small", self.theme.quiet)
+        left = distance_text(row, cell) or ("≈ tie" if cell.tie else "")
+        if cell.tie and cell.status != "fact":
+            left += " ≈ tie"
+        self._text(painter, lower, left, ALIGN_LEFT, "small", colour or self.theme.quiet)
+        if cell.difference is not None:
+            self._text(painter, lower, percent_text(cell.difference), ALIGN_RIGHT, "small", self.theme.quiet)
+
+    # --- input ----------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        line_up = self.session.line_up()
+        if event is None or line_up is None:
+            return
+        index = self.column_at(event.position().x())
+        if index >= 0:
+            self.session.choose(line_up.results[index].candidate.id)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.mousePressEvent(event)
+        self.opened.emit()
+
+    def step(self, by: int) -> None:
+        """Chooses the next candidate to the right (+1) or left (−1)."""
+        line_up = self.session.line_up()
+        if line_up is None or not line_up.results:
+            return
+        ids = [result.candidate.id for result in line_up.results]
+        here = ids.index(self.session.candidate_id) if self.session.candidate_id in ids else 0
+        self.session.choose(ids[max(0, min(here + by, len(ids) - 1))])
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self.step(1 if event.key() == Qt.Key.Key_Right else -1)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.opened.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent):
+            text = self.explanation(event.pos().x(), event.pos().y())
+            QToolTip.showText(event.globalPos(), text, self)
+            return True
+        return super().event(event)
+
+    def explanation(self, x: float, y: float) -> str:
+        """What the number under a point is, where it comes from and how far it may be trusted."""
+        line_up = self.session.line_up()
+        column, row = self.column_at(x), self.row_at(y)
+        if line_up is None or column < 0:
+            return ""
+        result = line_up.results[column]
+        if row < 0 or not result.ok:
+            return result.error or f"{result.candidate.name}: {verdict(result)}. {result.candidate.note}".strip()
+        return cell_explained(line_up.rows[row], line_up.rows[row].cells[column], self.session.units)
