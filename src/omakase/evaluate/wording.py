@@ -12,6 +12,7 @@ from omakase.project import model
 from omakase.units import UnitSystem, format_value
 
 EDGE_WORDS = {"free": "free", "resting": "resting", "simple": "simply supported", "clamped": "clamped"}
+EDGE_SHORT = {**EDGE_WORDS, "simple": "simple"}
 EDGE_EXPLAINED = {
     "free": "nothing holds the edge",
     "resting": "held up (w = 0) but free to slide and twist on its support",
@@ -123,6 +124,17 @@ def place_text(check: CheckResult, stack: Stack, units: UnitSystem) -> str:
     if place.surface:
         parts.append(place.surface)
     return " · ".join(parts)
+
+
+def place_short(check: CheckResult, stack: Stack, units: UnitSystem) -> str:
+    """As ``place_text`` for a narrow column: layer first, then the point without its axes' names."""
+    parts = []
+    place = check.place
+    if place.layer is not None:
+        parts.append(layer_label(stack, place.layer))
+    if place.x is not None and place.y is not None:
+        parts.append(f"{format_value(place.x, 'length', units)}, {format_value(place.y, 'length', units)}")
+    return " at ".join(parts)
 
 
 def reserve_text(value: float) -> str:

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QKeyEvent, QKeySequence, QWheelEvent
+from PyQt6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QKeySequence, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
 
 from omakase.units import QuantityError, UnitSystem, display_unit, format_value, parse_quantity
 
+FIELD_MARGIN = 10  # px that a style's frame, padding and cursor take beside the text
 Check = Callable[[float], str]
 
 
@@ -31,7 +32,10 @@ def within(low: float, high: float, text: str) -> Check:
 class FittingLine(QLineEdit):
     """A line edit as wide as its text; shows what is wrong through ``problem``."""
 
+    extra_height = 3  # px beside the text: little within a sentence
+
     problem = pyqtSignal(str)
+    focused = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -50,9 +54,14 @@ class FittingLine(QLineEdit):
             return False
         return super().event(event)
 
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
+
     def sizeHint(self) -> QSize:
-        width = QFontMetrics(self.font()).horizontalAdvance(self.text() or "00") + 20
-        return QSize(max(34, width), super().sizeHint().height())
+        shown = self.text() or self.placeholderText() or "00"
+        metrics = QFontMetrics(self.font())
+        return QSize(max(18, metrics.horizontalAdvance(shown) + FIELD_MARGIN), metrics.height() + self.extra_height)
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
@@ -194,9 +203,16 @@ class ChoiceField(QComboBox):
         self.setToolTip(what)
         for key, text in choices.items():
             self.addItem(text, key)
-        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self.currentIndexChanged.connect(lambda _index: self.updateGeometry())
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.activated.connect(lambda index: self.committed.emit(self.itemData(index)))
+
+    def sizeHint(self) -> QSize:
+        metrics = QFontMetrics(self.font())
+        return QSize(metrics.horizontalAdvance(self.currentText()) + FIELD_MARGIN + 4, metrics.height() + 3)
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
 
     def set_value(self, key: str) -> None:
         index = self.findData(key)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt
-from PyQt6.QtWidgets import QLayout, QLayoutItem, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QLayout, QLayoutItem, QWidget
 
 
 class FlowLayout(QLayout):
@@ -48,17 +48,29 @@ class FlowLayout(QLayout):
         widths = [item.minimumSize().width() for item in self._items]
         return QSize(min(max(widths, default=0), 400), 0)
 
+    def _groups(self, room: int) -> list[list[tuple[QLayoutItem, QSize]]]:
+        """Items that a line must not break between: one with the property ``glue`` stays with the one before it."""
+        groups: list[list[tuple[QLayoutItem, QSize]]] = []
+        for item in self._items:
+            size = item.sizeHint()
+            size.setWidth(min(size.width(), room))
+            widget = item.widget()
+            if groups and widget is not None and widget.property("glue"):
+                groups[-1].append((item, size))
+            else:
+                groups.append([(item, size)])
+        return groups
+
     def _arrange(self, rect: QRect, place: bool) -> int:
         lines: list[list[tuple[QLayoutItem, QSize]]] = [[]]
         x = 0
-        for item in self._items:
-            size = item.sizeHint()
-            size.setWidth(min(size.width(), rect.width()))
-            if x and x + size.width() > rect.width():
+        for group in self._groups(rect.width()):
+            width = sum(size.width() + self._gap for _, size in group) - self._gap
+            if x and x + width > rect.width():
                 lines.append([])
                 x = 0
-            lines[-1].append((item, size))
-            x += size.width() + self._gap
+            lines[-1] += group
+            x += width + self._gap
         y = rect.y()
         for line in lines:
             height = max((size.height() for _, size in line), default=0)
@@ -69,16 +81,3 @@ class FlowLayout(QLayout):
                 x += size.width() + self._gap
             y += height + 2
         return y - rect.y()
-
-
-def flow_widget(widgets: list[QWidget]) -> QWidget:
-    """A paragraph of widgets."""
-    holder = QWidget()
-    holder.setProperty("role", "flow")
-    layout = FlowLayout(holder)
-    for widget in widgets:
-        layout.addWidget(widget)
-    policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
-    policy.setHeightForWidth(True)
-    holder.setSizePolicy(policy)
-    return holder

@@ -69,7 +69,7 @@ class LayerModel(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
             unit = display_unit("length", self.session.units).label
-            return ("A ↓ B", "Material", "Angle", f"Thick, {unit}", "Counted")[section]
+            return ("", "Material", "Angle", f"t, {unit}", "Use")[section]
         return None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
@@ -282,6 +282,7 @@ class LayerTable(QTableView):
         assert horizontal is not None
         vertical.hide()
         horizontal.setHighlightSections(False)
+        horizontal.setMinimumSectionSize(20)
         horizontal.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         horizontal.setSectionResizeMode(MATERIAL, QHeaderView.ResizeMode.Stretch)
         self._fit_rows()

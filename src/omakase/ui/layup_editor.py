@@ -21,6 +21,7 @@ class QuickLine(FittingLine):
     """The line that writes a whole layup; what cannot be read is explained while typing and never lost."""
 
     entered = pyqtSignal()
+    extra_height = 10
 
     def __init__(self) -> None:
         super().__init__()
@@ -62,6 +63,7 @@ class LayupEditor(QWidget):
         self.note.setPlaceholderText("note")
         self.note.setMaxLength(400)
         self.note.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.name.extra_height = self.note.extra_height = QuickLine.extra_height
         self._arrange()
         self.name.committed.connect(lambda text: self._edit(lambda c: replace(c, name=text), "rename the candidate"))
         self.note.committed.connect(lambda text: self._edit(lambda c: replace(c, note=text), "note on the candidate"))

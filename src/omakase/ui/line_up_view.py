@@ -27,7 +27,7 @@ LABEL_WIDTH, COLUMN_WIDTH = 150, 122
 MARKS = {"meets": "✓", "fails": "✗", "fact": "", "none": ""}
 ALIGN_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 ALIGN_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-LEGEND = "T tested D sheet E est. A assumed"
+LEGEND = ("T tested here", "D datasheet", "E estimated", "A assumed", "≈ a tie")
 HINT = (
     "No candidate yet. Press Ctrl+N to add one, then type a layup into the quick line, for example\n"
     "2 twill200 ±45 ; core pvc80 12 ; 2 twill200 ±45        or        al6082 3 mm"
@@ -146,7 +146,9 @@ class LineUpView(QWidget):
 
     def _paint_labels(self, painter: QPainter, line_up: LineUp, section: QRectF, scale: float, thickest: float) -> None:
         em, units = self._em(), self.session.units
-        self._text(painter, QRectF(10, 6, self._label_width() - 14, em), "Line-up", ALIGN_LEFT, "large", bold=True)
+        self._text(
+            painter, QRectF(10, 3, self._label_width() - 14, 1.5 * em), "Line-up", ALIGN_LEFT, "large", bold=True
+        )
         self._text(
             painter, QRectF(10, 6 + 1.35 * em, self._label_width() - 14, em), "sections to one scale", ALIGN_LEFT,
             "small", self.theme.quiet,
@@ -172,10 +174,9 @@ class LineUpView(QWidget):
             ALIGN_LEFT,
             colour=self.theme.quiet,
         )
-        self._text(
-            painter, QRectF(10, bottom + 2 + 1.1 * em, self._label_width() - 14, em), LEGEND,
-            ALIGN_LEFT, "small", self.theme.quiet,
-        )  # fmt: skip
+        for k, line in enumerate(LEGEND):
+            box = QRectF(10, section.bottom() - (len(LEGEND) - k) * 0.95 * em - 4.0, self._label_width() - 60, em)
+            self._text(painter, box, line, ALIGN_LEFT, "small", self.theme.quiet)
 
     def _paint_ruler(self, painter: QPainter, section: QRectF, scale: float, thickest: float) -> None:
         """Height above the common ground line, in the project's unit of length."""
@@ -271,9 +272,9 @@ class LineUpView(QWidget):
         self._text(painter, value, value_text(row, cell, self.session.units), ALIGN_RIGHT, colour=colour, bold=failed)
         mark = QRectF(upper.right() - 1.0 * em, upper.top(), 1.0 * em, upper.height())
         self._text(painter, mark, SOURCE_MARKS[cell.source], ALIGN_RIGHT, "small", self.theme.quiet)
-        left = distance_text(row, cell) or ("≈ tie" if cell.tie else "")
+        left = distance_text(row, cell) or ("≈" if cell.tie else "")
         if cell.tie and cell.status != "fact":
-            left += " ≈ tie"
+            left += " ≈"
         self._text(painter, lower, left, ALIGN_LEFT, "small", colour or self.theme.quiet)
         if cell.difference is not None:
             self._text(painter, lower, percent_text(cell.difference), ALIGN_RIGHT, "small", self.theme.quiet)

@@ -12,24 +12,30 @@ from concurrent.futures import Future, ThreadPoolExecutor
 import msgspec
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from omakase.core.checks.result import CheckResult
 from omakase.core.members.panel import FULL, QUICK, Accuracy
 from omakase.evaluate.engine import WAITING, CandidateResult, Evaluator
 from omakase.evaluate.lineup import LineUp, line_up
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
 from omakase.project.library import materials_of
-from omakase.project.model import Brief, Candidate, find_brief, find_candidate
+from omakase.project.model import Brief, Candidate, LoadCase, find_brief, find_candidate
 from omakase.units import UnitSystem
 
 Inputs = tuple[object, ...]
 
 
 class Session(QObject):
-    """Signals: ``brief_changed`` (the record or the chosen brief), ``results_changed``, ``chosen_changed``."""
+    """What the window shows.
+
+    Signals: ``brief_changed`` (the record or the chosen brief), ``results_changed``, ``chosen_changed`` (another
+    candidate), ``looked_at`` (another check or load case is shown in the pictures), ``failed`` (a message).
+    """
 
     brief_changed = pyqtSignal()
     results_changed = pyqtSignal()
     chosen_changed = pyqtSignal()
+    looked_at = pyqtSignal()
     failed = pyqtSignal(str)
     _arrived = pyqtSignal(object, object)
 
@@ -39,6 +45,8 @@ class Session(QObject):
         self.evaluator = Evaluator()
         self.brief_id = ""
         self.candidate_id = ""
+        self._check_key: tuple[str, str] | None = None
+        self._case_id = ""
         self._results: dict[str, tuple[Inputs, CandidateResult]] = {}
         self._pending: dict[str, Inputs] = {}
         self._synchronous = synchronous
@@ -77,6 +85,39 @@ class Session(QObject):
         """Newest result of the chosen candidate."""
         found = self._results.get(self.candidate_id)
         return found[1] if found else None
+
+    @property
+    def check(self) -> CheckResult | None:
+        """The check that the pictures explain: the one that was chosen, else the governing one."""
+        result = self.result
+        if result is None:
+            return None
+        for check in result.checks:
+            if (check.check, check.load_case) == self._check_key:
+                return check
+        return result.governing
+
+    def look_at_check(self, check: CheckResult | None) -> None:
+        """Shows a check in the pictures, with its load case; None returns to the governing one."""
+        self._check_key = None if check is None else (check.check, check.load_case)
+        brief = self.brief
+        if check is not None and brief is not None:
+            self._case_id = next((case.id for case in brief.load_cases if case.name == check.load_case), self._case_id)
+        self.looked_at.emit()
+
+    @property
+    def load_case(self) -> LoadCase | None:
+        """The load case that the picture of the panel shows."""
+        brief = self.brief
+        if brief is None or not brief.load_cases:
+            return None
+        return next((case for case in brief.load_cases if case.id == self._case_id), brief.load_cases[0])
+
+    def look_at_case(self, case_id: str) -> None:
+        """Shows a load case in the picture of the panel."""
+        if case_id != self._case_id:
+            self._case_id = case_id
+            self.looked_at.emit()
 
     def is_final(self, candidate_id: str) -> bool:
         """Whether the shown result of a candidate is of the full order and of the present records."""

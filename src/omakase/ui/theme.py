@@ -69,6 +69,18 @@ def load_fonts() -> str:
     return family
 
 
+def base_size() -> float:
+    """Size of normal text in points."""
+    return QGuiApplication.font().pointSizeF()
+
+
+def set_base_size(points: float) -> None:
+    """Sets the size of normal text; the others follow by the type scale."""
+    chosen = QFont(QGuiApplication.font())
+    chosen.setPointSizeF(points)
+    QApplication.setFont(chosen)
+
+
 def font(kind: str = "normal", bold: bool = False) -> QFont:
     """The application's font in one of the three sizes."""
     chosen = QFont(QGuiApplication.font())
@@ -117,7 +129,32 @@ def _style_sheet(t: Theme) -> str:
         border-bottom: 1px solid {t.line}; padding: 2px 4px; }}
     QSplitter::handle {{ background: {t.line}; }}
     QScrollArea {{ border: none; }}
+    QScrollBar:vertical {{ background: {t.panel}; width: 9px; margin: 0px; }}
+    QScrollBar:horizontal {{ background: {t.panel}; height: 9px; margin: 0px; }}
+    QScrollBar::handle {{ background: {t.line}; border-radius: 3px; min-height: 24px; min-width: 24px; }}
+    QScrollBar::handle:hover {{ background: {t.quiet}; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0px; height: 0px; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QStatusBar {{ background: {t.panel}; }}
+    QToolButton[role="inline"] {{ padding: 0px 2px; background: transparent; color: {t.quiet};
+        border-color: transparent; }}
+    QToolButton[role="inline"]:hover, QToolButton[role="inline"]:focus {{ color: {t.accent};
+        border: 1px solid {t.accent}; padding: 0px 2px; }}
+    QToolButton[role="inline"]::menu-indicator {{ image: none; width: 0px; }}
+    QFrame[role="notice"] {{ background: {t.accent}; }}
+    QFrame[role="notice"] QLabel {{ background: {t.accent}; color: {t.accent_ink}; }}
+    QFrame[role="raised"] {{ background: {t.panel}; border: 1px solid {t.accent}; }}
+    QListWidget {{ background: {t.raised}; border: 1px solid {t.line}; }}
+    QListWidget::item:selected {{ background: {t.accent}; color: {t.accent_ink}; }}
+    QFrame[role="card"] QLineEdit, QFrame[role="card"] QComboBox {{ background: {t.panel}; border: none;
+        border-bottom: 1px dashed {t.accent}; border-radius: 0px; padding: 0px 1px; font-weight: 600;
+        color: {t.accent}; }}
+    QFrame[role="card"] QLineEdit:focus, QFrame[role="card"] QComboBox:focus {{ background: {t.raised};
+        border: none; border-bottom: 2px solid {t.accent}; }}
+    QFrame[role="card"] QLineEdit:hover, QFrame[role="card"] QComboBox:hover {{ background: {t.raised}; }}
+    QFrame[role="card"] QLineEdit[wrong="true"] {{ color: {t.alarm}; border-bottom: 2px solid {t.alarm}; }}
+    QFrame[role="card"] QLineEdit[role="title"] {{ color: {t.ink}; border-bottom-color: {t.line}; }}
+    QFrame[role="card"] QComboBox::drop-down {{ width: 0px; border: none; }}
     QFrame[role="card"] {{ background: {t.panel}; border: 1px solid {t.line}; }}
     QFrame[role="card"] QLabel, QFrame[role="card"] QWidget[role="flow"] {{ background: {t.panel}; }}
     """

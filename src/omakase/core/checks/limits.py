@@ -128,7 +128,7 @@ def thickness(context: Context) -> list[CheckResult]:
     source = least_trusted(layer.material.source(AREAL_KEYS) for layer in context.stack.layers)
     return [
         _limit(
-            context, "thickness", "Thickness", "limit", "thickness", value, np.inf if allowable is None else allowable,
+            context, "thickness", "Thickness", "limit", "length", value, np.inf if allowable is None else allowable,
             np.inf if allowable is None else allowable / value, "", Place(), "sum of the layers", source,
         )
     ]  # fmt: skip

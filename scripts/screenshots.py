@@ -1,0 +1,89 @@
+"""Makes the pictures of docs/screenshots from the demo project: ./run shots [folder]."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
+
+
+def main(folder: Path) -> None:
+    """Drives the real window offscreen, at the design size, and saves one PNG per view."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
+        os.environ[name] = tempfile.mkdtemp()  # this user's own settings must not show
+
+    from PyQt6.QtCore import QEvent
+
+    from omakase.project.demo import demo_project
+    from omakase.project.document import Document
+    from omakase.project.model import Project
+    from omakase.ui.application import make_application, make_window, preferences
+    from omakase.ui.main_window import MainWindow
+    from omakase.ui.theme import DARK, LIGHT
+
+    application = make_application(preferences())
+    folder.mkdir(parents=True, exist_ok=True)
+
+    def settle() -> None:
+        for _ in range(8):
+            application.processEvents()
+            application.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+
+    def shoot(name: str, prepare: Callable[[MainWindow], object], project: Project | None = None, size=(1280, 800)):
+        window = make_window(Document(project or demo_project()), preferences(), synchronous=True)
+        window.resize(*size)
+        window.show()
+        settle()
+        prepare(window)
+        settle()
+        window.grab().save(str(folder / f"{name}.png"))
+        window.set_theme(LIGHT)
+        window.step_size(-20)
+        window.step_size(1)
+        window.session.document.mark_saved(Path("demo"))
+        window.close()
+        window.deleteLater()
+        settle()
+
+    def core_shear(window: MainWindow) -> None:
+        window.session.choose("c4")
+        checks = window.session.result.checks if window.session.result else ()
+        window.session.look_at_check(next(check for check in checks if check.check == "core_shear"))
+
+    def dark(window: MainWindow) -> None:
+        window.session.choose_brief("b2")
+        window.set_theme(DARK)
+
+    def mistake(window: MainWindow) -> None:
+        window.layup_editor.line.setFocus()
+        window.layup_editor.line.setText("2 twill200 ±45 ; core pvc80 12 kg ; 2 twill200 ±45")
+        window.layup_editor.explain_line()
+
+    def inch_pound(window: MainWindow) -> None:
+        window.session.choose_brief("b3")
+        window.switch_units()
+
+    def commands(window: MainWindow) -> None:
+        window.command_list.open()
+        window.command_list.query.setText("la")
+
+    from omakase.project.model import new_project
+
+    shoot("bench", lambda window: None)
+    shoot("why", core_shear)
+    shoot("dark", dark)
+    shoot("mistake", mistake)
+    shoot("inch-pound", inch_pound)
+    shoot("commands", commands)
+    shoot("empty", lambda window: None, new_project())
+    shoot("large-text", lambda window: window.step_size(4))
+    shoot("small-window", lambda window: None, size=(1024, 700))
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER)

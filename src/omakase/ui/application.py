@@ -1,0 +1,88 @@
+"""Starts the window: fonts, looks, the project to show, and what happens when something goes wrong inside."""
+
+from __future__ import annotations
+
+import logging
+import sys
+import traceback
+from pathlib import Path
+from types import TracebackType
+
+import platformdirs
+from PyQt6.QtCore import QSettings, QTimer
+from PyQt6.QtGui import QFont
+from PyQt6.QtWidgets import QApplication
+
+from omakase.project.demo import demo_project
+from omakase.project.document import Document
+from omakase.project.model import new_project
+from omakase.ui.main_window import MainWindow
+from omakase.ui.theme import DARK, LIGHT, apply_theme, load_fonts, set_base_size
+
+log = logging.getLogger("omakase")
+DEFAULT_SIZE = 9.0
+
+
+def error_log() -> Path:
+    """Where internal errors are written down."""
+    return Path(platformdirs.user_state_dir("omakase", appauthor=False)) / "errors.log"
+
+
+def preferences() -> QSettings:
+    """Theme, text size and pane sizes of this user."""
+    folder = Path(platformdirs.user_config_dir("omakase", appauthor=False))
+    return QSettings(str(folder / "window.ini"), QSettings.Format.IniFormat)
+
+
+def make_application(settings: QSettings) -> QApplication:
+    """The Qt application with the shipped fonts and the user's theme and text size."""
+    existing = QApplication.instance()
+    application = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    application.setApplicationName("Omakase")
+    application.setStyle("Fusion")
+    application.setFont(QFont(load_fonts()))
+    set_base_size(float(settings.value("text_size", DEFAULT_SIZE)))
+    apply_theme(application, DARK if settings.value("theme") == "dark" else LIGHT)
+    return application
+
+
+def make_window(document: Document, settings: QSettings, synchronous: bool = False) -> MainWindow:
+    """The main window on a document."""
+    return MainWindow(document, DARK if settings.value("theme") == "dark" else LIGHT, settings, synchronous)
+
+
+def keep_work_on_errors(window: MainWindow) -> None:
+    """Qt ends the program on an exception in a slot: log it, keep the work, tell, and go on instead."""
+
+    def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        text = "".join(traceback.format_exception(kind, error, trace))
+        log.error(text)
+        sys.stderr.write(text)
+        try:
+            path = error_log()
+            path.parent.mkdir(parents=True, exist_ok=True)
+            with path.open("a", encoding="utf-8") as file:
+                file.write(text + "\n")
+            window.files.autosave()
+            window.notice.say(
+                f"Something went wrong inside the program ({kind.__name__}: {error}). Your work is kept; details are "
+                f"in {path}. Save under another name, and undo the last step if the trouble stays."
+            )
+        except Exception:  # nothing may be raised from here: it would end the program
+            log.exception("the error could not be told")
+
+    sys.excepthook = hook
+
+
+def run(file: Path | None, demo: bool) -> int:
+    """Opens the window and runs until it is closed; returns the exit status."""
+    settings = preferences()
+    application = make_application(settings)
+    document = Document(demo_project() if demo else new_project())
+    window = make_window(document, settings)
+    keep_work_on_errors(window)
+    window.show()
+    if file is not None:
+        window.files.open_path(file)
+    QTimer.singleShot(0, window.files.offer_recovery)
+    return application.exec()

@@ -1,0 +1,415 @@
+"""The brief as sentences whose values are edited in place."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout
+
+from omakase.evaluate.wording import EDGE_EXPLAINED, EDGE_SHORT
+from omakase.project import edits, model
+from omakase.project.commands import replace
+from omakase.project.model import Brief, LoadCase
+from omakase.project.validation import brief_problems
+from omakase.ui.fields import ChoiceField, QuantityField, WordField, positive, within
+from omakase.ui.paragraph import Paragraph, menu_button, small_button
+from omakase.ui.session import Session
+from omakase.ui.theme import SPACE
+
+CRITERIA_WORDS = {"maximum_strain": "maximum strain", "tsai_wu": "Tsai–Wu"}
+WRINKLING_WORDS = {"design": "the cautious 0.5", "theory": "the ideal 0.825"}
+EDGE_NAMES = {"x0": "left end", "x1": "right end", "y0": "near side", "y1": "far side"}
+LIMIT_WORDS = {
+    "deflection": "sag at most",
+    "frequency_minimum": "first frequency at least",
+    "frequency_band": "a band without modes",
+    "mass": "mass at most",
+    "thickness": "thickness at most",
+}
+LIMIT_START: dict[str, object] = {
+    "deflection": 0.005,
+    "frequency_minimum": 40.0,
+    "frequency_band": (80.0, 120.0),
+    "mass": 1.0,
+    "thickness": 0.02,
+}
+factor_range = within(0.1, 100.0, "a factor must lie between 0.1 and 100")
+
+
+class BriefView(QScrollArea):
+    """Shows and edits the session's chosen brief."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.paragraphs: dict[str, Paragraph] = {}
+        self._shape: object = None
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setAccessibleName("Brief")
+        session.brief_changed.connect(self.refresh)
+        self.refresh()
+
+    # --- keeping up with the document -----------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Shows the present values; the sentences are set anew only when their kind changes."""
+        brief = self.session.brief
+        shape = None if brief is None else _shape(brief, [b.name for b in self.session.document.project.briefs])
+        if shape != self._shape or brief is None:
+            self._shape = shape
+            self._build(brief)
+        if brief is None:
+            return
+        for paragraph in self.paragraphs.values():
+            paragraph.refresh(brief, self.session.units)
+        self._show_problems(brief)
+
+    def _show_problems(self, brief: Brief) -> None:
+        found: dict[str, list[str]] = {}
+        for field, message in brief_problems(brief):
+            found.setdefault(self._paragraph_of(brief, field), []).append(message)
+        for key, paragraph in self.paragraphs.items():
+            paragraph.set_problem("; ".join(found.get(key, [])))
+
+    @staticmethod
+    def _paragraph_of(brief: Brief, field: str) -> str:
+        if field.startswith("load_cases["):
+            return brief.load_cases[int(field[len("load_cases[") : field.index("]")])].id
+        if field.startswith("limits.") and field != "limits.reserve_factor":
+            return field.removeprefix("limits.")
+        if field.startswith(("judgement", "limits")):
+            return "judgement"
+        return "panel"
+
+    def _build(self, brief: Brief | None) -> None:
+        focus = self._focused_name()
+        page = QFrame()
+        page.setProperty("role", "card")
+        layout = QVBoxLayout(page)
+        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
+        layout.setSpacing(SPACE)
+        self.paragraphs = {}
+        if brief is None:
+            hint = QLabel("No brief yet. Ctrl+Shift+N starts one: a panel, its supports, loads and limits.")
+            hint.setWordWrap(True)
+            layout.addWidget(hint)
+        else:
+            self._build_sentences(brief, layout)
+        layout.addStretch(1)
+        self.setWidget(page)
+        for paragraph in self.paragraphs.values():
+            for field in paragraph.fields:
+                if focus and field.accessibleName() == focus:
+                    field.setFocus()
+
+    def _focused_name(self) -> str:
+        page = self.widget()
+        focus = page.focusWidget() if page is not None else None
+        return focus.accessibleName() if focus is not None and focus.hasFocus() else ""
+
+    def _add(self, layout: QVBoxLayout, key: str) -> Paragraph:
+        paragraph = Paragraph()
+        self.paragraphs[key] = paragraph
+        layout.addWidget(paragraph)
+        return paragraph
+
+    def _build_sentences(self, brief: Brief, layout: QVBoxLayout) -> None:
+        self._write_heading(self._add(layout, "heading"))
+        self._write_panel(self._add(layout, "panel"))
+        for case in brief.load_cases:
+            self._write_case(self._add(layout, case.id), case)
+        more = self._add(layout, "more_loads")
+        add = small_button("+ load case", "Add a load case (Ctrl+Shift+L)")
+        add.clicked.connect(self.add_case)
+        more.widget(add)
+        for name in LIMIT_WORDS:
+            if getattr(brief.limits, name) is not None:
+                self._write_limit(self._add(layout, name), name)
+        missing = [name for name in LIMIT_WORDS if getattr(brief.limits, name) is None]
+        if missing:
+            more = self._add(layout, "more_limits")
+            entries: list[tuple[str, Callable[[], object]]] = [
+                (LIMIT_WORDS[name], lambda name=name: self._set_limit(name, LIMIT_START[name])) for name in missing
+            ]
+            more.widget(menu_button("+ limit", "Add a limit", entries))
+        self._write_judgement(self._add(layout, "judgement"))
+
+    # --- sentences ------------------------------------------------------------------------------------------
+
+    def _write_heading(self, p: Paragraph) -> None:
+        briefs = self.session.document.project.briefs
+        if len(briefs) > 1:
+            number = [b.id for b in briefs].index(self.session.brief_id) + 1
+            entries: list[tuple[str, Callable[[], object]]] = [
+                (b.name, lambda identity=b.id: self.session.choose_brief(identity)) for b in briefs
+            ]
+            p.widget(menu_button(f"{number} of {len(briefs)} ▾", "Show another brief (Ctrl+PgUp, Ctrl+PgDn)", entries))
+        name = WordField("Name of the brief")
+        name.setProperty("role", "title")
+        p.word(name, lambda b: b.name, lambda text: self._edit(lambda b: replace(b, name=text), "rename the brief"))
+
+    def _write_panel(self, p: Paragraph) -> None:
+        def size(field: str) -> QuantityField:
+            return p.quantity(
+                QuantityField("length", f"Panel {field}", positive),
+                lambda b: getattr(b.member, field),
+                lambda value: self._edit(
+                    lambda b: replace(b, member=replace(b.member, **{field: value})), f"panel {field}", f"panel {field}"
+                ),
+            )
+
+        def edge(field: str) -> None:
+            choice = ChoiceField(f"Support of the {EDGE_NAMES[field]}", EDGE_SHORT)
+            for i, key in enumerate(EDGE_SHORT):
+                choice.setItemData(i, EDGE_EXPLAINED[key], 3)  # Qt.ItemDataRole.ToolTipRole
+            p.choice(
+                choice,
+                lambda b: getattr(b.member.supports, field),
+                lambda key: self._edit(
+                    lambda b: replace(b, member=replace(b.member, supports=replace(b.member.supports, **{field: key}))),
+                    f"support of the {EDGE_NAMES[field]}",
+                ),
+            )
+
+        p.text("A flat panel")
+        size("length")
+        p.text("long and")
+        size("width")
+        p.text("wide. Supports: left")
+        edge("x0")
+        p.text(", right")
+        edge("x1")
+        p.text(", near")
+        edge("y0")
+        p.text(", far")
+        edge("y1")
+
+    def _write_case(self, p: Paragraph, case: LoadCase) -> None:
+        p.touched.connect(lambda: self.session.look_at_case(case.id))
+        name = WordField(f"Name of load case {case.id}")
+        name.setProperty("role", "title")
+        p.word(
+            name,
+            lambda b: _case(b, case.id).name,
+            lambda text: self._edit(
+                lambda b: edits.set_case(b, replace(_case(b, case.id), name=text)), "rename the load case"
+            ),
+        )
+        for i, load in enumerate(case.loads):
+            if i:
+                p.text("and")
+            self._write_load(p, case.id, i, load)
+            drop = small_button("×", f"Remove load {i + 1} of {case.name}")
+            drop.clicked.connect(lambda _on, i=i: self._set_load(case.id, i, None, "remove a load"))
+            p.widget(drop)
+        entries: list[tuple[str, Callable[[], object]]] = [
+            (text, lambda kind=kind: self._add_load(case.id, kind))
+            for kind, text in (
+                ("patch", "force on a patch: a foot, a wheel, a box"),
+                ("pressure", "pressure over the whole face"),
+                ("own_weight", "own weight times g"),
+            )
+        ]
+        entries.append((f"remove the load case '{case.name}'", lambda: self._remove_case(case)))
+        p.widget(menu_button("+", f"Add a load to {case.name}, or remove the case", entries))
+
+    def _write_load(self, p: Paragraph, case_id: str, i: int, load: model.Load) -> None:
+        def put(field: str, what: str, factor: Callable[[Brief], float] = lambda _b: 1.0) -> Callable[[float], None]:
+            def commit(value: float) -> None:
+                def change(b: Brief) -> Brief:
+                    return edits.set_load(b, case_id, i, replace(_load(b, case_id, i), **{field: value * factor(b)}))
+
+                self._edit(change, what, f"{what} {case_id} {i}")
+
+            return commit
+
+        def number(field: str, dimension: str, what: str, check: Callable[[float], str]) -> None:
+            p.quantity(
+                QuantityField(dimension, f"{what}, {case_id} load {i + 1}", check),
+                lambda b: getattr(_load(b, case_id, i), field),
+                put(field, what),
+            )
+
+        if isinstance(load, model.OwnWeight):
+            p.text("its own weight times")
+            number("g", "acceleration", "Multiple of g", lambda _value: "")
+            return
+        main, dimension = ("pressure", "pressure") if isinstance(load, model.PressureLoad) else ("force", "force")
+
+        def sign(b: Brief) -> float:
+            return -1.0 if getattr(_load(b, case_id, i), main) < 0.0 else 1.0
+
+        p.quantity(
+            QuantityField(dimension, f"{main.title()}, {case_id} load {i + 1}", positive),
+            lambda b: abs(getattr(_load(b, case_id, i), main)),
+            put(main, main, sign),
+        )
+        if isinstance(load, model.PatchLoad):
+            p.text("from a")
+            p.word(
+                WordField(f"What presses, {case_id} load {i + 1}"),
+                lambda b: getattr(_load(b, case_id, i), "what", ""),
+                lambda text: self._set_load(
+                    case_id, i, replace(_load(self._brief(), case_id, i), what=text), "name a load"
+                ),
+            )
+            p.text("of")
+            number("along_x", "length", "Patch length", positive)
+            p.text("×")
+            number("along_y", "length", "Patch width", positive)
+            p.text("at x")
+            number("x", "length", "Patch centre along the length", lambda _value: "")
+            p.text("y")
+            number("y", "length", "Patch centre across the width", lambda _value: "")
+        p.text("on")
+        p.choice(
+            ChoiceField(f"Face pressed on, {case_id} load {i + 1}", {"A": "face A", "B": "face B"}),
+            lambda b: "A" if getattr(_load(b, case_id, i), main) >= 0.0 else "B",
+            lambda face: self._set_load(
+                case_id,
+                i,
+                replace(
+                    _load(self._brief(), case_id, i),
+                    **{main: abs(getattr(_load(self._brief(), case_id, i), main)) * (1.0 if face == "A" else -1.0)},
+                ),
+                "turn a load over",
+            ),
+        )
+
+    def _write_limit(self, p: Paragraph, name: str) -> None:
+        def number(dimension: str, what: str) -> None:
+            p.quantity(
+                QuantityField(dimension, what, positive),
+                lambda b: getattr(b.limits, name),
+                lambda value: self._set_limit(name, value),
+            )
+
+        if name == "deflection":
+            p.text("It may sag at most")
+            number("deflection", "Largest deflection allowed")
+        elif name == "frequency_minimum":
+            p.text("First frequency at least")
+            number("frequency", "Lowest first frequency allowed")
+        elif name == "mass":
+            p.text("It weighs at most")
+            number("mass", "Largest mass allowed")
+        elif name == "thickness":
+            p.text("It is at most")
+            number("length", "Largest thickness allowed")
+            p.text("thick")
+        else:
+            self._write_band(p)
+        drop = small_button("×", f"Remove this limit: {LIMIT_WORDS[name]}")
+        drop.clicked.connect(lambda: self._set_limit(name, None))
+        p.widget(drop)
+
+    def _write_band(self, p: Paragraph) -> None:
+        def end(index: int, what: str) -> None:
+            def commit(value: float) -> None:
+                low, high = self._brief().limits.frequency_band or (0.0, 0.0)
+                self._set_limit("frequency_band", (value, high) if index == 0 else (low, value))
+
+            p.quantity(
+                QuantityField("frequency", what, positive),
+                lambda b: b.limits.frequency_band[index] if b.limits.frequency_band else None,
+                commit,
+            )
+
+        p.text("No mode lies between")
+        end(0, "Lower end of the forbidden band")
+        p.text("and")
+        end(1, "Upper end of the forbidden band")
+
+    def _write_judgement(self, p: Paragraph) -> None:
+        def judged(name: str, what: str) -> Callable[[object], None]:
+            return lambda value: self._edit(
+                lambda b: replace(b, judgement=replace(b.judgement, **{name: value})), what, what
+            )
+
+        p.text("Ultimate load is limit load ×")
+        p.quantity(
+            QuantityField("ratio", "Factor of safety", factor_range),
+            lambda b: b.judgement.factor_of_safety,
+            judged("factor_of_safety", "factor of safety"),
+        )
+        p.text("×")
+        p.quantity(
+            QuantityField("ratio", "Special factor", factor_range),
+            lambda b: b.judgement.special_factor,
+            judged("special_factor", "special factor"),
+        )
+        p.text("for")
+        reason = WordField("What the special factor is for")
+        reason.setPlaceholderText("reason")
+        p.word(reason, lambda b: b.judgement.special_factor_reason, judged("special_factor_reason", "reason"))
+        p.text("; reserve factor at least")
+        p.quantity(
+            QuantityField("ratio", "Reserve factor required", factor_range),
+            lambda b: b.limits.reserve_factor,
+            lambda value: self._set_limit("reserve_factor", value),
+        )
+        p.text(". Plies fail by")
+        p.choice(
+            ChoiceField("Failure criterion of the plies", CRITERIA_WORDS),
+            lambda b: b.judgement.criterion,
+            judged("criterion", "failure criterion"),
+        )
+        p.text(", faces wrinkle by")
+        p.choice(
+            ChoiceField("Coefficient of face wrinkling", WRINKLING_WORDS),
+            lambda b: b.judgement.wrinkling,
+            judged("wrinkling", "wrinkling rule"),
+        )
+
+    # --- edits ----------------------------------------------------------------------------------------------
+
+    def _brief(self) -> Brief:
+        brief = self.session.brief
+        assert brief is not None
+        return brief
+
+    def _edit(self, change: Callable[[Brief], Brief], text: str, merge_key: str = "") -> None:
+        brief = self.session.brief
+        if brief is not None:
+            self.session.edit_brief(change(brief), text, f"{brief.id} {merge_key}" if merge_key else "")
+
+    def _set_limit(self, name: str, value: object) -> None:
+        text = f"limit: {LIMIT_WORDS.get(name, 'reserve factor')}"
+        self._edit(lambda b: replace(b, limits=replace(b.limits, **{name: value})), text, text if value else "")
+
+    def _set_load(self, case_id: str, index: int, load: model.Load | None, text: str) -> None:
+        self._edit(lambda b: edits.set_load(b, case_id, index, load), text)
+
+    def _add_load(self, case_id: str, kind: str) -> None:
+        brief = self._brief()
+        self._set_load(case_id, len(_case(brief, case_id).loads), edits.default_load(brief, kind), "add a load")
+
+    def add_case(self) -> None:
+        """Adds a load case and shows it."""
+        brief = self.session.brief
+        if brief is not None:
+            new = edits.add_case(brief)
+            self.session.edit_brief(new, "add a load case")
+            self.session.look_at_case(new.load_cases[-1].id)
+
+    def _remove_case(self, case: LoadCase) -> None:
+        self._edit(lambda b: edits.remove_case(b, case.id), f"remove the load case {case.name}")
+
+
+def _case(brief: Brief, case_id: str) -> LoadCase:
+    return next(case for case in brief.load_cases if case.id == case_id)
+
+
+def _load(brief: Brief, case_id: str, index: int) -> model.Load:
+    return _case(brief, case_id).loads[index]
+
+
+def _shape(brief: Brief, names: list[str]) -> object:
+    """What decides which sentences there are; values are not part of it."""
+    return (
+        brief.id,
+        tuple(names),
+        tuple((case.id, case.name, tuple(type(load) for load in case.loads)) for case in brief.load_cases),
+        tuple(getattr(brief.limits, name) is None for name in LIMIT_WORDS),
+    )

@@ -1,0 +1,186 @@
+"""All checks of the chosen candidate, worst first, and the chosen one explained."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QTableView, QVBoxLayout, QWidget
+
+from omakase.core.checks.registry import all_checks
+from omakase.core.checks.result import CheckResult
+from omakase.evaluate.wording import SOURCE_MARKS, SOURCE_WORDS, place_short, place_text, quantity, reserve_text
+from omakase.ui.session import Session
+from omakase.ui.theme import SPACE, Theme, font
+
+TITLES = ("RF", "Check", "Load case", "Where", "")
+RESERVE, CHECK, CASE, WHERE, SOURCE = range(5)
+RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+
+
+def explained(check: CheckResult, session: Session) -> str:
+    """What a check says, in sentences: value against allowable, method, range, what it rests on."""
+    units = session.units
+    level = "at ultimate load" if check.kind == "strength" else "at limit load" if check.kind == "stiffness" else ""
+    text = f"{check.title} {quantity(check.value, check.dimension, units)}"
+    if math.isfinite(check.allowable) and check.allowable:
+        text += f" {level} against {quantity(check.allowable, check.dimension, units)}".replace("  ", " ")
+        text += f": reserve factor {reserve_text(check.reserve_factor)}, required {check.required:g}."
+    else:
+        text += f" {level}; the brief sets no limit.".replace("  ", " ")
+    result = session.result
+    place = place_text(check, result.stack, units) if result is not None and result.stack is not None else ""
+    if place:
+        text += f" At {place}."
+    text += f" Method: {check.method}. Rests on values {SOURCE_WORDS[check.source]}."
+    registration = all_checks().get(check.check)
+    if registration is not None:
+        text += f" Valid: {registration.validity}"
+    return text
+
+
+class ChecksModel(QAbstractTableModel):
+    """The rows of the session's newest result."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.session, self.theme = session, theme
+        self.checks: list[CheckResult] = []
+
+    def refresh(self) -> None:
+        """Takes over the present result; checks without a limit are left out, but for the deflections."""
+        result = self.session.result
+        checks = [
+            check
+            for check in (result.checks if result else ())
+            if math.isfinite(check.reserve_factor) or check.kind == "strength" or check.check == "deflection"
+        ]
+        if len(checks) != len(self.checks):
+            self.beginResetModel()
+            self.checks = checks
+            self.endResetModel()
+        else:
+            self.checks = checks
+            if checks:
+                self.dataChanged.emit(self.index(0, 0), self.index(len(checks) - 1, len(TITLES) - 1))
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(self.checks)
+
+    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(TITLES)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
+            return TITLES[section]
+        return None
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        check = self.checks[index.row()]
+        column = index.column()
+        if role == Qt.ItemDataRole.DisplayRole:
+            return self._text(check, column)
+        if role == Qt.ItemDataRole.TextAlignmentRole and column == RESERVE:
+            return RIGHT
+        if role == Qt.ItemDataRole.ForegroundRole and not check.passes and column in (RESERVE, CHECK):
+            return QColor(self.theme.alarm)
+        if role == Qt.ItemDataRole.FontRole and not check.passes and column == RESERVE:
+            return font("normal", bold=True)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return "\n".join([explained(check, self.session), *(f"Note: {text}" for text in check.remarks)])
+        return None
+
+    def _text(self, check: CheckResult, column: int) -> str:
+        result = self.session.result
+        if column == RESERVE:
+            return ("✗ " if not check.passes else "") + reserve_text(check.reserve_factor)
+        if column == CHECK:
+            return check.title + (" !" if check.remarks else "")
+        if column == CASE:
+            return check.load_case
+        if column == WHERE and result is not None and result.stack is not None:
+            return place_short(check, result.stack, self.session.units)
+        return SOURCE_MARKS[check.source] if column == SOURCE else ""
+
+
+class ChecksView(QWidget):
+    """Choosing a row shows its place and load case in the pictures."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.session = session
+        self.checks_model = ChecksModel(session, theme)
+        self.table = QTableView()
+        self.table.setModel(self.checks_model)
+        self.table.setAccessibleName("Checks of the chosen candidate, least reserve first")
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.setShowGrid(False)
+        self.table.setAlternatingRowColors(True)
+        self.table.setWordWrap(False)
+        self.table.setTabKeyNavigation(False)
+        vertical, horizontal = self.table.verticalHeader(), self.table.horizontalHeader()
+        assert vertical is not None
+        assert horizontal is not None
+        vertical.hide()
+        horizontal.setHighlightSections(False)
+        horizontal.setStretchLastSection(False)
+        for column in (RESERVE, CHECK, CASE, SOURCE):
+            horizontal.setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
+        horizontal.setSectionResizeMode(WHERE, QHeaderView.ResizeMode.Stretch)
+        horizontal.setMinimumSectionSize(18)
+        self.text = QLabel()
+        self.text.setWordWrap(True)
+        self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.text.setAlignment(Qt.AlignmentFlag.AlignTop)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+        layout.setSpacing(SPACE // 2)
+        layout.addWidget(self.table, 1)
+        layout.addWidget(self.text)
+        self._following = False
+        selection = self.table.selectionModel()
+        assert selection is not None
+        selection.currentRowChanged.connect(self._row_changed)
+        session.results_changed.connect(self.refresh)
+        session.chosen_changed.connect(self.refresh)
+        session.looked_at.connect(self._follow)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        self.checks_model.theme = theme
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows the newest result."""
+        vertical = self.table.verticalHeader()
+        if vertical is not None:
+            vertical.setDefaultSectionSize(int(self.fontMetrics().height() * 1.45))
+        self._following = True
+        self.checks_model.refresh()
+        self._following = False
+        self._follow()
+
+    def _follow(self) -> None:
+        check, result = self.session.check, self.session.result
+        self._following = True
+        if check is not None and check in self.checks_model.checks:
+            row = self.checks_model.checks.index(check)
+            if self.table.currentIndex().row() != row:
+                self.table.setCurrentIndex(self.checks_model.index(row, CHECK))
+        else:
+            self.table.clearSelection()
+        self._following = False
+        if check is not None:
+            notes = "".join(f"\nNote: {text}" for text in check.remarks)
+            self.text.setText(explained(check, self.session) + notes)
+        elif result is not None and result.error:
+            self.text.setText(result.error)
+        else:
+            self.text.setText("Choose a candidate to see its checks.")
+
+    def _row_changed(self, current: QModelIndex) -> None:
+        if not self._following and current.isValid():
+            self.session.look_at_check(self.checks_model.checks[current.row()])

@@ -1,0 +1,337 @@
+"""The main window: the brief, the line-up, and the chosen candidate's layup, checks and pictures."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QByteArray, QSettings, Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QApplication,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QScrollArea,
+    QSizePolicy,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from omakase.evaluate.wording import CAUTION
+from omakase.project import edits
+from omakase.project.commands import ArrangeBriefs, EditHeader, replace
+from omakase.project.document import Document
+from omakase.project.model import new_brief, new_id
+from omakase.ui.brief_view import BriefView
+from omakase.ui.checks_view import ChecksView
+from omakase.ui.command_list import CommandList
+from omakase.ui.field_picture import FieldPicture
+from omakase.ui.files import Files
+from omakase.ui.layup_editor import LayupEditor
+from omakase.ui.line_up_view import LineUpView
+from omakase.ui.notice import Notice
+from omakase.ui.panel_picture import PanelPicture
+from omakase.ui.profile_picture import ProfilePicture
+from omakase.ui.session import Session
+from omakase.ui.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
+
+SIZES = (8.0, 9.0, 10.0, 11.0, 12.0, 13.5, 15.0)
+
+
+class MainWindow(QMainWindow):
+    """Puts the views around one session and gives every action a key, a menu place and an entry in the list."""
+
+    def __init__(self, document: Document, theme: Theme, settings: QSettings, synchronous: bool = False) -> None:
+        super().__init__()
+        self.theme, self.settings = theme, settings
+        self.session = Session(document, synchronous)
+        self.notice = Notice()
+        self.files = Files(document, self.notice, self)
+        self.brief_view = BriefView(self.session)
+        self.panel_picture = PanelPicture(self.session, theme)
+        self.line_up_view = LineUpView(self.session, theme)
+        self.layup_editor = LayupEditor(self.session, theme)
+        self.checks_view = ChecksView(self.session, theme)
+        self.field_picture = FieldPicture(self.session, theme)
+        self.profile_picture = ProfilePicture(self.session, theme)
+        self.commands: list[QAction] = []
+        self._closing = False
+        self._arrange()
+        self._make_actions()
+        self.command_list = CommandList(self, lambda: self.commands)
+        self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
+        self.session.results_changed.connect(self._show_state)
+        self.files.told.connect(lambda text: self._tell(text))
+        document.state.connect(self._show_state)
+        self._show_state()
+
+    # --- layout ---------------------------------------------------------------------------------------------
+
+    def _arrange(self) -> None:
+        left = _splitter(Qt.Orientation.Vertical, [self.brief_view, self.panel_picture], [520, 230])
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(self.line_up_view)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        pictures = _splitter(Qt.Orientation.Vertical, [self.field_picture, self.profile_picture], [170, 160])
+        bottom = _splitter(
+            Qt.Orientation.Horizontal, [self.layup_editor, self.checks_view, pictures], [300, 385, 295]
+        )  # fmt: skip
+        right = _splitter(Qt.Orientation.Vertical, [scroll, bottom], [410, 330])
+        self.splitters = {"main": _splitter(Qt.Orientation.Horizontal, [left, right], [300, 980])}
+        self.splitters |= {"left": left, "right": right, "bottom": bottom, "pictures": pictures}
+        centre = QWidget()
+        layout = QVBoxLayout(centre)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.notice)
+        layout.addWidget(self.splitters["main"], 1)
+        self.setCentralWidget(centre)
+        bar = self.statusBar()
+        assert bar is not None
+        caution = QLabel(CAUTION)
+        caution.setProperty("role", "quiet")
+        caution.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        caution.setToolTip(CAUTION)
+        self.state_label = QLabel()
+        bar.addWidget(self.state_label)
+        bar.addPermanentWidget(caution, 1)
+        self.resize(1280, 800)
+        for name, splitter in self.splitters.items():
+            kept = self.settings.value(f"splitter/{name}")
+            if isinstance(kept, QByteArray):
+                splitter.restoreState(kept)
+
+    # --- actions --------------------------------------------------------------------------------------------
+
+    def _action(self, menu: QMenu, text: str, keys: str, act: Callable[[], object]) -> QAction:
+        action = QAction(text, self)
+        if keys:
+            action.setShortcuts([QKeySequence(k) for k in keys.split("|")])
+        action.triggered.connect(lambda _checked: act())
+        menu.addAction(action)
+        self.addAction(action)
+        self.commands.append(action)
+        return action
+
+    def _menu(self, title: str) -> QMenu:
+        bar = self.menuBar()
+        assert bar is not None
+        menu = bar.addMenu(title)
+        assert menu is not None
+        return menu
+
+    def _make_actions(self) -> None:
+        files, editor, document = self.files, self.layup_editor, self.session.document
+        menu = self._menu("&Project")
+        self._action(menu, "&New project", "", files.new)
+        self._action(menu, "&Open a project…", "Ctrl+O", files.open)
+        self._action(menu, "&Save", "Ctrl+S", files.save)
+        self._action(menu, "Save &as…", "Ctrl+Shift+S", files.save_as)
+        menu.addSeparator()
+        self._action(menu, "Line-up to CS&V…", "Ctrl+E", lambda: files.export(self.session.line_up(), ".csv"))
+        self._action(
+            menu, "Line-up to a one-page &PDF…", "Ctrl+P", lambda: files.export(self.session.line_up(), ".pdf")
+        )
+        menu.addSeparator()
+        self._action(menu, "&Units: SI or inch-pound", "Ctrl+U", self.switch_units)
+        self._action(menu, "&Quit", "Ctrl+Q", self.close)
+        menu = self._menu("&Edit")
+        self.undo = self._action(menu, "&Undo", "Ctrl+Z", document.undo)
+        self.redo = self._action(menu, "&Redo", "Ctrl+Shift+Z|Ctrl+Y", document.redo)
+        menu.addSeparator()
+        self._action(menu, "&Find a command…", "Ctrl+K", lambda: self.command_list.open())
+        menu = self._menu("&Brief")
+        self._action(menu, "&New brief", "Ctrl+Shift+N", self.add_brief)
+        self._action(menu, "&Duplicate the brief with its candidates", "", self.duplicate_brief)
+        self._action(menu, "&Remove the brief", "", self.remove_brief)
+        self._action(menu, "Next &brief", "Ctrl+PgDown", lambda: self.step_brief(1))
+        self._action(menu, "&Previous brief", "Ctrl+PgUp", lambda: self.step_brief(-1))
+        self._action(menu, "Add a &load case", "Ctrl+Shift+L", self.brief_view.add_case)
+        menu = self._menu("&Candidate")
+        self._action(menu, "&New candidate", "Ctrl+N", self.add_candidate)
+        self._action(menu, "&Duplicate the candidate", "Ctrl+D", self.duplicate_candidate)
+        self._action(menu, "&Remove the candidate", "Ctrl+Del", self.remove_candidate)
+        self._action(menu, "Re&name the candidate", "F2", lambda: self._focus(editor.name))
+        self._action(menu, "Make it the &baseline", "Ctrl+B", self.make_baseline)
+        self._action(menu, "Choose the &next candidate", "Alt+Right", lambda: self.line_up_view.step(1))
+        self._action(menu, "Choose the &previous candidate", "Alt+Left", lambda: self.line_up_view.step(-1))
+        self._action(menu, "Move it to the &right", "Alt+Shift+Right", lambda: self.shift_candidate(1))
+        self._action(menu, "Move it to the &left", "Alt+Shift+Left", lambda: self.shift_candidate(-1))
+        menu = self._menu("&Layup")
+        self._action(menu, "Write it in the &quick line", "Ctrl+L", lambda: self._focus(editor.line))
+        self._action(menu, "&Repeat the selected layers", "Ctrl+Return", editor.repeat_layers)
+        self._action(menu, "Remo&ve the selected layers", "Ctrl+Backspace", editor.remove_layers)
+        self._action(menu, "Move the layer &up", "Alt+Up", lambda: editor.move_layers(-1))
+        self._action(menu, "Move the layer &down", "Alt+Down", lambda: editor.move_layers(1))
+        self._action(menu, "&Mirror face A to face B", "Ctrl+M", editor.mirror)
+        self._action(menu, "&Flip it over", "Ctrl+Shift+F", editor.flip)
+        self._action(menu, "&Thicken the core", "Ctrl+Up", lambda: editor.thicken_core(1))
+        self._action(menu, "T&hin the core", "Ctrl+Down", lambda: editor.thicken_core(-1))
+        menu = self._menu("&View")
+        self._action(menu, "&Light or dark", "Ctrl+T", self.switch_theme)
+        self._action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: self.step_size(1))
+        self._action(menu, "&Smaller text", "Ctrl+-", lambda: self.step_size(-1))
+        self._action(menu, "&Next pane", "F6", lambda: self.step_pane(1))
+        self._action(menu, "&Previous pane", "Shift+F6", lambda: self.step_pane(-1))
+
+    def _focus(self, widget: QWidget) -> None:
+        widget.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        if hasattr(widget, "selectAll"):
+            widget.selectAll()
+
+    def step_pane(self, by: int) -> None:
+        """Moves the keyboard to the next of brief, line-up, layup, checks."""
+        panes: list[tuple[QWidget, QWidget | None]] = [
+            (self.brief_view, next((f for p in self.brief_view.paragraphs.values() for f in p.fields), None)),
+            (self.line_up_view, self.line_up_view),
+            (self.layup_editor, self.layup_editor.table),
+            (self.checks_view, self.checks_view.table),
+        ]
+        focus = self.focusWidget()
+        here = next(
+            (i for i, (pane, _) in enumerate(panes) if focus and (pane is focus or pane.isAncestorOf(focus))), -1
+        )
+        target = panes[(here + by) % len(panes)][1]
+        if target is not None:
+            target.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    # --- acts on the project --------------------------------------------------------------------------------
+
+    def switch_units(self) -> None:
+        project = self.session.document.project
+        other = "inch_pound" if project.units == "si" else "si"
+        self.session.do(EditHeader(project.title, project.title, project.units, other, "change the units"))
+
+    def add_brief(self) -> None:
+        briefs = self.session.document.project.briefs
+        brief = new_brief(new_id("b", {b.id for b in briefs}))
+        self.session.do(ArrangeBriefs(briefs, (*briefs, brief), "add a brief"))
+        self.session.choose_brief(brief.id)
+
+    def duplicate_brief(self) -> None:
+        brief, briefs = self.session.brief, self.session.document.project.briefs
+        if brief is not None:
+            copy = replace(brief, id=new_id("b", {b.id for b in briefs}), name=f"{brief.name} (copy)")
+            at = briefs.index(brief) + 1
+            self.session.do(ArrangeBriefs(briefs, (*briefs[:at], copy, *briefs[at:]), f"duplicate {brief.name}"))
+            self.session.choose_brief(copy.id)
+
+    def remove_brief(self) -> None:
+        brief, briefs = self.session.brief, self.session.document.project.briefs
+        if brief is not None:
+            rest = tuple(b for b in briefs if b.id != brief.id)
+            self.session.do(ArrangeBriefs(briefs, rest, f"remove {brief.name}"))
+
+    def step_brief(self, by: int) -> None:
+        ids = [brief.id for brief in self.session.document.project.briefs]
+        if self.session.brief_id in ids:
+            self.session.choose_brief(ids[(ids.index(self.session.brief_id) + by) % len(ids)])
+
+    def add_candidate(self) -> None:
+        brief = self.session.brief
+        if brief is not None:
+            command, identity = edits.add_candidate(brief, self.session.candidate_id)
+            self.session.do(command)
+            self.session.choose(identity)
+            self._focus(self.layup_editor.line)
+
+    def duplicate_candidate(self) -> None:
+        brief, candidate = self.session.brief, self.session.candidate
+        if brief is not None and candidate is not None:
+            command, identity = edits.duplicate_candidate(brief, candidate.id)
+            self.session.do(command)
+            self.session.choose(identity)
+
+    def remove_candidate(self) -> None:
+        brief, candidate = self.session.brief, self.session.candidate
+        if brief is not None and candidate is not None:
+            self.session.do(edits.remove_candidate(brief, candidate.id))
+            self._tell(f"removed {candidate.name}; Ctrl+Z brings it back")
+
+    def shift_candidate(self, by: int) -> None:
+        brief, candidate = self.session.brief, self.session.candidate
+        command = edits.shift_candidate(brief, candidate.id, by) if brief and candidate else None
+        if command is not None:
+            self.session.do(command)
+
+    def make_baseline(self) -> None:
+        brief, candidate = self.session.brief, self.session.candidate
+        if brief is not None and candidate is not None:
+            other = "" if brief.baseline == candidate.id else candidate.id
+            text = f"baseline: {candidate.name}" if other else "no baseline"
+            self.session.do(edits.arrange(brief, brief.candidates, text, other))
+
+    # --- looks ----------------------------------------------------------------------------------------------
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        apply_theme(application, theme)
+        for view in (
+            self.panel_picture, self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
+            self.profile_picture,
+        ):  # fmt: skip
+            view.set_theme(theme)
+
+    def switch_theme(self) -> None:
+        self.set_theme(LIGHT if self.theme is DARK else DARK)
+        self.settings.setValue("theme", self.theme.name)
+
+    def step_size(self, by: int) -> None:
+        """Next larger or smaller size of all text."""
+        nearest = min(range(len(SIZES)), key=lambda i: abs(SIZES[i] - base_size()))
+        size = SIZES[max(0, min(nearest + by, len(SIZES) - 1))]
+        set_base_size(size)
+        self.settings.setValue("text_size", size)
+        self.set_theme(self.theme)
+        self.line_up_view.refresh()
+        self.checks_view.refresh()
+        self.layup_editor.refresh()
+
+    # --- state ----------------------------------------------------------------------------------------------
+
+    def _tell(self, text: str) -> None:
+        bar = self.statusBar()
+        if bar is not None:
+            bar.showMessage(text, 6000)
+
+    def _show_state(self) -> None:
+        document = self.session.document
+        self.setWindowTitle(f"{self.files.title}[*] – Omakase")
+        self.setWindowModified(document.modified)
+        for action, text, word in ((self.undo, document.undo_text, "Undo"), (self.redo, document.redo_text, "Redo")):
+            action.setEnabled(bool(text))
+            action.setText(f"{word}: {text}" if text else word)
+        computing = "" if self.session.settled else "refining …   "
+        saved = "not saved" if document.modified else ("saved" if document.path else "")
+        self.state_label.setText(f"{computing}{saved}   Ctrl+K: all commands")
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is None:
+            return
+        if self.session.document.modified and not self._closing:
+            event.ignore()
+            self.files.with_work_safe(self._close_now)
+            return
+        for name, splitter in self.splitters.items():
+            self.settings.setValue(f"splitter/{name}", splitter.saveState())
+        self.files.close()
+        self.session.close()
+        event.accept()
+
+    def _close_now(self) -> None:
+        self._closing = True
+        self.close()
+
+
+def _splitter(orientation: Qt.Orientation, widgets: list[QWidget], sizes: list[int]) -> QSplitter:
+    splitter = QSplitter(orientation)
+    splitter.setHandleWidth(3)
+    splitter.setChildrenCollapsible(False)
+    for widget in widgets:
+        splitter.addWidget(widget)
+    splitter.setSizes(sizes)
+    return splitter
