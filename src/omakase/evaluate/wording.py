@@ -127,14 +127,13 @@ def place_text(check: CheckResult, stack: Stack, units: UnitSystem) -> str:
 
 
 def place_short(check: CheckResult, stack: Stack, units: UnitSystem) -> str:
-    """As ``place_text`` for a narrow column: layer first, then the point without its axes' names."""
-    parts = []
+    """As ``place_text`` for a narrow column: the layer, or the point where no layer is named."""
     place = check.place
     if place.layer is not None:
-        parts.append(layer_label(stack, place.layer))
+        return layer_label(stack, place.layer)
     if place.x is not None and place.y is not None:
-        parts.append(f"{format_value(place.x, 'length', units)}, {format_value(place.y, 'length', units)}")
-    return " at ".join(parts)
+        return f"{format_value(place.x, 'length', units)}, {format_value(place.y, 'length', units)}"
+    return ""
 
 
 def reserve_text(value: float) -> str:

@@ -16,10 +16,11 @@ from collections.abc import Mapping
 
 from omakase.core.materials.material import Material
 from omakase.project.model import LayerRecord
-from omakase.units import QuantityError, UnitSystem, format_value, parse_quantity
+from omakase.units import TYPED, QuantityError, UnitSystem, format_value, parse_quantity
 
 MAX_COUNT = 200
 MAX_LINE = 2000
+CODE_DIGITS = 4  # of a thickness in a laminate code, which is read and not typed back
 
 _ANGLE = re.compile(r"(?P<sign>±|\+-|\+/-|[+\-−])?(?P<value>\d+(?:\.\d+)?)(?:°|deg)?(?:_(?P<repeat>\d+))?\Z")
 _BRACKET = re.compile(
@@ -229,7 +230,7 @@ def write_quick_line(layers: tuple[LayerRecord, ...], system: UnitSystem = "si")
             parts.append(f"{layer.material} {angles}" + ("" if layer.structural else " ns"))
             i = j
             continue
-        text = f"{layer.material} {format_value(layer.thickness, 'length', system, True, exact=True)}"
+        text = f"{layer.material} {format_value(layer.thickness, 'length', system, True, digits=TYPED)}"
         if layer.role == "core":
             text = "core " + text
         if layer.angle:
@@ -255,10 +256,10 @@ def laminate_code(layers: tuple[LayerRecord, ...], system: UnitSystem = "si") ->
     def item(layer: LayerRecord) -> str:
         if layer.role == "core":
             return "core" + (
-                f" {format_value(layer.thickness, 'length', system, exact=True)}" if layer.thickness else ""
+                f" {format_value(layer.thickness, 'length', system, digits=CODE_DIGITS)}" if layer.thickness else ""
             )
         if layer.thickness is not None:
-            return f"{layer.material} {format_value(layer.thickness, 'length', system, exact=True)}"
+            return f"{layer.material} {format_value(layer.thickness, 'length', system, digits=CODE_DIGITS)}"
         return _angle_text(layer.angle) + ("" if layer.structural else "*")
 
     half = len(layers) // 2

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import sys
+import threading
 import traceback
 from pathlib import Path
 from types import TracebackType
@@ -74,6 +75,12 @@ def keep_work_on_errors(window: MainWindow) -> None:
     sys.excepthook = hook
 
 
+def _import_slow_parts() -> None:
+    from omakase.units.parse import registry
+
+    registry()
+
+
 def run(file: Path | None, demo: bool) -> int:
     """Opens the window and runs until it is closed; returns the exit status."""
     settings = preferences()
@@ -85,4 +92,6 @@ def run(file: Path | None, demo: bool) -> int:
     if file is not None:
         window.files.open_path(file)
     QTimer.singleShot(0, window.files.offer_recovery)
+    # what the first typed unit and the first frequency need takes a second to import: after the first paint
+    QTimer.singleShot(300, lambda: threading.Thread(target=_import_slow_parts, daemon=True).start())
     return application.exec()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout
 
 from omakase.evaluate.wording import EDGE_EXPLAINED, EDGE_SHORT
@@ -46,6 +47,7 @@ class BriefView(QScrollArea):
         self._shape: object = None
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Brief")
         session.brief_changed.connect(self.refresh)
         self.refresh()
@@ -162,7 +164,7 @@ class BriefView(QScrollArea):
         def edge(field: str) -> None:
             choice = ChoiceField(f"Support of the {EDGE_NAMES[field]}", EDGE_SHORT)
             for i, key in enumerate(EDGE_SHORT):
-                choice.setItemData(i, EDGE_EXPLAINED[key], 3)  # Qt.ItemDataRole.ToolTipRole
+                choice.setItemData(i, EDGE_EXPLAINED[key], Qt.ItemDataRole.ToolTipRole)
             p.choice(
                 choice,
                 lambda b: getattr(b.member.supports, field),

@@ -6,8 +6,8 @@ import math
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
-from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QTableView, QVBoxLayout, QWidget
+from PyQt6.QtGui import QColor, QResizeEvent
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QScrollArea, QTableView, QVBoxLayout, QWidget
 
 from omakase.core.checks.registry import all_checks
 from omakase.core.checks.result import CheckResult
@@ -127,9 +127,10 @@ class ChecksView(QWidget):
         vertical.hide()
         horizontal.setHighlightSections(False)
         horizontal.setStretchLastSection(False)
-        for column in (RESERVE, CHECK, CASE, SOURCE):
+        for column in (RESERVE, CHECK, SOURCE):
             horizontal.setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
-        horizontal.setSectionResizeMode(WHERE, QHeaderView.ResizeMode.Stretch)
+        for column in (CASE, WHERE):
+            horizontal.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
         horizontal.setMinimumSectionSize(18)
         self.text = QLabel()
         self.text.setWordWrap(True)
@@ -138,8 +139,13 @@ class ChecksView(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.setSpacing(SPACE // 2)
-        layout.addWidget(self.table, 1)
-        layout.addWidget(self.text)
+        self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        holder = QScrollArea()
+        holder.setWidgetResizable(True)
+        holder.setWidget(self.text)
+        holder.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        layout.addWidget(self.table, 3)
+        layout.addWidget(holder, 2)
         self._following = False
         selection = self.table.selectionModel()
         assert selection is not None
@@ -148,6 +154,12 @@ class ChecksView(QWidget):
         session.chosen_changed.connect(self.refresh)
         session.looked_at.connect(self._follow)
         self.refresh()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        ems = self.width() / self.fontMetrics().height()  # narrow panes leave out what the text below says too
+        self.table.setColumnHidden(WHERE, ems < 25.0)
+        self.table.setColumnHidden(CASE, ems < 18.0)
 
     def set_theme(self, theme: Theme) -> None:
         self.checks_model.theme = theme

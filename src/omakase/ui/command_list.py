@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from omakase.ui.theme import SPACE
 
@@ -34,7 +34,11 @@ class CommandList(QFrame):
         self.query = QLineEdit()
         self.query.setPlaceholderText("What do you want to do?")
         self.query.setAccessibleName("Search the commands")
-        self.list = QListWidget()
+        self.list = QTreeWidget()
+        self.list.setColumnCount(2)
+        self.list.setHeaderHidden(True)
+        self.list.setRootIsDecorated(False)
+        self.list.setUniformRowHeights(True)
         self.list.setAccessibleName("Commands found")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout = QVBoxLayout(self)
@@ -53,6 +57,7 @@ class CommandList(QFrame):
         assert parent is not None
         self._back = parent.focusWidget()
         width = min(560, parent.width() - 40)
+        self.list.setColumnWidth(0, width - 150)
         self.setGeometry((parent.width() - width) // 2, 40, width, min(420, parent.height() - 80))
         self.query.clear()
         self._fill()
@@ -66,17 +71,21 @@ class CommandList(QFrame):
             if not matches(plain(action.text()), self.query.text()):
                 continue
             keys = action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
-            item = QListWidgetItem(plain(action.text()) + (f"     {keys}" if keys else ""))
-            item.setData(Qt.ItemDataRole.UserRole, action)
-            if not action.isEnabled():
-                item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEnabled)
-            self.list.addItem(item)
-        self.list.setCurrentRow(0)
+            item = QTreeWidgetItem([plain(action.text()), keys])
+            item.setData(0, Qt.ItemDataRole.UserRole, action)
+            item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight)
+            item.setDisabled(not action.isEnabled())
+            self.list.addTopLevelItem(item)
+        self._choose(0)
+
+    def _choose(self, row: int) -> None:
+        row = max(0, min(row, self.list.topLevelItemCount() - 1))
+        self.list.setCurrentItem(self.list.topLevelItem(row))
 
     def run_chosen(self) -> None:
         """Closes the list and does the chosen command."""
         item = self.list.currentItem()
-        action = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+        action = item.data(0, Qt.ItemDataRole.UserRole) if item is not None else None
         self.dismiss()
         if isinstance(action, QAction) and action.isEnabled():
             action.trigger()
@@ -89,10 +98,9 @@ class CommandList(QFrame):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
-            row, key = self.list.currentRow(), event.key()
+            row, key = self.list.currentIndex().row(), event.key()
             if key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
-                row += 1 if key == Qt.Key.Key_Down else -1
-                self.list.setCurrentRow(max(0, min(row, self.list.count() - 1)))
+                self._choose(row + (1 if key == Qt.Key.Key_Down else -1))
                 return True
             if key == Qt.Key.Key_Escape:
                 self.dismiss()

@@ -12,7 +12,7 @@ from omakase.evaluate.engine import CandidateResult
 from omakase.evaluate.profile import case_index, deflection_map
 from omakase.evaluate.wording import quantity
 from omakase.ui.session import Session
-from omakase.ui.theme import Theme, font
+from omakase.ui.theme import Theme, draw_elided, font
 
 BANDS = 9
 
@@ -95,7 +95,9 @@ class FieldPicture(QWidget):
             self._mark(painter, place, "+")
         painter.setPen(QColor(self.theme.ink))
         text = f"Deflection, {case.case.name}: {quantity(largest, 'deflection', self.session.units)} at ○"
-        painter.drawText(QRectF(8, 2, self.width() - 12, em), 0, text)
+        room = self.width() - 12
+        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, room)
+        draw_elided(painter, QRectF(8, 2, room, em), 0, text)
         self._paint_legend(painter, largest, em, check.title.lower() if check else "")
 
     def _bands(self, result: CandidateResult, index: int, plan: QRectF) -> QImage:
@@ -135,7 +137,7 @@ class FieldPicture(QWidget):
         for i, colour in enumerate(colours):
             painter.fillRect(QRectF(20.0 + i * width, top, width, 0.8 * em), QColor(*(int(c) for c in colour)))
         painter.setPen(QColor(self.theme.quiet))
-        painter.drawText(QRectF(8, top - 0.1 * em, 12, em), 0, "0")
+        draw_elided(painter, QRectF(8, top - 0.1 * em, 12, em), 0, "0")
         end = 24.0 + BANDS * width
         text = quantity(largest, "deflection", self.session.units) + (f"   + {title}" if title else "")
-        painter.drawText(QRectF(end, top - 0.1 * em, self.width() - end, em), 0, text)
+        draw_elided(painter, QRectF(end, top - 0.1 * em, self.width() - end, em), 0, text)

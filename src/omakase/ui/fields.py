@@ -8,9 +8,9 @@ from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QKeySequence, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
 
-from omakase.units import QuantityError, UnitSystem, display_unit, format_value, parse_quantity
+from omakase.units import FIELD, QuantityError, UnitSystem, display_unit, format_value, parse_quantity
 
-FIELD_MARGIN = 10  # px that a style's frame, padding and cursor take beside the text
+FIELD_MARGIN = 7  # px that a style's frame, padding and cursor take beside the text
 Check = Callable[[float], str]
 
 
@@ -104,7 +104,7 @@ class QuantityField(FittingLine):
 
     def _show(self) -> None:
         assert self._value is not None
-        text = format_value(self._value, self.dimension, self.system, True, exact=True)
+        text = format_value(self._value, self.dimension, self.system, True, digits=FIELD)
         if text != self.text():
             self.setText(text)
         self.show_problem("")
@@ -112,7 +112,7 @@ class QuantityField(FittingLine):
     def _finish(self) -> None:
         if self._value is None:
             return
-        shown = format_value(self._value, self.dimension, self.system, True, exact=True)
+        shown = format_value(self._value, self.dimension, self.system, True, digits=FIELD)
         if self.text() == shown:
             self.show_problem("")
             return
@@ -209,7 +209,7 @@ class ChoiceField(QComboBox):
 
     def sizeHint(self) -> QSize:
         metrics = QFontMetrics(self.font())
-        return QSize(metrics.horizontalAdvance(self.currentText()) + FIELD_MARGIN + 4, metrics.height() + 3)
+        return QSize(metrics.horizontalAdvance(self.currentText()) + FIELD_MARGIN, metrics.height() + 3)
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()

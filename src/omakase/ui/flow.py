@@ -48,8 +48,15 @@ class FlowLayout(QLayout):
         widths = [item.minimumSize().width() for item in self._items]
         return QSize(min(max(widths, default=0), 400), 0)
 
+    def _space_before(self, item: QLayoutItem) -> int:
+        widget = item.widget()
+        return 0 if widget is not None and widget.property("glue") == "tight" else self._gap
+
     def _groups(self, room: int) -> list[list[tuple[QLayoutItem, QSize]]]:
-        """Items that a line must not break between: one with the property ``glue`` stays with the one before it."""
+        """Items that a line must not break between: one with the property ``glue`` stays with the one before it.
+
+        Glued ``tight``, as punctuation is, it has no space before it either.
+        """
         groups: list[list[tuple[QLayoutItem, QSize]]] = []
         for item in self._items:
             size = item.sizeHint()
@@ -65,7 +72,7 @@ class FlowLayout(QLayout):
         lines: list[list[tuple[QLayoutItem, QSize]]] = [[]]
         x = 0
         for group in self._groups(rect.width()):
-            width = sum(size.width() + self._gap for _, size in group) - self._gap
+            width = sum(size.width() + self._space_before(item) for item, size in group[1:]) + group[0][1].width()
             if x and x + width > rect.width():
                 lines.append([])
                 x = 0
@@ -75,9 +82,10 @@ class FlowLayout(QLayout):
         for line in lines:
             height = max((size.height() for _, size in line), default=0)
             x = rect.x()
-            for item, size in line:
+            for number, (item, size) in enumerate(line):
+                x += self._space_before(item) if number else 0
                 if place:
                     item.setGeometry(QRect(QPoint(x, y + (height - size.height()) // 2), size))
-                x += size.width() + self._gap
+                x += size.width()
             y += height + 2
         return y - rect.y()

@@ -36,7 +36,7 @@ from omakase.project.model import Candidate, LayerRecord
 from omakase.ui.section_picture import draw_swatch
 from omakase.ui.session import Session
 from omakase.ui.theme import Theme
-from omakase.units import QuantityError, display_unit, format_value, parse_quantity
+from omakase.units import TYPED, QuantityError, display_unit, format_value, parse_quantity
 
 NUMBER, MATERIAL, ANGLE, THICKNESS, COUNTED = range(5)
 LAYER_MIME = "application/x-omakase-layer"
@@ -115,7 +115,7 @@ class LayerModel(QAbstractTableModel):
             thickness = self.thickness_of(record)
             if thickness is None:
                 return "" if exact else "–"
-            return format_value(thickness, "length", self.session.units, exact=exact)
+            return format_value(thickness, "length", self.session.units, digits=TYPED if exact else 0)
         return ""
 
     def _swatch(self, record: LayerRecord) -> QPixmap:
@@ -277,6 +277,7 @@ class LayerTable(QTableView):
         self.setShowGrid(False)
         self.setAlternatingRowColors(True)
         self.setWordWrap(False)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         vertical, horizontal = self.verticalHeader(), self.horizontalHeader()
         assert vertical is not None
         assert horizontal is not None

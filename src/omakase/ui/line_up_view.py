@@ -275,9 +275,11 @@ class LineUpView(QWidget):
         left = distance_text(row, cell) or ("≈" if cell.tie else "")
         if cell.tie and cell.status != "fact":
             left += " ≈"
-        self._text(painter, lower, left, ALIGN_LEFT, "small", colour or self.theme.quiet)
-        if cell.difference is not None:
-            self._text(painter, lower, percent_text(cell.difference), ALIGN_RIGHT, "small", self.theme.quiet)
+        right = "" if cell.difference is None else percent_text(cell.difference)
+        painter.setFont(font("small"))
+        taken = painter.fontMetrics().horizontalAdvance(right) + 4.0 if right else 0.0
+        self._text(painter, lower, right, ALIGN_RIGHT, "small", self.theme.quiet)
+        self._text(painter, lower.adjusted(0, 0, -taken, 0), left, ALIGN_LEFT, "small", colour or self.theme.quiet)
 
     # --- input ----------------------------------------------------------------------------------------------
 

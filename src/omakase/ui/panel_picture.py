@@ -47,7 +47,7 @@ class PanelPicture(QWidget):
         """The panel's rectangle on the screen and the scale, px per m."""
         brief = self.session.brief
         em = float(self.fontMetrics().height())
-        room = QRectF(self.rect()).adjusted(2.2 * em, 2.6 * em, -2.2 * em, -2.4 * em)
+        room = QRectF(self.rect()).adjusted(2.2 * em, 2.8 * em, -2.2 * em, -3.1 * em)
         if brief is None or brief.member.length <= 0.0 or brief.member.width <= 0.0:
             return room, 0.0
         scale = max(0.0, min(room.width() / brief.member.length, room.height() / brief.member.width))

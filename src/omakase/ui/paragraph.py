@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QLabel, QMenu, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
@@ -16,9 +16,17 @@ from omakase.units import UnitSystem
 Refresh = Callable[[Brief, UnitSystem], None]
 
 
+class InlineButton(QToolButton):
+    """A button that takes no more room than a word."""
+
+    def sizeHint(self) -> QSize:
+        metrics = self.fontMetrics()
+        return QSize(max(16, metrics.horizontalAdvance(self.text()) + 8), metrics.height() + 2)
+
+
 def small_button(text: str, what: str) -> QToolButton:
-    """A button that takes no more room than a word; ``what`` is told to a tool tip and to a screen reader."""
-    button = QToolButton()
+    """A button within a sentence; ``what`` is told to a tool tip and to a screen reader."""
+    button = InlineButton()
     button.setText(text)
     button.setToolTip(what)
     button.setAccessibleName(what)
@@ -71,7 +79,7 @@ class Paragraph(QWidget):
         """Adds words."""
         for label in words(sentence):
             if label.text()[0] in ",;.":
-                label.setProperty("glue", True)
+                label.setProperty("glue", "tight")
             self._flow.addWidget(label)
 
     def widget(self, widget: QWidget) -> None:

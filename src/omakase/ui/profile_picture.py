@@ -13,7 +13,7 @@ from omakase.evaluate.profile import ThicknessProfile, case_index, thickness_pro
 from omakase.evaluate.wording import layer_label
 from omakase.ui.section_picture import draw_section
 from omakase.ui.session import Session
-from omakase.ui.theme import Theme, font
+from omakase.ui.theme import Theme, draw_elided, font
 from omakase.units import display_unit, format_value
 
 STYLES = (("x", Qt.PenStyle.SolidLine), ("y", Qt.PenStyle.DashLine), ("xy", Qt.PenStyle.DotLine))
@@ -63,7 +63,7 @@ class ProfilePicture(QWidget):
         units = self.session.units
         place = f"x {format_value(profile.x, 'length', units)}, y {format_value(profile.y, 'length', units)}"
         painter.setPen(QColor(self.theme.ink))
-        painter.drawText(QRectF(8, 2, self.width() - 12, em), 0, f"Through the thickness at {place}")
+        draw_elided(painter, QRectF(8, 2, self.width() - 12, em), 0, f"Through the thickness at {place}")
         room = QRectF(self.rect()).adjusted(8, 2.5 * em, -8, -2.4 * em)
         if room.height() < 20.0:
             return
@@ -83,8 +83,8 @@ class ProfilePicture(QWidget):
         self._paint_graph(painter, stresses, y, along, f"along ply, {stress_unit.label}", em)
         if profile.core_shear is not None:
             tau = max(abs(t) for t in profile.core_shear)
-            text = f"core τ {format_value(tau, 'stress', units)}"
-            painter.drawText(stresses.adjusted(4, 0, -4, 0), int(Qt.AlignmentFlag.AlignVCenter), text)
+            text = f"core τ {format_value(tau, 'core_stress', units, with_unit=True)}"
+            draw_elided(painter, stresses.adjusted(4, 0, -4, 0), int(Qt.AlignmentFlag.AlignVCenter), text)
         self._paint_foot(painter, em)
 
     def _paint_section(self, painter: QPainter, result: CandidateResult, box: QRectF, em: float) -> None:
@@ -94,8 +94,8 @@ class ProfilePicture(QWidget):
         draw_section(painter, box, stack, scale, self.theme)
         check: CheckResult | None = self.session.check
         painter.setPen(QColor(self.theme.quiet))
-        painter.drawText(QRectF(box.left(), box.top() - 1.1 * em, box.width(), em), 0, "face A")
-        painter.drawText(QRectF(box.left(), box.bottom() + 0.1 * em, box.width(), em), 0, "face B")
+        draw_elided(painter, QRectF(box.left(), box.top() - 1.1 * em, box.width(), em), 0, "face A")
+        draw_elided(painter, QRectF(box.left(), box.bottom() + 0.1 * em, box.width(), em), 0, "face B")
         if check is not None and check.place.layer is not None:
             k = check.place.layer
             top = box.top() + (stack.z_top[0] - stack.z_top[k]) * scale
@@ -110,7 +110,7 @@ class ProfilePicture(QWidget):
         self, painter: QPainter, box: QRectF, y: np.ndarray, lines: list, title: str, em: float
     ) -> None:  # fmt: skip
         painter.setPen(QColor(self.theme.quiet))
-        painter.drawText(QRectF(box.left(), box.top() - 1.15 * em, box.width() + 10, em), 0, title)
+        draw_elided(painter, QRectF(box.left(), box.top() - 1.15 * em, box.width() + 10, em), 0, title)
         largest = max(float(np.abs(values).max()) for _, values, _ in lines) or 1.0
         middle, half = box.center().x(), box.width() / 2.0
         painter.setPen(QPen(QColor(self.theme.line), 1.0))
@@ -125,10 +125,8 @@ class ProfilePicture(QWidget):
             painter.drawPolyline(QPolygonF(points))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         painter.setPen(QColor(self.theme.quiet))
-        end = f"{largest:.4g}"
-        painter.drawText(QRectF(box.left(), box.bottom() + 0.1 * em, box.width(), em), 0, f"−{end}")
         right = int(Qt.AlignmentFlag.AlignRight)
-        painter.drawText(QRectF(box.left(), box.bottom() + 0.1 * em, box.width(), em), right, end)
+        draw_elided(painter, QRectF(box.left(), box.bottom() + 0.1 * em, box.width(), em), right, f"± {largest:.4g}")
 
     def _paint_foot(self, painter: QPainter, em: float) -> None:
         check, result = self.session.check, self.session.result
@@ -137,4 +135,4 @@ class ProfilePicture(QWidget):
             text = f"◂ {layer_label(result.stack, check.place.layer)};  {text}"
         painter.setPen(QColor(self.theme.quiet))
         box = QRectF(8, self.height() - 1.1 * em, self.width() - 16, em)
-        painter.drawText(box, 0, painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width())))
+        draw_elided(painter, box, text)

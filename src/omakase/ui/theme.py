@@ -5,7 +5,8 @@ from __future__ import annotations
 from importlib import resources
 
 import msgspec
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPainter, QPalette
 from PyQt6.QtWidgets import QApplication
 
 SPACE = 6  # px: the unit of all gaps
@@ -89,6 +90,12 @@ def font(kind: str = "normal", bold: bool = False) -> QFont:
     return chosen
 
 
+def draw_elided(painter: QPainter, box: QRectF, text: str, flags: int = 0) -> None:
+    """Text in one line; what does not fit ends in an ellipsis instead of being cut."""
+    shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
+    painter.drawText(box, flags, shown)
+
+
 def apply_theme(application: QApplication, theme: Theme) -> None:
     """Palette and style sheet of the whole application."""
     palette = QPalette()
@@ -144,8 +151,8 @@ def _style_sheet(t: Theme) -> str:
     QFrame[role="notice"] {{ background: {t.accent}; }}
     QFrame[role="notice"] QLabel {{ background: {t.accent}; color: {t.accent_ink}; }}
     QFrame[role="raised"] {{ background: {t.panel}; border: 1px solid {t.accent}; }}
-    QListWidget {{ background: {t.raised}; border: 1px solid {t.line}; }}
-    QListWidget::item:selected {{ background: {t.accent}; color: {t.accent_ink}; }}
+    QTreeWidget {{ background: {t.raised}; border: 1px solid {t.line}; }}
+    QTreeWidget::item:selected {{ background: {t.accent}; color: {t.accent_ink}; }}
     QFrame[role="card"] QLineEdit, QFrame[role="card"] QComboBox {{ background: {t.panel}; border: none;
         border-bottom: 1px dashed {t.accent}; border-radius: 0px; padding: 0px 1px; font-weight: 600;
         color: {t.accent}; }}

@@ -1,9 +1,11 @@
 """Quantities as people type and read them; SI inside, units only at the edges."""
 
-from omakase.units.display import UnitSystem, display_unit, format_value, from_display, to_display
+from omakase.units.display import FIELD, TYPED, UnitSystem, display_unit, format_value, from_display, to_display
 from omakase.units.parse import QuantityError, parse_number, parse_quantity
 
 __all__ = [
+    "FIELD",
+    "TYPED",
     "QuantityError",
     "UnitSystem",
     "display_unit",

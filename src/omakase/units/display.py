@@ -36,6 +36,7 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
         "pressure": Unit("kPa", 1e3, 3),
         "stress": Unit("MPa", 1e6, 2),
         "strength": Unit("MPa", 1e6, 2),
+        "core_stress": Unit("MPa", 1e6, 3),
         "modulus": Unit("GPa", 1e9, 4),
         "force": Unit("N", 1.0, 1),
         "mass": Unit("kg", 1.0, 3),
@@ -50,6 +51,7 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
         "pressure": Unit("psi", _PSI, 4),
         "stress": Unit("ksi", 1e3 * _PSI, 3),
         "strength": Unit("ksi", 1e3 * _PSI, 3),
+        "core_stress": Unit("psi", _PSI, 1),
         "modulus": Unit("Msi", 1e6 * _PSI, 5),
         "force": Unit("lbf", _FORCE, 2),
         "mass": Unit("lb", _POUND, 3),
@@ -59,6 +61,7 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
         **_SAME,
     },
 }
+FIELD, TYPED = 6, 10  # significant digits
 DIMENSIONS = tuple(_TABLES["si"])
 
 
@@ -77,16 +80,20 @@ def from_display(value: float, dimension: str, system: UnitSystem) -> float:
     return value * display_unit(dimension, system).factor
 
 
-def format_value(value: float, dimension: str, system: UnitSystem, with_unit: bool = False, exact: bool = False) -> str:
-    """Text of an SI value in the display unit; ``exact`` keeps every digit that was typed (for edit fields)."""
+def format_value(value: float, dimension: str, system: UnitSystem, with_unit: bool = False, digits: int = 0) -> str:
+    """Text of an SI value in the display unit, as many decimals as the dimension deserves.
+
+    With ``digits``, that many significant digits and no trailing zeros: ``FIELD`` for a field, ``TYPED`` to keep all
+    that a person may have typed.
+    """
     unit = display_unit(dimension, system)
     if math.isnan(value):
         return "–"
     if math.isinf(value):
         return "∞" if value > 0 else "−∞"
     shown = value / unit.factor
-    if exact:
-        text = f"{shown:.10g}"
+    if digits:
+        text = f"{shown:.{digits}g}"
     else:
         # four significant digits, but no more decimals than the dimension deserves
         magnitude = math.floor(math.log10(abs(shown))) if shown else 0

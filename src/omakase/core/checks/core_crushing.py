@@ -45,7 +45,7 @@ def core_crushing(context: Context) -> list[CheckResult]:
                 check="core_crushing",
                 title="Core crushing",
                 kind="strength",
-                dimension="stress",
+                dimension="core_stress",
                 value=value,
                 allowable=allowable,
                 reserve_factor=allowable / value if value > 0.0 else np.inf,
