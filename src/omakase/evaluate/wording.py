@@ -9,7 +9,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.evaluate.engine import WAITING, CandidateResult
 from omakase.evaluate.lineup import Cell, Row
 from omakase.project import model
-from omakase.units import UnitSystem, format_value
+from omakase.units import FIELD, UnitSystem, format_value
 
 EDGE_WORDS = {"free": "free", "resting": "resting", "simple": "simply supported", "clamped": "clamped"}
 EDGE_SHORT = {**EDGE_WORDS, "simple": "simple"}
@@ -19,6 +19,8 @@ EDGE_EXPLAINED = {
     "simple": "held by a frame or a row of fasteners: w, sliding along and twisting along the edge are zero",
     "clamped": "built in: nothing moves or turns",
 }
+CRITERIA_WORDS = {"maximum_strain": "maximum strain", "tsai_wu": "Tsai–Wu"}
+WRINKLING_WORDS = {"design": "the cautious 0.5", "theory": "the ideal 0.825"}
 SOURCE_MARKS = {"tested": "T", "datasheet": "D", "estimated": "E", "assumed": "A"}
 SOURCE_WORDS = {
     "tested": "tested here",
@@ -37,10 +39,20 @@ def quantity(value: float, dimension: str, units: UnitSystem) -> str:
     return format_value(value, dimension, units, with_unit=True)
 
 
+def given(value: float, dimension: str, units: UnitSystem) -> str:
+    """A value that a person gave, with its unit and as it was typed."""
+    return format_value(value, dimension, units, with_unit=True, digits=FIELD)
+
+
+def bare(value: float, dimension: str, units: UnitSystem) -> str:
+    """As ``given``, without the unit, which stands elsewhere in the sentence."""
+    return format_value(value, dimension, units, digits=FIELD)
+
+
 def panel_sentence(member: model.PanelMember, units: UnitSystem) -> str:
     supports = member.supports
     edges = [supports.x0, supports.x1, supports.y0, supports.y1]
-    size = f"{quantity(member.length, 'length', units)} long and {quantity(member.width, 'length', units)} wide"
+    size = f"{given(member.length, 'length', units)} long and {given(member.width, 'length', units)} wide"
     if len(set(edges)) == 1:
         return f"A flat panel, {size}, {EDGE_WORDS[edges[0]]} on all four edges."
     return (
@@ -52,38 +64,37 @@ def panel_sentence(member: model.PanelMember, units: UnitSystem) -> str:
 def load_text(load: model.Load, units: UnitSystem) -> str:
     if isinstance(load, model.PressureLoad):
         face = "A" if load.pressure >= 0.0 else "B"
-        return f"{quantity(abs(load.pressure), 'pressure', units)} over the whole of face {face}"
+        return f"{given(abs(load.pressure), 'pressure', units)} over the whole of face {face}"
     if isinstance(load, model.PatchLoad):
         face = "A" if load.force >= 0.0 else "B"
         return (
-            f"{quantity(abs(load.force), 'force', units)} from a {load.what or 'patch'} of "
-            f"{format_value(load.along_x, 'length', units)} × {quantity(load.along_y, 'length', units)} on face {face} "
-            f"at ({format_value(load.x, 'length', units)}, {quantity(load.y, 'length', units)})"
+            f"{given(abs(load.force), 'force', units)} from a {load.what or 'patch'} of "
+            f"{bare(load.along_x, 'length', units)} × {given(load.along_y, 'length', units)} on face {face} "
+            f"at ({bare(load.x, 'length', units)}, {given(load.y, 'length', units)})"
         )
-    return f"its own weight times {format_value(load.g, 'acceleration', units)} g"
+    return f"{bare(load.g, 'acceleration', units)} times its own weight"
 
 
 def case_sentence(case: model.LoadCase, units: UnitSystem) -> str:
     loads = " and ".join(load_text(load, units) for load in case.loads) or "no load yet"
-    return f"{case.name}: {loads}."
+    name = case.name or case.id
+    return f"{name[:1].upper()}{name[1:]}: {loads}."
 
 
 def limit_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
     limits, judgement = brief.limits, brief.judgement
     sentences = []
     if limits.deflection is not None:
-        sentences.append(f"It may sag at most {quantity(limits.deflection, 'deflection', units)}.")
+        sentences.append(f"It may sag at most {given(limits.deflection, 'deflection', units)}.")
     if limits.frequency_minimum is not None:
-        sentences.append(f"Its first frequency is at least {quantity(limits.frequency_minimum, 'frequency', units)}.")
+        sentences.append(f"Its first frequency is at least {given(limits.frequency_minimum, 'frequency', units)}.")
     if limits.frequency_band is not None:
         low, high = limits.frequency_band
-        sentences.append(
-            f"No mode lies between {format_value(low, 'frequency', units)} and {quantity(high, 'frequency', units)}."
-        )
+        sentences.append(f"No mode lies between {bare(low, 'frequency', units)} and {given(high, 'frequency', units)}.")
     if limits.mass is not None:
-        sentences.append(f"It weighs at most {quantity(limits.mass, 'mass', units)}.")
+        sentences.append(f"It weighs at most {given(limits.mass, 'mass', units)}.")
     if limits.thickness is not None:
-        sentences.append(f"It is at most {quantity(limits.thickness, 'length', units)} thick.")
+        sentences.append(f"It is at most {given(limits.thickness, 'length', units)} thick.")
     special = (
         f" times {judgement.special_factor:g} for {judgement.special_factor_reason or 'an unnamed reason'}"
         if judgement.special_factor != 1.0
@@ -92,6 +103,9 @@ def limit_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
     sentences.append(
         f"Reserve factor at least {limits.reserve_factor:g} "
         f"at ultimate = limit × {judgement.factor_of_safety:g}{special}."
+    )
+    sentences.append(
+        f"Plies fail by {CRITERIA_WORDS[judgement.criterion]}, faces wrinkle by {WRINKLING_WORDS[judgement.wrinkling]}."
     )
     return sentences
 

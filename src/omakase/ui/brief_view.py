@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout
 
-from omakase.evaluate.wording import EDGE_EXPLAINED, EDGE_SHORT
+from omakase.evaluate.wording import CRITERIA_WORDS, EDGE_EXPLAINED, EDGE_SHORT, WRINKLING_WORDS
 from omakase.project import edits, model
 from omakase.project.commands import replace
 from omakase.project.model import Brief, LoadCase
@@ -17,8 +17,6 @@ from omakase.ui.paragraph import Paragraph, menu_button, small_button
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE
 
-CRITERIA_WORDS = {"maximum_strain": "maximum strain", "tsai_wu": "Tsai–Wu"}
-WRINKLING_WORDS = {"design": "the cautious 0.5", "theory": "the ideal 0.825"}
 EDGE_NAMES = {"x0": "left end", "x1": "right end", "y0": "near side", "y1": "far side"}
 LIMIT_WORDS = {
     "deflection": "sag at most",

@@ -135,4 +135,4 @@ class ProfilePicture(QWidget):
             text = f"◂ {layer_label(result.stack, check.place.layer)};  {text}"
         painter.setPen(QColor(self.theme.quiet))
         box = QRectF(8, self.height() - 1.1 * em, self.width() - 16, em)
-        draw_elided(painter, box, text)
+        draw_elided(painter, box, 0, text)

@@ -90,7 +90,7 @@ def font(kind: str = "normal", bold: bool = False) -> QFont:
     return chosen
 
 
-def draw_elided(painter: QPainter, box: QRectF, text: str, flags: int = 0) -> None:
+def draw_elided(painter: QPainter, box: QRectF, flags: int, text: str) -> None:
     """Text in one line; what does not fit ends in an ellipsis instead of being cut."""
     shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
     painter.drawText(box, flags, shown)
