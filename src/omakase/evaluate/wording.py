@@ -20,7 +20,11 @@ EDGE_EXPLAINED = {
     "clamped": "built in: nothing moves or turns",
 }
 CRITERIA_WORDS = {"maximum_strain": "maximum strain", "tsai_wu": "Tsai–Wu"}
-WRINKLING_WORDS = {"design": "the cautious 0.5", "theory": "the ideal 0.825"}
+WRINKLING_WORDS = {"design": "design values", "theory": "full theory"}
+WRINKLING_EXPLAINED = {
+    "design": "design values (k = 0.5, honeycomb c = 0.33)",
+    "theory": "full theory (k = 0.91, honeycomb c = 0.82)",
+}
 SOURCE_MARKS = {"tested": "T", "datasheet": "D", "estimated": "E", "assumed": "A"}
 SOURCE_WORDS = {
     "tested": "tested here",
@@ -105,7 +109,8 @@ def limit_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
         f"at ultimate = limit × {judgement.factor_of_safety:g}{special}."
     )
     sentences.append(
-        f"Plies fail by {CRITERIA_WORDS[judgement.criterion]}, faces wrinkle by {WRINKLING_WORDS[judgement.wrinkling]}."
+        f"Plies fail by {CRITERIA_WORDS[judgement.criterion]}; "
+        f"faces wrinkle by {WRINKLING_EXPLAINED[judgement.wrinkling]}."
     )
     return sentences
 

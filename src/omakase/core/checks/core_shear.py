@@ -42,9 +42,7 @@ def core_shear(context: Context) -> list[CheckResult]:
             a, b = np.unravel_index(np.argmax(index), index.shape)
             if index[a, b] > worst:
                 worst, layer_index = float(index[a, b]), i
-                place = Place(
-                    float(case.x[a]), float(case.y[b]), i, _direction(in_ribbon[a, b] / strength, layer_index)
-                )
+                place = Place(float(case.x[a]), float(case.y[b]), i, _direction(in_ribbon[a, b] / strength))
         value = worst * context.settings.ultimate_factor
         material = context.stack.layers[layer_index].material
         results.append(
@@ -67,7 +65,7 @@ def core_shear(context: Context) -> list[CheckResult]:
     return results
 
 
-def _direction(ratios: np.ndarray, layer: int) -> str:
+def _direction(ratios: np.ndarray) -> str:
     return "mostly L" if abs(ratios[0]) >= abs(ratios[1]) else "mostly W"
 
 
