@@ -33,6 +33,20 @@ def set_layer(candidate: Candidate, index: int, layer: LayerRecord) -> Candidate
     return replace(candidate, layers=tuple(layer if i == index else old for i, old in enumerate(candidate.layers)))
 
 
+def keep_thicknesses(old: tuple[LayerRecord, ...], new: tuple[LayerRecord, ...]) -> tuple[LayerRecord, ...]:
+    """``new`` with the thicknesses of ``old`` where they differ by the rounding of a text shown in other units only."""
+    known = [layer.thickness for layer in old if layer.thickness is not None]
+
+    def kept(layer: LayerRecord) -> LayerRecord:
+        thickness = layer.thickness
+        if thickness is None:
+            return layer
+        same = (t for t in known if abs(t - thickness) <= 1e-9 * t)
+        return replace(layer, thickness=next(same, thickness))
+
+    return tuple(kept(layer) for layer in new)
+
+
 def move_layer(candidate: Candidate, source: int, target: int) -> Candidate:
     """The layer at ``source`` taken out and put in so that it ends at index ``target``."""
     layers = list(candidate.layers)

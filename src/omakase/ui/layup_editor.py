@@ -186,6 +186,7 @@ class LayupEditor(QWidget):
             self.line.setSelection(error.start, max(error.end - error.start, 1))
             return
         self.line.setModified(False)
+        layers = edits.keep_thicknesses(candidate.layers, layers)
         self.session.edit_candidate(replace(candidate, layers=layers), "write the layup")
         self._show_line(self.session.candidate or candidate)
 

@@ -1,0 +1,181 @@
+"""Reading and writing: what is broken is explained, nothing is overwritten or lost."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+import jsonschema
+
+from omakase.project import storage
+from omakase.project.demo import demo_project
+from omakase.project.migrations import MIGRATIONS
+from omakase.project.model import VERSION, Project, new_project
+from omakase.project.schema import schema_text, shipped_schema
+from omakase.project.storage import (
+    Lock,
+    ReadError,
+    Recovery,
+    WriteError,
+    from_bytes,
+    left_behind,
+    read_project,
+    to_bytes,
+    write_project,
+)
+
+FILES = Path(__file__).parents[1] / "files"
+
+
+class Folder(unittest.TestCase):
+    def setUp(self) -> None:
+        temporary = tempfile.TemporaryDirectory()
+        self.addCleanup(temporary.cleanup)
+        self.folder = Path(temporary.name)
+
+
+class RoundTrip(Folder):
+    def test_the_same_project_and_the_same_bytes(self) -> None:
+        path = self.folder / "a.omakase.json"
+        write_project(path, demo_project())
+        again = read_project(path)
+        self.assertEqual(to_bytes(again), path.read_bytes())
+        self.assertEqual(again.briefs, demo_project().briefs)
+
+    def test_the_shipped_demo_is_written_as_the_program_writes(self) -> None:
+        self.assertEqual(to_bytes(demo_project()), (FILES / "version-1.json").read_bytes())
+
+    def test_a_small_edit_makes_a_small_diff(self) -> None:
+        before = to_bytes(demo_project()).decode().splitlines()
+        after = to_bytes(demo_project()).decode().replace('"length": 0.62', '"length": 0.7').splitlines()
+        again = to_bytes(from_bytes("\n".join(after).encode(), "x")).decode().splitlines()
+        self.assertEqual(sum(a != b for a, b in zip(before, again, strict=True)), 1)
+
+    def test_what_the_schema_says_is_what_is_written(self) -> None:
+        self.assertEqual(shipped_schema(), schema_text())
+        jsonschema.validate(json.loads(to_bytes(demo_project())), json.loads(schema_text()))
+        with self.assertRaises(jsonschema.ValidationError):
+            jsonschema.validate({"format": "something"}, json.loads(schema_text()))
+
+
+class Versions(unittest.TestCase):
+    def test_every_older_version_has_a_sample_that_still_opens(self) -> None:
+        self.assertEqual(set(MIGRATIONS), set(range(VERSION)))
+        for version in range(VERSION + 1):
+            with self.subTest(version):
+                data = (FILES / f"version-{version}.json").read_bytes()
+                self.assertEqual(json.loads(data)["version"], version)
+                project = from_bytes(data, "sample")
+                self.assertEqual(project.version, VERSION)
+                self.assertTrue(project.briefs[0].candidates)
+
+    def test_a_newer_version_is_refused_politely(self) -> None:
+        with self.assertRaisesRegex(ReadError, "newer version"):
+            from_bytes(b'{"format": "omakase-project", "version": 99}', "future")
+
+
+class Refused(Folder):
+    def test_each_with_its_reason(self) -> None:
+        good = json.loads(to_bytes(demo_project()))
+        wrong_type = json.loads(to_bytes(demo_project()))
+        wrong_type["briefs"][0]["member"]["length"] = "long"
+        unknown = good | {"colour": "blue"}
+        cases = {
+            b"": "not complete JSON",
+            b'{"format": "omakase-project", "ver': "line 1",
+            b"\xff\xfe\x00": "UTF-8",
+            b"[1, 2]": "not a project",
+            b'{"format": "else"}': "not a project",
+            b'{"format": "omakase-project"}': "which version",
+            b'{"format": "omakase-project", "version": true}': "which version",
+            b'{"format": "omakase-project", "version": 1, "x": NaN}': "NaN",
+            b"[" * 100_000: "JSON|nested",
+            json.dumps(wrong_type).encode(): r"briefs\[.*\]\.member\.length",
+            json.dumps(unknown).encode(): "colour",
+        }
+        for data, reason in cases.items():
+            path = self.folder / "broken.json"
+            path.write_bytes(data)
+            with self.subTest(data[:40]), self.assertRaisesRegex(ReadError, reason):
+                read_project(path)
+            self.assertEqual(path.read_bytes(), data)
+
+    def test_a_huge_file_is_not_even_read(self) -> None:
+        path = self.folder / "huge.json"
+        with path.open("wb") as file:
+            file.truncate(200_000_000)
+        with self.assertRaisesRegex(ReadError, "200 MB"):
+            read_project(path)
+
+    def test_a_missing_file(self) -> None:
+        with self.assertRaisesRegex(ReadError, "cannot be read"):
+            read_project(self.folder / "nothing.json")
+
+
+class Atomic(Folder):
+    def test_a_failed_write_leaves_the_old_file(self) -> None:
+        path = self.folder / "a.json"
+        write_project(path, demo_project())
+        old = path.read_bytes()
+        full = mock.patch.object(storage.os, "replace", side_effect=OSError(28, "No space left on device"))
+        with full, self.assertRaisesRegex(WriteError, "No space"):
+            write_project(path, new_project())
+        self.assertEqual(path.read_bytes(), old)
+        self.assertEqual(os.listdir(self.folder), ["a.json"])
+
+
+class AfterACrash(Folder):
+    def test_a_dead_windows_work_is_found_once(self) -> None:
+        code = (
+            "import sys; from pathlib import Path; from omakase.project.demo import demo_project;"
+            "from omakase.project.storage import Recovery;"
+            "Recovery(Path(sys.argv[1])).keep(demo_project(), Path('/somewhere/floor.json'))"
+        )
+        subprocess.run([sys.executable, "-c", code, str(self.folder)], check=True)
+        found = left_behind(self.folder)
+        self.assertEqual([r.path for r in found], [Path("/somewhere/floor.json")])
+        self.assertEqual(found[0].project.briefs, demo_project().briefs)
+
+    def test_a_living_windows_work_is_left_alone(self) -> None:
+        recovery = Recovery(self.folder)
+        recovery.keep(demo_project(), None)
+        envelope = json.loads(next(self.folder.glob("*.json")).read_bytes())
+        envelope["pid"] = os.getppid()
+        next(self.folder.glob("*.json")).write_text(json.dumps(envelope))
+        self.assertEqual(left_behind(self.folder), [])
+        recovery.drop()
+        self.assertEqual(list(self.folder.iterdir()), [])
+
+    def test_a_broken_recovery_file_is_kept_and_skipped(self) -> None:
+        (self.folder / "1-a.json").write_text('{"pid": 1, "pro')
+        self.assertEqual(left_behind(self.folder), [])
+        self.assertTrue((self.folder / "1-a.json").exists())
+
+
+class Locks(Folder):
+    def test_a_second_window_is_told(self) -> None:
+        path = self.folder / "a.json"
+        ours = Lock(path)
+        ours.take()
+        self.addCleanup(ours.release)
+        self.assertEqual(ours.holder(), "")
+        ours._file.write_text(f"{os.getppid()} {storage.socket.gethostname()}")
+        self.assertIn(str(os.getppid()), Lock(path).holder())
+        ours._file.write_text(f"999999999 {storage.socket.gethostname()}")
+        self.assertEqual(Lock(path).holder(), "")
+
+
+class Empty(unittest.TestCase):
+    def test_a_new_project_is_a_project(self) -> None:
+        project: Project = from_bytes(to_bytes(new_project()), "new")
+        self.assertEqual(project.briefs[0].candidates, ())
+
+
+if __name__ == "__main__":
+    unittest.main()
