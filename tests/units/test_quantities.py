@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import math
 import unittest
 
@@ -70,6 +71,12 @@ class Typed(unittest.TestCase):
             with self.subTest(text), self.assertRaises(QuantityError) as caught:
                 parse_quantity(text, dimension)
             self.assertIn(part, str(caught.exception))
+
+    @given(st.text("0123456789½,.eE+-−/ *^²()mingftlbokPa'\"%°#", max_size=14), st.sampled_from(["length", "force"]))
+    @settings(deadline=None, max_examples=300)
+    def test_whatever_is_typed_is_read_or_refused(self, text: str, dimension: str) -> None:
+        with contextlib.suppress(QuantityError):
+            self.assertTrue(math.isfinite(parse_quantity(text, dimension)))
 
     def test_numbers(self) -> None:
         self.assertEqual(parse_number("1.250,5 mm"), (1250.5, "mm"))

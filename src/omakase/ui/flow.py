@@ -13,6 +13,7 @@ class FlowLayout(QLayout):
         super().__init__(parent)
         self._items: list[QLayoutItem] = []
         self._gap = gap
+        self._heights: dict[int, int] = {}
         self.setContentsMargins(0, 0, 0, 0)
 
     def addItem(self, item: QLayoutItem | None) -> None:
@@ -35,7 +36,13 @@ class FlowLayout(QLayout):
         return True
 
     def heightForWidth(self, width: int) -> int:
-        return self._arrange(QRect(0, 0, width, 0), place=False)
+        if width not in self._heights:  # Qt asks for the same width many times between changes
+            self._heights[width] = self._arrange(QRect(0, 0, width, 0), place=False)
+        return self._heights[width]
+
+    def invalidate(self) -> None:
+        self._heights.clear()
+        super().invalidate()
 
     def setGeometry(self, rect: QRect) -> None:
         super().setGeometry(rect)

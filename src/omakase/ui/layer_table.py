@@ -9,6 +9,7 @@ from PyQt6.QtCore import (
     QAbstractItemModel,
     QAbstractTableModel,
     QByteArray,
+    QItemSelectionModel,
     QMimeData,
     QModelIndex,
     QRectF,
@@ -267,6 +268,7 @@ class LayerTable(QTableView):
         super().__init__()
         self.session = session
         self.layer_model = LayerModel(session, theme)
+        self._shown_count = self.layer_model.rowCount()
         self.setModel(self.layer_model)
         self.setAccessibleName("Layers from face A down to face B")
         self.setItemDelegateForColumn(MATERIAL, MaterialDelegate(session, self))
@@ -299,11 +301,16 @@ class LayerTable(QTableView):
         editing = self.state() == QAbstractItemView.State.EditingState
         if editing:
             return
-        self.layer_model.layoutChanged.emit()
-        self._fit_rows()
         count = self.layer_model.rowCount()
-        if count and row >= 0:
-            self.setCurrentIndex(self.layer_model.index(min(row, count - 1), column))
+        if count == self._shown_count:
+            self.layer_model.layoutChanged.emit()
+        else:
+            self._shown_count = count
+            self.layer_model.beginResetModel()
+            self.layer_model.endResetModel()
+            if count and row >= 0:  # where a selected row went, the one in its place is meant next
+                self.select_row(min(row, count - 1), column)
+        self._fit_rows()
         viewport = self.viewport()
         if viewport is not None:
             viewport.update()
@@ -314,7 +321,10 @@ class LayerTable(QTableView):
         return sorted({index.row() for index in selection.selectedRows()}) if selection else []
 
     def select_row(self, row: int, column: int = ANGLE) -> None:
-        self.setCurrentIndex(self.layer_model.index(row, column))
+        selection = self.selectionModel()
+        if selection is not None:  # not setCurrentIndex: with Ctrl held down that adds to the selection
+            flags = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
+            selection.setCurrentIndex(self.layer_model.index(row, column), flags)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

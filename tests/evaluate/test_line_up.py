@@ -1,0 +1,197 @@
+"""From a project to the line-up and the records of the command line."""
+
+from __future__ import annotations
+
+import json
+import math
+import unittest
+from functools import cache
+
+import numpy as np
+
+from omakase.core.members.panel import FULL, QUICK
+from omakase.evaluate.engine import Evaluator
+from omakase.evaluate.lineup import LineUp
+from omakase.evaluate.profile import deflection_map, thickness_profile
+from omakase.evaluate.records import evaluate_brief, project_record
+from omakase.evaluate.wording import (
+    brief_sentences,
+    cell_explained,
+    distance_text,
+    governing_text,
+    limit_text,
+    percent_text,
+    verdict,
+)
+from omakase.project import edits
+from omakase.project.commands import replace
+from omakase.project.demo import demo_project
+from omakase.project.library import materials_of
+from omakase.project.model import LayerRecord
+
+EVALUATOR = Evaluator()
+
+
+@cache
+def line_up(index: int = 0) -> LineUp:
+    project = demo_project()
+    return evaluate_brief(project, project.briefs[index], EVALUATOR)
+
+
+class Rows(unittest.TestCase):
+    def test_limits_come_first(self) -> None:
+        keys = [row.key for row in line_up().rows]
+        self.assertEqual(keys, ["deflection", "frequency", "reserve_factor", "mass", "thickness", "areal_mass"])
+        self.assertEqual([row.limit is None for row in line_up(2).rows], [False, False, True, True, True, True])
+
+    def test_the_demo_tells_the_story_it_should(self) -> None:
+        """The metal floor is heavy, one ply each side sags, the others meet the brief."""
+        self.assertEqual(
+            [verdict(result) for result in line_up().results],
+            ["fails mass", "fails deflection", *["meets the brief"] * 3],
+        )
+
+    def test_cells_agree_with_the_checks(self) -> None:
+        for row in line_up().rows:
+            for cell, result in zip(row.cells, line_up().results, strict=True):
+                if row.limit is not None and cell.check is not None:
+                    self.assertEqual(cell.status == "meets", cell.check.passes or cell.check.kind == "strength")
+                if row.key == "mass":
+                    panel = result.response.panel
+                    self.assertAlmostEqual(
+                        cell.value, sum(result.stack.areal_mass().values()) * panel.length * panel.width
+                    )
+
+    def test_differences_are_from_the_baseline(self) -> None:
+        row = line_up().rows[0]
+        self.assertIsNone(row.cells[0].difference)
+        for cell in row.cells[1:]:
+            self.assertAlmostEqual(cell.difference, cell.value / row.cells[0].value - 1.0)
+
+    def test_ties_are_between_what_cannot_be_told_apart(self) -> None:
+        row = line_up().rows[0]
+        values = [cell.value for cell in row.cells]
+        self.assertTrue(row.cells[3].tie)  # 2.18 mm against the best, 2.12 mm
+        self.assertFalse(
+            any(cell.tie for cell, value in zip(row.cells, values, strict=True) if value > 2 * min(values))
+        )
+
+    def test_a_broken_candidate_does_not_spoil_the_rest(self) -> None:
+        project = demo_project()
+        brief = project.briefs[0]
+        broken = edits.set_layer(brief.candidates[1], 0, LayerRecord("unobtainium"))
+        changed = replace(brief, candidates=(brief.candidates[0], broken, *brief.candidates[2:]))
+        lineup = evaluate_brief(project, changed, EVALUATOR)
+        self.assertIn("unobtainium", lineup.results[1].error)
+        self.assertEqual([cell.value is None for cell in lineup.rows[0].cells], [False, True, False, False, False])
+        self.assertEqual(lineup.rows[0].cells[2].value, line_up().rows[0].cells[2].value)
+
+
+class Accuracies(unittest.TestCase):
+    def test_quick_and_full_order_differ_by_less_than_one_percent(self) -> None:
+        """What is shown first and what follows: the rows of the line-up, for every demo candidate."""
+        project = demo_project()
+        for index, brief in enumerate(project.briefs):
+            full = line_up(index)
+            for j, candidate in enumerate(brief.candidates):
+                quick = EVALUATOR.evaluate(brief, candidate, materials_of(project), QUICK)
+                one = {c.check: c for c in full.results[j].checks if c.check in ("deflection", "frequency")}
+                for check in (quick.worst("deflection"), quick.worst("frequency")):
+                    exact = full.results[j].worst(check.check) or one[check.check]
+                    self.assertAlmostEqual(check.value / exact.value, 1.0, delta=0.01, msg=f"{brief.id} {candidate.id}")
+
+    def test_the_cache_is_keyed_by_what_counts(self) -> None:
+        project = demo_project()
+        brief, materials = project.briefs[0], materials_of(project)
+        EVALUATOR.evaluate(brief, brief.candidates[1], materials, FULL)
+        renamed = replace(brief.candidates[1], name="other", note="x")
+        self.assertTrue(EVALUATOR.has_response(brief, renamed, materials, FULL))
+        limits = replace(brief, limits=replace(brief.limits, deflection=1.0))
+        self.assertTrue(EVALUATOR.has_response(limits, renamed, materials, FULL))
+        thicker = edits.set_layer(renamed, 1, replace(renamed.layers[1], thickness=0.0101))
+        self.assertFalse(EVALUATOR.has_response(brief, thicker, materials, FULL))
+        longer = replace(brief, member=replace(brief.member, length=0.63))
+        self.assertFalse(EVALUATOR.has_response(longer, renamed, materials, FULL))
+
+
+class Pictures(unittest.TestCase):
+    def test_the_map_meets_the_largest_deflection(self) -> None:
+        result = line_up().results[3]
+        case = result.response.cases[0]
+        self.assertAlmostEqual(
+            np.abs(deflection_map(result, 0, 200, 150)).max() / case.largest_deflection[0], 1.0, delta=5e-3
+        )
+
+    def test_stress_through_the_thickness_balances_the_pressure(self) -> None:
+        """At mid-span of a strip on two supports, Σ σ_x z t is the moment q L²/8 per width by statics."""
+        project = demo_project()
+        brief = project.briefs[0]
+        supports = replace(brief.member.supports, y0="free", y1="free")
+        case = replace(brief.load_cases[1], loads=(replace(brief.load_cases[1].loads[0], pressure=1000.0),))
+        strip = replace(
+            brief, member=replace(brief.member, length=0.3, width=0.9, supports=supports), load_cases=(case,)
+        )
+        result = EVALUATOR.evaluate(strip, brief.candidates[3], materials_of(project))
+        profile = thickness_profile(result, 0, 0.15, 0.45)
+        force, z = 0.0, profile.z
+        for k in range(0, len(z), 2):
+            t, (s0, s1), (z0, z1) = z[k] - z[k + 1], profile.stress[k : k + 2, 0], z[k : k + 2]
+            force += t / 6.0 * (2 * s0 * z0 + s0 * z1 + s1 * z0 + 2 * s1 * z1)
+        self.assertAlmostEqual(abs(force) / (1000.0 * 0.3**2 / 8.0), 1.0, delta=0.02)
+
+
+class Words(unittest.TestCase):
+    def test_the_brief_in_sentences(self) -> None:
+        text = " ".join(brief_sentences(demo_project().briefs[0], "si"))
+        for part in (
+            "620 mm long and 440 mm wide",
+            "1100 N from a foot of 240 × 90 mm on face A at (200, 220 mm)",
+            "4 times its own weight",
+            "sag at most 6 mm",
+            "at least 45 Hz",
+            "1.5 times 1.15 for fitting",
+        ):
+            self.assertIn(part, text)
+        band = " ".join(brief_sentences(demo_project().briefs[1], "inch_pound"))
+        self.assertIn("No mode lies between 85 and 130 Hz", band)
+        self.assertIn("face B", band)
+
+    def test_cells_in_words(self) -> None:
+        deflection = line_up().rows[0]
+        self.assertEqual(limit_text(deflection, "si"), "at most 6.00 mm")
+        self.assertEqual(distance_text(deflection, deflection.cells[1]), "6% over")
+        self.assertIn("in hand", distance_text(deflection, deflection.cells[2]))
+        explained = cell_explained(deflection, deflection.cells[1], "si")
+        for part in ("6.33 mm", "Method: plate solution", "estimated by a rule", "times the thickness"):
+            self.assertIn(part, explained)
+        self.assertEqual(percent_text(-0.1934), "−19%")
+        self.assertEqual(percent_text(11.4), "×12")
+        self.assertEqual(governing_text(line_up().results[1]), ("Deflection 0.95", "driver steps in"))
+
+
+class Records(unittest.TestCase):
+    def test_json_holds_no_infinity_and_all_that_is_promised(self) -> None:
+        record = json.loads(json.dumps(project_record(demo_project(), EVALUATOR), allow_nan=False))
+        self.assertEqual([brief["id"] for brief in record["briefs"]], ["b1", "b2", "b3"])
+        candidate = record["briefs"][0]["candidates"][1]
+        self.assertAlmostEqual(sum(candidate["areal_mass_parts"].values()), candidate["areal_mass"])
+        for check in candidate["checks"]:
+            for key in (
+                "check",
+                "reserve_factor",
+                "load_case",
+                "place",
+                "layer",
+                "value",
+                "allowable",
+                "method",
+                "source",
+            ):
+                self.assertIn(key, check)
+            if check["reserve_factor"] is not None:
+                self.assertEqual(check["passes"], check["reserve_factor"] >= check["required"])
+        self.assertTrue(math.isclose(candidate["checks"][0]["reserve_factor"], 0.9478, rel_tol=5e-3))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,82 @@
+"""The program without a window, as another program would call it."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import tempfile
+import unittest
+from pathlib import Path
+
+from omakase.cli import main
+from omakase.project.demo import demo_project
+from omakase.project.storage import to_bytes
+from tests.support import DEMO
+
+
+def run(*words: str) -> tuple[int, str, str]:
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        status = main(list(words))
+    return status, out.getvalue(), err.getvalue()
+
+
+class CommandLine(unittest.TestCase):
+    def setUp(self) -> None:
+        temporary = tempfile.TemporaryDirectory()
+        self.addCleanup(temporary.cleanup)
+        self.folder = Path(temporary.name)
+
+    def write(self, change: tuple[str, str] | None = None) -> str:
+        text = to_bytes(demo_project()).decode()
+        if change:
+            self.assertIn(change[0], text)
+            text = text.replace(*change, 1)
+        path = self.folder / "a.json"
+        path.write_text(text)
+        return str(path)
+
+    def test_evaluate_json(self) -> None:
+        status, out, err = run("evaluate", str(DEMO), "--json")
+        record = json.loads(out)
+        self.assertEqual((status, err), (0, ""))
+        self.assertEqual(record["briefs"][0]["candidates"][0]["name"], "Aluminium sheet 4")
+
+    def test_evaluate_as_text(self) -> None:
+        status, out, _ = run("evaluate", str(DEMO))
+        self.assertEqual(status, 0)
+        self.assertIn("Tricycle footwell floor", out)
+        self.assertIn("FAILS", out)
+
+    def test_a_broken_candidate_is_told_and_the_rest_computed(self) -> None:
+        status, out, err = run("evaluate", self.write(('"material": "pvc80"', '"material": "pvx80"')), "--json")
+        self.assertEqual(status, 1)
+        self.assertIn("no material is called 'pvx80'", err)
+        candidates = json.loads(out)["briefs"][0]["candidates"]
+        self.assertEqual([bool(c["error"]) for c in candidates], [False, True, False, False, False])
+
+    def test_validate(self) -> None:
+        self.assertEqual(run("validate", str(DEMO))[:2], (0, "no problems found\n"))
+        status, out, _ = run("validate", self.write(('"angle": 45.0', '"angle": 1e9')))
+        self.assertEqual(status, 1)
+        self.assertRegex(out, r"^briefs\[0\]\.candidates\[2\]\.layers\[0\]: .*outside")
+
+    def test_what_cannot_be_read(self) -> None:
+        for words in (("evaluate", "nothing.json"), ("validate", self.write(("omakase-project", "x")))):
+            status, out, err = run(*words)
+            self.assertEqual((status, out), (2, ""))
+            self.assertTrue(err.startswith("omakase: '"))
+
+    def test_report(self) -> None:
+        target = self.folder / "line.csv"
+        self.assertEqual(run("report", str(DEMO), str(target), "--brief", "b3")[0], 0)
+        self.assertIn("balsa", target.read_text("utf-8-sig"))
+        self.assertEqual(run("report", str(DEMO), str(target), "--brief", "b9")[0], 2)
+
+    def test_schema(self) -> None:
+        self.assertEqual(json.loads(run("schema")[1])["title"], "Omakase project")
+
+
+if __name__ == "__main__":
+    unittest.main()
