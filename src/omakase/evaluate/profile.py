@@ -40,8 +40,16 @@ def deflection_map(result: CandidateResult, index: int, columns: int, rows: int)
     case = result.response.cases[index]
     panel = result.response.panel
     x, y = np.linspace(0.0, panel.length, columns), np.linspace(0.0, panel.width, rows)
-    along_x = np.array([np.interp(x, case.w_x, case.w[:, j]) for j in range(len(case.w_y))])
-    return np.array([np.interp(y, case.w_y, along_x[:, i]) for i in range(columns)])
+    return _interpolated(_interpolated(case.w, case.w_x, x).T, case.w_y, y).T
+
+
+def _interpolated(values: np.ndarray, places: np.ndarray, at: np.ndarray) -> np.ndarray:
+    """Linear interpolation of all columns of ``values`` (n, m), given at ascending ``places`` (n,)."""
+    right = np.clip(np.searchsorted(places, at, side="right"), 1, len(places) - 1)
+    step = places[right] - places[right - 1]
+    # cell borders are sampled from both sides: two places at one point
+    share = np.divide(at - places[right - 1], step, out=np.zeros_like(at), where=step > 0.0)[:, None]
+    return values[right - 1] * (1.0 - share) + values[right] * share
 
 
 def thickness_profile(result: CandidateResult, index: int, x: float, y: float) -> ThicknessProfile:

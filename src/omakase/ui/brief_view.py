@@ -43,18 +43,23 @@ class BriefView(QScrollArea):
         self.session = session
         self.paragraphs: dict[str, Paragraph] = {}
         self._shape: object = None
+        self._shown: object = None
+        self._names: list[str] = []
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Brief")
         session.brief_changed.connect(self.refresh)
-        self.refresh()
 
     # --- keeping up with the document -----------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Shows the present values; the sentences are set anew only when their kind changes."""
         brief = self.session.brief
+        shown = None if brief is None else (brief.id, replace(brief, candidates=(), baseline=""), self.session.units)
+        if brief is not None and shown == self._shown and not self._briefs_changed():
+            return
+        self._shown = shown
         shape = None if brief is None else _shape(brief, [b.name for b in self.session.document.project.briefs])
         if shape != self._shape or brief is None:
             self._shape = shape
@@ -64,6 +69,11 @@ class BriefView(QScrollArea):
         for paragraph in self.paragraphs.values():
             paragraph.refresh(brief, self.session.units)
         self._show_problems(brief)
+
+    def _briefs_changed(self) -> bool:
+        """Whether other briefs came, went or were renamed since the last time."""
+        before, self._names = self._names, [brief.name for brief in self.session.document.project.briefs]
+        return before != self._names
 
     def _show_problems(self, brief: Brief) -> None:
         found: dict[str, list[str]] = {}
@@ -86,6 +96,7 @@ class BriefView(QScrollArea):
         focus = self._focused_name()
         page = QFrame()
         page.setProperty("role", "card")
+        self.setWidget(page)  # before it is filled: what moves to another parent has its style worked out again
         layout = QVBoxLayout(page)
         layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
         layout.setSpacing(SPACE)
@@ -97,7 +108,6 @@ class BriefView(QScrollArea):
         else:
             self._build_sentences(brief, layout)
         layout.addStretch(1)
-        self.setWidget(page)
         for paragraph in self.paragraphs.values():
             for field in paragraph.fields:
                 if focus and field.accessibleName() == focus:

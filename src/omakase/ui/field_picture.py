@@ -31,12 +31,11 @@ def band_image(deflection: np.ndarray, colours: np.ndarray) -> QImage:
     size = np.abs(deflection.T[::-1])
     largest = float(size.max())
     band = np.zeros(size.shape, int) if largest == 0.0 else np.minimum((size / largest * BANDS).astype(int), BANDS - 1)
-    pixels = colours[band].astype(np.float64)
-    border = np.zeros(size.shape, bool)
+    border = np.zeros(size.shape, int)
     border[:, 1:] |= band[:, 1:] != band[:, :-1]
     border[1:, :] |= band[1:, :] != band[:-1, :]
-    pixels[border] *= 0.82
-    rgb = np.ascontiguousarray(pixels.astype(np.uint8))
+    darker = (0.82 * colours).astype(np.uint8)
+    rgb = np.concatenate([colours, darker])[band + BANDS * border]
     rows, columns = band.shape
     return QImage(rgb.tobytes(), columns, rows, 3 * columns, QImage.Format.Format_RGB888).copy()
 
@@ -49,6 +48,7 @@ class FieldPicture(QWidget):
         self.session, self.theme = session, theme
         self._image: QImage | None = None
         self._image_of: tuple[object, ...] = ()
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
         self.setAccessibleName("Deflection over the panel")
         self.setMinimumHeight(90)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)

@@ -53,6 +53,7 @@ class LayerModel(QAbstractTableModel):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self.session, self.theme = session, theme
+        self._swatches: dict[tuple[object, ...], QPixmap] = {}
 
     @property
     def candidate(self) -> Candidate | None:
@@ -120,6 +121,15 @@ class LayerModel(QAbstractTableModel):
         return ""
 
     def _swatch(self, record: LayerRecord) -> QPixmap:
+        materials = materials_of(self.session.document.project)
+        key = (materials.get(record.material), record.angle, record.role, record.structural, self.theme.name)
+        if key not in self._swatches:
+            if len(self._swatches) > 500:
+                self._swatches.clear()
+            self._swatches[key] = self._drawn_swatch(record)
+        return self._swatches[key]
+
+    def _drawn_swatch(self, record: LayerRecord) -> QPixmap:
         pixmap = QPixmap(18, 16)
         pixmap.fill(Qt.GlobalColor.transparent)
         try:
@@ -286,14 +296,20 @@ class LayerTable(QTableView):
         vertical.hide()
         horizontal.setHighlightSections(False)
         horizontal.setMinimumSectionSize(20)
-        horizontal.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        horizontal.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         horizontal.setSectionResizeMode(MATERIAL, QHeaderView.ResizeMode.Stretch)
         self._fit_rows()
 
     def _fit_rows(self) -> None:
-        vertical = self.verticalHeader()
-        if vertical is not None:
-            vertical.setDefaultSectionSize(int(self.fontMetrics().height() * 1.55))
+        """Sizes of rows and columns for the present font; to the contents would be measured at every edit."""
+        vertical, metrics = self.verticalHeader(), self.fontMetrics()
+        height = int(metrics.height() * 1.55)
+        if vertical is None or vertical.defaultSectionSize() == height:
+            return
+        vertical.setDefaultSectionSize(height)
+        self.setColumnWidth(NUMBER, metrics.horizontalAdvance("88") + 34)
+        for column, widest in ((ANGLE, "−180.0°"), (THICKNESS, "0.00000"), (COUNTED, "Use")):
+            self.setColumnWidth(column, metrics.horizontalAdvance(widest) + 14)
 
     def refresh(self) -> None:
         """Shows the present layers; the cursor stays on its row."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from omakase.evaluate.engine import CandidateResult
@@ -52,6 +52,8 @@ class LineUpView(QWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self.session, self.theme = session, theme
+        self._columns: dict[str, tuple[object, QPixmap]] = {}
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
         self.setAccessibleName("Line-up of candidates")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.MinimumExpanding)
@@ -132,8 +134,38 @@ class LineUpView(QWidget):
         scale = (section.height() - 1.7 * self._em() - 10.0) / thickest if thickest else 0.0
         self._paint_labels(painter, line_up, section, scale, thickest)
         for i, result in enumerate(line_up.results):
-            left = self._label_width() + i * width
-            self._paint_column(painter, line_up, i, result, QRectF(left, 0.0, width, self.height()), section, scale)
+            left = int(self._label_width() + i * width)
+            size = QSize(int(self._label_width() + (i + 1) * width) - left, self.height())
+            painter.drawPixmap(left, 0, self._column(line_up, i, result, size, section, scale))
+
+    def _column(
+        self, line_up: LineUp, index: int, result: CandidateResult, size: QSize, section: QRectF, scale: float
+    ) -> QPixmap:
+        """A column as a picture, painted again only when something in it is other than before."""
+        candidate, ratio = result.candidate, self.devicePixelRatioF()
+        chosen, final = candidate.id == self.session.candidate_id, self.session.is_final(candidate.id)
+        shown = (
+            candidate, result, [(row.title, row.limit, row.cells[index]) for row in line_up.rows], size, section, scale,
+            chosen, final, candidate.id == line_up.brief.baseline, self.theme.name, self.session.units,
+            self.font().key(), font().key(), ratio,
+        )  # fmt: skip
+        kept = self._columns.get(candidate.id)
+        if kept is not None and kept[0] == shown:
+            return kept[1]
+        pixmap = QPixmap(size * ratio)
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(QColor(self.theme.panel))
+        painter = QPainter(pixmap)
+        for k in range(0, len(line_up.rows), 2):
+            top = section.bottom() + k * self._row()
+            painter.fillRect(QRectF(0, top, size.width(), self._row()), QColor(self.theme.paper))
+        column = QRectF(0.0, 0.0, size.width(), size.height())
+        self._paint_column(painter, line_up, index, result, column, section, scale)
+        painter.end()
+        if len(self._columns) > 40:
+            self._columns.clear()
+        self._columns[candidate.id] = shown, pixmap
+        return pixmap
 
     def _text(
         self, painter: QPainter, box: QRectF, text: str, align: Qt.AlignmentFlag, kind: str = "normal",

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QByteArray, QSettings, Qt
-from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence
+from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence, QShowEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QLabel,
@@ -36,6 +36,14 @@ from omakase.ui.profile_picture import ProfilePicture
 from omakase.ui.session import Session
 from omakase.ui.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 
+SPLITS = {
+    "main": [300, 980],
+    "left": [520, 230],
+    "right": [410, 330],
+    "bottom": [300, 385, 295],
+    "pictures": [170, 160],
+}
+FIRST_PAINT_MS = 40  # the window is painted before anything is computed
 SIZES = (8.0, 9.0, 10.0, 11.0, 12.0, 13.5, 15.0)
 
 
@@ -58,6 +66,7 @@ class MainWindow(QMainWindow):
         self.commands: list[QAction] = []
         self._closing = False
         self._arrange()
+        self.brief_view.refresh()
         self._make_actions()
         self.command_list = CommandList(self, lambda: self.commands)
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
@@ -69,25 +78,31 @@ class MainWindow(QMainWindow):
     # --- layout ---------------------------------------------------------------------------------------------
 
     def _arrange(self) -> None:
-        left = _splitter(Qt.Orientation.Vertical, [self.brief_view, self.panel_picture], [520, 230])
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(self.line_up_view)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        pictures = _splitter(Qt.Orientation.Vertical, [self.field_picture, self.profile_picture], [170, 160])
-        bottom = _splitter(
-            Qt.Orientation.Horizontal, [self.layup_editor, self.checks_view, pictures], [300, 385, 295]
-        )  # fmt: skip
-        right = _splitter(Qt.Orientation.Vertical, [scroll, bottom], [410, 330])
-        self.splitters = {"main": _splitter(Qt.Orientation.Horizontal, [left, right], [300, 980])}
-        self.splitters |= {"left": left, "right": right, "bottom": bottom, "pictures": pictures}
-        centre = QWidget()
+        # from the outside in: a widget that moves to another parent has its style worked out again
+        centre = QWidget(self)
+        self.setCentralWidget(centre)
         layout = QVBoxLayout(centre)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.notice)
-        layout.addWidget(self.splitters["main"], 1)
-        self.setCentralWidget(centre)
+        main = _splitter(Qt.Orientation.Horizontal, centre)
+        layout.addWidget(main, 1)
+        left, right = _splitter(Qt.Orientation.Vertical, main), _splitter(Qt.Orientation.Vertical, main)
+        scroll = QScrollArea(right)
+        bottom = _splitter(Qt.Orientation.Horizontal, right)
+        left.addWidget(self.brief_view)
+        left.addWidget(self.panel_picture)
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(self.line_up_view)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        bottom.addWidget(self.layup_editor)
+        bottom.addWidget(self.checks_view)
+        pictures = _splitter(Qt.Orientation.Vertical, bottom)
+        pictures.addWidget(self.field_picture)
+        pictures.addWidget(self.profile_picture)
+        self.splitters = {"main": main, "left": left, "right": right, "bottom": bottom, "pictures": pictures}
+        for name, sizes in SPLITS.items():
+            self.splitters[name].setSizes(sizes)
         bar = self.statusBar()
         assert bar is not None
         caution = QLabel(CAUTION)
@@ -312,6 +327,10 @@ class MainWindow(QMainWindow):
         saved = "not saved" if document.modified else ("saved" if document.path else "")
         self.state_label.setText(f"{computing}{saved}   Ctrl+K: all commands")
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        QTimer.singleShot(FIRST_PAINT_MS, self.session.start)
+
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
@@ -330,11 +349,9 @@ class MainWindow(QMainWindow):
         self.close()
 
 
-def _splitter(orientation: Qt.Orientation, widgets: list[QWidget], sizes: list[int]) -> QSplitter:
-    splitter = QSplitter(orientation)
+def _splitter(orientation: Qt.Orientation, parent: QWidget) -> QSplitter:
+    """A splitter in ``parent``, which takes it in itself if it is a splitter too."""
+    splitter = QSplitter(orientation, parent)
     splitter.setHandleWidth(3)
     splitter.setChildrenCollapsible(False)
-    for widget in widgets:
-        splitter.addWidget(widget)
-    splitter.setSizes(sizes)
     return splitter

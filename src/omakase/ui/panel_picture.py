@@ -26,16 +26,26 @@ class PanelPicture(QWidget):
         super().__init__()
         self.session, self.theme = session, theme
         self._dragged: tuple[int, QPointF] | None = None
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
         self.setAccessibleName("Picture of the panel with its supports and loads")
         self.setToolTip("Drag a patch to move it; click beside it to see the next load case.")
         self.setMouseTracking(True)
         self.setMinimumHeight(150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        session.brief_changed.connect(self.update)
+        self._shown: object = None
+        session.brief_changed.connect(self._refresh)
         session.looked_at.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(280, 230)
+
+    def _refresh(self) -> None:
+        """Paints anew when the panel, its loads or the units are other than shown; a layup does not matter here."""
+        brief = self.session.brief
+        shown = brief and (brief.id, brief.member, brief.load_cases, self.session.units)
+        if shown != self._shown:
+            self._shown = shown
+            self.update()
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme

@@ -10,7 +10,7 @@ from __future__ import annotations
 from concurrent.futures import Future, ThreadPoolExecutor
 
 import msgspec
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from omakase.core.checks.result import CheckResult
 from omakase.core.members.panel import FULL, QUICK, Accuracy
@@ -22,7 +22,13 @@ from omakase.project.library import materials_of
 from omakase.project.model import Brief, Candidate, LoadCase, find_brief, find_candidate
 from omakase.units import UnitSystem
 
+FULL_ORDER_DELAY_MS = 70
 Inputs = tuple[object, ...]
+
+
+def quick(brief: Brief) -> Accuracy:
+    """The quick order for a brief: the first modes only, unless a band forbids others too."""
+    return QUICK if brief.limits.frequency_band is None else msgspec.structs.replace(QUICK, modes=FULL.modes)
 
 
 class Session(QObject):
@@ -52,6 +58,13 @@ class Session(QObject):
         self._synchronous = synchronous
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="evaluate")
         self._line_up: LineUp | None = None
+        # the full order starts when the edit is painted and the keys rest: Python's threads share one processor
+        self._waiting: dict[str, tuple[Brief, Candidate, Inputs]] = {}
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(FULL_ORDER_DELAY_MS)
+        self._timer.timeout.connect(self._submit_waiting)
+        self._held = not synchronous  # until the window is painted: the first work imports for half a second
         self._arrived.connect(self._receive)
         document.changed.connect(self._document_changed)
         document.reset.connect(self.reset)
@@ -252,11 +265,25 @@ class Session(QObject):
                 self._pending.pop(candidate.id, None)
                 continue
             if candidate.id == self.candidate_id and not first_time:
-                self._results[candidate.id] = inputs, self.evaluator.evaluate(brief, candidate, materials, QUICK)
+                self._results[candidate.id] = inputs, self.evaluator.evaluate(brief, candidate, materials, quick(brief))
             if self._pending.get(candidate.id) != inputs:
                 self._pending[candidate.id] = inputs
-                self._submit(brief, candidate, inputs, FULL)
+                self._waiting[candidate.id] = brief, candidate, inputs
+                if not self._held:
+                    self._timer.start()
         self.results_changed.emit()
+
+    def start(self) -> None:
+        """Begins to compute; called when the window is there to see."""
+        if self._held:
+            self._held = False
+            self._submit_waiting()
+
+    def _submit_waiting(self) -> None:
+        waiting, self._waiting = self._waiting, {}
+        for brief, candidate, inputs in waiting.values():
+            if self._pending.get(candidate.id) == inputs:
+                self._submit(brief, candidate, inputs, FULL)
 
     def _submit(self, brief: Brief, candidate: Candidate, inputs: Inputs, accuracy: Accuracy) -> None:
         materials = materials_of(self.document.project)
@@ -288,5 +315,6 @@ class Session(QObject):
 
     def close(self) -> None:
         """Ends the worker threads; call before the application goes."""
+        self._timer.stop()
         self._pending.clear()
         self._pool.shutdown(wait=True, cancel_futures=True)

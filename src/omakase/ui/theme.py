@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from importlib import resources
 
 import msgspec
@@ -83,9 +84,15 @@ def set_base_size(points: float) -> None:
 
 
 def font(kind: str = "normal", bold: bool = False) -> QFont:
-    """The application's font in one of the three sizes."""
-    chosen = QFont(QGuiApplication.font())
-    chosen.setPointSizeF(chosen.pointSizeF() * TYPE_SCALE[kind])
+    """The application's font in one of the three sizes; not to be changed by who gets it."""
+    normal = QGuiApplication.font()
+    return _sized(normal.family(), normal.pointSizeF() * TYPE_SCALE[kind], bold)
+
+
+@lru_cache(maxsize=64)
+def _sized(family: str, points: float, bold: bool) -> QFont:
+    chosen = QFont(family)
+    chosen.setPointSizeF(points)
     chosen.setBold(bold)
     return chosen
 

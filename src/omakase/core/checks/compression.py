@@ -14,6 +14,15 @@ def face_forces(face: Face, case: CaseResponse) -> np.ndarray:
     return (s[..., 0:3] + face.z_middle * s[..., 3:6]) @ face.A.T + s[..., 6:9] @ face.B.T
 
 
+def face_compression(face: Face, case: CaseResponse) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """``principal_compression`` of a face's force; worked out once per load case."""
+    key = f"compression of face {face.name}"
+    if key not in case.derived:
+        case.derived[key] = principal_compression(face_forces(face, case))
+    first, second, direction = case.derived[key]
+    return first, second, direction
+
+
 def principal_compression(force: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Largest and smallest principal compression (N/m, positive, zero where tension) and direction of the largest.
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from omakase.core.checks.compression import directional_core_shear, face_forces, principal_compression
+from omakase.core.checks.compression import directional_core_shear, face_compression, face_forces, principal_compression
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 
@@ -30,10 +30,10 @@ def crimping(context: Context) -> list[CheckResult]:
     material = context.stack.layers[layer].material
     results = []
     for case in context.response.cases:
-        forces = [face_forces(face, case) for face in section.faces]
+        both = face_forces(section.faces[0], case) + face_forces(section.faces[1], case)
+        compressions = [*(face_compression(face, case) for face in section.faces), principal_compression(both)]
         worst, value, allowable, place = 0.0, 0.0, 0.0, Place(layer=layer)
-        for force in (*forces, forces[0] + forces[1]):
-            first, _, direction = principal_compression(force)
+        for first, _, direction in compressions:
             limit = crimping_load(directional_core_shear(section.core, direction), distance, section.core.thickness)
             index = first / limit
             i, j = np.unravel_index(np.argmax(index), index.shape)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from omakase.core.checks.compression import directional_bending, face_forces, principal_compression
+from omakase.core.checks.compression import directional_bending, face_compression
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 
@@ -36,7 +36,7 @@ def dimpling(context: Context) -> list[CheckResult]:
             material = context.stack.layers[nearest].material
             if "cell_size" not in material.properties:
                 continue
-            first, _, direction = principal_compression(face_forces(face, case))
+            first, _, direction = face_compression(face, case)
             allowable = dimpling_stress(
                 directional_bending(face, direction), face.thickness, material.value("cell_size")
             )

@@ -36,20 +36,26 @@ def face_failure(context: Context) -> list[CheckResult]:
     """Lowest load factor over all structural plies, both surfaces, all sampled places; one result per load case."""
     section = context.response.section
     criterion = CRITERIA[context.settings.criterion]
-    plies = [i for i, layer in enumerate(context.stack.layers) if layer.structural and layer.role == "ply"]
+    # plies of one material are judged together: (surfaces, x, y, 3) costs little more than one surface
+    by_material: dict[str, list[tuple[int, str, float, np.ndarray]]] = {}
+    for i, layer in enumerate(context.stack.layers):
+        if layer.structural and layer.role == "ply":
+            T = strain_rotation(layer.angle)
+            group = by_material.setdefault(layer.material.id, [])
+            group += [(i, name, z, T) for name, z in surfaces(section, i)]
     results = []
     for case in context.response.cases:
         best, place = np.inf, Place()
-        for layer in plies:
-            material = context.stack.layers[layer].material
-            T = strain_rotation(context.stack.layers[layer].angle)
-            for name, z in surfaces(section, layer):
-                factors = criterion(layer_strains(section, case, layer, z) @ T.T, material)
-                i, j = np.unravel_index(np.argmin(factors), factors.shape)
-                if factors[i, j] < best:
-                    best = float(factors[i, j])
-                    place = Place(float(case.x[i]), float(case.y[j]), layer, name)
-        governing = context.stack.layers[place.layer if place.layer is not None else plies[0]].material
+        for group in by_material.values():
+            material = context.stack.layers[group[0][0]].material
+            strains = np.stack([layer_strains(section, case, i, z) @ T.T for i, _, z, T in group])
+            factors = criterion(strains, material)
+            k, a, b = np.unravel_index(np.argmin(factors), factors.shape)
+            if factors[k, a, b] < best:
+                best = float(factors[k, a, b])
+                place = Place(float(case.x[a]), float(case.y[b]), group[k][0], group[k][1])
+        first = next(iter(by_material.values()))[0][0]
+        governing = context.stack.layers[place.layer if place.layer is not None else first].material
         factor = best / context.settings.ultimate_factor
         results.append(
             CheckResult(

@@ -10,8 +10,8 @@ import numpy as np
 
 from omakase.core.errors import PanelError
 from omakase.core.laminate.stack import Stack
-from omakase.core.plates.assembly import Assembler
-from omakase.core.plates.energies import Form, strain_energy
+from omakase.core.plates.assembly import Assembler, GroupedForm, grouped
+from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import Edges, Grid
 from omakase.core.plates.loads import PatchLoad, PlateLoad, Pressure
 from omakase.core.plates.section import PlateSection
@@ -23,7 +23,6 @@ MAX_ASPECT = 30.0
 MAX_PATCHES_PER_CASE = 6
 CLAMP_BREAK = 3.0  # boundary layers from a clamped edge to the break line beside it; see docs/methods.md
 CELL_ASPECT = 3.0
-FREQUENCY_COUNT = 6
 W_SAMPLES = 25  # per cell and direction
 
 
@@ -31,7 +30,7 @@ class Accuracy(msgspec.Struct, frozen=True):
     """How finely a panel is solved.
 
     Polynomial orders of the grid without break lines, of one cut beside clamps and of one cut around patches; sample
-    points per cell for each unit of order; relative tolerance of the frequencies' Lanczos iteration.
+    points per cell for each unit of order; relative tolerance of the frequencies' Lanczos iteration; how many modes.
     """
 
     smooth_order: int
@@ -39,10 +38,11 @@ class Accuracy(msgspec.Struct, frozen=True):
     patch_order: int
     sampling: float = 2.0
     eigen_tolerance: float = 1e-9
+    modes: int = 6
 
 
 FULL = Accuracy(10, 6, 6)
-QUICK = Accuracy(8, 5, 4, 2.0, 1e-5)
+QUICK = Accuracy(8, 5, 4, 2.0, 1e-5, 2)
 RAISED = Accuracy(12, 8, 8)
 
 
@@ -95,6 +95,7 @@ class CaseResponse:
         self.solution = solution
         self.x, self.y = samples.x, samples.y
         self._samples = samples
+        self.derived: dict[str, tuple[np.ndarray, ...]] = {}  # what one check worked out and others need too
         self.strains = solution.strains(samples)
         self.w_x, self.w_y = w_samples.x, w_samples.y
         self.w = solution.field("w", w_samples)
@@ -164,7 +165,7 @@ def _base_breaks(size: float, other: float) -> list[float]:
 
 
 def _model(
-    panel: Panel, section: PlateSection, energy: Form, patches: tuple[PatchLoad, ...], accuracy: Accuracy
+    panel: Panel, section: PlateSection, energy: GroupedForm, patches: tuple[PatchLoad, ...], accuracy: Accuracy
 ) -> tuple[PlateModel, tuple[Samples, Samples]]:
     x_breaks, y_breaks = _clamp_breaks(panel, section)
     for patch in patches:
@@ -221,7 +222,7 @@ def respond(
         footprint = tuple(sorted((msgspec.structs.replace(p, force=1.0) for p in case.patches), key=lambda p: p.bounds))
         groups.setdefault(footprint, []).append(i)
     solutions: dict[int, tuple[PlateSolution, Samples, Samples]] = {}
-    energy = strain_energy(section, max(panel.length, panel.width))
+    energy = grouped(strain_energy(section, max(panel.length, panel.width)))
     for footprint, members in groups.items():
         models[footprint], samples = _model(panel, section, energy, footprint, accuracy)
         loads = [_plate_loads(cases[i], section) for i in members]
@@ -231,7 +232,7 @@ def respond(
     if with_frequencies:
         base = models.get(()) or _model(panel, section, energy, (), accuracy)[0]
         models[()] = base
-        frequencies = tuple(float(f) for f in base.frequencies(FREQUENCY_COUNT, accuracy.eigen_tolerance)[0])
+        frequencies = tuple(float(f) for f in base.frequencies(accuracy.modes, accuracy.eigen_tolerance)[0])
     responses = tuple(CaseResponse(case, *solutions[i]) for i, case in enumerate(cases))
     unknowns = max((model.assembler.unknowns for model in models.values()), default=0)
     return PanelResponse(panel, section, responses, frequencies, unknowns)

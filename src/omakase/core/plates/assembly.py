@@ -86,13 +86,26 @@ class Strip:
 class Coefficients:
     """The coefficients of a form for one pair of fields as a table: (a, b) x derivatives by (c, d) y derivatives."""
 
-    def __init__(self, form: Form, f: str, g: str) -> None:
-        own = {key[2:]: value for key, value in form.items() if key[:2] == (f, g)}
+    def __init__(self, own: dict[tuple[int, int, int, int], float]) -> None:
         self.x_pairs = tuple(sorted({(a, b) for a, _, b, _ in own}))
         self.y_pairs = tuple(sorted({(c, d) for _, c, _, d in own}))
         self.table = np.zeros((len(self.x_pairs), len(self.y_pairs)))
         for (a, c, b, d), value in own.items():
             self.table[self.x_pairs.index((a, b)), self.y_pairs.index((c, d))] += value
+
+
+GroupedForm = dict[tuple[str, str], Coefficients]
+
+
+def grouped(form: Form) -> GroupedForm:
+    """A form as one table per pair of fields, as the assembler takes it; serves every grid of a panel."""
+    pairs: dict[tuple[str, str], dict[tuple[int, int, int, int], float]] = {}
+    for key, value in form.items():
+        pairs.setdefault(key[:2], {})[key[2:]] = value
+    return {pair: Coefficients(own) for pair, own in pairs.items()}
+
+
+NOTHING = Coefficients({})
 
 
 class Assembler:
@@ -122,12 +135,12 @@ class Assembler:
         self.unknowns = count
         self.strips = [Strip(grid, i, self.numbers) for i in range(shape[0])]
 
-    def matrices(self, forms: list[Form]) -> list[np.ndarray]:
+    def matrices(self, forms: list[GroupedForm]) -> list[np.ndarray]:
         """One symmetric matrix per strip, in the strip's own order of unknowns."""
-        present = {key[:2] for form in forms for key in form}
+        present = {pair for form in forms for pair in form}
         active = self.grid.fields
         pairs = {
-            (f, g): [Coefficients(form, f, g) for form in forms] for f in active for g in active if (f, g) in present
+            (f, g): [form.get((f, g), NOTHING) for form in forms] for f in active for g in active if (f, g) in present
         }
         return [self._strip_matrix(i, pairs) for i in range(len(self.strips))]
 

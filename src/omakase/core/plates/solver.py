@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from omakase.core.errors import SolverError
-from omakase.core.plates.assembly import Assembler
+from omakase.core.plates.assembly import Assembler, GroupedForm, grouped
 from omakase.core.plates.basis import Basis
 from omakase.core.plates.condensation import Factorisation, multiply
 from omakase.core.plates.energies import STRAINS, Form, inertia, membrane_load, strain_energy
@@ -82,10 +82,10 @@ class PlateModel:
     deflection (say so beyond half the thickness), linear material.
     """
 
-    def __init__(self, section: PlateSection, assembler: Assembler, energy: Form | None = None) -> None:
+    def __init__(self, section: PlateSection, assembler: Assembler, energy: GroupedForm | None = None) -> None:
         self.section, self.assembler, self.grid = section, assembler, assembler.grid
         if energy is None:
-            energy = strain_energy(section, max(self.grid.length, self.grid.width))
+            energy = grouped(strain_energy(section, max(self.grid.length, self.grid.width)))
         self.factor = Factorisation(assembler, assembler.matrices([energy]))
 
     def solve(self, cases: Sequence[Sequence[PlateLoad]]) -> list[PlateSolution]:
@@ -127,7 +127,7 @@ class PlateModel:
             eigsh,
         )  # slow to import and not needed for statics
 
-        matrices = self.assembler.matrices([form])
+        matrices = self.assembler.matrices([grouped(form)])
         size = self.assembler.unknowns
 
         def product(vector: np.ndarray) -> np.ndarray:
@@ -137,7 +137,7 @@ class PlateModel:
         operator = LinearOperator((size, size), matvec=product, dtype=float)
         start = np.random.default_rng(START_SEED).standard_normal(size)
         wanted = min(count, size - 1)
-        room = min(size, max(2 * wanted + 8, 20))
+        room = min(size, max(2 * wanted + 8, 20) if tolerance < 1e-6 else 2 * wanted + 8)
         try:
             values, vectors = eigsh(operator, k=wanted, which="LA", v0=start, ncv=room, tol=tolerance)
         except ArpackNoConvergence:
