@@ -14,7 +14,7 @@ EDITS = 12
 
 def measure() -> Iterator[Figure]:
     """Times of edits to every candidate with a core and to the brief."""
-    from PyQt6.QtCore import QSettings
+    from PyQt6.QtCore import QEventLoop, QSettings
 
     from omakase.project import edits
     from omakase.project.commands import replace
@@ -29,10 +29,13 @@ def measure() -> Iterator[Figure]:
     window.show()
     session = window.session
 
+    loop = QEventLoop()
+    session.results_changed.connect(lambda: loop.quit() if session.settled else None)
+
     def settle() -> None:
+        """Waits as the program does, asleep in the event loop: a busy wait would take the workers' processor."""
         while not session.settled:
-            application.processEvents()
-            time.sleep(0.001)
+            loop.exec()
         application.processEvents()
 
     painted: list[float] = []

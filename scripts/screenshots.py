@@ -83,6 +83,34 @@ def main(folder: Path) -> None:
     shoot("empty", lambda window: None, new_project())
     shoot("large-text", lambda window: window.step_size(4))
     shoot("small-window", lambda window: None, size=(1024, 700))
+    shoot_report(folder / "report.png")
+
+
+def shoot_report(target: Path) -> None:
+    """The one-page report of the demo's first brief, as it prints."""
+    from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QSize
+    from PyQt6.QtGui import QColor, QImage, QPainter
+    from PyQt6.QtPdf import QPdfDocument
+
+    from omakase.evaluate.engine import Evaluator
+    from omakase.evaluate.records import evaluate_brief
+    from omakase.project.demo import demo_project
+    from omakase.reports.page import line_up_pdf
+
+    project = demo_project()
+    data = line_up_pdf(project, evaluate_brief(project, project.briefs[0], Evaluator()))
+    buffer = QBuffer()
+    buffer.setData(QByteArray(data))
+    buffer.open(QIODevice.OpenModeFlag.ReadOnly)
+    document = QPdfDocument(None)
+    document.load(buffer)
+    page = document.render(0, QSize(1280, 904))
+    image = QImage(page.size(), QImage.Format.Format_RGB32)
+    image.fill(QColor("white"))
+    painter = QPainter(image)
+    painter.drawImage(0, 0, page)
+    painter.end()
+    image.save(str(target))
 
 
 if __name__ == "__main__":

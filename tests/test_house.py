@@ -8,6 +8,15 @@ import sys
 import unittest
 from pathlib import Path
 
+import msgspec
+
+from omakase.evaluate.records import project_record
+from omakase.project.demo import demo_project
+from omakase.project.library import shipped_materials
+from omakase.project.quickline import read_quick_line
+from omakase.project.storage import from_bytes
+from omakase.project.validation import problems
+
 ROOT = Path(__file__).parents[1]
 
 
@@ -49,20 +58,31 @@ class Documents(unittest.TestCase):
 
     def test_commands_in_the_readme_are_what_the_script_knows(self) -> None:
         script = (ROOT / "run").read_text()
-        for word in set(re.findall(r"\./run (\w+)", (ROOT / "README.md").read_text("utf-8"))):
+        for word in set(re.findall(r"\./run ([a-z]\w*)", (ROOT / "README.md").read_text("utf-8"))):
             with self.subTest(word):
                 known = word in ("evaluate", "validate", "report", "schema") or re.search(
                     rf"^ +.*\b{word}\b.*\)", script, re.M
                 )
                 self.assertTrue(known)
 
+    def test_the_example_project_opens_and_evaluates(self) -> None:
+        text = (ROOT / "docs" / "file-format.md").read_text("utf-8")
+        example = re.search(r"```json\n(.*?)```", text, re.S)
+        assert example is not None
+        project = from_bytes(example[1].encode(), "example")
+        self.assertEqual(problems(project), [])
+        results = project_record(project)["briefs"][0]["candidates"]
+        self.assertEqual([candidate["error"] for candidate in results], [None, None])
+
+    def test_lines_of_the_readme_read(self) -> None:
+        text = (ROOT / "README.md").read_text("utf-8")
+        lines = re.findall(r"^    ((?:\d |core |twill|al6082).*)$", text, re.M)
+        self.assertGreaterEqual(len(lines), 3)
+        for line in lines:
+            self.assertTrue(read_quick_line(line, shipped_materials()))
+
     def test_every_key_of_the_results_is_documented(self) -> None:
-        from omakase.evaluate.records import project_record
-        from omakase.project.demo import demo_project
-
         project = demo_project()
-        import msgspec
-
         record = project_record(msgspec.structs.replace(project, briefs=project.briefs[1:2]))
         text = (ROOT / "docs" / "results.md").read_text("utf-8")
 

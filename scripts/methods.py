@@ -1,0 +1,67 @@
+"""Writes docs/methods.md from the registered checks and the docstrings of the core: python -m scripts.methods."""
+
+from __future__ import annotations
+
+import inspect
+from pathlib import Path
+
+from omakase.core.checks.registry import all_checks
+from omakase.core.laminate import failure, stiffness
+from omakase.core.members import panel
+from omakase.core.plates import condensation, energies, grid, section, solver
+
+PAGE = Path(__file__).parents[1] / "docs" / "methods.md"
+HEAD = """# Methods, sources, ranges of validity
+
+Made by `python -m scripts.methods` from the checks' registrations and the docstrings beside the code; a test keeps it
+current. SI inside; angles in degrees; layers from face A (top, positive z) down. Loads in files are limit loads;
+strength is checked at ultimate = limit × factor of safety × special factor, deflection and frequency at limit load.
+"""
+FULL, QUICK, RAISED = panel.FULL, panel.QUICK, panel.RAISED
+WHY_BREAKS = f"""
+### Break lines
+
+A patch load is cut out of the grid, so that the pressure under it is smooth within each cell. Beside a clamped edge of
+a sandwich the faces' own bending fades as e^(−x/ℓ) with ℓ = √(ΣD_f/S); a line {panel.CLAMP_BREAK:g} ℓ from the clamp
+keeps that layer in cells of its own. Panels longer than {panel.CELL_ASPECT:g} widths are cut into equal cells.
+
+| Order | without breaks | beside clamps | around patches |
+|---|---|---|---|
+| quick | {QUICK.smooth_order} | {QUICK.clamp_order} | {QUICK.patch_order} |
+| full | {FULL.smooth_order} | {FULL.clamp_order} | {FULL.patch_order} |
+| raised | {RAISED.smooth_order} | {RAISED.clamp_order} | {RAISED.patch_order} |
+
+Raising the order above the full one moves the demo's deflections and frequencies by less than 0.1 % and its least
+reserve factors by less than 0.5 %.
+"""
+
+
+def _text(thing: object) -> str:
+    return inspect.cleandoc(thing.__doc__ or "")
+
+
+def methods_text() -> str:
+    """The whole page."""
+    parts = [HEAD, "## Panel\n", _text(section), WHY_BREAKS]
+    for title, thing in (
+        ("Edges", grid.held_functions),
+        ("Energy", energies),
+        ("Solution", condensation),
+        ("Range", solver.PlateModel),
+    ):
+        parts.append(f"### {title}\n\n{_text(thing)}\n")
+    parts.append("## Laminate\n")
+    parts.append(f"### Transverse shear\n\n{_text(stiffness.TransverseShear)}\n")
+    for function in (failure.maximum_strain, failure.tsai_wu):
+        parts.append(f"### {function.__name__.replace('_', ' ').capitalize()}\n\n{_text(function)}\n")
+    parts.append("## Checks\n")
+    for name, check in all_checks().items():
+        parts.append(
+            f"### {name.replace('_', ' ').capitalize()}\n\n{check.summary}.\n\n"
+            f"- Basis: {check.basis}\n- Valid: {check.validity}\n- {_text(check.run)}\n"
+        )
+    return "\n".join(parts).rstrip() + "\n"
+
+
+if __name__ == "__main__":
+    PAGE.write_text(methods_text(), "utf-8")
