@@ -114,7 +114,7 @@ class Panels(unittest.TestCase):
                 for t, b in points
             )
 
-        forward, back = (mean(response.cases[i].solution, patches[1 - i]) for i in (0, 1))
+        forward, back = (mean(response.cases[i].parts[0].solution, patches[1 - i]) for i in (0, 1))
         # each side is solved on a grid of its own: they agree as well as the grids resolve a load far away
         self.assertAlmostEqual(forward / back, 1.0, delta=4e-3)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import OrderedDict
 from functools import lru_cache
 
 import msgspec
@@ -12,8 +13,9 @@ from omakase.core.errors import PanelError
 from omakase.core.laminate.stack import Stack
 from omakase.core.plates.assembly import Assembler, GroupedForm, grouped
 from omakase.core.plates.energies import strain_energy
-from omakase.core.plates.grid import Edges, Grid
-from omakase.core.plates.loads import PatchLoad, PlateLoad, Pressure
+from omakase.core.plates.grid import Edges, Grid, merge_breaks
+from omakase.core.plates.iteration import Operator, solve_near
+from omakase.core.plates.loads import PatchLoad, Pressure
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.solver import PlateModel, PlateSolution, Samples, plate_fields
 
@@ -23,6 +25,7 @@ MAX_ASPECT = 30.0
 MAX_PATCHES_PER_CASE = 6
 CLAMP_BREAK = 3.0  # boundary layers from a clamped edge to the break line beside it; see docs/methods.md
 CELL_ASPECT = 3.0
+MAX_KEPT = 24
 W_SAMPLES = 25  # per cell and direction
 
 
@@ -30,7 +33,8 @@ class Accuracy(msgspec.Struct, frozen=True):
     """How finely a panel is solved.
 
     Polynomial orders of the grid without break lines, of one cut beside clamps and of one cut around patches; sample
-    points per cell for each unit of order; relative tolerance of the frequencies' Lanczos iteration; how many modes.
+    points per cell for each unit of order; relative tolerance of the frequencies' Lanczos iteration; how many modes;
+    whether the solution before an edit may serve as the start for the one after it (one thread at a time).
     """
 
     smooth_order: int
@@ -39,10 +43,11 @@ class Accuracy(msgspec.Struct, frozen=True):
     sampling: float = 2.0
     eigen_tolerance: float = 1e-9
     modes: int = 6
+    from_before: bool = False
 
 
 FULL = Accuracy(10, 6, 6)
-QUICK = Accuracy(8, 5, 4, 2.0, 1e-5, 2)
+QUICK = Accuracy(8, 5, 4, 2.0, 1e-5, 2, True)
 RAISED = Accuracy(12, 8, 8)
 
 
@@ -83,6 +88,19 @@ class LoadCase(msgspec.Struct, frozen=True):
                 raise PanelError(f"load case '{self.name}': {error}") from None
 
 
+class Part(msgspec.Struct, frozen=True, eq=False):
+    """One solution that a load case is the sum of, times ``factor``, with the case's sample points on its grid."""
+
+    factor: float
+    solution: PlateSolution
+    samples: Samples
+    w_samples: Samples
+
+    def strains(self, dx: int = 0, dy: int = 0) -> np.ndarray:
+        """Generalised strains at the samples, or a derivative of them: (x, y, 11)."""
+        return self.factor * self.solution.strains(self.samples, dx, dy)
+
+
 class CaseResponse:
     """Fields of one load case at limit load.
 
@@ -90,15 +108,15 @@ class CaseResponse:
     positive up, at places of its own ``w_x``, ``w_y``, close enough together that its largest value is met.
     """
 
-    def __init__(self, case: LoadCase, solution: PlateSolution, samples: Samples, w_samples: Samples) -> None:
+    def __init__(self, case: LoadCase, parts: list[Part]) -> None:
         self.case = case
-        self.solution = solution
-        self.x, self.y = samples.x, samples.y
-        self._samples = samples
+        self.parts = parts
+        first = parts[0]
+        self.x, self.y = first.samples.x, first.samples.y
         self.derived: dict[str, tuple[np.ndarray, ...]] = {}  # what one check worked out and others need too
-        self.strains = solution.strains(samples)
-        self.w_x, self.w_y = w_samples.x, w_samples.y
-        self.w = solution.field("w", w_samples)
+        self.strains: np.ndarray = sum((part.strains() for part in parts[1:]), first.strains())
+        self.w_x, self.w_y = first.w_samples.x, first.w_samples.y
+        self.w: np.ndarray = np.sum([part.factor * part.solution.field("w", part.w_samples) for part in parts], axis=0)
 
     def equilibrium_shear(self, section: PlateSection) -> np.ndarray:
         """Shear force (V_x, V_y), N/m, of a monolithic plate from the gradients of its moments: (x, y, 2).
@@ -107,8 +125,8 @@ class CaseResponse:
         slope and rotation, so that its stiffness would blow up what is left of the discretisation error.
         """
         stiffness = section.membrane[3:6, 0:6]
-        along_x = self.solution.strains(self._samples, dx=1)[..., 0:6] @ stiffness.T
-        along_y = self.solution.strains(self._samples, dy=1)[..., 0:6] @ stiffness.T
+        along_x = np.sum([part.strains(dx=1)[..., 0:6] for part in self.parts], axis=0) @ stiffness.T
+        along_y = np.sum([part.strains(dy=1)[..., 0:6] for part in self.parts], axis=0) @ stiffness.T
         return np.stack([along_x[..., 0] + along_y[..., 2], along_x[..., 2] + along_y[..., 1]], axis=-1)
 
     @property
@@ -128,15 +146,31 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
     unknowns: int
 
 
-GridKey = tuple[Panel, int, tuple[float, ...], tuple[float, ...], bool, tuple[str, ...]]
+class GridKey(msgspec.Struct, frozen=True):
+    """What decides a grid."""
+
+    panel: Panel
+    order: int
+    x_breaks: tuple[float, ...]
+    y_breaks: tuple[float, ...]
+    three_layer: bool
+    fields: tuple[str, ...]
 
 
 @lru_cache(maxsize=48)
-def _prepared(key: GridKey, per_cell: int) -> tuple[Assembler, tuple[Samples, Samples]]:
-    """Grid with its integrals and sample points; kept, since most edits change the layup and not the panel."""
-    panel, order, x_breaks, y_breaks, three_layer, fields = key
-    grid = Grid(panel.length, panel.width, panel.edges, order, x_breaks, y_breaks, three_layer, fields)
-    return Assembler(grid), (Samples(grid, per_cell), Samples(grid, W_SAMPLES))
+def _assembler(key: GridKey) -> Assembler:
+    """Grid with its integrals; kept, since most edits change the layup and not the panel."""
+    panel = key.panel
+    return Assembler(
+        Grid(panel.length, panel.width, panel.edges, key.order, key.x_breaks, key.y_breaks, key.three_layer, key.fields)
+    )
+
+
+@lru_cache(maxsize=256)
+def _samples(key: GridKey, per_cell: int, x_breaks: tuple[float, ...], y_breaks: tuple[float, ...]) -> Samples:
+    """Samples on one grid in the cells that the break lines of all grids of a load case make."""
+    grid = _assembler(key).grid
+    return Samples(grid, per_cell, merge_breaks(grid.length, x_breaks), merge_breaks(grid.width, y_breaks))
 
 
 def _clamp_breaks(panel: Panel, section: PlateSection) -> tuple[list[float], list[float]]:
@@ -164,40 +198,59 @@ def _base_breaks(size: float, other: float) -> list[float]:
     return [size * i / count for i in range(1, count)]
 
 
-def _model(
-    panel: Panel, section: PlateSection, energy: GroupedForm, patches: tuple[PatchLoad, ...], accuracy: Accuracy
-) -> tuple[PlateModel, tuple[Samples, Samples]]:
+def _grid_key(panel: Panel, section: PlateSection, patch: PatchLoad | None, accuracy: Accuracy) -> GridKey:
+    """The grid for one patch, or for loads without edges."""
     x_breaks, y_breaks = _clamp_breaks(panel, section)
-    for patch in patches:
+    order = accuracy.clamp_order if x_breaks or y_breaks else accuracy.smooth_order
+    if patch is not None:
         low_x, high_x, low_y, high_y = patch.bounds
         x_breaks += [low_x, high_x]
         y_breaks += [low_y, high_y]
-    if patches:
         order = accuracy.patch_order
-    else:
-        order = accuracy.clamp_order if x_breaks or y_breaks else accuracy.smooth_order
     if not x_breaks:
         x_breaks = _base_breaks(panel.length, panel.width)
     if not y_breaks:
         y_breaks = _base_breaks(panel.width, panel.length)
-    key = (
-        panel,
-        order,
-        tuple(sorted(x_breaks)),
-        tuple(sorted(y_breaks)),
-        section.kinematics == "three_layer",
-        plate_fields(section),
-    )
-    assembler, samples = _prepared(key, 2 * round(order * accuracy.sampling / 2.0) + 1)
-    return PlateModel(section, assembler, energy), samples
+    three_layer = section.kinematics == "three_layer"
+    return GridKey(panel, order, tuple(sorted(x_breaks)), tuple(sorted(y_breaks)), three_layer, plate_fields(section))
 
 
-def _plate_loads(case: LoadCase, section: PlateSection) -> list[PlateLoad]:
-    loads: list[PlateLoad] = [Pressure(p) for p in case.pressures]
-    loads += case.patches
-    if case.gravity:
-        loads.append(Pressure(section.areal_mass * STANDARD_GRAVITY * case.gravity))
-    return loads
+class Near:
+    """A solved plate kept as the start for one much like it: the same patch and grid, another layup."""
+
+    def __init__(self, model: PlateModel, patch: PatchLoad, solution: PlateSolution) -> None:
+        self._factor, self._assembler = model.factor, model.assembler
+        self._load = model.load_vector([patch])
+        self._last = solution.vector
+
+    def solve(self, energy: GroupedForm) -> PlateSolution | None:
+        """The solution for another section's energy; None when that is too far away for a few iterations."""
+        found = solve_near(Operator(self._assembler, energy), self._factor, self._load, self._last)
+        if found is None:
+            return None
+        self._last = found[0]
+        return PlateSolution(self._assembler, self._last)
+
+
+class _Kept(OrderedDict[tuple[GridKey, PatchLoad], Near]):
+    """The last few, so that a drag over many places does not fill the memory."""
+
+    def __setitem__(self, key: tuple[GridKey, PatchLoad], value: Near) -> None:
+        super().__setitem__(key, value)
+        while len(self) > MAX_KEPT:
+            self.popitem(last=False)
+
+
+_kept = _Kept()
+
+
+def _smooth_pressure(case: LoadCase, section: PlateSection) -> float:
+    """What presses on the whole face, Pa: pressures and own weight."""
+    return sum(case.pressures) + section.areal_mass * STANDARD_GRAVITY * case.gravity
+
+
+def _footprint(patch: PatchLoad) -> PatchLoad:
+    return msgspec.structs.replace(patch, force=1.0)
 
 
 def respond(
@@ -209,30 +262,56 @@ def respond(
 ) -> PanelResponse:
     """Response of a panel to its load cases.
 
-    Each set of patches gets a grid of its own, cut along the patches' edges; cases without patches and the
-    natural frequencies share the plain grid.  Raises PanelError, LayupError or SolverError.
+    A linear panel: each footprint is solved once under a unit force on a grid cut along its edges, pressure and the
+    natural frequencies on the plain grid; a load case is a sum of these.  Raises PanelError, LayupError or
+    SolverError.
     """
     section = PlateSection(stack)
     for case in cases:
         case.check_on(panel)
-    models: dict[tuple[PatchLoad, ...], PlateModel] = {}
-    groups: dict[tuple[PatchLoad, ...], list[int]] = {}
-    for i, case in enumerate(cases):
-        # forces differ between cases on the same rectangles; the grid does not care
-        footprint = tuple(sorted((msgspec.structs.replace(p, force=1.0) for p in case.patches), key=lambda p: p.bounds))
-        groups.setdefault(footprint, []).append(i)
-    solutions: dict[int, tuple[PlateSolution, Samples, Samples]] = {}
     energy = grouped(strain_energy(section, max(panel.length, panel.width)))
-    for footprint, members in groups.items():
-        models[footprint], samples = _model(panel, section, energy, footprint, accuracy)
-        loads = [_plate_loads(cases[i], section) for i in members]
-        for i, solution in zip(members, models[footprint].solve(loads), strict=True):
-            solutions[i] = solution, *samples
+    plain = _grid_key(panel, section, None, accuracy)
+    model = PlateModel(section, _assembler(plain), energy)
+    even = model.solve([[Pressure(1.0)]])[0]
+    unknowns = model.assembler.unknowns
+    units: dict[PatchLoad, tuple[GridKey, PlateSolution]] = {}
+    for patch in {_footprint(patch): None for case in cases for patch in case.patches}:
+        key = _grid_key(panel, section, patch, accuracy)
+        assembler = _assembler(key)
+        unknowns = max(unknowns, assembler.unknowns)
+        near = _kept.get((key, patch)) if accuracy.from_before else None
+        solution = near.solve(energy) if near is not None else None
+        if solution is None:
+            patch_model = PlateModel(section, assembler, energy)
+            solution = patch_model.solve([[patch]])[0]
+            if accuracy.from_before:
+                _kept[key, patch] = Near(patch_model, patch, solution)
+        units[patch] = key, solution
+    responses = []
+    for case in cases:
+        solutions = [(patch.force, *units[_footprint(patch)]) for patch in case.patches]
+        pressure = _smooth_pressure(case, section)
+        if pressure or not solutions:
+            solutions.append((pressure, plain, even))
+        responses.append(CaseResponse(case, _parts(solutions, accuracy)))
     frequencies: tuple[float, ...] = ()
     if with_frequencies:
-        base = models.get(()) or _model(panel, section, energy, (), accuracy)[0]
-        models[()] = base
-        frequencies = tuple(float(f) for f in base.frequencies(accuracy.modes, accuracy.eigen_tolerance)[0])
-    responses = tuple(CaseResponse(case, *solutions[i]) for i, case in enumerate(cases))
-    unknowns = max((model.assembler.unknowns for model in models.values()), default=0)
-    return PanelResponse(panel, section, responses, frequencies, unknowns)
+        frequencies = tuple(float(f) for f in model.frequencies(accuracy.modes, accuracy.eigen_tolerance)[0])
+    return PanelResponse(panel, section, tuple(responses), frequencies, unknowns)
+
+
+def _parts(solutions: list[tuple[float, GridKey, PlateSolution]], accuracy: Accuracy) -> list[Part]:
+    """Solutions of one load case with common sample points: the cells that all their break lines make."""
+    x_breaks = tuple(sorted({x for _, key, _ in solutions for x in key.x_breaks}))
+    y_breaks = tuple(sorted({y for _, key, _ in solutions for y in key.y_breaks}))
+    order = solutions[0][1].order  # of the patches where there are any
+    per_cell = 2 * round(order * accuracy.sampling / 2.0) + 1
+    return [
+        Part(
+            factor,
+            solution,
+            _samples(key, per_cell, x_breaks, y_breaks),
+            _samples(key, W_SAMPLES, x_breaks, y_breaks),
+        )
+        for factor, key, solution in solutions
+    ]

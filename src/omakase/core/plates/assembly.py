@@ -124,6 +124,7 @@ class Assembler:
         self._y = Integrals(grid.y, grid.order)
         self._x_stacks: dict[tuple[int, str, str, Pairs], np.ndarray] = {}
         self._y_stacks: dict[tuple[tuple[int, ...], str, str, Pairs], np.ndarray] = {}
+        self._whole_x: dict[tuple[str, str, Pairs], np.ndarray] = {}
         self.numbers: dict[str, np.ndarray] = {}
         count = 0
         for field in grid.fields:
@@ -191,6 +192,20 @@ class Assembler:
                 [self._y.row(f == "w", g == "w", c, d, cells)[free].ravel() for c, d in pairs]
             )
         return self._y_stacks[key]
+
+    def along_x(self, f: str, g: str, pairs: Pairs) -> np.ndarray:
+        """(derivative pairs, free x functions of f, of g) integrals over the whole length."""
+        key = (f, g, pairs)
+        if key not in self._whole_x:
+            free, cells = np.ix_(self.grid.free_x[f], self.grid.free_x[g]), tuple(range(len(self.grid.x_nodes) - 1))
+            self._whole_x[key] = np.array([self._x.row(f == "w", g == "w", a, b, cells)[free] for a, b in pairs])
+        return self._whole_x[key]
+
+    def along_y(self, f: str, g: str, pairs: Pairs) -> np.ndarray:
+        """(derivative pairs, free y functions of f, of g) integrals over the whole width."""
+        cells = tuple(range(len(self.grid.y_nodes) - 1))
+        shape = (len(pairs), int(self.grid.free_y[f].sum()), int(self.grid.free_y[g].sum()))
+        return self._y_stack(cells, f, g, pairs).reshape(shape)
 
     def gather(self, vector: np.ndarray) -> dict[str, np.ndarray]:
         """Coefficients per field, (x count, y count), of a vector of unknowns; held functions are zero."""

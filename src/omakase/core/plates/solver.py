@@ -19,15 +19,23 @@ START_SEED = 20260101
 
 
 class Samples:
-    """Sample points: the same reference points in every cell, cell borders sampled from both sides."""
+    """Sample points: the same reference points in every cell, cell borders sampled from both sides.
 
-    def __init__(self, grid: Grid, per_cell: int) -> None:
-        points = tuple(-np.cos(np.pi * np.arange(per_cell) / (per_cell - 1)))  # Chebyshev–Lobatto, ends included
+    ``x_nodes``, ``y_nodes`` : cells to sample, the grid's own by default; finer ones serve a sum of solutions on
+    several grids.  Each must lie inside one cell of the grid.
+    """
+
+    def __init__(
+        self, grid: Grid, per_cell: int, x_nodes: np.ndarray | None = None, y_nodes: np.ndarray | None = None
+    ) -> None:
+        points = -np.cos(np.pi * np.arange(per_cell) / (per_cell - 1))  # Chebyshev–Lobatto, ends included
+        x_nodes, y_nodes = (
+            (grid.x_nodes if x_nodes is None else x_nodes),
+            (grid.y_nodes if y_nodes is None else y_nodes),
+        )
         self.grid = grid
-        self._in_x = [(cell, points) for cell in range(len(grid.x_nodes) - 1)]
-        self._in_y = [(cell, points) for cell in range(len(grid.y_nodes) - 1)]
-        self.x = _places(grid.x_nodes, points)
-        self.y = _places(grid.y_nodes, points)
+        self.x, self._in_x = _places(grid.x_nodes, x_nodes, points)
+        self.y, self._in_y = _places(grid.y_nodes, y_nodes, points)
         self._tables: dict[tuple[bool, bool, int], np.ndarray] = {}
 
     def table_x(self, field: str, derivative: int) -> np.ndarray:
@@ -47,9 +55,18 @@ class Samples:
         return self._tables[key]
 
 
-def _places(nodes: np.ndarray, points: Sequence[float]) -> np.ndarray:
+def _places(
+    grid_nodes: np.ndarray, nodes: np.ndarray, points: np.ndarray
+) -> tuple[np.ndarray, list[tuple[int, tuple[float, ...]]]]:
+    """Places along an axis, and for each cell of ``nodes`` the grid's cell it lies in with reference points there."""
     middle, half = (nodes[1:] + nodes[:-1]) / 2.0, (nodes[1:] - nodes[:-1]) / 2.0
-    return (middle[:, None] + half[:, None] * np.array(points)).ravel()
+    places = middle[:, None] + half[:, None] * points
+    inside = []
+    for row, centre in zip(places, middle, strict=True):
+        cell = int(np.clip(np.searchsorted(grid_nodes, centre) - 1, 0, len(grid_nodes) - 2))
+        low, high = grid_nodes[cell], grid_nodes[cell + 1]
+        inside.append((cell, tuple((2.0 * row - low - high) / (high - low))))
+    return places.ravel(), inside
 
 
 class PlateSolution:
@@ -88,14 +105,18 @@ class PlateModel:
             energy = grouped(strain_energy(section, max(self.grid.length, self.grid.width)))
         self.factor = Factorisation(assembler, assembler.matrices([energy]))
 
+    def load_vector(self, loads: Sequence[PlateLoad]) -> np.ndarray:
+        """Work of a sum of loads per unit of each unknown, (unknowns,)."""
+        vector = np.zeros(self.assembler.unknowns)
+        for load in loads:
+            vector += self.assembler.scatter("w", load_table(self.grid, load))
+        return vector
+
     def solve(self, cases: Sequence[Sequence[PlateLoad]]) -> list[PlateSolution]:
         """Static solution for each case, a sum of loads."""
         if not cases:
             return []
-        loads = np.zeros((self.assembler.unknowns, len(cases)))
-        for i, case in enumerate(cases):
-            for load in case:
-                loads[:, i] += self.assembler.scatter("w", load_table(self.grid, load))
+        loads = np.stack([self.load_vector(case) for case in cases], axis=1)
         result = self.factor.solve(loads)
         if not np.all(np.isfinite(result)):
             raise SolverError("the solution is not finite: a stiffness or load is out of all proportion")
