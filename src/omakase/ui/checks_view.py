@@ -131,6 +131,7 @@ class ChecksView(QWidget):
         assert horizontal is not None
         vertical.hide()
         horizontal.setHighlightSections(False)
+        horizontal.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         horizontal.setStretchLastSection(False)
         for column in (RESERVE, CHECK, SOURCE):  # fitted when rows come and go: to the contents takes 5 ms per edit
             horizontal.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
@@ -185,7 +186,7 @@ class ChecksView(QWidget):
     def _fit_columns(self) -> None:
         metrics = self.table.fontMetrics()
         titles = [check.title for check in self.checks_model.checks]
-        self.table.setColumnWidth(RESERVE, metrics.horizontalAdvance("✗ 100.00") + 12)
+        self.table.setColumnWidth(RESERVE, metrics.horizontalAdvance("✗ 10.00") + 8)
         widest = max((metrics.horizontalAdvance(title) for title in titles), default=60)
         self.table.setColumnWidth(CHECK, widest + metrics.horizontalAdvance(" !") + 12)
         self.table.setColumnWidth(SOURCE, metrics.horizontalAdvance("E") + 14)

@@ -278,7 +278,7 @@ class LayerTable(QTableView):
         super().__init__()
         self.session = session
         self.layer_model = LayerModel(session, theme)
-        self._shown_count = self.layer_model.rowCount()
+        self._shown: tuple[str, str, tuple[LayerRecord, ...]] = ("", "", self.layer_model.layers())
         self.setModel(self.layer_model)
         self.setAccessibleName("Layers from face A down to face B")
         self.setItemDelegateForColumn(MATERIAL, MaterialDelegate(session, self))
@@ -295,6 +295,7 @@ class LayerTable(QTableView):
         assert horizontal is not None
         vertical.hide()
         horizontal.setHighlightSections(False)
+        horizontal.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         horizontal.setMinimumSectionSize(20)
         horizontal.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         horizontal.setSectionResizeMode(MATERIAL, QHeaderView.ResizeMode.Stretch)
@@ -307,9 +308,9 @@ class LayerTable(QTableView):
         if vertical is None or vertical.defaultSectionSize() == height:
             return
         vertical.setDefaultSectionSize(height)
-        self.setColumnWidth(NUMBER, metrics.horizontalAdvance("88") + 34)
-        for column, widest in ((ANGLE, "−180.0°"), (THICKNESS, "0.00000"), (COUNTED, "Use")):
-            self.setColumnWidth(column, metrics.horizontalAdvance(widest) + 14)
+        self.setColumnWidth(NUMBER, metrics.horizontalAdvance("88") + 28)
+        for column, widest in ((ANGLE, "Angle"), (THICKNESS, "0.0000"), (COUNTED, "Use")):
+            self.setColumnWidth(column, metrics.horizontalAdvance(widest) + 12)
 
     def refresh(self) -> None:
         """Shows the present layers; the cursor stays on its row."""
@@ -318,18 +319,18 @@ class LayerTable(QTableView):
         if editing:
             return
         count = self.layer_model.rowCount()
-        if count == self._shown_count:
-            self.layer_model.layoutChanged.emit()
+        shown, self._shown = self._shown, (self.session.candidate_id, self.session.units, self.layer_model.layers())
+        if count == len(shown[2]):
+            for changed in range(count):
+                if shown[:2] != self._shown[:2] or shown[2][changed] != self._shown[2][changed]:
+                    last = self.layer_model.index(changed, COUNTED)
+                    self.layer_model.dataChanged.emit(self.layer_model.index(changed, NUMBER), last)
         else:
-            self._shown_count = count
             self.layer_model.beginResetModel()
             self.layer_model.endResetModel()
             if count and row >= 0:  # where a selected row went, the one in its place is meant next
                 self.select_row(min(row, count - 1), column)
         self._fit_rows()
-        viewport = self.viewport()
-        if viewport is not None:
-            viewport.update()
 
     def rows(self) -> list[int]:
         """Selected rows, ascending."""

@@ -90,6 +90,9 @@ class LayupEditor(QWidget):
     def set_theme(self, theme: Theme) -> None:
         self.table.layer_model.theme = theme
         self.table.refresh()
+        viewport = self.table.viewport()
+        if viewport is not None:
+            viewport.update()
 
     def _edit(self, change, text: str) -> None:  # type: ignore[no-untyped-def]
         candidate = self.session.candidate

@@ -52,6 +52,7 @@ class LineUpView(QWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self.session, self.theme = session, theme
+        self._kept_labels: tuple[object, QPixmap] | None = None
         self._columns: dict[str, tuple[object, QPixmap]] = {}
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
         self.setAccessibleName("Line-up of candidates")
@@ -122,9 +123,9 @@ class LineUpView(QWidget):
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.theme.panel))
         line_up = self.session.line_up()
         if line_up is None or not line_up.results:
+            painter.fillRect(self.rect(), QColor(self.theme.panel))
             painter.setPen(QColor(self.theme.quiet))
             painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), HINT)
             return
@@ -132,11 +133,28 @@ class LineUpView(QWidget):
         section = QRectF(0.0, self._head(), self.width(), self._section_height(line_up))
         thickest = max((r.stack.thickness for r in line_up.results if r.stack is not None), default=0.0)
         scale = (section.height() - 1.7 * self._em() - 10.0) / thickest if thickest else 0.0
-        self._paint_labels(painter, line_up, section, scale, thickest)
+        painter.drawPixmap(0, 0, self._labels(line_up, section, scale, thickest))
         for i, result in enumerate(line_up.results):
             left = int(self._label_width() + i * width)
             size = QSize(int(self._label_width() + (i + 1) * width) - left, self.height())
             painter.drawPixmap(left, 0, self._column(line_up, i, result, size, section, scale))
+
+    def _labels(self, line_up: LineUp, section: QRectF, scale: float, thickest: float) -> QPixmap:
+        """Titles, limits and the ruler as a picture, kept like the columns; the stripes run on under the columns."""
+        shown = (
+            [(row.title, row.limit) for row in line_up.rows], self.size(), section, scale, thickest, self.theme.name,
+            self.session.units, self.font().key(), font().key(), self.devicePixelRatioF(),
+        )  # fmt: skip
+        if self._kept_labels is None or self._kept_labels[0] != shown:
+            ratio = self.devicePixelRatioF()
+            pixmap = QPixmap(self.size() * ratio)
+            pixmap.setDevicePixelRatio(ratio)
+            pixmap.fill(QColor(self.theme.panel))
+            painter = QPainter(pixmap)
+            self._paint_labels(painter, line_up, section, scale, thickest)
+            painter.end()
+            self._kept_labels = shown, pixmap
+        return self._kept_labels[1]
 
     def _column(
         self, line_up: LineUp, index: int, result: CandidateResult, size: QSize, section: QRectF, scale: float
@@ -311,7 +329,10 @@ class LineUpView(QWidget):
         painter.setFont(font("small"))
         taken = painter.fontMetrics().horizontalAdvance(right) + 4.0 if right else 0.0
         self._text(painter, lower, right, ALIGN_RIGHT, "small", self.theme.quiet)
-        self._text(painter, lower.adjusted(0, 0, -taken, 0), left, ALIGN_LEFT, "small", colour or self.theme.quiet)
+        room = lower.adjusted(0, 0, -taken, 0)
+        if painter.fontMetrics().horizontalAdvance(left) > room.width():
+            left = left.split(" ")[0]  # the share alone; mark and colour say which way
+        self._text(painter, room, left, ALIGN_LEFT, "small", colour or self.theme.quiet)
 
     # --- input ----------------------------------------------------------------------------------------------
 

@@ -84,7 +84,7 @@ class ProfilePicture(QWidget):
         self._paint_graph(painter, stresses, y, along, f"along ply, {stress_unit.label}", em)
         if profile.core_shear is not None:
             tau = max(abs(t) for t in profile.core_shear)
-            text = f"core τ {format_value(tau, 'core_stress', units, with_unit=True)}"
+            text = f"τ {format_value(tau, 'core_stress', units, with_unit=True)}"
             draw_elided(painter, stresses.adjusted(4, 0, -4, 0), int(Qt.AlignmentFlag.AlignVCenter), text)
         self._paint_foot(painter, em)
 

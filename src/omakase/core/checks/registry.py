@@ -49,7 +49,9 @@ def all_checks() -> dict[str, Registration]:
     """Every registered check by name, in the order of CHECK_MODULES."""
     for module in CHECK_MODULES:
         importlib.import_module(f"omakase.core.checks.{module}")
-    return dict(_registered)
+    # registered as imported, which may have been in another order
+    order = {f"omakase.core.checks.{module}": place for place, module in enumerate(CHECK_MODULES)}
+    return dict(sorted(_registered.items(), key=lambda item: order[item[1].run.__module__]))
 
 
 def run_all(context: Context) -> list[CheckResult]:

@@ -29,7 +29,8 @@ def maximum_strain(strain: np.ndarray, material: Material) -> np.ndarray:
     S12 = material.value("S12")
     tension = np.array([material.value("Xt") / E1, material.value("Yt") / E2, S12 / G12])
     compression = np.array([material.value("Xc") / E1, material.value("Yc") / E2, S12 / G12])
-    index = np.max(np.where(strain >= 0.0, strain / tension, -strain / compression), axis=-1)
+    # of the two only the one with the strain's own sign is positive
+    index = np.max(np.maximum(strain * (1.0 / tension), strain * (-1.0 / compression)), axis=-1)
     return _inverse(index)
 
 
