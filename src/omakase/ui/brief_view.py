@@ -13,6 +13,7 @@ from omakase.project.commands import replace
 from omakase.project.model import Brief, LoadCase
 from omakase.project.validation import brief_problems
 from omakase.ui.fields import ChoiceField, QuantityField, WordField, positive, within
+from omakase.ui.load_sentences import case_of, write_load
 from omakase.ui.paragraph import Paragraph, menu_button, small_button
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE
@@ -201,15 +202,15 @@ class BriefView(QScrollArea):
         name.setProperty("role", "title")
         p.word(
             name,
-            lambda b: _case(b, case.id).name,
+            lambda b: case_of(b, case.id).name,
             lambda text: self._edit(
-                lambda b: edits.set_case(b, replace(_case(b, case.id), name=text)), "rename the load case"
+                lambda b: edits.set_case(b, replace(case_of(b, case.id), name=text)), "rename the load case"
             ),
         )
         for i, load in enumerate(case.loads):
             if i:
                 p.text("and")
-            self._write_load(p, case.id, i, load)
+            write_load(p, self.session, case.id, i, load)
             drop = small_button("×", f"Remove load {i + 1} of {case.name}")
             drop.clicked.connect(lambda _on, i=i: self._set_load(case.id, i, None, "remove a load"))
             p.widget(drop)
@@ -223,69 +224,6 @@ class BriefView(QScrollArea):
         ]
         entries.append((f"remove the load case '{case.name}'", lambda: self._remove_case(case)))
         p.widget(menu_button("+", f"Add a load to {case.name}, or remove the case", entries))
-
-    def _write_load(self, p: Paragraph, case_id: str, i: int, load: model.Load) -> None:
-        def put(field: str, what: str, factor: Callable[[Brief], float] = lambda _b: 1.0) -> Callable[[float], None]:
-            def commit(value: float) -> None:
-                def change(b: Brief) -> Brief:
-                    return edits.set_load(b, case_id, i, replace(_load(b, case_id, i), **{field: value * factor(b)}))
-
-                self._edit(change, what, f"{what} {case_id} {i}")
-
-            return commit
-
-        def number(field: str, dimension: str, what: str, check: Callable[[float], str]) -> None:
-            p.quantity(
-                QuantityField(dimension, f"{what}, {case_id} load {i + 1}", check),
-                lambda b: getattr(_load(b, case_id, i), field),
-                put(field, what),
-            )
-
-        if isinstance(load, model.OwnWeight):
-            p.text("its own weight times")
-            number("g", "acceleration", "Multiple of g", lambda _value: "")
-            return
-        main, dimension = ("pressure", "pressure") if isinstance(load, model.PressureLoad) else ("force", "force")
-
-        def sign(b: Brief) -> float:
-            return -1.0 if getattr(_load(b, case_id, i), main) < 0.0 else 1.0
-
-        p.quantity(
-            QuantityField(dimension, f"{main.title()}, {case_id} load {i + 1}", positive),
-            lambda b: abs(getattr(_load(b, case_id, i), main)),
-            put(main, main, sign),
-        )
-        if isinstance(load, model.PatchLoad):
-            p.text("from a")
-            p.word(
-                WordField(f"What presses, {case_id} load {i + 1}"),
-                lambda b: getattr(_load(b, case_id, i), "what", ""),
-                lambda text: self._set_load(
-                    case_id, i, replace(_load(self._brief(), case_id, i), what=text), "name a load"
-                ),
-            )
-            p.text("of")
-            number("along_x", "length", "Patch length", positive)
-            p.text("×")
-            number("along_y", "length", "Patch width", positive)
-            p.text("at x")
-            number("x", "length", "Patch centre along the length", lambda _value: "")
-            p.text("y")
-            number("y", "length", "Patch centre across the width", lambda _value: "")
-        p.text("on")
-        p.choice(
-            ChoiceField(f"Face pressed on, {case_id} load {i + 1}", {"A": "face A", "B": "face B"}),
-            lambda b: "A" if getattr(_load(b, case_id, i), main) >= 0.0 else "B",
-            lambda face: self._set_load(
-                case_id,
-                i,
-                replace(
-                    _load(self._brief(), case_id, i),
-                    **{main: abs(getattr(_load(self._brief(), case_id, i), main)) * (1.0 if face == "A" else -1.0)},
-                ),
-                "turn a load over",
-            ),
-        )
 
     def _write_limit(self, p: Paragraph, name: str) -> None:
         def number(dimension: str, what: str) -> None:
@@ -393,7 +331,7 @@ class BriefView(QScrollArea):
 
     def _add_load(self, case_id: str, kind: str) -> None:
         brief = self._brief()
-        self._set_load(case_id, len(_case(brief, case_id).loads), edits.default_load(brief, kind), "add a load")
+        self._set_load(case_id, len(case_of(brief, case_id).loads), edits.default_load(brief, kind), "add a load")
 
     def add_case(self) -> None:
         """Adds a load case and shows it."""
@@ -405,14 +343,6 @@ class BriefView(QScrollArea):
 
     def _remove_case(self, case: LoadCase) -> None:
         self._edit(lambda b: edits.remove_case(b, case.id), f"remove the load case {case.name}")
-
-
-def _case(brief: Brief, case_id: str) -> LoadCase:
-    return next(case for case in brief.load_cases if case.id == case_id)
-
-
-def _load(brief: Brief, case_id: str, index: int) -> model.Load:
-    return _case(brief, case_id).loads[index]
 
 
 def _shape(brief: Brief, names: list[str]) -> object:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections import OrderedDict
 from functools import lru_cache
+from typing import Generic, TypeVar
 
 import msgspec
 import numpy as np
@@ -25,6 +26,7 @@ MAX_ASPECT = 30.0
 MAX_PATCHES_PER_CASE = 6
 CLAMP_BREAK = 3.0  # boundary layers from a clamped edge to the break line beside it; see docs/methods.md
 CELL_ASPECT = 3.0
+SPARE_SHAPES = 2  # beyond the modes asked for, so that two that change places stay in sight
 MAX_KEPT = 24
 W_SAMPLES = 25  # per cell and direction
 
@@ -232,16 +234,21 @@ class Near:
         return PlateSolution(self._assembler, self._last)
 
 
-class _Kept(OrderedDict[tuple[GridKey, PatchLoad], Near]):
+Key = TypeVar("Key")
+Value = TypeVar("Value")
+
+
+class _Kept(OrderedDict[Key, Value], Generic[Key, Value]):
     """The last few, so that a drag over many places does not fill the memory."""
 
-    def __setitem__(self, key: tuple[GridKey, PatchLoad], value: Near) -> None:
+    def __setitem__(self, key: Key, value: Value) -> None:
         super().__setitem__(key, value)
         while len(self) > MAX_KEPT:
             self.popitem(last=False)
 
 
-_kept = _Kept()
+_kept: _Kept[tuple[GridKey, PatchLoad], Near] = _Kept()
+_kept_shapes: _Kept[GridKey, np.ndarray] = _Kept()
 
 
 def _smooth_pressure(case: LoadCase, section: PlateSection) -> float:
@@ -294,10 +301,22 @@ def respond(
         if pressure or not solutions:
             solutions.append((pressure, plain, even))
         responses.append(CaseResponse(case, _parts(solutions, accuracy)))
-    frequencies: tuple[float, ...] = ()
-    if with_frequencies:
-        frequencies = tuple(float(f) for f in model.frequencies(accuracy.modes, accuracy.eigen_tolerance)[0])
+    frequencies = _frequencies(model, plain, accuracy) if with_frequencies else ()
     return PanelResponse(panel, section, tuple(responses), frequencies, unknowns)
+
+
+def _frequencies(model: PlateModel, key: GridKey, accuracy: Accuracy) -> tuple[float, ...]:
+    """Lowest frequencies; near a plate solved before they start from its shapes."""
+    before = _kept_shapes.get(key) if accuracy.from_before else None
+    if before is not None and before.shape[1] >= accuracy.modes + SPARE_SHAPES:
+        values, shapes = model.frequencies_near(before)
+    else:
+        count = accuracy.modes + (SPARE_SHAPES if accuracy.from_before else 0)
+        values, solutions = model.frequencies(count, accuracy.eigen_tolerance)
+        shapes = np.stack([solution.vector for solution in solutions], axis=1)
+    if accuracy.from_before:
+        _kept_shapes[key] = shapes
+    return tuple(float(f) for f in values[: accuracy.modes])
 
 
 def _parts(solutions: list[tuple[float, GridKey, PlateSolution]], accuracy: Accuracy) -> list[Part]:
