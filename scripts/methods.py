@@ -6,6 +6,7 @@ import inspect
 from pathlib import Path
 
 from omakase.core.checks.registry import all_checks
+from omakase.core.findings.registry import all_rules
 from omakase.core.laminate import failure, stiffness
 from omakase.core.members import panel
 from omakase.core.plates import condensation, energies, grid, section, solver
@@ -60,6 +61,9 @@ def methods_text() -> str:
             f"### {name.replace('_', ' ').capitalize()}\n\n{check.summary}.\n\n"
             f"- Basis: {check.basis}\n- Valid: {check.validity}\n- {_text(check.run)}\n"
         )
+    parts.append("## Findings\n")
+    for rule in all_rules().values():
+        parts.append(f"- **{rule.name.replace('_', ' ').capitalize()}**: {rule.summary}. {rule.basis}.")
     return "\n".join(parts).rstrip() + "\n"
 
 

@@ -204,6 +204,27 @@ class Brief(WindowTest):
         return QPointF(x, y)
 
 
+class Findings(WindowTest):
+    def test_a_finding_is_accepted_with_a_reason_that_is_kept(self) -> None:
+        session, view = self.window.session, self.window.layup_editor.findings
+        self.assertTrue(view.isHidden())
+        session.choose("c5")
+        self.process()
+        self.assertEqual(set(view.fields), {"unsymmetric", "ribbon"})
+        field = view.fields["ribbon"]
+        field.setFocus()
+        QTest.keyClicks(field, "the long edges carry")
+        QTest.keyClick(field, Qt.Key.Key_Return)
+        self.process()
+        self.assertEqual([entry.reason for entry in session.candidate.accepted], ["the long edges carry"])
+        self.assertEqual(len(session.line_up().results[4].open_findings), 1)
+        self.assertEqual(view.fields["ribbon"].text(), "the long edges carry")
+        session.document.undo()
+        self.assertEqual(session.candidate.accepted, ())
+        self.process()
+        self.assertEqual(view.fields["ribbon"].text(), "")
+
+
 class Why(WindowTest):
     def test_choosing_a_check_moves_the_pictures(self) -> None:
         view, session = self.window.checks_view, self.window.session

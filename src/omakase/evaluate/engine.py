@@ -11,6 +11,8 @@ import msgspec
 from omakase.core.checks.registry import run_all
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.errors import OmakaseError
+from omakase.core.findings.finding import Finding
+from omakase.core.findings.registry import find_all
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import TYPICAL_SCATTER, Source, least_trusted
@@ -31,7 +33,14 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False):
     stack: Stack | None = None
     response: PanelResponse | None = None
     checks: tuple[CheckResult, ...] = ()
+    findings: tuple[Finding, ...] = ()
     accuracy: Accuracy = FULL
+
+    @property
+    def open_findings(self) -> tuple[Finding, ...]:
+        """Findings that nobody has accepted."""
+        accepted = {entry.rule for entry in self.candidate.accepted}
+        return tuple(finding for finding in self.findings if finding.rule not in accepted)
 
     @property
     def ok(self) -> bool:
@@ -96,7 +105,8 @@ class Evaluator:
         except OmakaseError as error:
             return CandidateResult(candidate, error=str(error))
         context = Context(stack, response, translate.settings(brief), translate.limits(brief))
-        return CandidateResult(candidate, "", stack, response, tuple(run_all(context)), accuracy)
+        checks = tuple(run_all(context))
+        return CandidateResult(candidate, "", stack, response, checks, find_all(stack, checks), accuracy)
 
     def has_response(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy = FULL

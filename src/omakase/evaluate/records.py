@@ -68,6 +68,7 @@ def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, An
     if not result.ok or result.stack is None or result.response is None:
         return record
     governing = result.governing
+    accepted = {entry.rule: entry.reason for entry in result.candidate.accepted}
     return record | {
         "passes": result.passes,
         "mass": result.mass,
@@ -78,6 +79,17 @@ def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, An
         "frequencies": list(result.response.frequencies),
         "source": result.source,
         "governing_check": governing.check if governing else None,
+        "findings": [
+            {
+                "rule": finding.rule,
+                "text": finding.text,
+                "reason": finding.reason,
+                "fix": finding.fix,
+                "layers": list(finding.layers),
+                "accepted": accepted.get(finding.rule),
+            }
+            for finding in result.findings
+        ],
         "checks": [check_record(check, result) for check in result.checks],
     }
 

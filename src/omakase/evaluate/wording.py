@@ -216,6 +216,21 @@ def verdict(result: CandidateResult) -> str:
     return "fails " + (failed[0] if len(failed) == 1 else f"{failed[0]} and {len(failed) - 1} more")
 
 
+def findings_text(result: CandidateResult) -> list[str]:
+    """Each finding in a line, with what it was accepted for."""
+    accepted = {entry.rule: entry.reason for entry in result.candidate.accepted}
+    return [
+        finding.text + (f" (accepted: {accepted[finding.rule]})" if finding.rule in accepted else f"; {finding.fix}")
+        for finding in result.findings
+    ]
+
+
+def verdict_line(result: CandidateResult) -> str:
+    """The verdict with the number of findings that nobody has accepted."""
+    count = len(result.open_findings)
+    return verdict(result) + (f" · {count} finding{'s' if count > 1 else ''}" if count else "")
+
+
 def governing_text(result: CandidateResult) -> tuple[str, str]:
     """(check, load case and place) that governs a candidate."""
     check = result.governing

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from omakase.project.commands import ArrangeCandidates, replace
 from omakase.project.model import (
+    Accepted,
     Brief,
     Candidate,
     LayerRecord,
@@ -70,6 +71,12 @@ def mirror(candidate: Candidate) -> Candidate:
         face = layers[: cores[0]]
         return replace(candidate, layers=(*layers[: cores[-1] + 1], *reversed(face)))
     return replace(candidate, layers=(*layers, *reversed(layers)))
+
+
+def accept(candidate: Candidate, rule: str, reason: str) -> Candidate:
+    """A finding accepted for a reason; an empty reason takes that back."""
+    rest = tuple(accepted for accepted in candidate.accepted if accepted.rule != rule)
+    return replace(candidate, accepted=(*rest, Accepted(rule, reason)) if reason else rest)
 
 
 def step_angle(angle: float, step: float) -> float:

@@ -18,7 +18,13 @@ def from_version_0(records: Records) -> Records:
     return records
 
 
-MIGRATIONS: dict[int, Callable[[Records], Records]] = {0: from_version_0}
+def from_version_1(records: Records) -> Records:
+    """Version 1: candidates without accepted findings, which take their default."""
+    records["version"] = 2
+    return records
+
+
+MIGRATIONS: dict[int, Callable[[Records], Records]] = {0: from_version_0, 1: from_version_1}
 
 
 def migrate(records: Records, version: int) -> Records:

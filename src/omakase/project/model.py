@@ -15,7 +15,7 @@ from omakase.core.materials.material import Material
 from omakase.core.plates.grid import Edge
 
 FORMAT = "omakase-project"
-VERSION = 1
+VERSION = 2
 
 
 class _Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -104,6 +104,13 @@ class LayerRecord(_Record, frozen=True):
     structural: bool = True
 
 
+class Accepted(_Record, frozen=True):
+    """A finding that the designer knows of and lives with, by its rule's name, and why."""
+
+    rule: str
+    reason: str
+
+
 class Candidate(_Record, frozen=True):
     """A recipe for the brief; layers from face A (top) down to face B."""
 
@@ -112,6 +119,7 @@ class Candidate(_Record, frozen=True):
     layers: tuple[LayerRecord, ...] = ()
     origin: str = ""
     note: str = ""
+    accepted: tuple[Accepted, ...] = ()
 
 
 class Brief(_Record, frozen=True):

@@ -23,6 +23,7 @@ from omakase.evaluate.wording import (
     SOURCE_MARKS,
     brief_sentences,
     distance_text,
+    findings_text,
     governing_text,
     limit_text,
     percent_text,
@@ -124,6 +125,9 @@ def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
         check, place = governing_text(result) if result.ok else (result.error, "")
         governing.append([Paragraph(escape(check), _style(7.0)), Paragraph(escape(place), SMALL)])
     cells.append(governing)
+    if any(result.findings for result in results):
+        found = [[Paragraph(escape(text), SMALL) for text in findings_text(result)] for result in results]
+        cells.append([Paragraph("Findings", BODY), *found])
     if any(result.candidate.note for result in results):
         notes = [Paragraph(escape(result.candidate.note), SMALL) for result in results]
         cells.append([Paragraph("Note", BODY), *notes])

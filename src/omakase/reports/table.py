@@ -7,7 +7,7 @@ import io
 import math
 
 from omakase.evaluate.lineup import Cell, LineUp, Row
-from omakase.evaluate.wording import SOURCE_WORDS, governing_text, verdict
+from omakase.evaluate.wording import SOURCE_WORDS, findings_text, governing_text, verdict
 from omakase.project.quickline import laminate_code
 from omakase.units import FIELD, UnitSystem, display_unit, to_display
 
@@ -60,4 +60,7 @@ def line_up_csv(lineup: LineUp, units: UnitSystem) -> bytes:
     governing = [governing_text(r) if r.ok else ("", "") for r in results]
     writer.writerow(["Governing check, RF", "", "", *(safe(check) for check, _ in governing)])
     writer.writerow(["Governing place", "", "", *(safe(place) for _, place in governing)])
+    findings = [" / ".join(findings_text(r)) for r in results]
+    if any(findings):
+        writer.writerow(["Findings", "", "", *(safe(text) for text in findings)])
     return b"\xef\xbb\xbf" + text.getvalue().encode("utf-8")

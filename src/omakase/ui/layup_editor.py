@@ -12,6 +12,7 @@ from omakase.project.model import Candidate
 from omakase.project.quickline import QuickLineError, laminate_code, read_quick_line, write_quick_line
 from omakase.project.validation import layup_problems
 from omakase.ui.fields import FittingLine, WordField
+from omakase.ui.findings_view import FindingsView
 from omakase.ui.layer_table import ANGLE, THICKNESS, LayerTable
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
@@ -59,6 +60,7 @@ class LayupEditor(QWidget):
         self.message = QLabel()
         self.message.setWordWrap(True)
         self.table = LayerTable(session, theme)
+        self.findings = FindingsView(session)
         self.note = WordField("Note on the candidate")
         self.note.setPlaceholderText("note")
         self.note.setMaxLength(400)
@@ -85,7 +87,8 @@ class LayupEditor(QWidget):
         layout.addLayout(top)
         layout.addWidget(self.line)
         layout.addWidget(self.message)
-        layout.addWidget(self.table, 1)
+        layout.addWidget(self.table, 3)
+        layout.addWidget(self.findings, 2)
 
     def set_theme(self, theme: Theme) -> None:
         self.table.layer_model.theme = theme

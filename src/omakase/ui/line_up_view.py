@@ -12,11 +12,13 @@ from omakase.evaluate.wording import (
     SOURCE_MARKS,
     cell_explained,
     distance_text,
+    findings_text,
     governing_text,
     limit_text,
     percent_text,
     value_text,
     verdict,
+    verdict_line,
 )
 from omakase.project.quickline import laminate_code
 from omakase.ui.section_picture import draw_face_swatches, draw_section
@@ -265,7 +267,7 @@ class LineUpView(QWidget):
         code = laminate_code(candidate.layers, self.session.units)
         self._text(painter, box.translated(0, 1.05 * em), code, ALIGN_LEFT, "small", self.theme.quiet)
         baseline = candidate.id == line_up.brief.baseline
-        words = ("baseline · " if baseline else "") + verdict(result)
+        words = ("baseline · " if baseline else "") + verdict_line(result)
         if not self.session.is_final(candidate.id) and result.ok:
             words += " …"
         failed = not result.ok or not result.passes
@@ -382,5 +384,6 @@ class LineUpView(QWidget):
             return ""
         result = line_up.results[column]
         if row < 0 or not result.ok:
-            return result.error or f"{result.candidate.name}: {verdict(result)}. {result.candidate.note}".strip()
+            words = [result.error or f"{result.candidate.name}: {verdict(result)}. {result.candidate.note}".strip()]
+            return "\n".join([*words, *(f"Finding: {text}" for text in findings_text(result))])
         return cell_explained(line_up.rows[row], line_up.rows[row].cells[column], self.session.units)

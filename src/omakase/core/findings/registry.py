@@ -1,0 +1,58 @@
+"""The registry of rules.  A new finding is one file with a decorated function, named in RULE_MODULES."""
+
+from __future__ import annotations
+
+import importlib
+from collections.abc import Callable, Sequence
+
+import msgspec
+
+from omakase.core.checks.result import CheckResult
+from omakase.core.findings.finding import Finding, Rule
+from omakase.core.laminate.stack import Stack
+
+RULE_MODULES = (
+    "carbon_on_metal",
+    "one_axis",
+    "unsymmetric",
+    "unbalanced",
+    "stiff_on_wood",
+    "ribbon",
+    "resin_share",
+)
+
+
+class Registration(msgspec.Struct, frozen=True):
+    """A rule's identity, what it looks for, and its basis."""
+
+    name: str
+    summary: str
+    basis: str
+    run: Rule
+
+
+_registered: dict[str, Registration] = {}
+
+
+def register(name: str, summary: str, basis: str) -> Callable[[Rule], Rule]:
+    """Decorator that puts a rule on the list."""
+
+    def decorate(rule: Rule) -> Rule:
+        _registered[name] = Registration(name, summary, basis, rule)
+        return rule
+
+    return decorate
+
+
+def all_rules() -> dict[str, Registration]:
+    """Every registered rule by name, in the order of RULE_MODULES."""
+    for module in RULE_MODULES:
+        importlib.import_module(f"omakase.core.findings.{module}")
+    order = {f"omakase.core.findings.{module}": place for place, module in enumerate(RULE_MODULES)}
+    return dict(sorted(_registered.items(), key=lambda item: order[item[1].run.__module__]))
+
+
+def find_all(stack: Stack, checks: Sequence[CheckResult] = ()) -> tuple[Finding, ...]:
+    """All findings of all rules."""
+    found = (registration.run(stack, checks) for registration in all_rules().values())
+    return tuple(finding for finding in found if finding is not None)

@@ -1,0 +1,35 @@
+"""Plies with more or less resin than a process leaves."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from omakase.core.checks.result import CheckResult
+from omakase.core.findings.finding import Finding, names
+from omakase.core.findings.registry import register
+from omakase.core.laminate.stack import Stack
+
+LEAST, MOST = 0.28, 0.60
+
+
+@register(
+    "resin_share",
+    "A ply with less resin than any process leaves, or rich in it",
+    "Resin mass fraction 0.28 to 0.60 for cloth (common practice, no source)",
+)
+def resin_share(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | None:
+    """Resin mass fraction of each ply's material."""
+    plies = [i for i, layer in enumerate(stack.layers) if layer.material.kind == "ply"]
+    dry = [i for i in plies if stack.layers[i].material.value("resin_mass_fraction") < LEAST]
+    rich = [i for i in plies if stack.layers[i].material.value("resin_mass_fraction") > MOST]
+    if not dry and not rich:
+        return None
+    found, what = (dry, "less resin than a process leaves") if dry else (rich, "rich in resin")
+    share = stack.layers[found[0]].material.value("resin_mass_fraction")
+    return Finding(
+        "resin_share",
+        f"{names(stack, found)}: {what} ({share:.0%} of the mass)",
+        "dry plies leak and come apart; resin beyond what wets the fibres is mass without strength",
+        "weigh a sample and put the measured share into the material",
+        tuple(found),
+    )

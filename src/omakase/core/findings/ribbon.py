@@ -1,0 +1,33 @@
+"""Honeycomb with its ribbon the weak way."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from omakase.core.checks.result import CheckResult
+from omakase.core.findings.finding import Finding
+from omakase.core.findings.registry import register
+from omakase.core.laminate.stack import Stack
+
+
+@register(
+    "ribbon",
+    "The governing core shear runs across the ribbon of a honeycomb",
+    "L and W strengths of the core's record",
+)
+def ribbon(stack: Stack, checks: Sequence[CheckResult]) -> Finding | None:
+    """The least reserve in core shear is in W, and W is weaker than L."""
+    shear = min((c for c in checks if c.check == "core_shear"), key=lambda c: c.reserve_factor, default=None)
+    if shear is None or shear.place.layer is None or shear.place.surface != "mostly W":
+        return None
+    core = stack.layers[shear.place.layer]
+    if core.material.family != "honeycomb" or core.material.value("S23") > 0.9 * core.material.value("S13"):
+        return None
+    turned = core.angle + 90.0 if core.angle < 90.0 else core.angle - 90.0
+    return Finding(
+        "ribbon",
+        f"layer {shear.place.layer + 1}: the core shears across its ribbon (RF {shear.reserve_factor:.2f})",
+        f"across it the core has {core.material.value('S23') / core.material.value('S13'):.0%} of its strength along",
+        f"turn the ribbon to {turned:g}°",
+        (shear.place.layer,),
+    )

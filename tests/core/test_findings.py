@@ -1,0 +1,94 @@
+"""Rules that warn of a layup: each fires where it should and is silent beside it."""
+
+from __future__ import annotations
+
+import re
+import unittest
+
+from omakase.core.checks.registry import run_all
+from omakase.core.checks.result import Context, Limits, Settings
+from omakase.core.findings.registry import RULE_MODULES, all_rules, find_all
+from omakase.core.laminate.stack import Layer, Stack
+from omakase.core.materials.material import Material
+from omakase.core.materials.provenance import Sourced
+from omakase.core.members.panel import LoadCase, Panel, respond
+from omakase.core.plates.grid import Edges
+from omakase.project import translate
+from omakase.project.library import shipped_materials
+from omakase.project.model import Candidate
+from omakase.project.quickline import read_quick_line
+
+LIB = shipped_materials()
+
+
+def stack(line: str) -> Stack:
+    return translate.stack(Candidate("c", "c", read_quick_line(line, LIB)), LIB)
+
+
+def rules(line: str) -> set[str]:
+    return {finding.rule for finding in find_all(stack(line))}
+
+
+class Rules(unittest.TestCase):
+    def test_registrations_are_complete(self) -> None:
+        self.assertEqual(tuple(all_rules()), RULE_MODULES)
+        for rule in all_rules().values():
+            self.assertTrue(rule.summary and rule.basis)
+
+    def test_each_where_it_should_and_not_beside_it(self) -> None:
+        cases = [
+            (
+                "carbon_on_metal",
+                "twill200 0 ; al6082 2 ; twill200 0",
+                "twill200 0 ; satin300 0 ; al6082 2 ; satin300 0",
+            ),
+            ("one_axis", "ud200 5/0/-5", "ud200 0/0 ; twill200 45"),
+            ("unsymmetric", "ud200 0/0/90/90", "ud200 0/90/90/0"),
+            ("unsymmetric", "twill200 0/0 ; core pvc80 10 ; twill200 0", "twill200 0 ; core pvc80 10 ; twill200 0"),
+            ("unbalanced", "ud200 0/30/0", "ud200 30/-30/-30/30"),
+            ("stiff_on_wood", "twill200 0 ; ply-birch 6 ; twill200 0", "satin300 0 ; ply-birch 6 ; satin300 0"),
+        ]
+        for rule, fires, silent in cases:
+            with self.subTest(rule, line=fires):
+                self.assertIn(rule, rules(fires))
+                self.assertNotIn(rule, rules(silent))
+
+    def test_the_layers_are_named(self) -> None:
+        finding = next(f for f in find_all(stack("twill200 0 ; al6082 2 ; twill200 0")) if f.rule == "carbon_on_metal")
+        self.assertEqual(finding.layers, (0, 1, 2))
+        self.assertIn("layers 1, 2 and 3", finding.text)
+
+    def test_the_bow_of_an_unsymmetric_strip(self) -> None:
+        """A strip of two halves t with moduli E1 and E2, its middle stretched by ε and no moment: the curvature is
+        3/2 (E1 − E2)/(E1 + E2) ε/t (composite beam, derived; Poisson's effect is under 3 % here)."""
+        layup = stack("ud200 0/0/90/90")
+        ply = LIB["ud200"]
+        E1, E2, t = ply.value("E1"), ply.value("E2"), layup.thickness / 2.0
+        curvature = 1.5 * (E1 - E2) / (E1 + E2) * 1e-3 / t
+        finding = next(f for f in find_all(layup) if f.rule == "unsymmetric")
+        rise = re.search(r"rises by (\d+) mm", finding.text)
+        assert rise is not None
+        self.assertAlmostEqual(float(rise[1]) / (curvature / 8.0 * 1e3), 1.0, delta=0.03)
+
+    def test_ribbon_the_weak_way(self) -> None:
+        strip = Panel(0.3, 0.9, Edges("simple", "simple", "free", "free"))
+        for angle, expected in ((0.0, False), (90.0, True)):
+            line = f"twill200 0 ; core hc48 12.7 @{angle:g} ; twill200 0"
+            layup = stack(line)
+            response = respond(strip, layup, (LoadCase("air", (3000.0,)),))
+            found = find_all(layup, run_all(Context(layup, response, Settings(), Limits())))
+            self.assertEqual("ribbon" in {f.rule for f in found}, expected)
+            for finding in found:
+                self.assertIn("turn the ribbon to 0°", finding.fix)
+
+    def test_resin_share(self) -> None:
+        cloth = LIB["twill200"]
+        for share, expected in ((0.2, True), (0.45, False), (0.7, True)):
+            properties = cloth.properties | {"resin_mass_fraction": Sourced(share, "assumed")}
+            other = Material("x", "x", "ply", "carbon", properties)
+            layup = Stack((Layer(other, 0.0, 0.25e-3),))
+            self.assertEqual("resin_share" in {f.rule for f in find_all(layup)}, expected)
+
+
+if __name__ == "__main__":
+    unittest.main()
