@@ -55,6 +55,10 @@ def main(folder: Path) -> None:
         checks = window.session.result.checks if window.session.result else ()
         window.session.look_at_check(next(check for check in checks if check.check == "core_shear"))
 
+    def layup(window: MainWindow) -> None:
+        window.session.choose("c5")
+        window.pages.setCurrentIndex(1)
+
     def dark(window: MainWindow) -> None:
         window.session.choose_brief("b2")
         window.set_theme(DARK)
@@ -76,6 +80,7 @@ def main(folder: Path) -> None:
 
     shoot("bench", lambda window: None)
     shoot("why", core_shear)
+    shoot("layup", layup)
     shoot("dark", dark)
     shoot("mistake", mistake)
     shoot("inch-pound", inch_pound)

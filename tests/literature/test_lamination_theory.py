@@ -10,10 +10,10 @@ import unittest
 
 import numpy as np
 
+from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.failure import maximum_strain, tsai_wu
 from omakase.core.laminate.stack import Stack
 from omakase.core.laminate.stiffness import (
-    engineering_constants,
     laminate_abd,
     material_stiffness,
     strain_rotation,
@@ -46,11 +46,6 @@ class PlyStiffness(unittest.TestCase):
         rotated = transformed_stiffness(Q, 33.0)
         self.assertAlmostEqual(rotated[0, 0], U1 + U2 * np.cos(2 * theta) + U3 * np.cos(4 * theta), places=9)
         self.assertAlmostEqual(rotated[0, 2], U2 * np.sin(2 * theta) / 2 + U3 * np.sin(4 * theta), places=9)
-
-    def test_quasi_isotropic(self) -> None:
-        stack = Stack(tuple(sheet(GRAPHITE, 0.125e-3, angle) for angle in (0, 45, -45, 90, 90, -45, 45, 0)))
-        Ex, Ey, G, nu = engineering_constants(laminate_abd(stack)[0], stack.thickness)
-        np.testing.assert_allclose((Ex / 1e9, Ey / 1e9, nu, G / 1e9), (69.7, 69.7, 0.296, 26.9), rtol=0.002)
 
 
 class Coupling(unittest.TestCase):
@@ -117,6 +112,29 @@ class FirstPlyFailure(unittest.TestCase):
         turned = R @ strain @ R.T
         found = strain_rotation(25.0) @ np.array([1e-3, -2e-3, 0.4e-3])
         np.testing.assert_allclose(found, (turned[0, 0], turned[1, 1], 2 * turned[0, 1]), atol=1e-15)
+
+
+class Constants(unittest.TestCase):
+    """A laminate as one material."""
+
+    def test_quasi_isotropic(self) -> None:
+        """Tsai and Hahn, Introduction to Composite Materials (1980): E 69.7, ν 0.296, G 26.9 GPa."""
+        angles = (0, 45, -45, 90, 90, -45, 45, 0)
+        constants = LaminateConstants(Stack(tuple(sheet(GRAPHITE, 0.125e-3, angle) for angle in angles)))
+        own = constants.in_plane
+        for value, published in ((own.Ex, 69.7e9), (own.Ey, 69.7e9), (own.Gxy, 26.9e9), (own.nuxy, 0.296)):
+            self.assertAlmostEqual(value / published, 1.0, delta=0.002)
+        np.testing.assert_allclose(constants.modulus(np.arange(0.0, 180.0, 7.0)), own.Ex, rtol=1e-9)
+
+    def test_one_ply_off_its_axis(self) -> None:
+        """Jones (1999), eq. 2.97: 1/E = c⁴/E1 + (1/G12 − 2 ν12/E1) s²c² + s⁴/E2; in bending the same."""
+        E1, E2, G, nu = 181e9, 10.3e9, 7.17e9, 0.28
+        constants = LaminateConstants(Stack((sheet(orthotropic(E1, E2, G, nu), 1e-3),)))
+        angles = np.arange(0.0, 91.0, 5.0)
+        c, s = np.cos(np.radians(angles)), np.sin(np.radians(angles))
+        expected = 1.0 / (c**4 / E1 + (1.0 / G - 2.0 * nu / E1) * s**2 * c**2 + s**4 / E2)
+        for bending in (False, True):
+            np.testing.assert_allclose(constants.modulus(angles, bending), expected, rtol=1e-9)
 
 
 if __name__ == "__main__":

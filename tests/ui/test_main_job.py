@@ -9,6 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from omakase.core.laminate.constants import LaminateConstants
 from omakase.evaluate.engine import Evaluator
 from omakase.project.library import materials_of
 from omakase.project.model import Project, new_project
@@ -251,6 +252,23 @@ class Why(WindowTest):
         self.window.layup_editor.thicken_core(2)
         self.process()
         self.assertEqual(session.check.check, "core_shear")
+
+
+class Layup(WindowTest):
+    def test_properties_of_the_layup(self) -> None:
+        self.press(Qt.Key.Key_2, CTRL)
+        self.assertTrue(self.window.layup_picture.isVisible())
+        before = self.window.layup_picture.grab().toImage()
+        self.window.layup_editor.thicken_core(2)
+        self.process()
+        self.assertNotEqual(before, self.window.layup_picture.grab().toImage())
+        self.press(Qt.Key.Key_C, CTRL | SHIFT)
+        rows = self.application.clipboard().text().splitlines()
+        self.assertEqual((rows[0], rows[4], rows[8]), ("A, N/m", "B, N", "D, N m"))
+        A = LaminateConstants(self.window.session.result.stack).A
+        self.assertAlmostEqual(float(rows[1].split("\t")[0]) / A[0, 0], 1.0, delta=1e-5)
+        self.press(Qt.Key.Key_1, CTRL)
+        self.assertFalse(self.window.layup_picture.isVisible())
 
 
 class Looks(WindowTest):

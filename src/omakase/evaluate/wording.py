@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from omakase.core.checks.result import CheckResult
+from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.stack import Stack
 from omakase.evaluate.engine import WAITING, CandidateResult
 from omakase.evaluate.lineup import Cell, Row
@@ -31,6 +32,13 @@ SOURCE_WORDS = {
     "datasheet": "from a datasheet",
     "estimated": "estimated by a rule",
     "assumed": "assumed",
+}
+MASS_PARTS = {
+    "cloth": "cloth",
+    "resin": "resin",
+    "core": "core",
+    "uptake": "resin in the core",
+    "sheet": "sheet",
 }
 CAUTION = (
     "Sizing aid only. Certification rules, local codes and a licensed engineer decide on load-bearing parts of "
@@ -240,6 +248,16 @@ def governing_text(result: CandidateResult) -> tuple[str, str]:
     if check.place.layer is not None:
         parts.append(layer_label(result.stack, check.place.layer))
     return f"{check.title} {reserve_text(check.reserve_factor)}", " · ".join(parts)
+
+
+def stiffness_text(stack: Stack) -> str:
+    """A, B and D in SI units with tabs, as a spreadsheet takes them."""
+    constants = LaminateConstants(stack)
+    lines = []
+    for name, unit, matrix in (("A", "N/m", constants.A), ("B", "N", constants.B), ("D", "N m", constants.D)):
+        lines.append(f"{name}, {unit}")
+        lines += ["\t".join(f"{value:.6g}" for value in row) for row in matrix]
+    return "\n".join(lines) + "\n"
 
 
 def cell_explained(row: Row, cell: Cell, units: UnitSystem) -> str:

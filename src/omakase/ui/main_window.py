@@ -14,11 +14,12 @@ from PyQt6.QtWidgets import (
     QScrollArea,
     QSizePolicy,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from omakase.evaluate.wording import CAUTION
+from omakase.evaluate.wording import CAUTION, stiffness_text
 from omakase.project import edits
 from omakase.project.commands import ArrangeBriefs, EditHeader, replace
 from omakase.project.document import Document
@@ -29,6 +30,7 @@ from omakase.ui.command_list import CommandList
 from omakase.ui.field_picture import FieldPicture
 from omakase.ui.files import Files
 from omakase.ui.layup_editor import LayupEditor
+from omakase.ui.layup_picture import LayupPicture
 from omakase.ui.line_up_view import LineUpView
 from omakase.ui.notice import Notice
 from omakase.ui.panel_picture import PanelPicture
@@ -63,6 +65,7 @@ class MainWindow(QMainWindow):
         self.checks_view = ChecksView(self.session, theme)
         self.field_picture = FieldPicture(self.session, theme)
         self.profile_picture = ProfilePicture(self.session, theme)
+        self.layup_picture = LayupPicture(self.session, theme)
         self.commands: list[QAction] = []
         self._closing = False
         self._arrange()
@@ -97,7 +100,10 @@ class MainWindow(QMainWindow):
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         bottom.addWidget(self.layup_editor)
         bottom.addWidget(self.checks_view)
-        pictures = _splitter(Qt.Orientation.Vertical, bottom)
+        self.pages = QStackedWidget(bottom)
+        pictures = _splitter(Qt.Orientation.Vertical, self.pages)
+        self.pages.addWidget(pictures)
+        self.pages.addWidget(self.layup_picture)
         pictures.addWidget(self.field_picture)
         pictures.addWidget(self.profile_picture)
         self.splitters = {"main": main, "left": left, "right": right, "bottom": bottom, "pictures": pictures}
@@ -184,7 +190,10 @@ class MainWindow(QMainWindow):
         self._action(menu, "&Flip it over", "Ctrl+Shift+F", editor.flip)
         self._action(menu, "&Thicken the core", "Ctrl+Up", lambda: editor.thicken_core(1))
         self._action(menu, "T&hin the core", "Ctrl+Down", lambda: editor.thicken_core(-1))
+        self._action(menu, "&Copy its A, B and D as text", "Ctrl+Shift+C", self.copy_stiffness)
         menu = self._menu("&View")
+        self._action(menu, "Pictures of the &panel", "Ctrl+1", lambda: self.pages.setCurrentIndex(0))
+        self._action(menu, "Pictures of the la&yup", "Ctrl+2", lambda: self.pages.setCurrentIndex(1))
         self._action(menu, "&Light or dark", "Ctrl+T", self.switch_theme)
         self._action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: self.step_size(1))
         self._action(menu, "&Smaller text", "Ctrl+-", lambda: self.step_size(-1))
@@ -278,6 +287,15 @@ class MainWindow(QMainWindow):
             text = f"baseline: {candidate.name}" if other else "no baseline"
             self.session.do(edits.arrange(brief, brief.candidates, text, other))
 
+    def copy_stiffness(self) -> None:
+        """Puts the stiffness matrices of the chosen layup on the clipboard, SI, for a spreadsheet."""
+        result, clipboard = self.session.result, QApplication.clipboard()
+        if result is None or result.stack is None or clipboard is None:
+            self._tell("there is no layup to copy from")
+            return
+        clipboard.setText(stiffness_text(result.stack))
+        self._tell("A, B and D copied (SI, tab between columns)")
+
     # --- looks ----------------------------------------------------------------------------------------------
 
     def set_theme(self, theme: Theme) -> None:
@@ -287,7 +305,7 @@ class MainWindow(QMainWindow):
         apply_theme(application, theme)
         for view in (
             self.panel_picture, self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
-            self.profile_picture,
+            self.profile_picture, self.layup_picture,
         ):  # fmt: skip
             view.set_theme(theme)
 

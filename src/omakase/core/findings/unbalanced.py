@@ -10,7 +10,7 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.findings.finding import Finding
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
-from omakase.core.laminate.stiffness import abd, stack_stiffness
+from omakase.core.laminate.stiffness import laminate_abd
 
 LEAST_SHARE = 0.05
 
@@ -22,7 +22,7 @@ LEAST_SHARE = 0.05
 )
 def unbalanced(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | None:
     """Shear strain per stretch along x or y, from A alone."""
-    A, _, _ = abd(stack_stiffness(stack), stack.z_top, stack.z_bottom)
+    A, _, _ = laminate_abd(stack)
     compliance = np.linalg.inv(A)
     share = max(abs(compliance[2, axis] / compliance[axis, axis]) for axis in (0, 1))
     if share < LEAST_SHARE:

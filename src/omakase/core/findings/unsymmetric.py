@@ -10,7 +10,7 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.findings.finding import Finding
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
-from omakase.core.laminate.stiffness import abd, stack_stiffness
+from omakase.core.laminate.stiffness import laminate_abd
 
 STRETCH = 1e-3
 LEAST_RISE = 0.002  # of a length, at the stretch above; below it nobody sees the bow
@@ -23,7 +23,7 @@ LEAST_RISE = 0.002  # of a length, at the stretch above; below it nobody sees th
 )
 def unsymmetric(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | None:
     """Curvature and twist that a stretch of 0.1 % along x or y brings, the rest left free."""
-    A, B, D = abd(stack_stiffness(stack), stack.z_top, stack.z_bottom)
+    A, B, D = laminate_abd(stack)
     compliance = np.linalg.inv(np.block([[A, B], [B, D]]))
     worst, twist = 0.0, 0.0
     for axis in (0, 1):
@@ -35,8 +35,8 @@ def unsymmetric(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | None:
         return None
     return Finding(
         "unsymmetric",
-        f"not symmetric: stretched by 0.1 % along an axis, each metre of it rises by {worst / 8.0 * 1e3:.0f} mm and "
-        f"twists by {np.degrees(twist):.1f}°",
+        f"not symmetric: stretched by 0.1 % along an axis, each metre of it rises by {worst / 8.0 * 1e3:.0f} mm"
+        + (f" and twists by {np.degrees(twist):.1f}°" if twist >= LEAST_RISE else ""),
         "cure and heat strain its halves differently, and it comes out of the mould bowed or twisted",
         "mirror the plies about the middle, or hold the part in a frame",
     )

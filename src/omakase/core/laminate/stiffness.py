@@ -127,17 +127,3 @@ class TransverseShear:
                 f = self.distribution(i, middle + half * point)
                 compliance += weight * half * f.T @ shear_compliance @ f
         return compliance
-
-
-def engineering_constants(stiffness: np.ndarray, thickness: float) -> tuple[float, float, float, float]:
-    """(E_x, E_y, G_xy, ν_xy) in Pa of a membrane stiffness A, (3, 3), N/m, spread over ``thickness`` in m.
-
-    For bending pass 12 D/h² in place of A.  The laminate is free to strain in the other directions.
-    """
-    compliance = np.linalg.inv(stiffness / thickness)
-    return (
-        1.0 / compliance[0, 0],
-        1.0 / compliance[1, 1],
-        1.0 / compliance[2, 2],
-        -compliance[0, 1] / compliance[0, 0],
-    )
