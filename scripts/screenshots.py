@@ -59,6 +59,11 @@ def main(folder: Path) -> None:
         window.session.choose("c5")
         window.pages.setCurrentIndex(1)
 
+    def material(window: MainWindow) -> None:
+        window.session.choose("c5")
+        window.layup_editor.table.select_row(2)
+        window.pages.setCurrentIndex(2)
+
     def dark(window: MainWindow) -> None:
         window.session.choose_brief("b2")
         window.set_theme(DARK)
@@ -81,6 +86,7 @@ def main(folder: Path) -> None:
     shoot("bench", lambda window: None)
     shoot("why", core_shear)
     shoot("layup", layup)
+    shoot("material", material)
     shoot("dark", dark)
     shoot("mistake", mistake)
     shoot("inch-pound", inch_pound)

@@ -267,6 +267,16 @@ class Layup(WindowTest):
         self.assertEqual((rows[0], rows[4], rows[8]), ("A, N/m", "B, N", "D, N m"))
         A = LaminateConstants(self.window.session.result.stack).A
         self.assertAlmostEqual(float(rows[1].split("\t")[0]) / A[0, 0], 1.0, delta=1e-5)
+        self.press(Qt.Key.Key_3, CTRL)
+        card = self.window.material_card
+        self.assertEqual(card.chooser.currentText(), "twill200")
+        self.window.layup_editor.table.select_row(1)
+        self.process()
+        self.assertEqual(card.chooser.currentText(), "pvc80")
+        shown = {card.table.item(row, 0).text(): card.table.item(row, 1).text() for row in range(card.table.rowCount())}
+        material = materials_of(self.window.session.document.project)["pvc80"]
+        self.assertEqual(shown["ρ"], f"{material.value('density'):.0f} kg/m³")
+        self.assertEqual(len(shown), len(material.properties))
         self.press(Qt.Key.Key_1, CTRL)
         self.assertFalse(self.window.layup_picture.isVisible())
 

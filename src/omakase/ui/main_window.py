@@ -32,6 +32,7 @@ from omakase.ui.files import Files
 from omakase.ui.layup_editor import LayupEditor
 from omakase.ui.layup_picture import LayupPicture
 from omakase.ui.line_up_view import LineUpView
+from omakase.ui.material_card import MaterialCard
 from omakase.ui.notice import Notice
 from omakase.ui.panel_picture import PanelPicture
 from omakase.ui.profile_picture import ProfilePicture
@@ -66,6 +67,7 @@ class MainWindow(QMainWindow):
         self.field_picture = FieldPicture(self.session, theme)
         self.profile_picture = ProfilePicture(self.session, theme)
         self.layup_picture = LayupPicture(self.session, theme)
+        self.material_card = MaterialCard(self.session, self.layup_editor.table)
         self.commands: list[QAction] = []
         self._closing = False
         self._arrange()
@@ -104,6 +106,7 @@ class MainWindow(QMainWindow):
         pictures = _splitter(Qt.Orientation.Vertical, self.pages)
         self.pages.addWidget(pictures)
         self.pages.addWidget(self.layup_picture)
+        self.pages.addWidget(self.material_card)
         pictures.addWidget(self.field_picture)
         pictures.addWidget(self.profile_picture)
         self.splitters = {"main": main, "left": left, "right": right, "bottom": bottom, "pictures": pictures}
@@ -194,6 +197,7 @@ class MainWindow(QMainWindow):
         menu = self._menu("&View")
         self._action(menu, "Pictures of the &panel", "Ctrl+1", lambda: self.pages.setCurrentIndex(0))
         self._action(menu, "Pictures of the la&yup", "Ctrl+2", lambda: self.pages.setCurrentIndex(1))
+        self._action(menu, "&Material of the layer", "Ctrl+3", lambda: self.pages.setCurrentIndex(2))
         self._action(menu, "&Light or dark", "Ctrl+T", self.switch_theme)
         self._action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: self.step_size(1))
         self._action(menu, "&Smaller text", "Ctrl+-", lambda: self.step_size(-1))
