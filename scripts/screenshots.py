@@ -62,7 +62,12 @@ def main(folder: Path) -> None:
     def material(window: MainWindow) -> None:
         window.session.choose("c5")
         window.layup_editor.table.select_row(2)
-        window.pages.setCurrentIndex(2)
+        window.copy_material()
+        model = window.material_card.model
+        row = next(i for i, entry in enumerate(model.rows) if entry.key == "G23")
+        model.setData(model.index(row, 1), "21 MPa")
+        model.setData(model.index(row, 2), "tested")
+        model.setData(model.index(row, 3), "short beam, 5 of them")
 
     def dark(window: MainWindow) -> None:
         window.session.choose_brief("b2")

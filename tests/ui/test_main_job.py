@@ -15,6 +15,7 @@ from omakase.project.library import materials_of
 from omakase.project.model import Project, new_project
 from omakase.project.storage import Recovery, left_behind
 from omakase.ui.layer_table import ANGLE, MATERIAL, THICKNESS
+from omakase.ui.material_card import SOURCE, VALUE
 from tests.ui.support import WindowTest
 
 CTRL, SHIFT, ALT = (
@@ -50,7 +51,7 @@ class Decide(WindowTest):
         self.assertFalse(session.document.modified)
         self.assertEqual(json.loads(path.read_bytes())["briefs"][0]["candidates"][1]["layers"][1]["thickness"], 0.012)
         shown = [self.value(row.key, c.id) for row in session.line_up().rows for c in session.brief.candidates]
-        window.files.ask_open = lambda: str(path)
+        window.files.ask_open = lambda _kinds: str(path)
         self.press(Qt.Key.Key_O, CTRL)
         again = [self.value(row.key, c.id) for row in session.line_up().rows for c in session.brief.candidates]
         self.assertEqual(shown, again)
@@ -273,12 +274,56 @@ class Layup(WindowTest):
         self.window.layup_editor.table.select_row(1)
         self.process()
         self.assertEqual(card.chooser.currentText(), "pvc80")
-        shown = {card.table.item(row, 0).text(): card.table.item(row, 1).text() for row in range(card.table.rowCount())}
+        shown = {entry.symbol: entry.value for entry in card.model.rows}
         material = materials_of(self.window.session.document.project)["pvc80"]
         self.assertEqual(shown["ρ"], f"{material.value('density'):.0f} kg/m³")
         self.assertEqual(len(shown), len(material.properties))
         self.press(Qt.Key.Key_1, CTRL)
         self.assertFalse(self.window.layup_picture.isVisible())
+
+
+class OwnMaterials(WindowTest):
+    def test_a_measured_value_of_ones_own(self) -> None:
+        session, window = self.window.session, self.window
+        before = self.value("deflection")
+        window.layup_editor.table.setFocus()
+        window.layup_editor.table.select_row(1)
+        self.press(Qt.Key.Key_M, CTRL | SHIFT)
+        self.assertEqual(session.candidate.layers[1].material, "pvc80-2")
+        self.assertEqual(self.value("deflection"), before)
+        card = window.material_card
+        row = next(i for i, entry in enumerate(card.model.rows) if entry.key == "G13")
+        self.assertFalse(card.model.setData(card.model.index(row, VALUE), "12 kg"))
+        self.assertIn("does not fit", card.message.text())
+        self.assertEqual(card.model.index(row, VALUE).data(), "12 kg")
+        self.assertFalse(card.model.setData(card.model.index(row, VALUE), "-3 MPa"))
+        self.assertTrue(card.model.setData(card.model.index(row, VALUE), "10 MPa"))
+        self.assertTrue(card.model.setData(card.model.index(row, SOURCE), "tested"))
+        self.assertGreater(self.value("deflection"), 1.05 * before)
+        self.assertEqual(card.model.rows[row].source, "tested")
+        while session.document.undo_text:
+            session.document.undo()
+        self.assertEqual(session.document.project, self.project())
+
+    def test_shipped_ones_are_read_only(self) -> None:
+        self.press(Qt.Key.Key_3, CTRL)
+        model = self.window.material_card.model
+        self.assertFalse(model.flags(model.index(4, VALUE)) & Qt.ItemFlag.ItemIsEditable)
+        self.assertFalse(model.setData(model.index(4, VALUE), "1"))
+        self.assertIn("copy it", self.window.material_card.message.text())
+
+    def test_out_to_a_table_and_in_again(self) -> None:
+        path = self.folder / "m.csv"
+        self.window.files.ask_save = lambda _name, _kinds: str(path)
+        self.command("materials to")
+        self.window.files.ask_open = lambda _kinds: str(path)
+        text = path.read_text("utf-8-sig")
+        path.write_text(text.replace("steel,", "st eel,", 1))
+        self.command("materials from")
+        self.assertIn("left out:\nline ", self.window.notice.text)
+        self.assertIn("st eel", self.window.notice.text)
+        self.assertEqual(self.window.session.document.undo_text, "read 15 materials")
+        self.window.notice.answer(0)
 
 
 class Looks(WindowTest):

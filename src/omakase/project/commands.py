@@ -6,6 +6,7 @@ from typing import Protocol
 
 import msgspec
 
+from omakase.core.materials.material import Material
 from omakase.project.model import Brief, Candidate, Project, find_brief
 
 replace = msgspec.structs.replace
@@ -134,6 +135,25 @@ class ArrangeBriefs(msgspec.Struct, frozen=True):
 
     def revert(self, project: Project) -> Project:
         return replace(project, briefs=self.old)
+
+    @property
+    def change(self) -> Change:
+        return Change()
+
+
+class ArrangeMaterials(msgspec.Struct, frozen=True):
+    """Adds, removes or changes the project's own materials: the list before and after."""
+
+    old: tuple[Material, ...]
+    new: tuple[Material, ...]
+    text: str
+    merge_key: str = ""
+
+    def apply(self, project: Project) -> Project:
+        return replace(project, materials=self.new)
+
+    def revert(self, project: Project) -> Project:
+        return replace(project, materials=self.old)
 
     @property
     def change(self) -> Change:

@@ -11,6 +11,8 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from omakase.evaluate.lineup import LineUp
 from omakase.project.document import Document
+from omakase.project.library import materials_of
+from omakase.project.material_table import bring_in, read_materials, write_materials
 from omakase.project.model import Project, new_project
 from omakase.project.storage import (
     SUFFIX,
@@ -21,11 +23,14 @@ from omakase.project.storage import (
     WriteError,
     left_behind,
     read_project,
+    write_atomically,
     write_project,
 )
 from omakase.ui.notice import Notice
 
 AUTOSAVE_MS = 4000
+MAX_ERRORS_SHOWN = 6
+TABLE_FILTER = "Comma-separated values (*.csv);;All files (*)"
 FILTER = f"Omakase projects (*{SUFFIX} *.json);;All files (*)"
 
 
@@ -46,8 +51,8 @@ class Files(QObject):
         self._lock: Lock | None = None
         self._stamp: int | None = None
         self._worker = ThreadPoolExecutor(1, thread_name_prefix="export")
-        self.ask_open: Callable[[], str] = lambda: QFileDialog.getOpenFileName(
-            parent, "Open a project", self._folder(), FILTER
+        self.ask_open: Callable[[str], str] = lambda kinds: QFileDialog.getOpenFileName(
+            parent, "Open", self._folder(), kinds
         )[0]
         self.ask_save: Callable[[str, str], str] = lambda name, kinds: QFileDialog.getSaveFileName(
             parent, "Save as", str(Path(self._folder()) / name), kinds
@@ -129,7 +134,7 @@ class Files(QObject):
 
     def open(self) -> None:
         """Asks for a file and opens it."""
-        name = self.ask_open()
+        name = self.ask_open(FILTER)
         if name:
             self.with_work_safe(lambda: self.open_path(Path(name)))
 
@@ -235,6 +240,39 @@ class Files(QObject):
             self.notice.say(error)
         else:
             self.told.emit(f"wrote {name}")
+
+    def write_materials(self) -> None:
+        """Asks for a name and writes the materials the project sees as a table."""
+        project = self.document.project
+        name = self.ask_save("materials.csv", TABLE_FILTER)
+        if name:
+            path = Path(name)
+            try:
+                write_atomically(path, write_materials(materials_of(project).values(), project.units))
+            except WriteError as error:
+                self.notice.say(f"{error}.")
+            else:
+                self.told.emit(f"wrote {path.name}")
+
+    def read_materials(self) -> None:
+        """Asks for a table and makes its materials the project's own; lines that make no sense are named."""
+        name = self.ask_open(TABLE_FILTER)
+        if not name:
+            return
+        path, project = Path(name), self.document.project
+        try:
+            data = path.read_bytes()
+        except OSError as error:
+            self.notice.say(f"'{path.name}' cannot be read: {error.strerror or error}.")
+            return
+        materials, errors = read_materials(data, project.units, materials_of(project))
+        if materials:
+            self.document.do(bring_in(project, materials))
+            self.told.emit(f"{len(materials)} materials read from {path.name}")
+        if errors:
+            shown = "\n".join(str(error) for error in errors[:MAX_ERRORS_SHOWN])
+            more = f"\n… and {len(errors) - MAX_ERRORS_SHOWN} more" if len(errors) > MAX_ERRORS_SHOWN else ""
+            self.notice.say(f"{len(materials)} materials read from '{path.name}'; left out:\n{shown}{more}")
 
     def close(self) -> None:
         """The window goes: lets go of the file and of the recovery file."""

@@ -67,7 +67,7 @@ class MainWindow(QMainWindow):
         self.field_picture = FieldPicture(self.session, theme)
         self.profile_picture = ProfilePicture(self.session, theme)
         self.layup_picture = LayupPicture(self.session, theme)
-        self.material_card = MaterialCard(self.session, self.layup_editor.table)
+        self.material_card = MaterialCard(self.session, self.layup_editor.table, theme)
         self.commands: list[QAction] = []
         self._closing = False
         self._arrange()
@@ -159,6 +159,9 @@ class MainWindow(QMainWindow):
             menu, "Line-up to a one-page &PDF…", "Ctrl+P", lambda: files.export(self.session.line_up(), ".pdf")
         )
         menu.addSeparator()
+        self._action(menu, "&Materials from a table…", "", files.read_materials)
+        self._action(menu, "Materials &to a table…", "", files.write_materials)
+        menu.addSeparator()
         self._action(menu, "&Units: SI or inch-pound", "Ctrl+U", self.switch_units)
         self._action(menu, "&Quit", "Ctrl+Q", self.close)
         menu = self._menu("&Edit")
@@ -193,6 +196,7 @@ class MainWindow(QMainWindow):
         self._action(menu, "&Flip it over", "Ctrl+Shift+F", editor.flip)
         self._action(menu, "&Thicken the core", "Ctrl+Up", lambda: editor.thicken_core(1))
         self._action(menu, "T&hin the core", "Ctrl+Down", lambda: editor.thicken_core(-1))
+        self._action(menu, "Copy the layer's material into the &project", "Ctrl+Shift+M", self.copy_material)
         self._action(menu, "&Copy its A, B and D as text", "Ctrl+Shift+C", self.copy_stiffness)
         menu = self._menu("&View")
         self._action(menu, "Pictures of the &panel", "Ctrl+1", lambda: self.pages.setCurrentIndex(0))
@@ -291,6 +295,13 @@ class MainWindow(QMainWindow):
             text = f"baseline: {candidate.name}" if other else "no baseline"
             self.session.do(edits.arrange(brief, brief.candidates, text, other))
 
+    def copy_material(self) -> None:
+        """Makes the selected layer's material one of the project's own, to be changed."""
+        self.pages.setCurrentIndex(2)
+        new = self.material_card.copy()
+        if new:
+            self._tell(f"'{new}' is the project's own: double-click a value to change it")
+
     def copy_stiffness(self) -> None:
         """Puts the stiffness matrices of the chosen layup on the clipboard, SI, for a spreadsheet."""
         result, clipboard = self.session.result, QApplication.clipboard()
@@ -309,7 +320,7 @@ class MainWindow(QMainWindow):
         apply_theme(application, theme)
         for view in (
             self.panel_picture, self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
-            self.profile_picture, self.layup_picture,
+            self.profile_picture, self.layup_picture, self.material_card,
         ):  # fmt: skip
             view.set_theme(theme)
 

@@ -1,0 +1,118 @@
+"""A project's own materials, and materials as a table."""
+
+from __future__ import annotations
+
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from omakase.core.errors import MaterialError
+from omakase.core.materials.provenance import Sourced
+from omakase.project import materials as own
+from omakase.project.demo import demo_project
+from omakase.project.document import Document
+from omakase.project.library import materials_of, shipped_materials
+from omakase.project.material_table import COLUMNS, bring_in, read_materials, write_materials
+
+LIB = shipped_materials()
+HEADING = ",".join(COLUMNS)
+
+
+class Own(unittest.TestCase):
+    def setUp(self) -> None:
+        self.document = Document(demo_project())
+
+    def copy(self, name: str = "pvc80") -> str:
+        command, new = own.copy(self.document.project, name)
+        self.document.do(command)
+        return new
+
+    def test_a_copy_is_the_projects_own(self) -> None:
+        self.assertEqual([self.copy(), self.copy(), self.copy("pvc80-2")], ["pvc80-2", "pvc80-3", "pvc80-2-2"])
+        self.document.do(own.set_value(self.document.project, "pvc80-2", "density", Sourced(75.0, "tested", "weighed")))
+        self.assertEqual(materials_of(self.document.project)["pvc80-2"].value("density"), 75.0)
+        self.assertNotEqual(LIB["pvc80"].value("density"), 75.0)
+
+    def test_what_cannot_be(self) -> None:
+        name = self.copy()
+        project = self.document.project
+        for act, part in (
+            (lambda: own.set_value(project, "pvc80", "density", Sourced(75.0, "tested")), "copy it"),
+            (lambda: own.set_value(project, name, "density", Sourced(-1.0, "tested")), "outside"),
+            (lambda: own.set_value(project, name, "nu12", Sourced(1.4, "tested")), "ν₁₂²"),
+            (lambda: own.rename(project, "unobtainium", "x"), "no material"),
+            (lambda: own.remove(project, "pvc80"), "copy it"),
+        ):
+            with self.subTest(part), self.assertRaisesRegex(MaterialError, part):
+                act()
+
+    def test_a_used_one_is_not_removed(self) -> None:
+        name = self.copy()
+        self.document.do(own.remove(self.document.project, name))
+        self.assertEqual(self.document.project.materials, ())
+        self.document.do(bring_in(self.document.project, [LIB["pvc80"]]))
+        with self.assertRaisesRegex(MaterialError, "is used by"):
+            own.remove(self.document.project, "pvc80")
+
+
+class Table(unittest.TestCase):
+    def test_all_shipped_materials_go_out_and_come_back(self) -> None:
+        for units in ("si", "inch_pound"):
+            materials, errors = read_materials(write_materials(LIB.values(), units), units, {})
+            self.assertEqual(errors, [])
+            for material in materials:
+                original = LIB[material.id]
+                self.assertEqual(
+                    (material.name, material.kind, material.family), (original.name, original.kind, original.family)
+                )
+                for key, sourced in original.properties.items():
+                    self.assertAlmostEqual(material.value(key), sourced.value, delta=1e-8 * abs(sourced.value))
+                    self.assertEqual(material.properties[key].source, sourced.source)
+
+    def test_bad_lines_are_named_and_the_rest_is_taken(self) -> None:
+        text = "\n".join(
+            [
+                HEADING,
+                "pvc80,,,,density,75,kg/m³,tested,weighed",
+                "pvc80,,,,G13,12,kg,tested,",
+                "pvc80,,,,density,76,kg/m³,tested,",
+                "9foam,,,,density,75,,,",
+                "myfoam,My foam,core,foam,density,75,pcf,tested,",
+                "pvc80,,,,colour,75,,,",
+                "pvc80,,,,E3,90,MPa,guessed,",
+                "",
+                "hc48,,,,S13,1,MPa,,,a,b",
+                "pvc60,,,,density,,kg/m³,,",
+            ]
+        )
+        materials, errors = read_materials(text.encode(), "si", LIB)
+        self.assertEqual([(m.id, m.value("density")) for m in materials], [("pvc80", 75.0)])
+        self.assertEqual(materials[0].value("G13"), LIB["pvc80"].value("G13"))
+        self.assertEqual([error.line for error in errors], [3, 4, 5, 6, 7, 8, 10, 11])
+        for error, part in zip(errors, ("fit", "twice", "short name", "lacks", "no property", "no source", "cells",
+                                        "number"), strict=True):  # fmt: skip
+            self.assertIn(part, str(error))
+
+    def test_other_files(self) -> None:
+        for data, part in ((b"", "heading lacks"), (b"a;b\n", "heading lacks"), (b"\xff\xfe", "UTF-8"),
+                           (b"x" * 20_000_001, "more than"), (b'material,"prop\n', "comma-separated")):  # fmt: skip
+            materials, errors = read_materials(data, "si", LIB)
+            self.assertEqual(materials, [])
+            self.assertIn(part, str(errors[0]))
+
+    def test_thousands_of_lines(self) -> None:
+        lines = [HEADING]
+        lines += [f"foam{i},Foam {i},,,density,{60 + i % 100},kg/m³,datasheet," for i in range(5000)]
+        materials, errors = read_materials("\n".join(lines).encode(), "si", LIB)
+        self.assertEqual((len(materials), len(errors)), (0, 5000))
+
+    @given(st.text(max_size=200))
+    @settings(deadline=None, max_examples=100)
+    def test_whatever_stands_in_a_file(self, text: str) -> None:
+        materials, errors = read_materials(f"{HEADING}\n{text}".encode("utf-8", "replace"), "si", LIB)
+        self.assertTrue(materials or errors or not text.strip())
+
+
+if __name__ == "__main__":
+    unittest.main()
