@@ -61,13 +61,14 @@ def main(folder: Path) -> None:
 
     def material(window: MainWindow) -> None:
         window.session.choose("c5")
-        window.layup_editor.table.select_row(2)
+        window.layup_editor.table.select_row(1)
         window.copy_material()
+        window.material_card._set_thickness(0.24e-3)
         model = window.material_card.model
-        row = next(i for i, entry in enumerate(model.rows) if entry.key == "G23")
-        model.setData(model.index(row, 1), "21 MPa")
+        row = next(i for i, entry in enumerate(model.rows) if entry.key == "Xc")
+        model.setData(model.index(row, 1), "390 MPa")
         model.setData(model.index(row, 2), "tested")
-        model.setData(model.index(row, 3), "short beam, 5 of them")
+        model.setData(model.index(row, 3), "5 coupons")
 
     def dark(window: MainWindow) -> None:
         window.session.choose_brief("b2")

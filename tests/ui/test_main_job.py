@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from omakase.core.laminate.constants import LaminateConstants
+from omakase.core.materials.areal import ply_thickness
 from omakase.evaluate.engine import Evaluator
 from omakase.project.library import materials_of
 from omakase.project.model import Project, new_project
@@ -304,6 +305,26 @@ class OwnMaterials(WindowTest):
         while session.document.undo_text:
             session.document.undo()
         self.assertEqual(session.document.project, self.project())
+
+    def test_a_cloth_laid_up_another_way(self) -> None:
+        session, card = self.window.session, self.window.material_card
+        self.window.layup_editor.table.select_row(0)
+        self.press(Qt.Key.Key_M, CTRL | SHIFT)
+        mass, thickness = self.value("mass"), self.value("thickness")
+        card.process.setCurrentIndex(card.process.findData("one_to_one"))
+        card.process.activated.emit(card.process.currentIndex())
+        self.process()
+        own = materials_of(session.document.project)["twill200-2"]
+        self.assertEqual(own.value("resin_mass_fraction"), 0.5)
+        self.assertGreater(self.value("mass"), mass)
+        self.assertGreater(self.value("thickness"), thickness)
+        self.type_into("Measured thickness", "0.01 mm")
+        self.assertIn("thinner than the fibres", card.message.text())
+        self.type_into("Measured thickness", "0.24 mm")
+        own = materials_of(session.document.project)["twill200-2"]
+        self.assertEqual(own.properties["resin_mass_fraction"].source, "tested")
+        self.assertAlmostEqual(ply_thickness(own), 0.24e-3)
+        self.assertIn("measured thickness", own.properties["E1"].note)
 
     def test_shipped_ones_are_read_only(self) -> None:
         self.press(Qt.Key.Key_3, CTRL)

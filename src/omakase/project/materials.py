@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from omakase.core.errors import MaterialError
 from omakase.core.materials.material import SHORT_NAME, Material
+from omakase.core.materials.processing import PROCESSES, resin_fraction_from_thickness, with_resin
 from omakase.core.materials.provenance import Sourced
 from omakase.project.commands import ArrangeMaterials, replace
 from omakase.project.library import materials_of
@@ -48,6 +49,21 @@ def set_value(project: Project, short_name: str, key: str, sourced: Sourced) -> 
     material = own(project, short_name)
     new = replace(material, properties={**material.properties, key: sourced})
     return change(project, new, f"{key} of {short_name}")
+
+
+def set_process(project: Project, short_name: str, process: str) -> ArrangeMaterials:
+    """Command that lays an own cloth up by another process of PROCESSES.  Raises MaterialError."""
+    chosen = PROCESSES[process]
+    new = with_resin(own(project, short_name), chosen.resin_mass_fraction, chosen.name)
+    return change(project, new, f"{short_name}: {chosen.name}")
+
+
+def set_measured_thickness(project: Project, short_name: str, thickness: float) -> ArrangeMaterials:
+    """Command that corrects an own cloth by the measured thickness of one cured ply, m.  Raises MaterialError."""
+    material = own(project, short_name)
+    fraction = resin_fraction_from_thickness(material, thickness)
+    new = with_resin(material, fraction, f"measured thickness {thickness * 1e3:.3g} mm", measured=True)
+    return change(project, new, f"measured thickness of {short_name}")
 
 
 def rename(project: Project, short_name: str, name: str) -> ArrangeMaterials:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, NamedTuple
 
 from PyQt6.QtCore import QAbstractItemModel, QAbstractTableModel, QModelIndex, Qt, pyqtSignal
@@ -22,12 +23,15 @@ from PyQt6.QtWidgets import (
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.areal import fibre_volume_fraction, ply_masses, ply_thickness
 from omakase.core.materials.material import Material
+from omakase.core.materials.processing import PROCESSES
 from omakase.core.materials.properties import PROPERTIES
 from omakase.core.materials.provenance import RANKING, Sourced
 from omakase.evaluate.wording import SOURCE_WORDS, quantity
 from omakase.project import materials as own_materials
-from omakase.project.commands import replace
+from omakase.project.commands import ArrangeMaterials, replace
 from omakase.project.library import materials_of
+from omakase.project.model import Project
+from omakase.ui.fields import QuantityField, positive
 from omakase.ui.layer_table import LayerTable
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
@@ -199,6 +203,19 @@ class MaterialCard(QWidget):
         self.copy_button.setToolTip("Copy it into the project, put the copy into the selected layers, and change it")
         self.name = QLabel()
         self.name.setWordWrap(True)
+        self.process = QComboBox()
+        self.process.setAccessibleName("How the cloth is laid up")
+        self.process.setToolTip("Sets the resin that the process leaves; thickness, mass and moduli follow")
+        for box in (self.chooser, self.process):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(8)
+        self.process.addItem("laid up …", "")
+        for key, process in PROCESSES.items():
+            self.process.addItem(f"{process.name} ({process.resin_mass_fraction:.0%} resin)", key)
+        self.thickness = QuantityField("length", "Measured thickness of one ply", positive)
+        self.thickness.setPlaceholderText("measured t")
+        self.thickness.extra_height = 8
+        self.thickness.setMinimumWidth(72)
         self.message = QLabel()
         self.message.setWordWrap(True)
         self.message.setProperty("role", "alarm")
@@ -222,6 +239,9 @@ class MaterialCard(QWidget):
         self.chooser.activated.connect(lambda index: self.show_material(self.chooser.itemData(index)))
         self.copy_button.clicked.connect(lambda: self.copy())
         self.model.problem.connect(self._say)
+        self.process.activated.connect(lambda index: self._set_process(self.process.itemData(index)))
+        self.thickness.committed.connect(self._set_thickness)
+        self.thickness.problem.connect(self._say)
         selection = layers.selectionModel()
         assert selection is not None
         selection.currentRowChanged.connect(lambda _now, _before: self.follow())
@@ -237,6 +257,10 @@ class MaterialCard(QWidget):
         layout.setSpacing(SPACE // 2)
         layout.addLayout(top)
         layout.addWidget(self.name)
+        row = QHBoxLayout()
+        row.addWidget(self.process, 1)
+        row.addWidget(self.thickness)
+        layout.addLayout(row)
         layout.addWidget(self.message)
         layout.addWidget(self.table, 1)
 
@@ -284,8 +308,31 @@ class MaterialCard(QWidget):
         if vertical is not None:
             vertical.setDefaultSectionSize(int(self.fontMetrics().height() * 1.4))
         self.model.show(short_name)
+        changeable = self.model.is_own and material.kind == "ply"
+        self.process.setVisible(changeable)
+        self.thickness.setVisible(changeable)
+        self.process.setCurrentIndex(0)
+        if changeable:
+            self.thickness.set_value(ply_thickness(material), self.session.units)
         own = "double-click a value to change it" if self.model.is_own else "shipped; Copy makes one to change"
         self.name.setText(f"{material.name}. {material.note} ({own})".replace("  ", " "))
+
+    def _set_process(self, process: str) -> None:
+        if process:
+            self._do(lambda project: own_materials.set_process(project, self.model.short_name, process))
+
+    def _set_thickness(self, thickness: float) -> None:
+        self._do(lambda project: own_materials.set_measured_thickness(project, self.model.short_name, thickness))
+
+    def _do(self, make: Callable[[Project], ArrangeMaterials]) -> None:
+        """Does a command on the material shown, or says why it cannot be."""
+        try:
+            command = make(self.session.document.project)
+        except OmakaseError as error:
+            self._say(str(error))
+            return
+        self._say("")
+        self.session.do(command)
 
     def copy(self) -> str:
         """Copies the material shown into the project and puts the copy into the layers that are selected with it."""
