@@ -92,7 +92,7 @@ class Decide(WindowTest):
         self.assertIn("face A has no structural ply", session.result.error)
         self.press(Qt.Key.Key_Return, CTRL)
         self.assertEqual(len(session.candidate.layers), 4)
-        self.press(Qt.Key.Key_Backspace, CTRL)
+        self.press(Qt.Key.Key_Delete)
         self.press(Qt.Key.Key_Down, ALT)
         self.assertEqual(session.candidate.layers[-1].material, "pvc80")
         self.assertIn("outer layer", self.window.layup_editor.message.text())
@@ -125,6 +125,13 @@ class Brief(WindowTest):
         self.assertNotEqual(self.value("deflection"), before)
         self.type_into("Force, l1", "98 kgf")
         self.assertAlmostEqual(self.window.session.brief.load_cases[0].loads[0].force, 98 * 9.80665)
+
+    def test_the_project_has_a_title(self) -> None:
+        self.type_into("Title of the project", "Heronwick, spring")
+        self.assertEqual(self.window.session.document.project.title, "Heronwick, spring")
+        self.assertIn("spring", self.window.windowTitle())
+        self.window.session.document.undo()
+        self.assertEqual(self.field("Title of the project").text(), "Heronwick Works")
 
     def test_a_wrong_value_is_explained_where_it_stands(self) -> None:
         session = self.window.session

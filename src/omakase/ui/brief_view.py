@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout
 
 from omakase.evaluate.wording import CRITERIA_WORDS, EDGE_EXPLAINED, EDGE_SHORT, WRINKLING_WORDS
 from omakase.project import edits, model
-from omakase.project.commands import replace
+from omakase.project.commands import EditHeader, replace
 from omakase.project.model import Brief, LoadCase
 from omakase.project.validation import brief_problems
 from omakase.ui.fields import ChoiceField, QuantityField, WordField, positive, within
@@ -73,7 +73,8 @@ class BriefView(QScrollArea):
 
     def _briefs_changed(self) -> bool:
         """Whether other briefs came, went or were renamed since the last time."""
-        before, self._names = self._names, [brief.name for brief in self.session.document.project.briefs]
+        project = self.session.document.project
+        before, self._names = self._names, [project.title, *(brief.name for brief in project.briefs)]
         return before != self._names
 
     def _show_problems(self, brief: Brief) -> None:
@@ -149,6 +150,10 @@ class BriefView(QScrollArea):
     # --- sentences ------------------------------------------------------------------------------------------
 
     def _write_heading(self, p: Paragraph) -> None:
+        title = WordField("Title of the project")
+        title.setPlaceholderText("project")
+        p.word(title, lambda _brief: self.session.document.project.title, self._rename_project)
+        p.text("·")
         briefs = self.session.document.project.briefs
         if len(briefs) > 1:
             number = [b.id for b in briefs].index(self.session.brief_id) + 1
@@ -321,6 +326,10 @@ class BriefView(QScrollArea):
         brief = self.session.brief
         if brief is not None:
             self.session.edit_brief(change(brief), text, f"{brief.id} {merge_key}" if merge_key else "")
+
+    def _rename_project(self, title: str) -> None:
+        project = self.session.document.project
+        self.session.do(EditHeader(project.title, title, project.units, project.units, "rename the project"))
 
     def _set_limit(self, name: str, value: object) -> None:
         text = f"limit: {LIMIT_WORDS.get(name, 'reserve factor')}"

@@ -71,7 +71,7 @@ class LayerModel(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
             unit = display_unit("length", self.session.units).label
-            return ("", "Material", "Angle", f"t, {unit}", "Use")[section]
+            return ("A ↓", "Material", "Angle", f"t, {unit}", "Use")[section]
         return None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
@@ -337,6 +337,13 @@ class LayerTable(QTableView):
         selection = self.selectionModel()
         return sorted({index.row() for index in selection.selectedRows()}) if selection else []
 
+    def remove_selected(self) -> None:
+        """Removes the selected layers from the candidate."""
+        rows, candidate = self.rows(), self.session.candidate
+        if rows and candidate is not None:
+            what = f"layer {rows[0] + 1}" if len(rows) == 1 else f"{len(rows)} layers"
+            self.session.edit_candidate(edits.remove_layers(candidate, rows), f"remove {what}")
+
     def select_row(self, row: int, column: int = ANGLE) -> None:
         selection = self.selectionModel()
         if selection is not None:  # not setCurrentIndex: with Ctrl held down that adds to the selection
@@ -351,6 +358,8 @@ class LayerTable(QTableView):
         stepping = self.currentIndex().column() in (ANGLE, THICKNESS)
         if plain and stepping and key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             self.layer_model.step(self.currentIndex(), 1 if key == Qt.Key.Key_Right else -1, shift)
+        elif key == Qt.Key.Key_Delete and plain:
+            self.remove_selected()
         elif key == Qt.Key.Key_Space and self.currentIndex().isValid():
             index = self.layer_model.index(self.currentIndex().row(), COUNTED)
             checked = index.data(Qt.ItemDataRole.CheckStateRole) == Qt.CheckState.Checked

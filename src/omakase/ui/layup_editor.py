@@ -198,12 +198,6 @@ class LayupEditor(QWidget):
 
     # --- actions on layers ----------------------------------------------------------------------------------
 
-    def remove_layers(self) -> None:
-        rows = self.table.rows()
-        if rows:
-            what = f"layer {rows[0] + 1}" if len(rows) == 1 else f"{len(rows)} layers"
-            self._edit(lambda c: edits.remove_layers(c, rows), f"remove {what}")
-
     def repeat_layers(self) -> None:
         """Puts a copy of the selected layers below them."""
         rows, candidate = self.table.rows(), self.session.candidate

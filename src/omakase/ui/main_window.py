@@ -189,7 +189,7 @@ class MainWindow(QMainWindow):
         menu = self._menu("&Layup")
         self._action(menu, "Write it in the &quick line", "Ctrl+L", lambda: self._focus(editor.line))
         self._action(menu, "&Repeat the selected layers", "Ctrl+Return", editor.repeat_layers)
-        self._action(menu, "Remo&ve the selected layers", "Ctrl+Backspace", editor.remove_layers)
+        self._action(menu, "Remo&ve the selected layers", "Ctrl+Backspace", editor.table.remove_selected)
         self._action(menu, "Move the layer &up", "Alt+Up", lambda: editor.move_layers(-1))
         self._action(menu, "Move the layer &down", "Alt+Down", lambda: editor.move_layers(1))
         self._action(menu, "&Mirror face A to face B", "Ctrl+M", editor.mirror)

@@ -35,14 +35,13 @@ class Session(QObject):
     """What the window shows.
 
     Signals: ``brief_changed`` (the record or the chosen brief), ``results_changed``, ``chosen_changed`` (another
-    candidate), ``looked_at`` (another check or load case is shown in the pictures), ``failed`` (a message).
+    candidate), ``looked_at`` (another check or load case is shown in the pictures).
     """
 
     brief_changed = pyqtSignal()
     results_changed = pyqtSignal()
     chosen_changed = pyqtSignal()
     looked_at = pyqtSignal()
-    failed = pyqtSignal(str)
     _arrived = pyqtSignal(object, object)
 
     def __init__(self, document: Document, synchronous: bool = False) -> None:
