@@ -55,7 +55,7 @@ class Plates(unittest.TestCase):
         assert found is not None
         exact = after.solve(load)
         self.assertLess(found[1], 8)
-        self.assertAlmostEqual(float(found[0] @ load) / float(exact @ load), 1.0, delta=1e-6)
+        self.assertAlmostEqual(float(found[0] @ load) / float(exact @ load), 1.0, delta=1e-4)
         np.testing.assert_allclose(found[0], exact, atol=1e-3 * abs(exact).max())
 
     def test_one_too_far_away_says_so(self) -> None:
