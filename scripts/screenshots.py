@@ -70,6 +70,13 @@ def main(folder: Path) -> None:
         model.setData(model.index(row, 2), "tested")
         model.setData(model.index(row, 3), "5 coupons")
 
+    def ways(window: MainWindow) -> None:
+        window.show_ways()
+        settle()
+        window.ways_view.search()
+        while window.ways_view.searching:
+            settle()
+
     def dark(window: MainWindow) -> None:
         window.session.choose_brief("b2")
         window.set_theme(DARK)
@@ -93,6 +100,7 @@ def main(folder: Path) -> None:
     shoot("why", core_shear)
     shoot("layup", layup)
     shoot("material", material)
+    shoot("ways", ways)
     shoot("dark", dark)
     shoot("mistake", mistake)
     shoot("inch-pound", inch_pound)

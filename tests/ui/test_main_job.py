@@ -354,6 +354,26 @@ class OwnMaterials(WindowTest):
         self.window.notice.answer(0)
 
 
+class Ways(WindowTest):
+    def test_a_way_out_becomes_a_candidate(self) -> None:
+        session, view = self.window.session, self.window.ways_view
+        self.press(Qt.Key.Key_4, CTRL)
+        self.wait(lambda: not view.searching, 60.0)
+        self.assertEqual([way.lever for way in view.ways], ["core", "ply", "ply", "material"])
+        self.assertIn("Ways out", view.head.text())
+        QTest.keyClick(view.list, Qt.Key.Key_Return)
+        self.process()
+        self.assertEqual(session.brief.candidates[2].id, session.candidate_id)
+        self.assertTrue(session.result.passes)
+        self.assertIn("core 10.50 mm", session.candidate.origin)
+        self.wait(lambda: not view.searching, 60.0)  # now from the new one, down
+        self.assertIn("down", view.head.text() + view.ways[0].text)
+        session.document.undo()
+        self.assertEqual(session.document.project, self.project())
+        self.press(Qt.Key.Key_1, CTRL)
+        self.assertFalse(view.searching)
+
+
 class Looks(WindowTest):
     def test_units_theme_and_size(self) -> None:
         session = self.window.session

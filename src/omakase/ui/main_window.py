@@ -38,6 +38,7 @@ from omakase.ui.panel_picture import PanelPicture
 from omakase.ui.profile_picture import ProfilePicture
 from omakase.ui.session import Session
 from omakase.ui.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
+from omakase.ui.ways_view import WaysView
 
 SPLITS = {
     "main": [300, 980],
@@ -68,6 +69,7 @@ class MainWindow(QMainWindow):
         self.profile_picture = ProfilePicture(self.session, theme)
         self.layup_picture = LayupPicture(self.session, theme)
         self.material_card = MaterialCard(self.session, self.layup_editor.table, theme)
+        self.ways_view = WaysView(self.session)
         self.commands: list[QAction] = []
         self._closing = False
         self._arrange()
@@ -107,6 +109,7 @@ class MainWindow(QMainWindow):
         self.pages.addWidget(pictures)
         self.pages.addWidget(self.layup_picture)
         self.pages.addWidget(self.material_card)
+        self.pages.addWidget(self.ways_view)
         pictures.addWidget(self.field_picture)
         pictures.addWidget(self.profile_picture)
         self.splitters = {"main": main, "left": left, "right": right, "bottom": bottom, "pictures": pictures}
@@ -202,6 +205,7 @@ class MainWindow(QMainWindow):
         self._action(menu, "Pictures of the &panel", "Ctrl+1", lambda: self.pages.setCurrentIndex(0))
         self._action(menu, "Pictures of the la&yup", "Ctrl+2", lambda: self.pages.setCurrentIndex(1))
         self._action(menu, "&Material of the layer", "Ctrl+3", lambda: self.pages.setCurrentIndex(2))
+        self._action(menu, "&Ways out", "Ctrl+4", self.show_ways)
         self._action(menu, "&Light or dark", "Ctrl+T", self.switch_theme)
         self._action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: self.step_size(1))
         self._action(menu, "&Smaller text", "Ctrl+-", lambda: self.step_size(-1))
@@ -295,6 +299,11 @@ class MainWindow(QMainWindow):
             text = f"baseline: {candidate.name}" if other else "no baseline"
             self.session.do(edits.arrange(brief, brief.candidates, text, other))
 
+    def show_ways(self) -> None:
+        """Looks for the smallest changes that pass."""
+        self.pages.setCurrentIndex(3)
+        self.ways_view.list.setFocus()
+
     def copy_material(self) -> None:
         """Makes the selected layer's material one of the project's own, to be changed."""
         self.pages.setCurrentIndex(2)
@@ -374,6 +383,7 @@ class MainWindow(QMainWindow):
         for name, splitter in self.splitters.items():
             self.settings.setValue(f"splitter/{name}", splitter.saveState())
         self.files.close()
+        self.ways_view.close_worker()
         self.session.close()
         event.accept()
 

@@ -1,0 +1,163 @@
+"""Ways out of a candidate that fails, or down from one with room; one key puts the chosen one into the line-up."""
+
+from __future__ import annotations
+
+import threading
+from concurrent.futures import ThreadPoolExecutor
+
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtGui import QHideEvent, QShowEvent
+from PyQt6.QtWidgets import QHeaderView, QLabel, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+
+from omakase.evaluate.ways_out import Way, WaysOut, as_candidate
+from omakase.evaluate.wording import governing_text, percent_text, quantity
+from omakase.project.library import materials_of
+from omakase.ui.session import Session
+from omakase.ui.theme import SPACE, Theme
+
+REST_MS = 400  # after the last edit, before the search begins
+
+
+class WaysView(QWidget):
+    """Searches on a worker while it is in sight; an edit stops the search and starts another."""
+
+    found = pyqtSignal(object, int)
+    ended = pyqtSignal(int)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.ways: list[Way] = []
+        self.searching = False
+        self._run = 0
+        self._stop = threading.Event()
+        self._worker = ThreadPoolExecutor(1, thread_name_prefix="ways")
+        self._inputs: object = None
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(REST_MS)
+        self._timer.timeout.connect(self.search)
+        self.head = QLabel()
+        self.head.setWordWrap(True)
+        self.list = QTreeWidget()
+        self.list.setAccessibleName("Ways out")
+        self.list.setHeaderLabels(["Change", "Mass", ""])
+        self.list.setRootIsDecorated(False)
+        self.list.setWordWrap(True)
+        header = self.list.header()
+        assert header is not None
+        header.setStretchLastSection(False)
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for column in (1, 2):
+            header.setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
+        self.take = QPushButton("Make it a candidate (Enter)")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+        layout.addWidget(self.head)
+        layout.addWidget(self.list, 1)
+        layout.addWidget(self.take)
+        self.take.clicked.connect(lambda: self.take_chosen())
+        self.list.itemActivated.connect(lambda _item, _column: self.take_chosen())
+        self.found.connect(self._receive)
+        self.ended.connect(self._end)
+        session.brief_changed.connect(self.follow)
+        session.chosen_changed.connect(self.follow)
+
+    def set_theme(self, _theme: Theme) -> None:
+        """Its colours are those of the style sheet."""
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.follow()
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        super().hideEvent(event)
+        self.stop()
+
+    # --- searching ------------------------------------------------------------------------------------------
+
+    def stop(self) -> None:
+        """Ends a search that is under way; what was found is forgotten at the next."""
+        self._stop.set()
+        self._timer.stop()
+        self._run += 1
+        self.searching = False
+        self._inputs = None
+
+    def follow(self) -> None:
+        """Starts anew when the layup, the brief or the choice is another and the view is in sight."""
+        brief, candidate = self.session.brief, self.session.candidate
+        inputs = brief and candidate and (brief.member, brief.load_cases, brief.limits, brief.judgement, candidate.id,
+                                          candidate.layers, self.session.document.project.materials)  # fmt: skip
+        if not self.isVisible() or inputs == self._inputs:
+            return
+        self.stop()
+        self._inputs = inputs
+        self.ways = []
+        self.list.clear()
+        self.take.setEnabled(False)
+        self.head.setText("Looking for ways …" if inputs else "Choose a candidate to see ways.")
+        self.searching = bool(inputs)
+        if inputs:
+            self._timer.start()
+
+    def search(self) -> None:
+        """Begins the search on the worker."""
+        brief, candidate, project = self.session.brief, self.session.candidate, self.session.document.project
+        if brief is None or candidate is None:
+            return
+        self._stop = stop = threading.Event()
+        run = self._run
+        search = WaysOut(brief, candidate, materials_of(project), project.units, self.session.evaluator, stop.is_set)
+
+        def work() -> None:
+            for way in search.find():
+                self.found.emit(way, run)
+            self.ended.emit(run)
+
+        self._worker.submit(work)
+
+    def _receive(self, way: Way, run: int) -> None:
+        if run != self._run:
+            return
+        self.ways.append(way)
+        item = QTreeWidgetItem([way.text, "", ""])
+        if way.result is None:
+            item.setText(0, f"{way.text}: {way.blocked}")
+            item.setDisabled(True)
+        else:
+            present = self.session.result
+            item.setText(1, quantity(way.result.mass, "mass", self.session.units))
+            if present is not None and present.ok:
+                item.setText(2, percent_text(way.result.mass / present.mass - 1.0))
+            item.setToolTip(0, " · ".join(governing_text(way.result)))
+        self.list.addTopLevelItem(item)
+        if way.result is not None and self.list.currentItem() is None:
+            self.list.setCurrentItem(item)
+            self.take.setEnabled(True)
+
+    def _end(self, run: int) -> None:
+        if run != self._run:
+            return
+        self.searching = False
+        result = self.session.result
+        passing = [way for way in self.ways if way.result is not None]
+        word = "down from here" if result is not None and result.passes else "out"
+        if passing:
+            self.head.setText(f"Ways {word}: each alone meets the brief.")
+        else:
+            self.head.setText(f"No lever alone is a way {word}." if self.ways else "Nothing to change one by one here.")
+
+    def take_chosen(self) -> None:
+        """Puts the chosen way into the line-up beside the candidate it came from, and chooses it."""
+        row, brief = self.list.currentIndex().row(), self.session.brief
+        if brief is None or not 0 <= row < len(self.ways) or self.ways[row].candidate is None:
+            return
+        command, identity = as_candidate(self.ways[row], brief)
+        self.session.do(command)
+        self.session.choose(identity)
+
+    def close_worker(self) -> None:
+        """Ends the worker; call before the application goes."""
+        self.stop()
+        self._worker.shutdown(wait=True)
