@@ -126,7 +126,7 @@ class WaysOut:
                 new = edits.insert_layers(self.candidate, at, [LayerRecord(outer.material, angle)])
                 tried.append((self.judge(new), angle, new))
             result, angle, new = max(tried, key=lambda item: _worst(item[0]))
-            text = f"one more {outer.material} at {angle:g}° on face {face}"
+            text = f"face {face}: one more {outer.material} {angle:g}°"
             yield self._way("ply", text, new, result)
 
     def _one_less_ply(self) -> Iterator[Way]:

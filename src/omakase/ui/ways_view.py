@@ -130,7 +130,8 @@ class WaysView(QWidget):
             item.setText(1, quantity(way.result.mass, "mass", self.session.units))
             if present is not None and present.ok:
                 item.setText(2, percent_text(way.result.mass / present.mass - 1.0))
-            item.setToolTip(0, " · ".join(governing_text(way.result)))
+            check, place = governing_text(way.result)
+            item.setToolTip(0, f"{way.text}. Then governs: {check} {place}".strip())
         self.list.addTopLevelItem(item)
         if way.result is not None and self.list.currentItem() is None:
             self.list.setCurrentItem(item)
