@@ -30,6 +30,14 @@ def _suite(names: list[str]) -> unittest.TestSuite:
     return suite
 
 
+def _settle_hypothesis() -> None:
+    """The same examples in every run, and no complaint that a busy machine is slow to make them."""
+    from hypothesis import HealthCheck, settings
+
+    settings.register_profile("house", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
+    settings.load_profile("house")
+
+
 def main() -> int:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -37,6 +45,7 @@ def main() -> int:
         # no test may touch the person's own recovery files or settings
         os.environ.update(HOME=home, XDG_STATE_HOME=f"{home}/state", XDG_CONFIG_HOME=f"{home}/config")
         warnings.simplefilter("error")
+        _settle_hypothesis()
         result = unittest.TextTestRunner(verbosity=1, warnings="error").run(_suite(sys.argv[1:]))
     bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     skipped = f", {len(result.skipped)} skipped" if result.skipped else ""
