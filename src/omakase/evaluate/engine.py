@@ -39,8 +39,7 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False):
     @property
     def open_findings(self) -> tuple[Finding, ...]:
         """Findings that nobody has accepted."""
-        accepted = {entry.rule for entry in self.candidate.accepted}
-        return tuple(finding for finding in self.findings if finding.rule not in accepted)
+        return tuple(finding for finding in self.findings if finding.rule not in self.candidate.reasons)
 
     @property
     def ok(self) -> bool:

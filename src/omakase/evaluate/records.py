@@ -68,7 +68,7 @@ def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, An
     if not result.ok or result.stack is None or result.response is None:
         return record
     governing = result.governing
-    accepted = {entry.rule: entry.reason for entry in result.candidate.accepted}
+    accepted = result.candidate.reasons
     return record | {
         "passes": result.passes,
         "mass": result.mass,

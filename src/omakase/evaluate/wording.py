@@ -226,7 +226,7 @@ def verdict(result: CandidateResult) -> str:
 
 def findings_text(result: CandidateResult) -> list[str]:
     """Each finding in a line, with what it was accepted for."""
-    accepted = {entry.rule: entry.reason for entry in result.candidate.accepted}
+    accepted = result.candidate.reasons
     return [
         finding.text + (f" (accepted: {accepted[finding.rule]})" if finding.rule in accepted else f"; {finding.fix}")
         for finding in result.findings

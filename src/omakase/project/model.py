@@ -121,6 +121,11 @@ class Candidate(_Record, frozen=True):
     note: str = ""
     accepted: tuple[Accepted, ...] = ()
 
+    @property
+    def reasons(self) -> dict[str, str]:
+        """Why each accepted finding is lived with, by its rule."""
+        return {entry.rule: entry.reason for entry in self.accepted}
+
 
 class Brief(_Record, frozen=True):
     """What the part must do, and the candidates for it.  ``baseline`` is the id of a candidate or empty."""

@@ -73,8 +73,7 @@ class SectionDrawing(Flowable):  # type: ignore[misc]
         ply = layer.material.kind == "ply" and layer.role == "ply"
         if ply and (tile or height >= 4.0):
             canvas.setStrokeColor(HexColor("#ffffff") if layer.material.family == "carbon" else INK)
-            woven = layer.material.value("E2") > 0.5 * layer.material.value("E1")
-            for angle in (layer.angle, layer.angle + 90.0) if woven else (layer.angle,):
+            for angle in (layer.angle, layer.angle + 90.0) if layer.material.is_woven else (layer.angle,):
                 _hatch(canvas, x, y, width, height, angle, 2.0)
         elif layer.material.family == "honeycomb":
             _hatch(canvas, x, y, width, height, 90.0, 4.0)

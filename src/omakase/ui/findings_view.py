@@ -49,7 +49,7 @@ class FindingsView(QScrollArea):
         """Shows the findings of the newest result, with the reasons of the candidate."""
         candidate, result = self.session.candidate, self.session.result
         findings = result.findings if result is not None and candidate is not None else ()
-        accepted = {entry.rule: entry.reason for entry in candidate.accepted} if candidate is not None else {}
+        accepted = candidate.reasons if candidate is not None else {}
         shown = (self.session.candidate_id, findings, accepted)
         if shown == self._shown:
             return

@@ -244,7 +244,19 @@ class LayerModel(QAbstractTableModel):
         return False  # the view must not remove the row itself
 
 
-class MaterialDelegate(QStyledItemDelegate):
+class ChoiceDelegate(QStyledItemDelegate):
+    """Edits a cell with the combo box that ``createEditor`` of a subclass makes."""
+
+    def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
+        if isinstance(editor, QComboBox):
+            editor.setCurrentText(str(index.data(Qt.ItemDataRole.EditRole)))
+
+    def setModelData(self, editor: QWidget | None, model: QAbstractItemModel | None, index: QModelIndex) -> None:
+        if isinstance(editor, QComboBox) and model is not None:
+            model.setData(index, editor.currentText(), Qt.ItemDataRole.EditRole)
+
+
+class MaterialDelegate(ChoiceDelegate):
     """A searchable list of short names in the material column."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
@@ -261,14 +273,6 @@ class MaterialDelegate(QStyledItemDelegate):
             combo.addItem(name)
             combo.setItemData(combo.count() - 1, material.name, Qt.ItemDataRole.ToolTipRole)
         return combo
-
-    def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
-        if isinstance(editor, QComboBox):
-            editor.setCurrentText(str(index.data(Qt.ItemDataRole.EditRole)))
-
-    def setModelData(self, editor: QWidget | None, model: QAbstractItemModel | None, index: QModelIndex) -> None:
-        if isinstance(editor, QComboBox) and model is not None:
-            model.setData(index, editor.currentText(), Qt.ItemDataRole.EditRole)
 
 
 class LayerTable(QTableView):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, NamedTuple
 
-from PyQt6.QtCore import QAbstractItemModel, QAbstractTableModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QHeaderView,
     QLabel,
     QPushButton,
-    QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableView,
     QVBoxLayout,
@@ -32,7 +31,7 @@ from omakase.project.commands import ArrangeMaterials, replace
 from omakase.project.library import materials_of
 from omakase.project.model import Project
 from omakase.ui.fields import QuantityField, positive
-from omakase.ui.layer_table import LayerTable
+from omakase.ui.layer_table import ChoiceDelegate, LayerTable
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
 from omakase.units import QuantityError, parse_quantity
@@ -170,7 +169,7 @@ class MaterialModel(QAbstractTableModel):
         return replace(old, note=text[:200])
 
 
-class SourceDelegate(QStyledItemDelegate):
+class SourceDelegate(ChoiceDelegate):
     """The four classes of provenance as a choice."""
 
     def createEditor(
@@ -179,14 +178,6 @@ class SourceDelegate(QStyledItemDelegate):
         combo = QComboBox(parent)
         combo.addItems(RANKING)
         return combo
-
-    def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
-        if isinstance(editor, QComboBox):
-            editor.setCurrentText(str(index.data(Qt.ItemDataRole.EditRole)))
-
-    def setModelData(self, editor: QWidget | None, model: QAbstractItemModel | None, index: QModelIndex) -> None:
-        if isinstance(editor, QComboBox) and model is not None:
-            model.setData(index, editor.currentText(), Qt.ItemDataRole.EditRole)
 
 
 class MaterialCard(QWidget):

@@ -28,11 +28,6 @@ def hatch(painter: QPainter, box: QRectF, angle: float, spacing: float) -> None:
     painter.restore()
 
 
-def is_woven(material: Material) -> bool:
-    """Cloth with fibres both ways: equal moduli along and across."""
-    return material.kind == "ply" and material.value("E2") > 0.5 * material.value("E1")
-
-
 def draw_swatch(painter: QPainter, box: QRectF, layer: Layer, theme: Theme) -> None:
     """A ply as a small tile: tone by family, hatching at its angle, crossed for cloth, dashed frame if not counted."""
     painter.save()
@@ -45,7 +40,7 @@ def draw_swatch(painter: QPainter, box: QRectF, layer: Layer, theme: Theme) -> N
         painter.setPen(QPen(_contrast(fill), 1.1))
         spacing = 4.0
         hatch(painter, box, layer.angle, spacing)
-        if is_woven(layer.material):
+        if layer.material.is_woven:
             hatch(painter, box, layer.angle + 90.0, spacing)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     frame = QPen(QColor(theme.ink), 1.0)
@@ -101,7 +96,7 @@ def draw_section(painter: QPainter, box: QRectF, stack: Stack, scale: float, the
             painter.setPen(QPen(_contrast(fill), 1.0))
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             hatch(painter, band, layer.angle, 4.0)
-            if is_woven(layer.material):
+            if layer.material.is_woven:
                 hatch(painter, band, layer.angle + 90.0, 4.0)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     drawn = QRectF(box.left(), top, box.width(), height)

@@ -282,15 +282,15 @@ class Session(QObject):
         waiting, self._waiting = self._waiting, {}
         for brief, candidate, inputs in waiting.values():
             if self._pending.get(candidate.id) == inputs:
-                self._submit(brief, candidate, inputs, FULL)
+                self._submit(brief, candidate, inputs)
 
-    def _submit(self, brief: Brief, candidate: Candidate, inputs: Inputs, accuracy: Accuracy) -> None:
+    def _submit(self, brief: Brief, candidate: Candidate, inputs: Inputs) -> None:
         materials = materials_of(self.document.project)
 
         def work() -> CandidateResult | None:
             if self._pending.get(candidate.id) != inputs:
                 return None  # overtaken while waiting in the queue
-            return self.evaluator.evaluate(brief, candidate, materials, accuracy)
+            return self.evaluator.evaluate(brief, candidate, materials, FULL)
 
         def finished(future: Future[CandidateResult | None]) -> None:
             if future.cancelled():

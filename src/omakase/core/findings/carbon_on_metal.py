@@ -25,7 +25,7 @@ def carbon_on_metal(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | N
         return None
     return Finding(
         "carbon_on_metal",
-        f"carbon touches metal at {names(stack, touching)}",
+        f"carbon touches metal at {names(touching)}",
         "the metal corrodes where it touches carbon and gets wet",
         "lay a ply of glass between them, reaching beyond the edge",
         tuple(touching),

@@ -30,7 +30,7 @@ class Rule(Protocol):
     def __call__(self, stack: Stack, checks: Sequence[CheckResult], /) -> Finding | None: ...
 
 
-def names(stack: Stack, layers: Sequence[int]) -> str:
+def names(layers: Sequence[int]) -> str:
     """'layers 2 and 3' for a sentence, counted from 1."""
     numbers = [str(i + 1) for i in layers]
     if len(numbers) == 1:

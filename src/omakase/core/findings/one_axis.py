@@ -20,7 +20,7 @@ WITHIN = 10.0  # degrees
 def one_axis(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | None:
     """Unidirectional plies only, all within 10° of each other."""
     plies = [layer for layer in stack.layers if layer.structural and layer.role == "ply"]
-    if any(ply.material.kind != "ply" or ply.material.value("E2") > 0.5 * ply.material.value("E1") for ply in plies):
+    if any(ply.material.kind != "ply" or ply.material.is_woven for ply in plies):
         return None
     first = plies[0].angle
     if any(abs((ply.angle - first + 90.0) % 180.0 - 90.0) > WITHIN for ply in plies):

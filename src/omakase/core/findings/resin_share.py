@@ -28,7 +28,7 @@ def resin_share(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | None:
     share = stack.layers[found[0]].material.value("resin_mass_fraction")
     return Finding(
         "resin_share",
-        f"{names(stack, found)}: {what} ({share:.0%} of the mass)",
+        f"{names(found)}: {what} ({share:.0%} of the mass)",
         "dry plies leak and come apart; resin beyond what wets the fibres is mass without strength",
         "weigh a sample and put the measured share into the material",
         tuple(found),

@@ -30,7 +30,7 @@ def stiff_on_wood(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | Non
         return None
     return Finding(
         "stiff_on_wood",
-        f"{names(stack, found)}: a stiff skin on wood",
+        f"{names(found)}: a stiff skin on wood",
         "the skin takes nearly all of the load and breaks before the wood has taken its share",
         "size the skin to carry alone, or use glass, which stretches with the wood",
         tuple(found),

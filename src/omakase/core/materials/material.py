@@ -72,6 +72,11 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
         return least_trusted(self.properties[key].source for key in keys if key in self.properties)
 
     @property
+    def is_woven(self) -> bool:
+        """Cloth with fibres both ways: the modulus across more than half of that along."""
+        return self.kind == "ply" and self.value("E2") > 0.5 * self.value("E1")
+
+    @property
     def can_be_core(self) -> bool:
         """Whether the record states what a core needs."""
         return self.kind == "core" or all(key in self.properties for key in REQUIRED_AS_CORE)

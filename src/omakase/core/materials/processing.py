@@ -52,10 +52,9 @@ def with_resin(material: Material, resin_mass_fraction: float, route: str, measu
     densities = material.value("fibre_density"), material.value("resin_density")
     before = fibre_volume_fraction(material.value("resin_mass_fraction"), *densities)
     after = fibre_volume_fraction(resin_mass_fraction, *densities)
-    woven = material.value("E2") > 0.5 * material.value("E1")
     note = f"scaled from V_f {before:.3f} to {after:.3f}: {route}"
     properties = dict(material.properties)
-    for key in ("E1", "Xt", "Xc", *(("E2", "Yt", "Yc") if woven else ())):
+    for key in ("E1", "Xt", "Xc", *(("E2", "Yt", "Yc") if material.is_woven else ())):
         properties[key] = Sourced(material.value(key) * after / before, "estimated", note)
     resin = RESIN_MODULUS / (2.0 * (1.0 + RESIN_POISSON))
     fibre = FIBRE_SHEAR_MODULUS.get(material.family, 20e9)
