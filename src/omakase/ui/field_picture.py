@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from omakase.core.members.panel import CaseResponse
 from omakase.evaluate.engine import CandidateResult
 from omakase.evaluate.profile import case_index, deflection_map
 from omakase.evaluate.wording import quantity
+from omakase.ui.picture import Picture
 from omakase.ui.session import Session
 from omakase.ui.theme import Theme, draw_elided, font
 
@@ -40,29 +40,20 @@ def band_image(deflection: np.ndarray, colours: np.ndarray) -> QImage:
     return QImage(rgb.tobytes(), columns, rows, 3 * columns, QImage.Format.Format_RGB888).copy()
 
 
-class FieldPicture(QWidget):
+class FieldPicture(Picture):
     """Paints the deflection of the load case of the session's chosen check."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.theme = session, theme
+        super().__init__(session, theme, "Deflection over the panel")
         self._image: QImage | None = None
         self._image_of: tuple[object, ...] = ()
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
-        self.setAccessibleName("Deflection over the panel")
-        self.setMinimumHeight(90)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        session.results_changed.connect(self.update)
-        session.chosen_changed.connect(self.update)
-        session.looked_at.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(280, 180)
 
     def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
         self._image_of = ()
-        self.update()
+        super().set_theme(theme)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = QPainter(self)

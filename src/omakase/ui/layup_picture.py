@@ -7,11 +7,11 @@ import math
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.stack import Stack
 from omakase.evaluate.wording import MASS_PARTS, quantity
+from omakase.ui.picture import Picture
 from omakase.ui.session import Session
 from omakase.ui.theme import Theme, draw_elided, family_colour, font
 from omakase.units import format_value
@@ -20,24 +20,14 @@ RIGHT = int(Qt.AlignmentFlag.AlignRight)
 PART_FAMILIES = {"cloth": "carbon", "resin": "aramid", "core": "foam", "uptake": "wood", "sheet": "metal"}
 
 
-class LayupPicture(QWidget):
+class LayupPicture(Picture):
     """Modulus by direction as a closed line, in the plane solid and in bending dashed; figures and mass below."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.theme = session, theme
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
-        self.setAccessibleName("Properties of the layup")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        session.results_changed.connect(self.update)
-        session.chosen_changed.connect(self.update)
+        super().__init__(session, theme, "Properties of the layup")
 
     def sizeHint(self) -> QSize:
         return QSize(280, 330)
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = QPainter(self)

@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from omakase.core.checks.result import CheckResult
 from omakase.evaluate.engine import CandidateResult
 from omakase.evaluate.profile import ThicknessProfile, case_index, thickness_profile
 from omakase.evaluate.wording import layer_label
+from omakase.ui.picture import Picture
 from omakase.ui.section_picture import draw_section
 from omakase.ui.session import Session
 from omakase.ui.theme import Theme, draw_elided, font
@@ -19,26 +19,14 @@ from omakase.units import display_unit, format_value
 STYLES = (("x", Qt.PenStyle.SolidLine), ("y", Qt.PenStyle.DashLine), ("xy", Qt.PenStyle.DotLine))
 
 
-class ProfilePicture(QWidget):
+class ProfilePicture(Picture):
     """Three bands side by side, faces and core to scale: the section, strains, and stress along each ply."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.theme = session, theme
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
-        self.setAccessibleName("Strain and stress through the thickness")
-        self.setMinimumHeight(90)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        session.results_changed.connect(self.update)
-        session.chosen_changed.connect(self.update)
-        session.looked_at.connect(self.update)
+        super().__init__(session, theme, "Strain and stress through the thickness")
 
     def sizeHint(self) -> QSize:
         return QSize(280, 160)
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
 
     def profile(self) -> ThicknessProfile | None:
         """What is shown: the profile at the chosen check's place, else where the panel moves most."""

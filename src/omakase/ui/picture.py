@@ -1,0 +1,29 @@
+"""What the pictures of the chosen candidate share: they paint all of themselves, again with every result."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from omakase.ui.session import Session
+from omakase.ui.theme import Theme
+
+
+class Picture(QWidget):
+    """Follows the session's results, choice of candidate and choice of check."""
+
+    def __init__(self, session: Session, theme: Theme, name: str) -> None:
+        super().__init__()
+        self.session, self.theme = session, theme
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAccessibleName(name)
+        self.setMinimumHeight(90)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        session.results_changed.connect(self.update)
+        session.chosen_changed.connect(self.update)
+        session.looked_at.connect(self.update)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Takes other colours."""
+        self.theme = theme
+        self.update()
