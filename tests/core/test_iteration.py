@@ -13,7 +13,7 @@ from omakase.core.plates.assembly import Assembler, grouped
 from omakase.core.plates.condensation import Factorisation, multiply
 from omakase.core.plates.energies import inertia, strain_energy
 from omakase.core.plates.grid import Edges, Grid
-from omakase.core.plates.iteration import Operator, solve_near
+from omakase.core.plates.iteration import TOLERANCE, Operator, solve_near
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.solver import PlateModel
@@ -51,7 +51,7 @@ class Plates(unittest.TestCase):
         load = PlateModel(PlateSection(stack(0.01)), self.assembler).load_vector(
             [PatchLoad(500.0, 0.25, 0.15, 0.1, 0.1)]
         )
-        found = solve_near(Operator(self.assembler, self.energy(0.0105, 37.0)), before, load, before.solve(load))
+        found = solve_near(Operator(self.assembler, self.energy(0.0105, 37.0)), before, load, [before.solve(load)])
         assert found is not None
         exact = after.solve(load)
         self.assertLess(found[1], 8)
@@ -64,7 +64,7 @@ class Plates(unittest.TestCase):
         load = PlateModel(PlateSection(stack(0.01)), self.assembler).load_vector(
             [PatchLoad(500.0, 0.25, 0.15, 0.1, 0.1)]
         )
-        self.assertIsNone(solve_near(far, before, load, np.zeros_like(load)))
+        self.assertIsNone(solve_near(far, before, load, [np.zeros_like(load)]))
 
     def test_frequencies_from_a_neighbours_shapes(self) -> None:
         model = PlateModel(PlateSection(stack(0.0105, 37.0)), self.assembler)
@@ -80,11 +80,12 @@ class Plates(unittest.TestCase):
             row = respond(panel, layup, case, QUICK)
             fresh = respond(panel, layup, case, msgspec.structs.replace(QUICK, eigen_tolerance=1e-9, from_before=False))
             self.assertAlmostEqual(
-                row.cases[0].largest_deflection[0] / fresh.cases[0].largest_deflection[0], 1.0, delta=1e-4
+                row.cases[0].largest_deflection[0] / fresh.cases[0].largest_deflection[0], 1.0, delta=TOLERANCE
             )
             np.testing.assert_allclose(row.frequencies, fresh.frequencies, rtol=2e-3)
+            # a quarter of what the quick order's strains are off by
             scale = np.abs(fresh.cases[0].strains).max(axis=(0, 1))
-            np.testing.assert_allclose(row.cases[0].strains / scale, fresh.cases[0].strains / scale, atol=3e-3)
+            np.testing.assert_allclose(row.cases[0].strains / scale, fresh.cases[0].strains / scale, atol=5e-3)
 
 
 if __name__ == "__main__":

@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
-from PyQt6.QtGui import QColor, QPainter, QResizeEvent
+from PyQt6.QtGui import QPainter, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
@@ -24,12 +24,13 @@ from omakase.core.checks.registry import all_checks
 from omakase.core.checks.result import CheckResult
 from omakase.evaluate.wording import SOURCE_MARKS, SOURCE_WORDS, place_short, place_text, quantity, reserve_text
 from omakase.ui.session import Session
-from omakase.ui.theme import SPACE, Theme, font
+from omakase.ui.theme import SPACE, Theme, elided, font, pen
 
 TITLES = ("RF", "Check", "Load case", "Where", "")
 RESERVE, CHECK, CASE, WHERE, SOURCE = range(5)
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+Cell = tuple[str, str, bool]
 
 
 def explained(check: CheckResult, session: Session) -> str:
@@ -60,6 +61,7 @@ class ChecksModel(QAbstractTableModel):
         super().__init__()
         self.session, self.theme = session, theme
         self.checks: list[CheckResult] = []
+        self._cells: list[list[Cell]] = []
 
     def refresh(self) -> bool:
         """Takes over the present result and tells whether the list of checks is another.
@@ -73,15 +75,28 @@ class ChecksModel(QAbstractTableModel):
             if math.isfinite(check.reserve_factor) or check.kind == "strength" or check.check == "deflection"
         ]
         changed = sorted(c.title for c in checks) != sorted(c.title for c in self.checks)
+        before, self._cells = self._cells, [[self._cell(check, k) for k in range(len(TITLES))] for check in checks]
         if len(checks) != len(self.checks):
             self.beginResetModel()
             self.checks = checks
             self.endResetModel()
         else:
             self.checks = checks
-            if checks:
-                self.dataChanged.emit(self.index(0, 0), self.index(len(checks) - 1, len(TITLES) - 1))
+            # most edits change the numbers and leave the words; told together, a view paints all of itself
+            for row, (old, new) in enumerate(zip(before, self._cells, strict=True)):
+                for column in range(len(TITLES)):
+                    if old[column] != new[column]:
+                        self.dataChanged.emit(self.index(row, column), self.index(row, column))
         return changed
+
+    def cell(self, row: int, column: int) -> Cell:
+        """(text, colour or empty for the usual, bold) of a cell."""
+        return self._cells[row][column]
+
+    def _cell(self, check: CheckResult, column: int) -> Cell:
+        failed = not check.passes
+        alarm = self.theme.alarm if failed and column in (RESERVE, CHECK) else ""
+        return self._text(check, column), alarm, failed and column == RESERVE
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
         return 0 if parent.isValid() else len(self.checks)
@@ -98,13 +113,7 @@ class ChecksModel(QAbstractTableModel):
         check = self.checks[index.row()]
         column = index.column()
         if role == Qt.ItemDataRole.DisplayRole:
-            return self._text(check, column)
-        if role == Qt.ItemDataRole.TextAlignmentRole and column == RESERVE:
-            return int(RIGHT)
-        if role == Qt.ItemDataRole.ForegroundRole and not check.passes and column in (RESERVE, CHECK):
-            return QColor(self.theme.alarm)
-        if role == Qt.ItemDataRole.FontRole and not check.passes and column == RESERVE:
-            return font("normal", bold=True)
+            return self._cells[index.row()][column][0]
         if role == Qt.ItemDataRole.ToolTipRole:
             return "\n".join([explained(check, self.session), *(f"Note: {text}" for text in check.remarks)])
         return None
@@ -125,6 +134,10 @@ class ChecksModel(QAbstractTableModel):
 class PlainCells(QStyledItemDelegate):
     """Paints cells of text by hand: through the style sheet a table takes three times as long at every edit."""
 
+    def __init__(self, model: ChecksModel, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._model = model
+
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         if painter is None:
             return
@@ -133,14 +146,15 @@ class PlainCells(QStyledItemDelegate):
             painter.fillRect(option.rect, palette.highlight())
         elif index.row() % 2:
             painter.fillRect(option.rect, palette.alternateBase())
-        colour = index.data(Qt.ItemDataRole.ForegroundRole)
-        if chosen or colour is None:
-            colour = palette.highlightedText().color() if chosen else palette.text().color()
-        painter.setPen(colour)
-        painter.setFont(index.data(Qt.ItemDataRole.FontRole) or option.font)
+        text, colour, bold = self._model.cell(index.row(), index.column())
+        if chosen:
+            painter.setPen(palette.highlightedText().color())
+        else:
+            painter.setPen(pen(colour) if colour else palette.text().color())
+        painter.setFont(font("normal", bold=True) if bold else option.font)
         room = option.rect.adjusted(3, 0, -3, 0)
-        text = painter.fontMetrics().elidedText(index.data(), Qt.TextElideMode.ElideRight, room.width())
-        painter.drawText(room, int(index.data(Qt.ItemDataRole.TextAlignmentRole) or LEFT), text)
+        align = RIGHT if index.column() == RESERVE else LEFT
+        painter.drawText(room, int(align), elided(painter.font(), text, room.width()))
 
 
 class ChecksView(QWidget):
@@ -155,7 +169,7 @@ class ChecksView(QWidget):
         self.table.setAccessibleName("Checks of the chosen candidate, least reserve first")
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setItemDelegate(PlainCells(self.table))
+        self.table.setItemDelegate(PlainCells(self.checks_model, self.table))
         self.table.setShowGrid(False)
         self.table.setAlternatingRowColors(True)
         self.table.setWordWrap(False)
@@ -209,8 +223,9 @@ class ChecksView(QWidget):
     def refresh(self) -> None:
         """Shows the newest result."""
         vertical = self.table.verticalHeader()
-        if vertical is not None:
-            vertical.setDefaultSectionSize(int(self.fontMetrics().height() * 1.45))
+        height = int(self.fontMetrics().height() * 1.45)
+        if vertical is not None and vertical.defaultSectionSize() != height:  # even the same one repaints all rows
+            vertical.setDefaultSectionSize(height)
         self._following = True
         if self.checks_model.refresh():
             self._fit_columns()

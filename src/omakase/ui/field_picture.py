@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent
 
 from omakase.core.members.panel import CaseResponse
 from omakase.evaluate.engine import CandidateResult
@@ -12,11 +14,12 @@ from omakase.evaluate.profile import case_index, deflection_map
 from omakase.evaluate.wording import quantity
 from omakase.ui.picture import Picture
 from omakase.ui.session import Session
-from omakase.ui.theme import Theme, draw_elided, font
+from omakase.ui.theme import Theme, draw_elided, elided, font, pen
 
 BANDS = 9
 
 
+@lru_cache(maxsize=4)
 def band_colours(theme: Theme) -> np.ndarray:
     """(BANDS, 3) RGB from rest to the largest deflection; even steps, so that grey print keeps their order."""
     low, high = QColor(theme.low), QColor(theme.high)
@@ -30,14 +33,18 @@ def band_image(deflection: np.ndarray, colours: np.ndarray) -> QImage:
     """An image, a pixel per value of (columns, rows), y upward; lines darken where one band meets the next."""
     size = np.abs(deflection.T[::-1])
     largest = float(size.max())
-    band = np.zeros(size.shape, int) if largest == 0.0 else np.minimum((size / largest * BANDS).astype(int), BANDS - 1)
-    border = np.zeros(size.shape, int)
+    band = np.zeros(size.shape, np.uint8)
+    if largest > 0.0:
+        band = np.minimum(size * (BANDS / largest), BANDS - 1).astype(np.uint8)
+    border = np.zeros(size.shape, bool)
     border[:, 1:] |= band[:, 1:] != band[:, :-1]
     border[1:, :] |= band[1:, :] != band[:-1, :]
     darker = (0.82 * colours).astype(np.uint8)
-    rgb = np.concatenate([colours, darker])[band + BANDS * border]
+    index = band + np.uint8(BANDS) * border
     rows, columns = band.shape
-    return QImage(rgb.tobytes(), columns, rows, 3 * columns, QImage.Format.Format_RGB888).copy()
+    image = QImage(index.tobytes(), columns, rows, columns, QImage.Format.Format_Indexed8)
+    image.setColorTable([QColor(*(int(c) for c in colour)).rgb() for colour in (*colours, *darker)])
+    return image.convertToFormat(QImage.Format.Format_RGB32)  # a copy that paints fast
 
 
 class FieldPicture(Picture):
@@ -62,7 +69,7 @@ class FieldPicture(Picture):
         em = float(self.fontMetrics().height())
         painter.setFont(font("small"))
         if result is None or not result.ok or result.response is None or not result.response.cases:
-            painter.setPen(QColor(self.theme.quiet))
+            painter.setPen(pen(self.theme.quiet))
             painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), "no deflection to show")
             return
         check = self.session.check
@@ -75,7 +82,7 @@ class FieldPicture(Picture):
         size = (panel.length * scale, panel.width * scale)
         plan = QRectF(room.left() + (room.width() - size[0]) / 2, room.top() + (room.height() - size[1]) / 2, *size)
         painter.drawImage(plan, self._bands(result, index, plan))
-        painter.setPen(QPen(QColor(self.theme.ink), 1.0))
+        painter.setPen(pen(self.theme.ink, 1.0))
         painter.drawRect(plan)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_patches(painter, case, plan, scale)
@@ -84,10 +91,10 @@ class FieldPicture(Picture):
         if check is not None and check.place.x is not None and check.place.y is not None:
             place = QPointF(plan.left() + check.place.x * scale, plan.bottom() - check.place.y * scale)
             self._mark(painter, place, "+")
-        painter.setPen(QColor(self.theme.ink))
+        painter.setPen(pen(self.theme.ink))
         text = f"Deflection, {case.case.name}: {quantity(largest, 'deflection', self.session.units)} at ○"
         room = self.width() - 12
-        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, room)
+        text = elided(painter.font(), text, room, Qt.TextElideMode.ElideMiddle)
         draw_elided(painter, QRectF(8, 2, room, em), 0, text)
         self._paint_legend(painter, largest, em, check.title.lower() if check else "")
 
@@ -100,7 +107,7 @@ class FieldPicture(Picture):
         return self._image
 
     def _paint_patches(self, painter: QPainter, case: CaseResponse, plan: QRectF, scale: float) -> None:
-        painter.setPen(QPen(QColor(self.theme.ink), 1.0, Qt.PenStyle.DashLine))
+        painter.setPen(pen(self.theme.ink, 1.0, Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for patch in case.case.patches:
             low_x, high_x, low_y, high_y = patch.bounds
@@ -113,7 +120,7 @@ class FieldPicture(Picture):
 
     def _mark(self, painter: QPainter, point: QPointF, kind: str) -> None:
         for colour, width in ((self.theme.raised, 4.0), (self.theme.alarm if kind == "+" else self.theme.ink, 1.8)):
-            painter.setPen(QPen(QColor(colour), width))
+            painter.setPen(pen(colour, width))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             if kind == "○":
                 painter.drawEllipse(point, 4.5, 4.5)
@@ -127,7 +134,7 @@ class FieldPicture(Picture):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         for i, colour in enumerate(colours):
             painter.fillRect(QRectF(20.0 + i * width, top, width, 0.8 * em), QColor(*(int(c) for c in colour)))
-        painter.setPen(QColor(self.theme.quiet))
+        painter.setPen(pen(self.theme.quiet))
         draw_elided(painter, QRectF(8, top - 0.1 * em, 12, em), 0, "0")
         end = 24.0 + BANDS * width
         text = quantity(largest, "deflection", self.session.units) + (f"   + {title}" if title else "")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
@@ -11,6 +13,8 @@ from omakase.project import edits
 from omakase.ui.fields import WordField
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE
+
+Shown = tuple[str, tuple[Finding, ...], Mapping[str, str]]
 
 
 class ReasonField(WordField):
@@ -35,7 +39,8 @@ class FindingsView(QScrollArea):
         super().__init__()
         self.session = session
         self.fields: dict[str, ReasonField] = {}
-        self._shown: object = None
+        self._shown: Shown | None = None
+        self._texts: dict[str, QLabel] = {}
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -53,23 +58,40 @@ class FindingsView(QScrollArea):
         shown = (self.session.candidate_id, findings, accepted)
         if shown == self._shown:
             return
+        same = self._shown is not None and self._shown[0] == shown[0] and self._rules(self._shown) == self._rules(shown)
         self._shown = shown
+        if same:  # other numbers in the same words, as with most edits
+            for finding in findings:
+                self._say(self._texts[finding.rule], finding, accepted.get(finding.rule, ""))
+            return
         page = QWidget()
         self.setWidget(page)
         layout = QVBoxLayout(page)
         layout.setContentsMargins(0, 0, SPACE, 0)
         layout.setSpacing(2)
-        self.fields = {}
+        self.fields, self._texts = {}, {}
         for finding in findings:
             self._add(layout, finding, accepted.get(finding.rule, ""))
         layout.addStretch(1)
         self.setVisible(bool(findings))
 
+    @staticmethod
+    def _rules(shown: Shown) -> object:
+        """What decides the rows: which rules speak, and the reasons they are accepted with."""
+        _, findings, accepted = shown
+        return [finding.rule for finding in findings], accepted
+
+    @staticmethod
+    def _say(text: QLabel, finding: Finding, reason: str) -> None:
+        text.setText(f"✓ {finding.text}, accepted:" if reason else f"! {finding.text}. {finding.fix.capitalize()}.")
+        text.setToolTip(f"{finding.reason.capitalize()}.\n{all_rules()[finding.rule].basis}.")
+
     def _add(self, layout: QVBoxLayout, finding: Finding, reason: str) -> None:
-        text = QLabel(f"✓ {finding.text}, accepted:" if reason else f"! {finding.text}. {finding.fix.capitalize()}.")
+        text = QLabel()
         text.setWordWrap(True)
         text.setProperty("role", "quiet" if reason else "")
-        text.setToolTip(f"{finding.reason.capitalize()}.\n{all_rules()[finding.rule].basis}.")
+        self._say(text, finding, reason)
+        self._texts[finding.rule] = text
         field = ReasonField(f"Reason to accept: {all_rules()[finding.rule].summary}")
         field.set_value(reason)
         field.committed.connect(lambda words, rule=finding.rule: self._accept(rule, words))

@@ -327,8 +327,9 @@ class LayerTable(QTableView):
         if count == len(shown[2]):
             for changed in range(count):
                 if shown[:2] != self._shown[:2] or shown[2][changed] != self._shown[2][changed]:
-                    last = self.layer_model.index(changed, COUNTED)
-                    self.layer_model.dataChanged.emit(self.layer_model.index(changed, NUMBER), last)
+                    for column in range(self.layer_model.columnCount()):  # told together, a view paints all of itself
+                        cell = self.layer_model.index(changed, column)
+                        self.layer_model.dataChanged.emit(cell, cell)
         else:
             self.layer_model.beginResetModel()
             self.layer_model.endResetModel()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from omakase.evaluate.engine import CandidateResult
@@ -23,7 +23,7 @@ from omakase.evaluate.wording import (
 from omakase.project.quickline import laminate_code
 from omakase.ui.section_picture import draw_face_swatches, draw_section
 from omakase.ui.session import Session
-from omakase.ui.theme import Theme, font
+from omakase.ui.theme import Theme, draw_elided, font, pen
 
 LABEL_WIDTH, COLUMN_WIDTH = 150, 122
 MARKS = {"meets": "✓", "fails": "✗", "fact": "", "none": ""}
@@ -56,6 +56,7 @@ class LineUpView(QWidget):
         self.session, self.theme = session, theme
         self._kept_labels: tuple[object, QPixmap] | None = None
         self._columns: dict[str, tuple[object, QPixmap]] = {}
+        self._sections: dict[str, tuple[object, QPixmap]] = {}
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
         self.setAccessibleName("Line-up of candidates")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -128,23 +129,33 @@ class LineUpView(QWidget):
         line_up = self.session.line_up()
         if line_up is None or not line_up.results:
             painter.fillRect(self.rect(), QColor(self.theme.panel))
-            painter.setPen(QColor(self.theme.quiet))
+            painter.setPen(pen(self.theme.quiet))
             painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), HINT)
             return
-        width = self._column_width(len(line_up.results))
+        count = len(line_up.results)
+        width = self._column_width(count)
         section = QRectF(0.0, self._head(), self.width(), self._section_height(line_up))
         thickest = max((r.stack.thickness for r in line_up.results if r.stack is not None), default=0.0)
         scale = (section.height() - 1.7 * self._em() - 10.0) / thickest if thickest else 0.0
-        painter.drawPixmap(0, 0, self._labels(line_up, section, scale, thickest))
+        labels = self._labels(line_up, section)
+        for left, right in ((0, int(self._label_width())), (int(self._label_width() + count * width), self.width())):
+            if right > left:
+                ratio = labels.devicePixelRatio()
+                part = QRectF(left * ratio, 0.0, (right - left) * ratio, self.height() * ratio)
+                painter.drawPixmap(QRectF(left, 0.0, right - left, self.height()), labels, part)
+        if scale:
+            self._paint_ruler(painter, section, scale, thickest)
         for i, result in enumerate(line_up.results):
             left = int(self._label_width() + i * width)
             size = QSize(int(self._label_width() + (i + 1) * width) - left, self.height())
-            painter.drawPixmap(left, 0, self._column(line_up, i, result, size, section, scale))
+            painter.drawPixmap(left, 0, self._column(line_up, i, result, size, section))
+            if result.stack is not None and scale:
+                painter.drawPixmap(left, int(section.top()), self._section(result, size.width(), section, scale))
 
-    def _labels(self, line_up: LineUp, section: QRectF, scale: float, thickest: float) -> QPixmap:
-        """Titles, limits and the ruler as a picture, kept like the columns; the stripes run on under the columns."""
+    def _labels(self, line_up: LineUp, section: QRectF) -> QPixmap:
+        """Titles and limits as a picture, kept like the columns; the stripes run on under the columns."""
         shown = (
-            [(row.title, row.limit) for row in line_up.rows], self.size(), section, scale, thickest, self.theme.name,
+            [(row.title, row.limit) for row in line_up.rows], self.size(), section, self.theme.name,
             self.session.units, self.font().key(), font().key(), self.devicePixelRatioF(),
         )  # fmt: skip
         if self._kept_labels is None or self._kept_labels[0] != shown:
@@ -153,19 +164,37 @@ class LineUpView(QWidget):
             pixmap.setDevicePixelRatio(ratio)
             pixmap.fill(QColor(self.theme.panel))
             painter = QPainter(pixmap)
-            self._paint_labels(painter, line_up, section, scale, thickest)
+            self._paint_labels(painter, line_up, section)
             painter.end()
             self._kept_labels = shown, pixmap
         return self._kept_labels[1]
 
-    def _column(
-        self, line_up: LineUp, index: int, result: CandidateResult, size: QSize, section: QRectF, scale: float
-    ) -> QPixmap:
-        """A column as a picture, painted again only when something in it is other than before."""
+    def _section(self, result: CandidateResult, width: int, section: QRectF, scale: float) -> QPixmap:
+        """A column's section as a picture of its own: it changes with the common scale, the words do not."""
+        ratio = self.devicePixelRatioF()
+        shown = (result.stack, width, section, scale, self.theme.name, font().key(), ratio)
+        kept = self._sections.get(result.candidate.id)
+        if kept is not None and kept[0] == shown:
+            return kept[1]
+        size = QSize(width, int(section.height() + self._em()))
+        pixmap = QPixmap(size * ratio)
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(pixmap)
+        painter.translate(0.0, -float(int(section.top())))
+        self._paint_section(painter, result, QRectF(0.0, 0.0, width, self.height()), section, scale)
+        painter.end()
+        if len(self._sections) > 40:
+            self._sections.clear()
+        self._sections[result.candidate.id] = shown, pixmap
+        return pixmap
+
+    def _column(self, line_up: LineUp, index: int, result: CandidateResult, size: QSize, section: QRectF) -> QPixmap:
+        """A column's words and numbers as a picture, painted again only when something in it is other than before."""
         candidate, ratio = result.candidate, self.devicePixelRatioF()
         chosen, final = candidate.id == self.session.candidate_id, self.session.is_final(candidate.id)
         shown = (
-            candidate, result, [(row.title, row.limit, row.cells[index]) for row in line_up.rows], size, section, scale,
+            candidate, result, [(row.title, row.limit, row.cells[index]) for row in line_up.rows], size, section,
             chosen, final, candidate.id == line_up.brief.baseline, self.theme.name, self.session.units,
             self.font().key(), font().key(), ratio,
         )  # fmt: skip
@@ -180,7 +209,7 @@ class LineUpView(QWidget):
             top = section.bottom() + k * self._row()
             painter.fillRect(QRectF(0, top, size.width(), self._row()), QColor(self.theme.paper))
         column = QRectF(0.0, 0.0, size.width(), size.height())
-        self._paint_column(painter, line_up, index, result, column, section, scale)
+        self._paint_column(painter, line_up, index, result, column, section)
         painter.end()
         if len(self._columns) > 40:
             self._columns.clear()
@@ -191,12 +220,13 @@ class LineUpView(QWidget):
         self, painter: QPainter, box: QRectF, text: str, align: Qt.AlignmentFlag, kind: str = "normal",
         colour: str = "", bold: bool = False,
     ) -> None:  # fmt: skip
+        if not text:
+            return
         painter.setFont(font(kind, bold))
-        painter.setPen(QColor(colour or self.theme.ink))
-        elided = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
-        painter.drawText(box, int(align), elided)
+        painter.setPen(pen(colour or self.theme.ink))
+        draw_elided(painter, box, int(align), text)
 
-    def _paint_labels(self, painter: QPainter, line_up: LineUp, section: QRectF, scale: float, thickest: float) -> None:
+    def _paint_labels(self, painter: QPainter, line_up: LineUp, section: QRectF) -> None:
         em, units = self._em(), self.session.units
         self._text(
             painter, QRectF(10, 3, self._label_width() - 14, 1.5 * em), "Line-up", ALIGN_LEFT, "large", bold=True
@@ -205,8 +235,6 @@ class LineUpView(QWidget):
             painter, QRectF(10, 6 + 1.35 * em, self._label_width() - 14, em), "sections to one scale", ALIGN_LEFT,
             "small", self.theme.quiet,
         )  # fmt: skip
-        if scale:
-            self._paint_ruler(painter, section, scale, thickest)
         for k, row in enumerate(line_up.rows):
             top = section.bottom() + k * self._row()
             box = QRectF(10, top, self._label_width() - 14, self._row() / 2.0)
@@ -235,12 +263,12 @@ class LineUpView(QWidget):
         factor = 25.4e-3 if self.session.units == "inch_pound" else 1e-3
         step = nice_step(thickest / factor, 4)
         ground, x = self._ground(section), self._label_width() - 12.0
-        painter.setPen(QPen(QColor(self.theme.quiet), 1.0))
+        painter.setPen(pen(self.theme.quiet, 1.0))
         painter.drawLine(QPointF(x, ground), QPointF(x, ground - thickest * scale))
         value = 0.0
         while value <= thickest / factor + 1e-9:
             y = ground - value * factor * scale
-            painter.setPen(QPen(QColor(self.theme.quiet), 1.0))
+            painter.setPen(pen(self.theme.quiet, 1.0))
             painter.drawLine(QPointF(x - 5.0, y), QPointF(x, y))
             unit = " in" if factor > 0.01 else " mm"
             label = f"{value:g}" + (unit if value == 0.0 else "")
@@ -252,9 +280,8 @@ class LineUpView(QWidget):
         return section.bottom() - 1.0 * self._em() - 4.0
 
     def _paint_column(
-        self, painter: QPainter, line_up: LineUp, index: int, result: CandidateResult, column: QRectF,
-        section: QRectF, scale: float,
-    ) -> None:  # fmt: skip
+        self, painter: QPainter, line_up: LineUp, index: int, result: CandidateResult, column: QRectF, section: QRectF
+    ) -> None:
         em, candidate = self._em(), result.candidate
         chosen = candidate.id == self.session.candidate_id
         if chosen:
@@ -273,11 +300,9 @@ class LineUpView(QWidget):
         failed = not result.ok or not result.passes
         colour = self.theme.alarm if failed else self.theme.good
         self._text(painter, box.translated(0, 2.05 * em), words, ALIGN_LEFT, "small", colour, bold=failed)
-        if result.stack is not None and scale:
-            self._paint_section(painter, result, column, section, scale)
         if not result.ok:
             area = QRectF(column.left() + 8, section.bottom(), column.width() - 14, self.height() - section.bottom())
-            painter.setPen(QColor(self.theme.alarm))
+            painter.setPen(pen(self.theme.alarm))
             painter.setFont(font("normal"))
             painter.drawText(area, int(Qt.TextFlag.TextWordWrap), result.error)
         else:
@@ -291,7 +316,7 @@ class LineUpView(QWidget):
             box = QRectF(column.left() + 8, bottom, column.width() - 14, em)
             self._text(painter, box, check, ALIGN_LEFT)
             self._text(painter, box.translated(0, 1.1 * em), place, ALIGN_LEFT, "small", self.theme.quiet)
-        painter.setPen(QPen(QColor(self.theme.line), 1.0))
+        painter.setPen(pen(self.theme.line, 1.0))
         painter.drawLine(column.topLeft(), column.bottomLeft())
 
     def _paint_section(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
 
 from omakase.core.checks.result import CheckResult
 from omakase.evaluate.engine import CandidateResult
@@ -13,7 +13,7 @@ from omakase.evaluate.wording import layer_label
 from omakase.ui.picture import Picture
 from omakase.ui.section_picture import draw_section
 from omakase.ui.session import Session
-from omakase.ui.theme import Theme, draw_elided, font
+from omakase.ui.theme import Theme, draw_elided, font, pen
 from omakase.units import display_unit, format_value
 
 STYLES = (("x", Qt.PenStyle.SolidLine), ("y", Qt.PenStyle.DashLine), ("xy", Qt.PenStyle.DotLine))
@@ -45,13 +45,13 @@ class ProfilePicture(Picture):
         profile, result = self.profile(), self.session.result
         painter.setFont(font("small"))
         if profile is None or result is None or result.stack is None:
-            painter.setPen(QColor(self.theme.quiet))
+            painter.setPen(pen(self.theme.quiet))
             painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), "no stresses to show")
             return
         em = float(painter.fontMetrics().height())
         units = self.session.units
         place = f"x {format_value(profile.x, 'length', units)}, y {format_value(profile.y, 'length', units)}"
-        painter.setPen(QColor(self.theme.ink))
+        painter.setPen(pen(self.theme.ink))
         draw_elided(painter, QRectF(8, 2, self.width() - 12, em), 0, f"Through the thickness at {place}")
         room = QRectF(self.rect()).adjusted(8, 2.5 * em, -8, -2.4 * em)
         if room.height() < 20.0:
@@ -82,7 +82,7 @@ class ProfilePicture(Picture):
         scale = box.height() / stack.thickness
         draw_section(painter, box, stack, scale, self.theme)
         check: CheckResult | None = self.session.check
-        painter.setPen(QColor(self.theme.quiet))
+        painter.setPen(pen(self.theme.quiet))
         draw_elided(painter, QRectF(box.left(), box.top() - 1.1 * em, box.width(), em), 0, "face A")
         draw_elided(painter, QRectF(box.left(), box.bottom() + 0.1 * em, box.width(), em), 0, "face B")
         if check is not None and check.place.layer is not None:
@@ -90,7 +90,7 @@ class ProfilePicture(Picture):
             top = box.top() + (stack.z_top[0] - stack.z_top[k]) * scale
             bottom = box.top() + (stack.z_top[0] - stack.z_bottom[k]) * scale
             middle = (top + bottom) / 2.0
-            painter.setPen(QPen(QColor(self.theme.alarm), 1.6))
+            painter.setPen(pen(self.theme.alarm, 1.6))
             painter.setBrush(QColor(self.theme.alarm))
             tip = QPointF(box.right() + 1.0, middle)
             painter.drawPolygon(QPolygonF([tip, tip + QPointF(7, -4), tip + QPointF(7, 4)]))
@@ -98,22 +98,22 @@ class ProfilePicture(Picture):
     def _paint_graph(
         self, painter: QPainter, box: QRectF, y: np.ndarray, lines: list, title: str, em: float
     ) -> None:  # fmt: skip
-        painter.setPen(QColor(self.theme.quiet))
+        painter.setPen(pen(self.theme.quiet))
         draw_elided(painter, QRectF(box.left(), box.top() - 1.15 * em, box.width() + 10, em), 0, title)
         largest = max(float(np.abs(values).max()) for _, values, _ in lines) or 1.0
         middle, half = box.center().x(), box.width() / 2.0
-        painter.setPen(QPen(QColor(self.theme.line), 1.0))
+        painter.setPen(pen(self.theme.line, 1.0))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(box)
-        painter.setPen(QPen(QColor(self.theme.quiet), 1.0))
+        painter.setPen(pen(self.theme.quiet, 1.0))
         painter.drawLine(QLineF(middle, box.top(), middle, box.bottom()))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for _name, values, style in lines:
-            painter.setPen(QPen(QColor(self.theme.accent), 1.6, style))
+            painter.setPen(pen(self.theme.accent, 1.6, style))
             points = [QPointF(middle + v / largest * half, float(h)) for v, h in zip(values, y, strict=True)]
             painter.drawPolyline(QPolygonF(points))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        painter.setPen(QColor(self.theme.quiet))
+        painter.setPen(pen(self.theme.quiet))
         right = int(Qt.AlignmentFlag.AlignRight)
         draw_elided(painter, QRectF(box.left(), box.bottom() + 0.1 * em, box.width(), em), right, f"± {largest:.4g}")
 
@@ -122,6 +122,6 @@ class ProfilePicture(Picture):
         text = "strain — x   - - y   ·· xy"
         if check is not None and result is not None and result.stack is not None and check.place.layer is not None:
             text = f"◂ {layer_label(result.stack, check.place.layer)};  {text}"
-        painter.setPen(QColor(self.theme.quiet))
+        painter.setPen(pen(self.theme.quiet))
         box = QRectF(8, self.height() - 1.1 * em, self.width() - 16, em)
         draw_elided(painter, box, 0, text)

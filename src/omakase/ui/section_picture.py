@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap
 
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.materials.material import Material
@@ -54,22 +55,35 @@ def draw_swatch(painter: QPainter, box: QRectF, layer: Layer, theme: Theme) -> N
 
 def _texture(painter: QPainter, box: QRectF, material: Material, fill: QColor) -> None:
     """Fill texture by family: dots for foam, cell walls for honeycomb, strokes for wood, plain for metal."""
-    painter.save()
-    painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
-    painter.setPen(QPen(_contrast(fill), 1.0))
-    if material.family == "foam":
-        for row, y in enumerate(range(int(box.top()) + 2, int(box.bottom()), 5)):
-            start = int(box.left()) + (2 if row % 2 else 5)
-            painter.drawPoints([QPointF(x, y) for x in range(start, int(box.right()), 6)])
-    elif material.family == "honeycomb":
-        painter.drawLines(
-            [QLineF(x, box.top(), x, box.bottom()) for x in range(int(box.left()) + 3, int(box.right()), 6)]
-        )
-    elif material.family == "wood":
-        for row, y in enumerate(range(int(box.top()) + 2, int(box.bottom()), 4)):
-            start = int(box.left()) - (7 if row % 2 else 0)
-            painter.drawLines([QLineF(x, y, x + 9, y) for x in range(start, int(box.right()), 14)])
-    painter.restore()
+    device = painter.device()
+    tile = _tile(material.family, _contrast(fill).rgba(), device.devicePixelRatioF() if device is not None else 1.0)
+    if tile is not None:
+        whole = QRectF(int(box.left()), int(box.top()), int(box.right()) - int(box.left()), box.height())
+        painter.drawTiledPixmap(whole, tile)
+
+
+TILES = {"foam": (6, 10), "honeycomb": (6, 6), "wood": (14, 8)}  # px, width and height of what repeats
+
+
+@lru_cache(maxsize=64)
+def _tile(family: str, colour: int, ratio: float) -> QPixmap | None:
+    """What repeats in a family's texture; None for a plain one.  Kept: stroke by stroke it takes ten times as long."""
+    if family not in TILES:
+        return None
+    width, height = TILES[family]
+    pixmap = QPixmap(round(width * ratio), round(height * ratio))
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    painter.setPen(QPen(QColor.fromRgba(colour), 1.0))
+    if family == "foam":
+        painter.drawPoints([QPointF(5, 2), QPointF(2, 7)])
+    elif family == "honeycomb":
+        painter.drawLine(QLineF(3, 0, 3, height))
+    else:
+        painter.drawLines([QLineF(0, 2, 9, 2), QLineF(7, 6, 14, 6), QLineF(0, 6, 2, 6)])
+    painter.end()
+    return pixmap
 
 
 def draw_section(painter: QPainter, box: QRectF, stack: Stack, scale: float, theme: Theme) -> QRectF:

@@ -7,7 +7,7 @@ from importlib import resources
 
 import msgspec
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPainter, QPalette
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QGuiApplication, QPainter, QPalette, QPen
 from PyQt6.QtWidgets import QApplication
 
 SPACE = 6  # px: the unit of all gaps
@@ -97,10 +97,30 @@ def _sized(family: str, points: float, bold: bool) -> QFont:
     return chosen
 
 
+@lru_cache(maxsize=256)
+def pen(colour: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
+    """A pen in a colour as #rrggbb; not to be changed by who gets it.  Reading the colour takes as long as a line."""
+    return QPen(QColor(colour), width, style)
+
+
+# most texts are the same at the next edit, and fitting them takes as long as drawing them
+_fitted: dict[tuple[str, float, bool, str, int, Qt.TextElideMode], str] = {}
+MAX_FITTED = 4000
+
+
+def elided(chosen: QFont, text: str, width: float, mode: Qt.TextElideMode = Qt.TextElideMode.ElideRight) -> str:
+    """The text as far as it fits into ``width`` pixels in a font, with an ellipsis for the rest."""
+    key = (chosen.family(), chosen.pointSizeF(), chosen.bold(), text, int(width), mode)
+    if key not in _fitted:
+        if len(_fitted) >= MAX_FITTED:
+            _fitted.clear()
+        _fitted[key] = QFontMetrics(chosen).elidedText(text, mode, int(width))
+    return _fitted[key]
+
+
 def draw_elided(painter: QPainter, box: QRectF, flags: int, text: str) -> None:
     """Text in one line; what does not fit ends in an ellipsis instead of being cut."""
-    shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
-    painter.drawText(box, flags, shown)
+    painter.drawText(box, flags, elided(painter.font(), text, box.width()))
 
 
 def apply_theme(application: QApplication, theme: Theme) -> None:

@@ -4,38 +4,38 @@ from __future__ import annotations
 
 import numpy as np
 
-from omakase.core.members.panel import CaseResponse
+from omakase.core.checks.samples import Samples
 from omakase.core.plates.section import Core, Face
 
 
-def face_forces(face: Face, case: CaseResponse) -> np.ndarray:
-    """Membrane force of a face (N_x, N_y, N_xy), N/m: (x, y, 3)."""
-    s = case.strains
-    return (s[..., 0:3] + face.z_middle * s[..., 3:6]) @ face.A.T + s[..., 6:9] @ face.B.T
+def face_forces(face: Face, samples: Samples) -> np.ndarray:
+    """Membrane force of a face (N_x, N_y, N_xy), N/m: (3, places)."""
+    s = samples.strains
+    return face.A @ (s[0:3] + face.z_middle * s[3:6]) + face.B @ s[6:9]
 
 
-def face_compression(face: Face, case: CaseResponse) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """``principal_compression`` of a face's force; worked out once per load case."""
+def face_compression(face: Face, samples: Samples) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """``principal_compression`` of a face's force; worked out once."""
     key = f"compression of face {face.name}"
-    if key not in case.derived:
-        case.derived[key] = principal_compression(face_forces(face, case))
-    first, second, direction = case.derived[key]
+    if key not in samples.derived:
+        samples.derived[key] = principal_compression(face_forces(face, samples))
+    first, second, direction = samples.derived[key]
     return first, second, direction
 
 
 def principal_compression(force: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Largest and smallest principal compression (N/m, positive, zero where tension) and direction of the largest.
 
-    ``force`` (..., 3) gives arrays (...); the direction is in degrees from x toward y, that of the other is at
+    ``force`` (3, ...) gives arrays (...); the direction is in degrees from x toward y, that of the other is at
     right angles to it.
     """
-    mean = (force[..., 0] + force[..., 1]) / 2.0
-    half = (force[..., 0] - force[..., 1]) / 2.0
-    radius = np.hypot(half, force[..., 2])
+    mean = (force[0] + force[1]) / 2.0
+    half = (force[0] - force[1]) / 2.0
+    radius = np.hypot(half, force[2])
     first = np.maximum(-(mean - radius), 0.0)
     second = np.maximum(-(mean + radius), 0.0)
     # the most negative principal value lies at right angles to the most positive
-    direction = np.degrees(0.5 * np.arctan2(force[..., 2], half)) + 90.0
+    direction = np.degrees(0.5 * np.arctan2(force[2], half)) + 90.0
     return first, second, direction
 
 
@@ -43,8 +43,13 @@ def directional_bending(face: Face, direction: np.ndarray) -> np.ndarray:
     """Bending stiffness D11 of a face in ``direction`` (degrees), N m, with its membrane coupling relaxed."""
     D = face.bending
     c, s = np.cos(np.radians(direction)), np.sin(np.radians(direction))
-    row = np.stack([c * c, s * s, 2 * c * s], axis=-1)  # curvature 1 along the direction, 0 across
-    return np.einsum("...i,ij,...j->...", row, D, row)
+    x, y, xy = c * c, s * s, 2.0 * c * s  # curvature 1 along the direction, 0 across
+    return (
+        D[0, 0] * x * x
+        + D[1, 1] * y * y
+        + D[2, 2] * xy * xy
+        + 2.0 * (D[0, 1] * x * y + D[0, 2] * x * xy + D[1, 2] * y * xy)
+    )
 
 
 def directional_core_shear(core: Core, direction: np.ndarray) -> np.ndarray:

@@ -6,16 +6,27 @@ import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.laminate.stack import Layer
 from omakase.core.members.panel import CaseResponse
 from omakase.core.plates.section import PlateSection
 
 
 def core_shear_stress(section: PlateSection, case: CaseResponse) -> np.ndarray:
     """(τ_xz, τ_yz) in the core in panel axes, Pa: (x, y, 2)."""
+    return case.strains[..., 9:11] @ _stress_per_strain(section).T
+
+
+def _stress_per_strain(section: PlateSection) -> np.ndarray:
+    """(τ_xz, τ_yz) of the core per generalised shear strain φ + grad w, Pa: (2, 2)."""
     assert section.core is not None
     distance = section.faces[0].z_middle - section.faces[1].z_middle
-    strain = case.strains[..., 9:11] * distance / section.core.thickness
-    return strain @ section.core.shear_modulus.T
+    return section.core.shear_modulus * (distance / section.core.thickness)
+
+
+def _ribbon_ratios(layer: Layer) -> np.ndarray:
+    """(τ_L/S_L, τ_W/S_W) per (τ_xz, τ_yz): (2, 2), 1/Pa."""
+    c, s = np.cos(np.radians(layer.angle)), np.sin(np.radians(layer.angle))
+    return np.array([[c, s], [-s, c]]) / [[layer.material.value("S13")], [layer.material.value("S23")]]
 
 
 @register(
@@ -29,22 +40,20 @@ def core_shear(context: Context) -> list[CheckResult]:
     section = context.response.section
     if section.core is None:
         return []
+    samples = context.samples
+    stress = _stress_per_strain(section) @ samples.strains[9:11]
+    ratios = np.stack([_ribbon_ratios(context.stack.layers[i]) @ stress for i in section.core.layers])
+    index = np.sqrt(np.sum(ratios**2, axis=1))
+    layer = np.argmax(index, axis=0)
+    worst = np.max(index, axis=0)
     results = []
-    for case in context.response.cases:
-        stress = core_shear_stress(section, case)
-        worst, place, layer_index = 0.0, Place(layer=section.core.layers[0]), section.core.layers[0]
-        for i in section.core.layers:
-            layer = context.stack.layers[i]
-            c, s = np.cos(np.radians(layer.angle)), np.sin(np.radians(layer.angle))
-            in_ribbon = stress @ np.array([[c, s], [-s, c]]).T
-            strength = np.array([layer.material.value("S13"), layer.material.value("S23")])
-            index = np.sqrt(np.sum((in_ribbon / strength) ** 2, axis=-1))
-            a, b = np.unravel_index(np.argmax(index), index.shape)
-            if index[a, b] > worst:
-                worst, layer_index = float(index[a, b]), i
-                place = Place(float(case.x[a]), float(case.y[b]), i, _direction(in_ribbon[a, b] / strength))
-        value = worst * context.settings.ultimate_factor
-        material = context.stack.layers[layer_index].material
+    for case, k in samples.largest(worst):
+        i = section.core.layers[int(layer[k])]
+        place = Place(layer=i)
+        if worst[k] > 0.0:
+            place = Place(*samples.at(case, k), i, _direction(ratios[layer[k], :, k]))
+        value = float(worst[k]) * context.settings.ultimate_factor
+        material = context.stack.layers[i].material
         results.append(
             CheckResult(
                 check="core_shear",

@@ -9,7 +9,7 @@ from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 
 
-def crimping_load(G_core: np.ndarray | float, distance: float, t_core: float) -> np.ndarray | float:
+def crimping_load(G_core: np.ndarray, distance: float, t_core: float) -> np.ndarray:
     """Compression in N/m at which the core crimps: G_c d²/t_c, short-wave limit of sandwich buckling (Allen 1969)."""
     return G_core * distance**2 / t_core
 
@@ -28,21 +28,23 @@ def crimping(context: Context) -> list[CheckResult]:
     distance = section.faces[0].z_middle - section.faces[1].z_middle
     layer = section.core.layers[0]
     material = context.stack.layers[layer].material
+    samples = context.samples
+    both = face_forces(section.faces[0], samples) + face_forces(section.faces[1], samples)
+    compressions = [*(face_compression(face, samples) for face in section.faces), principal_compression(both)]
+    first = np.stack([compression[0] for compression in compressions])
+    direction = np.stack([compression[2] for compression in compressions])
+    limit = crimping_load(directional_core_shear(section.core, direction), distance, section.core.thickness)
+    index = first / limit
+    which = np.argmax(index, axis=0)
     results = []
-    for case in context.response.cases:
-        both = face_forces(section.faces[0], case) + face_forces(section.faces[1], case)
-        compressions = [*(face_compression(face, case) for face in section.faces), principal_compression(both)]
-        worst, value, allowable, place = 0.0, 0.0, 0.0, Place(layer=layer)
-        for first, _, direction in compressions:
-            limit = crimping_load(directional_core_shear(section.core, direction), distance, section.core.thickness)
-            index = first / limit
-            i, j = np.unravel_index(np.argmax(index), index.shape)
-            if index[i, j] > worst:
-                worst = float(index[i, j])
-                value = float(first[i, j]) * context.settings.ultimate_factor
-                allowable = float(np.asarray(limit)[i, j])
-                place = Place(float(case.x[i]), float(case.y[j]), layer, "")
-        factor = worst * context.settings.ultimate_factor
+    for case, k in samples.largest(np.max(index, axis=0)):
+        at = which[k], k
+        value, allowable, place = 0.0, 0.0, Place(layer=layer)
+        if index[at] > 0.0:
+            value = float(first[at]) * context.settings.ultimate_factor
+            allowable = float(limit[at])
+            place = Place(*samples.at(case, k), layer, "")
+        factor = float(index[at]) * context.settings.ultimate_factor
         results.append(
             CheckResult(
                 check="crimping",

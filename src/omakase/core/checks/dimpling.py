@@ -9,7 +9,7 @@ from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 
 
-def dimpling_stress(D_face: np.ndarray | float, t_face: float, cell_size: float) -> np.ndarray | float:
+def dimpling_stress(D_face: np.ndarray, t_face: float, cell_size: float) -> np.ndarray:
     """Dimpling stress in Pa: 2 E_f/(1 − ν²) (t_f/s)² of MIL-HDBK-23A, written 24 D_f/(t_f s²) for layered faces.
 
     ``D_face`` in N m, ``t_face`` and ``cell_size`` in m.  The two forms are equal since D = E t³/12(1 − ν²).
@@ -28,42 +28,37 @@ def dimpling(context: Context) -> list[CheckResult]:
     section = context.response.section
     if section.core is None:
         return []
-    results = []
-    for case in context.response.cases:
-        best: CheckResult | None = None
-        for face in section.faces:
-            nearest = section.core.layers[0] if face.name == "A" else section.core.layers[-1]
-            material = context.stack.layers[nearest].material
-            if "cell_size" not in material.properties:
-                continue
-            first, _, direction = face_compression(face, case)
-            allowable = dimpling_stress(
-                directional_bending(face, direction), face.thickness, material.value("cell_size")
-            )
-            index = first / face.thickness / allowable * context.settings.ultimate_factor
-            i, j = np.unravel_index(np.argmax(index), index.shape)
-            value = float(index[i, j])
+    samples = context.samples
+    worst: dict[int, CheckResult] = {}
+    for face in section.faces:
+        nearest = section.core.layers[0] if face.name == "A" else section.core.layers[-1]
+        material = context.stack.layers[nearest].material
+        if "cell_size" not in material.properties:
+            continue
+        first, _, direction = face_compression(face, samples)
+        allowable = dimpling_stress(directional_bending(face, direction), face.thickness, material.value("cell_size"))
+        index = first / face.thickness / allowable * context.settings.ultimate_factor
+        for n, (case, k) in enumerate(samples.largest(index)):
+            value = float(index[k])
             result = CheckResult(
                 check="dimpling",
                 title="Intracell dimpling",
                 kind="strength",
                 dimension="stress",
-                value=float(first[i, j] / face.thickness) * context.settings.ultimate_factor,
-                allowable=float(np.asarray(allowable)[i, j]),
+                value=float(first[k] / face.thickness) * context.settings.ultimate_factor,
+                allowable=float(allowable[k]),
                 reserve_factor=1.0 / value if value > 0.0 else np.inf,
                 required=context.limits.reserve_factor,
                 load_case=case.case.name,
                 place=Place(
-                    float(case.x[i]),
-                    float(case.y[j]),
+                    *samples.at(case, k),
                     face.layers[0] if face.name == "A" else face.layers[-1],
                     f"face {face.name}",
                 ),
                 method="24 D_f/(t_f s²)",
                 source=material.source(("cell_size",)),
             )
-            if best is None or result.reserve_factor < best.reserve_factor:
-                best = result
-        if best is not None:
-            results.append(best)
-    return results
+            before = worst.get(n)
+            if before is None or result.reserve_factor < before.reserve_factor:
+                worst[n] = result
+    return list(worst.values())

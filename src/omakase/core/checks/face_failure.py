@@ -36,27 +36,33 @@ def face_failure(context: Context) -> list[CheckResult]:
     """Lowest load factor over all structural plies, both surfaces, all sampled places; one result per load case."""
     section = context.response.section
     criterion = CRITERIA[context.settings.criterion]
-    # plies of one material are judged together: (surfaces, x, y, 3) costs little more than one surface
-    by_material: dict[str, list[tuple[int, str, float, np.ndarray]]] = {}
+    # plies of one material are judged together, all places and load cases at once; rows (3, 9) of each surface
+    by_material: dict[str, list[tuple[int, str, np.ndarray]]] = {}
     for i, layer in enumerate(context.stack.layers):
         if layer.structural and layer.role == "ply":
             T = strain_rotation(layer.angle)
             group = by_material.setdefault(layer.material.id, [])
-            group += [(i, name, z, T) for name, z in surfaces(section, i)]
+            for name, z in surfaces(section, i):
+                z_phi, z_w = section.levels(i, z)
+                group.append((i, name, np.hstack([T, z_phi * T, z_w * T])))
+    samples = context.samples
+    least, surface = np.full(samples.strains.shape[1], np.inf), np.zeros(samples.strains.shape[1], dtype=int)
+    names: list[tuple[int, str]] = []
+    for group in by_material.values():
+        material = context.stack.layers[group[0][0]].material
+        strains = (np.vstack([rows for _, _, rows in group]) @ samples.strains[0:9]).reshape(len(group), 3, -1)
+        factors = criterion(np.moveaxis(strains, 1, -1), material)
+        worst = np.argmin(factors, axis=0)
+        factor_there = np.take_along_axis(factors, worst[None], axis=0)[0]
+        surface = np.where(factor_there < least, len(names) + worst, surface)
+        least = np.minimum(least, factor_there)
+        names += [(i, name) for i, name, _ in group]
     results = []
-    for case in context.response.cases:
-        best, place = np.inf, Place()
-        for group in by_material.values():
-            material = context.stack.layers[group[0][0]].material
-            strains = np.stack([layer_strains(section, case, i, z) @ T.T for i, _, z, T in group])
-            factors = criterion(strains, material)
-            k, a, b = np.unravel_index(np.argmin(factors), factors.shape)
-            if factors[k, a, b] < best:
-                best = float(factors[k, a, b])
-                place = Place(float(case.x[a]), float(case.y[b]), group[k][0], group[k][1])
-        first = next(iter(by_material.values()))[0][0]
-        governing = context.stack.layers[place.layer if place.layer is not None else first].material
-        factor = best / context.settings.ultimate_factor
+    for case, k in samples.largest(-least):
+        i, name = names[surface[k]]
+        place = Place(*samples.at(case, k), i, name) if np.isfinite(least[k]) else Place()
+        governing = context.stack.layers[i].material
+        factor = float(least[k]) / context.settings.ultimate_factor
         results.append(
             CheckResult(
                 check="face_failure",

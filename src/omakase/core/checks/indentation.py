@@ -9,7 +9,6 @@ from omakase.core.checks.result import CheckResult, Context, Place
 from omakase.core.laminate.failure import CRITERIA
 from omakase.core.laminate.stack import Stack
 from omakase.core.laminate.stiffness import strain_rotation
-from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import Core, Face
 
 
@@ -51,24 +50,27 @@ def _face_strength(stack: Stack, face: Face) -> float:
     return sum(min(ply.material.value("Xc"), ply.material.value("Yc")) * ply.thickness for ply in plies) / total
 
 
-def _elastic_factor(context: Context, face: Face, core: Core, patch: PatchLoad) -> float:
-    """Load factor at first ply failure of the face's own bending under the patch, the worse of x and y."""
+def _elastic_load(context: Context, face: Face, core: Core, along_x: float, along_y: float) -> float:
+    """Load in N on a patch of that size at first ply failure of the face's own bending, the worse of x and y."""
     weakest = min(core.layers, key=lambda i: context.stack.layers[i].material.value("E3"))
     foundation = context.stack.layers[weakest].material.value("E3") / core.thickness
     criterion = CRITERIA[context.settings.criterion]
     bending = face.bending
     best = np.inf
-    for axis, length in ((0, patch.along_x), (1, patch.along_y)):
-        moment = foundation_moment(patch.pressure, length, float(bending[axis, axis]), foundation)
+    for axis, length in ((0, along_x), (1, along_y)):
+        moment = foundation_moment(1.0 / (along_x * along_y), length, float(bending[axis, axis]), foundation)
         curvature = np.linalg.solve(bending, np.eye(3)[axis] * moment)
+        by_material: dict[str, list[np.ndarray]] = {}
         for i in face.layers:
             layer = context.stack.layers[i]
-            if not layer.structural:
-                continue
-            surfaces = np.array([context.stack.z_top[i], context.stack.z_bottom[i]]) - face.z_middle
-            heights = np.concatenate([surfaces, -surfaces])  # the moment changes its sign beside the patch
-            strain = np.outer(heights, curvature) @ strain_rotation(layer.angle).T
-            best = min(best, float(np.min(criterion(strain, layer.material))))
+            if layer.structural:
+                surfaces = np.array([context.stack.z_top[i], context.stack.z_bottom[i]]) - face.z_middle
+                heights = np.concatenate([surfaces, -surfaces])  # the moment changes its sign beside the patch
+                strain = np.outer(heights, strain_rotation(layer.angle) @ curvature)
+                by_material.setdefault(layer.material.id, []).append(strain)
+        for name, strains in by_material.items():
+            material = next(layer.material for layer in context.stack.layers if layer.material.id == name)
+            best = min(best, float(np.min(criterion(np.concatenate(strains), material))))
     return best
 
 
@@ -85,6 +87,7 @@ def indentation(context: Context) -> list[CheckResult]:
     if section.core is None:
         return []
     core = section.core
+    elastic_loads: dict[tuple[str, float, float], float] = {}
     results = []
     for response in context.response.cases:
         best: CheckResult | None = None
@@ -99,7 +102,10 @@ def indentation(context: Context) -> list[CheckResult]:
                 for along, across in ((patch.along_x, patch.along_y), (patch.along_y, patch.along_x))
             )
             load = abs(patch.force) * context.settings.ultimate_factor
-            elastic = _elastic_factor(context, face, core, patch) * abs(patch.force)
+            size = face.name, patch.along_x, patch.along_y
+            if size not in elastic_loads:
+                elastic_loads[size] = _elastic_load(context, face, core, patch.along_x, patch.along_y)
+            elastic = elastic_loads[size]
             allowable = min(plastic, elastic)
             kind = "plastic collapse" if plastic <= elastic else "elastic beam on the core, first ply"
             outer = face.layers[0] if face.name == "A" else face.layers[-1]

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Literal, Protocol
 
 import msgspec
 
+from omakase.core.checks.samples import Samples
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.provenance import Source
 from omakase.core.members.panel import PanelResponse
@@ -75,13 +77,18 @@ class CheckResult(msgspec.Struct, frozen=True):
         return self.reserve_factor >= self.required * (1.0 - 1e-9)
 
 
-class Context(msgspec.Struct, frozen=True, eq=False):
+class Context(msgspec.Struct, frozen=True, eq=False, dict=True):
     """Everything a check may look at."""
 
     stack: Stack
     response: PanelResponse
     settings: Settings
     limits: Limits
+
+    @cached_property
+    def samples(self) -> Samples:
+        """All load cases' samples side by side."""
+        return Samples(self.response.cases)
 
 
 class Check(Protocol):

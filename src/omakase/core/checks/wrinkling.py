@@ -11,8 +11,9 @@ from omakase.core.checks.compression import (
 )
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.checks.samples import Samples
 from omakase.core.laminate.stack import Stack
-from omakase.core.members.panel import CaseResponse
+from omakase.core.materials.provenance import least_trusted
 from omakase.core.plates.section import Core, Face
 
 # k of σ = k (E_f E_c G_c)^(1/3), and c of σ = c E_f √(E_c t_f / (E_f t_c)) for honeycomb
@@ -111,49 +112,62 @@ def wrinkling(context: Context) -> list[CheckResult]:
     section = context.response.section
     if section.core is None:
         return []
-    stresses = [
-        WrinklingStress(context.stack, face, section.core, context.settings.wrinkling) for face in section.faces
-    ]
-    shares = [stress.least_share for stress in stresses]
-    return [_for_case(context, section.faces, stresses, shares, case) for case in context.response.cases]
+    samples = context.samples
+    rules = [WrinklingStress(context.stack, face, section.core, context.settings.wrinkling) for face in section.faces]
+    factors, allowables = _factors(section.faces, rules, samples)
+    results = []
+    for case, k in samples.largest(-np.min(factors, axis=0)):
+        which = int(np.argmin(factors[:, k]))
+        results.append(_result(context, case.case.name, samples.at(case, k), section.faces[which], rules[which],
+                               float(factors[which, k]), float(allowables[which, k]),
+                               float(face_compression(section.faces[which], samples)[0][k])))  # fmt: skip
+    return results
 
 
-def _for_case(
-    context: Context, faces: tuple[Face, ...], stresses: list[WrinklingStress], shares: list[float], case: CaseResponse
-) -> CheckResult:
-    best, value, allowable = np.inf, 0.0, 0.0
-    place = Place()
-    rule, governing = stresses[0], faces[0]
-    for face, stress, share in zip(faces, stresses, shares, strict=True):
-        first, second, direction = face_compression(face, case)
-        at = np.nonzero(first >= share * first.max())
+def _factors(faces: tuple[Face, ...], rules: list[WrinklingStress], samples: Samples) -> tuple[np.ndarray, np.ndarray]:
+    """(load factor, wrinkling stress along the larger compression) of each face: both (faces, places).
+
+    Places that cannot govern their load case are left at infinity.
+    """
+    factors = np.full((len(faces), samples.strains.shape[1]), np.inf)
+    allowables = np.full_like(factors, np.inf)
+    for row, (face, stress) in enumerate(zip(faces, rules, strict=True)):
+        first, second, direction = face_compression(face, samples)
+        at = np.nonzero(first >= stress.least_share * samples.per_case(first))[0]
         first, second, direction = first[at], second[at], direction[at]
-        along, across = stress(direction), stress(direction + 90.0)
-        factor = interaction_factor(first / face.thickness / along, second / face.thickness / across)
-        k = int(np.argmin(factor))
-        if factor[k] < best:
-            best = float(factor[k])
-            rule, governing = stress, face
-            value = float(first[k] / face.thickness) * context.settings.ultimate_factor
-            allowable = float(along[k])
-            layer = face.layers[0] if face.name == "A" else face.layers[-1]
-            place = Place(float(case.x[at[0][k]]), float(case.y[at[1][k]]), layer, f"face {face.name}")
-    plies = [context.stack.layers[i].material for i in governing.layers]
-    source = max(
-        [rule.material.source(("E3", "G13", "G23")), *(ply.source(("E1", "E2", "G12")) for ply in plies)],
-        key=("tested", "datasheet", "estimated", "assumed").index,
-    )
+        allowables[row, at] = along = stress(direction)
+        factors[row, at] = interaction_factor(
+            first / face.thickness / along, second / face.thickness / stress(direction + 90.0)
+        )
+    return factors, allowables
+
+
+def _result(
+    context: Context,
+    load_case: str,
+    at: tuple[float, float],
+    face: Face,
+    rule: WrinklingStress,
+    factor: float,
+    allowable: float,
+    compression: float,
+) -> CheckResult:
+    acts = np.isfinite(factor)
+    layer = face.layers[0] if face.name == "A" else face.layers[-1]
+    plies = [context.stack.layers[i].material for i in face.layers]
     return CheckResult(
         check="wrinkling",
         title="Face wrinkling",
         kind="strength",
         dimension="stress",
-        value=value,
-        allowable=allowable,
-        reserve_factor=best / context.settings.ultimate_factor,
+        value=compression / face.thickness * context.settings.ultimate_factor if acts else 0.0,
+        allowable=allowable if acts else 0.0,
+        reserve_factor=factor / context.settings.ultimate_factor,
         required=context.limits.reserve_factor,
-        load_case=case.case.name,
-        place=place,
+        load_case=load_case,
+        place=Place(*at, layer, f"face {face.name}") if acts else Place(),
         method=rule.method,
-        source=source,
+        source=least_trusted(
+            [rule.material.source(("E3", "G13", "G23")), *(ply.source(("E1", "E2", "G12")) for ply in plies)]
+        ),
     )

@@ -28,6 +28,7 @@ CLAMP_BREAK = 3.0  # boundary layers from a clamped edge to the break line besid
 CELL_ASPECT = 3.0
 SPARE_SHAPES = 2  # beyond the modes asked for, so that two that change places stay in sight
 MAX_KEPT = 24
+GUESSES = 3  # the newest solutions that the next one starts from
 W_SAMPLES = 25  # per cell and direction
 
 
@@ -115,7 +116,6 @@ class CaseResponse:
         self.parts = parts
         first = parts[0]
         self.x, self.y = first.samples.x, first.samples.y
-        self.derived: dict[str, tuple[np.ndarray, ...]] = {}  # what one check worked out and others need too
         self.strains: np.ndarray = sum((part.strains() for part in parts[1:]), first.strains())
         self.w_x, self.w_y = first.w_samples.x, first.w_samples.y
         self.w: np.ndarray = np.sum([part.factor * part.solution.field("w", part.w_samples) for part in parts], axis=0)
@@ -223,15 +223,16 @@ class Near:
     def __init__(self, model: PlateModel, patch: PatchLoad, solution: PlateSolution) -> None:
         self._factor, self._assembler = model.factor, model.assembler
         self._load = model.load_vector([patch])
-        self._last = solution.vector
+        self._recent = [solution.vector]
+        self._scale = float(self._load @ solution.vector)
 
     def solve(self, energy: GroupedForm) -> PlateSolution | None:
         """The solution for another section's energy; None when that is too far away for a few iterations."""
-        found = solve_near(Operator(self._assembler, energy), self._factor, self._load, self._last)
+        found = solve_near(Operator(self._assembler, energy), self._factor, self._load, self._recent, self._scale)
         if found is None:
             return None
-        self._last = found[0]
-        return PlateSolution(self._assembler, self._last)
+        self._recent = [found[0], *self._recent[: GUESSES - 1]]
+        return PlateSolution(self._assembler, found[0])
 
 
 Key = TypeVar("Key")

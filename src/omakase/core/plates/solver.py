@@ -85,11 +85,12 @@ class PlateSolution:
 
     def strains(self, samples: Samples, dx: int = 0, dy: int = 0) -> np.ndarray:
         """Generalised strains (ε0, κφ, κw, γ) at the samples, or a derivative: (x points, y points, 11)."""
-        result = np.zeros((len(samples.x), len(samples.y), len(STRAINS)))
-        for i, terms in enumerate(STRAINS):
+        result = np.zeros((len(STRAINS), len(samples.x), len(samples.y)))
+        for strain, terms in zip(result, STRAINS, strict=True):
             for name, factor, own_dx, own_dy in terms:
-                result[:, :, i] += factor * self.field(name, samples, own_dx + dx, own_dy + dy)
-        return result
+                if name in self.grid.fields:
+                    strain += factor * self.field(name, samples, own_dx + dx, own_dy + dy)
+        return np.moveaxis(result, 0, -1)
 
 
 class PlateModel:
@@ -132,21 +133,18 @@ class PlateModel:
     def frequencies_near(self, shapes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """(frequencies in Hz, ascending; shapes) from shapes of a plate much like this one, (unknowns, count).
 
-        Two steps of subspace iteration with a Rayleigh–Ritz projection each (Bathe and Wilson 1972): the error of a
-        frequency is of the square of that of its shape, and each step shrinks that by the ratio of the stiffnesses.
+        One step of subspace iteration with a Rayleigh–Ritz projection (Bathe and Wilson 1972): the error of a
+        frequency is of the square of that of its shape, which the step shrinks by the ratio of the stiffnesses.
         """
         matrices = self.assembler.matrices([grouped(inertia(self.section))])
-        values = np.zeros(shapes.shape[1])
-        for _ in range(2):
-            load = multiply(self.assembler, matrices, shapes)
-            better = self.factor.solve(load)
-            stiffness = better.T @ load
-            mass = better.T @ multiply(self.assembler, matrices, better)
-            # smallest ω² of stiffness a = ω² mass a, made symmetric by the factor of the mass
-            inverse = np.linalg.inv(np.linalg.cholesky(mass))
-            values, turn = np.linalg.eigh(inverse @ stiffness @ inverse.T)
-            shapes = better @ (inverse.T @ turn)
-        return np.sqrt(np.abs(values)) / (2.0 * np.pi), shapes
+        load = multiply(self.assembler, matrices, shapes)
+        better = self.factor.solve(load)
+        stiffness = better.T @ load
+        mass = better.T @ multiply(self.assembler, matrices, better)
+        # smallest ω² of stiffness a = ω² mass a, made symmetric by the factor of the mass
+        inverse = np.linalg.inv(np.linalg.cholesky(mass))
+        values, turn = np.linalg.eigh(inverse @ stiffness @ inverse.T)
+        return np.sqrt(np.abs(values)) / (2.0 * np.pi), better @ (inverse.T @ turn)
 
     def buckling(self, Nx: float, Ny: float, Nxy: float, count: int = 1) -> tuple[np.ndarray, list[PlateSolution]]:
         """Factors on a uniform membrane load (N/m, tension positive) at which the panel buckles, ascending.
