@@ -13,12 +13,8 @@ import numpy as np
 from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.failure import maximum_strain, tsai_wu
 from omakase.core.laminate.stack import Stack
-from omakase.core.laminate.stiffness import (
-    laminate_abd,
-    material_stiffness,
-    strain_rotation,
-    transformed_stiffness,
-)
+from omakase.core.laminate.stiffness import laminate_abd, material_stiffness
+from omakase.core.rotation import strain_rotation, transformed_stiffness
 from tests.support import isotropic, orthotropic, sheet
 
 # T300/5208-class graphite/epoxy of Tsai and Hahn, table 2.1 and 5.1 for strengths

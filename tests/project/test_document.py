@@ -116,6 +116,9 @@ class Edits(unittest.TestCase):
         one = layup("twill200 45/0 ; core pvc80 10 ; ud200 30")
         self.assertEqual(edits.flip(edits.flip(one)), one)
         self.assertEqual(edits.flip(one).layers[0], LayerRecord("ud200", -30.0))
+        faced = frozenset({"ud200"})
+        self.assertTrue(edits.flip(one, faced).layers[0].turned)
+        self.assertEqual(edits.flip(edits.flip(one, faced), faced), one)
         mirrored = edits.mirror(one).layers
         self.assertEqual(mirrored, mirrored[::-1])
         self.assertEqual(len(edits.mirror(layup("ud200 0/90")).layers), 4)

@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from omakase.core.errors import MaterialError
+from omakase.core.materials.material import Build
 from omakase.core.materials.provenance import Sourced
 from omakase.project import materials as own
 from omakase.project.demo import demo_project
@@ -56,6 +57,51 @@ class Own(unittest.TestCase):
             own.remove(self.document.project, "pvc80")
 
 
+class Recipes(unittest.TestCase):
+    def setUp(self) -> None:
+        self.document = Document(demo_project())
+        command, self.name = own.new_ply(self.document.project, "c-satin4", "ep-infusion", "infused")
+        self.document.do(command)
+
+    @property
+    def ply(self):  # type: ignore[no-untyped-def]
+        return materials_of(self.document.project)[self.name]
+
+    def test_a_ply_of_a_cloth(self) -> None:
+        self.assertEqual(self.name, "satin4-1")
+        self.assertEqual(self.ply.value("resin_mass_fraction"), 0.37)
+        self.assertEqual(self.ply.value("harness"), 4.0)
+        self.document.undo()
+        self.assertNotIn(self.name, materials_of(self.document.project))
+
+    def test_process_and_resin_work_it_out_anew_and_keep_what_was_tested(self) -> None:
+        tested = Sourced(48e9, "tested", "coupons of spring")
+        self.document.do(own.set_value(self.document.project, self.name, "E1", tested))
+        before = self.ply
+        self.document.do(own.set_process(self.document.project, self.name, "one_to_one"))
+        self.assertEqual(self.ply.properties["E1"], tested)
+        self.assertLess(self.ply.value("E2"), before.value("E2"))
+        self.document.do(own.set_resin(self.document.project, self.name, "ve"))
+        self.assertEqual(self.ply.recipe.resin, "ve")
+        self.assertEqual(self.ply.value("resin_density"), LIB["ve"].value("density"))
+        with self.assertRaisesRegex(MaterialError, "no resin"):
+            own.set_resin(self.document.project, self.name, "pvc80")
+
+    def test_a_burn_off_or_a_thickness_corrects_it_and_outlives_another_resin(self) -> None:
+        self.document.do(own.set_measured_fraction(self.document.project, self.name, 0.44))
+        self.assertEqual(self.ply.properties["resin_mass_fraction"].source, "tested")
+        self.document.do(own.set_resin(self.document.project, self.name, "ep-fast"))
+        self.assertEqual(self.ply.value("resin_mass_fraction"), 0.44)
+        self.document.do(own.set_measured_thickness(self.document.project, self.name, 0.25e-3))
+        self.assertNotEqual(self.ply.value("resin_mass_fraction"), 0.44)
+
+    def test_given_values_have_no_recipe(self) -> None:
+        command, name = own.copy(self.document.project, "twill200")
+        self.document.do(command)
+        with self.assertRaisesRegex(MaterialError, "no recipe"):
+            own.set_resin(self.document.project, name, "ve")
+
+
 class Table(unittest.TestCase):
     def test_all_shipped_materials_go_out_and_come_back(self) -> None:
         for units in ("si", "inch_pound"):
@@ -66,6 +112,7 @@ class Table(unittest.TestCase):
                 self.assertEqual(
                     (material.name, material.kind, material.family), (original.name, original.kind, original.family)
                 )
+                self.assertEqual((material.build, material.recipe), (original.build, original.recipe))
                 for key, sourced in original.properties.items():
                     self.assertAlmostEqual(material.value(key), sourced.value, delta=1e-8 * abs(sourced.value))
                     self.assertEqual(material.properties[key].source, sourced.source)
@@ -82,7 +129,7 @@ class Table(unittest.TestCase):
                 "pvc80,,,,colour,75,,,",
                 "pvc80,,,,E3,90,MPa,guessed,",
                 "",
-                "hc48,,,,S13,1,MPa,,,a,b",
+                "hc48,,,,S13,1,MPa,,,,,a,b",
                 "pvc60,,,,density,,kg/m³,,",
             ]
         )
@@ -100,6 +147,22 @@ class Table(unittest.TestCase):
             materials, errors = read_materials(data, "si", LIB)
             self.assertEqual(materials, [])
             self.assertIn(part, str(errors[0]))
+
+    def test_a_cloth_states_its_build_and_a_ply_its_recipe(self) -> None:
+        head = "material,name,kind,family,property,value,unit,build,recipe"
+        lines = [
+            head,
+            "c-mine,Mine,cloth,carbon,fibre_areal_mass,220,g/m²,multiaxial f-carbon-sm 30/-30,",
+            "c-mine,,,,crimp,1,,,",
+            "c-odd,Odd,cloth,carbon,fibre_areal_mass,220,g/m²,knitted f-carbon-sm,",
+            "twill200,,,,E1,50,GPa,,c-twill200 ep-slow",
+        ]
+        materials, errors = read_materials("\n".join(lines).encode(), "si", LIB)
+        self.assertEqual([m.build for m in materials if m.id == "c-mine"],
+                         [Build("multiaxial", "f-carbon-sm", (30.0, -30.0))])  # fmt: skip
+        self.assertEqual([error.line for error in errors], [4, 5])
+        self.assertIn("architecture and fibre", str(errors[0]))
+        self.assertIn("cloth, resin and process", str(errors[1]))
 
     def test_thousands_of_lines(self) -> None:
         lines = [HEADING]

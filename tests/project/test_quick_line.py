@@ -88,6 +88,11 @@ class Explains(unittest.TestCase):
             read_quick_line(text, LIB)
         self.assertEqual(text[caught.exception.start : caught.exception.end], "pvk80")
 
+    def test_cloth_that_is_no_layer(self) -> None:
+        for name in ("c-twill200", "ep-slow", "f-eglass", "g-paste"):
+            with self.assertRaisesRegex(QuickLineError, "make a ply of it first"):
+                read_quick_line(f"{name} 0", LIB)
+
     @given(st.text("twil200 ±45/[]core;pvc80.,s@x_-½ns", max_size=60))
     @settings(deadline=None, max_examples=300)
     def test_whatever_is_typed_is_read_or_explained(self, text: str) -> None:
@@ -99,10 +104,11 @@ class Explains(unittest.TestCase):
 
 PLIES = st.builds(
     LayerRecord,
-    st.sampled_from(["twill200", "ud200"]),
+    st.sampled_from(["twill200", "satin4"]),
     st.integers(-720, 720).map(lambda half: half / 2.0),
     st.none(),
     st.just("ply"),
+    st.booleans(),
     st.booleans(),
 )
 THICK = st.builds(
@@ -133,6 +139,14 @@ class Writes(unittest.TestCase):
         for line, code in cases.items():
             self.assertEqual(laminate_code(read_quick_line(line, LIB)), code)
         self.assertEqual(laminate_code(()), "[ ]")
+
+    def test_a_mirror_turns_the_cloths_that_have_a_face(self) -> None:
+        layers = read_quick_line("[satin4 0/core pvc80 10]s", LIB)
+        self.assertEqual([layer.turned for layer in layers], [False, False, True])
+        self.assertEqual(laminate_code(layers, "si", {"satin4"}), "[0/core 10]s")
+        same_side = read_quick_line("satin4 0/90 ; satin4 45 turned ; twill200 0", LIB)
+        self.assertEqual([layer.turned for layer in same_side], [False, False, True, False])
+        self.assertEqual(laminate_code(same_side, "si", {"satin4"}), "[0/90/45ᵗ/0]")
 
 
 if __name__ == "__main__":

@@ -9,9 +9,9 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from omakase.units import FIELD, TYPED, QuantityError, display_unit, format_value, parse_number, parse_quantity
-from omakase.units.display import DIMENSIONS
-from omakase.units.parse import DIMENSION_NAMES, SI_UNITS
+from omakase.units import FIELD, TYPED, QuantityError, format_value, parse_number, parse_quantity
+from omakase.units.display import DIMENSIONS, from_display
+from omakase.units.parse import DEGREES, DIMENSION_NAMES, SI_UNITS
 
 INCH, POUND, POUND_FORCE = 0.0254, 0.45359237, 4.4482216152605
 
@@ -91,14 +91,30 @@ class Typed(unittest.TestCase):
     @settings(deadline=None, max_examples=150)
     def test_what_is_shown_reads_back(self, dimension: str, shown: float, system: str) -> None:
         """A field's own text, left as it stands, must mean the same value again."""
-        value = shown * display_unit(dimension, system).factor
+        value = from_display(shown, dimension, system)
         text = format_value(value, dimension, system, with_unit=True, digits=TYPED)
         self.assertTrue(math.isclose(parse_quantity(text, dimension, system), value, rel_tol=1e-8))
+
+    def test_temperatures(self) -> None:
+        """Fixed points of the scales: ice melts at 32 °F = 0 °C, water boils at 212 °F, both scales meet at −40."""
+        for text, system, kelvin in (
+            ("32 °F", "si", 273.15), ("212 F", "si", 373.15), ("100 °C", "inch_pound", 373.15), ("-40", "si", 233.15),
+            ("-40", "inch_pound", 233.15), ("0 K", "si", 0.0),
+        ):  # fmt: skip
+            self.assertAlmostEqual(parse_quantity(text, "temperature", system), kelvin, places=9)  # type: ignore[arg-type]
+        self.assertEqual(format_value(373.15, "temperature", "inch_pound", with_unit=True), "212 °F")
+        self.assertAlmostEqual(parse_quantity("18 F", "temperature_change"), 10.0)
+        self.assertAlmostEqual(parse_quantity("10 ppm/F", "expansion"), 18e-6)
+        self.assertAlmostEqual(parse_quantity("90 min", "duration"), 5400.0)
+        with self.assertRaisesRegex(QuantityError, "a temperature is wanted"):
+            parse_quantity("20 mm", "temperature")
 
     def test_every_dimension_is_known_to_both_sides(self) -> None:
         for dimension in set(DIMENSIONS) - {"strain"}:  # strains are shown and never typed
             self.assertIn(dimension, DIMENSION_NAMES)
-            self.assertTrue(dimension in SI_UNITS or dimension in ("angle", "acceleration"), dimension)
+            self.assertTrue(
+                dimension in SI_UNITS or dimension in DEGREES or dimension in ("angle", "acceleration"), dimension
+            )
 
 
 class Shown(unittest.TestCase):

@@ -42,6 +42,12 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False):
         return tuple(finding for finding in self.findings if finding.rule not in self.candidate.reasons)
 
     @property
+    def faced(self) -> frozenset[str]:
+        """Short names of the cloths in it whose two sides differ."""
+        layers = self.stack.layers if self.stack is not None else ()
+        return frozenset(layer.material.id for layer in layers if "harness" in layer.material.properties)
+
+    @property
     def ok(self) -> bool:
         return self.response is not None
 

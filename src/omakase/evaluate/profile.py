@@ -7,7 +7,7 @@ import numpy as np
 
 from omakase.core.checks.core_shear import core_shear_stress
 from omakase.core.checks.face_failure import layer_strains
-from omakase.core.laminate.stiffness import strain_rotation
+from omakase.core.rotation import strain_rotation
 from omakase.evaluate.engine import CandidateResult
 
 

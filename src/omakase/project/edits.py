@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable, Sequence
 
 from omakase.project.commands import ArrangeCandidates, replace
 from omakase.project.model import (
@@ -56,21 +56,30 @@ def move_layer(candidate: Candidate, source: int, target: int) -> Candidate:
     return replace(candidate, layers=tuple(layers))
 
 
-def flip(candidate: Candidate) -> Candidate:
-    """The layup turned over about x: order reversed, angles negated."""
-    return replace(
-        candidate, layers=tuple(replace(layer, angle=-layer.angle + 0.0) for layer in reversed(candidate.layers))
-    )
+def turn(layer: LayerRecord, faced: Collection[str]) -> LayerRecord:
+    """A layer with its other side up, where its material is one of those with a face."""
+    return replace(layer, turned=not layer.turned) if layer.material in faced else layer
 
 
-def mirror(candidate: Candidate) -> Candidate:
+def flip(candidate: Candidate, faced: Collection[str] = ()) -> Candidate:
+    """The layup turned over about x: order reversed, angles negated, other sides up."""
+    layers = (replace(turn(layer, faced), angle=-layer.angle + 0.0) for layer in reversed(candidate.layers))
+    return replace(candidate, layers=tuple(layers))
+
+
+def mirrored(layers: Sequence[LayerRecord], faced: Collection[str] = ()) -> list[LayerRecord]:
+    """The mirror image of layers: order reversed, and the side that was up is down."""
+    return [turn(layer, faced) for layer in reversed(layers)]
+
+
+def mirror(candidate: Candidate, faced: Collection[str] = ()) -> Candidate:
     """Face A's plies mirrored to face B: about the core if there is one, else the whole stack is doubled."""
     layers = candidate.layers
     cores = [i for i, layer in enumerate(layers) if layer.role == "core"]
     if cores:
         face = layers[: cores[0]]
-        return replace(candidate, layers=(*layers[: cores[-1] + 1], *reversed(face)))
-    return replace(candidate, layers=(*layers, *reversed(layers)))
+        return replace(candidate, layers=(*layers[: cores[-1] + 1], *mirrored(face, faced)))
+    return replace(candidate, layers=(*layers, *mirrored(layers, faced)))
 
 
 def accept(candidate: Candidate, rule: str, reason: str) -> Candidate:

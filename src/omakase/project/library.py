@@ -9,7 +9,8 @@ from typing import Literal
 
 import msgspec
 
-from omakase.core.materials.material import Material
+from omakase.core.materials.cloth import make_ply
+from omakase.core.materials.material import LAYER_KINDS, Material, Recipe
 from omakase.project.model import Project
 
 
@@ -21,16 +22,44 @@ class LibraryFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     materials: tuple[Material, ...]
 
 
+# what a shipped cloth is shown with as a ply, until someone chooses
+USUAL_RESIN, USUAL_PROCESS = "ep-slow", "bagged"
+PLY_NAMES = {"c-": "", "g-": "g", "s-": "s", "b-": "b", "a-": "a", "x-": ""}  # short name of a cloth's ply
+
+
 @lru_cache(maxsize=1)
 def shipped_materials() -> Mapping[str, Material]:
-    """The read-only library by short name."""
+    """The read-only library by short name: what the file lists, and a ply of each cloth that it lists none of."""
     data = resources.files("omakase").joinpath("data/library/materials.json").read_bytes()
-    return {material.id: material for material in msgspec.json.decode(data, type=LibraryFile).materials}
+    listed = {material.id: material for material in msgspec.json.decode(data, type=LibraryFile).materials}
+    plies = {}
+    for cloth in listed.values():
+        if cloth.kind == "cloth":
+            name = PLY_NAMES[cloth.id[:2]] + cloth.id[2:]
+            if name not in listed:
+                plies[name] = make_ply(Recipe(cloth.id, USUAL_RESIN, USUAL_PROCESS), listed, name)
+    given = {name: material for name, material in listed.items() if material.kind == "ply"}
+    return {**given, **plies, **listed}
+
+
+def layer_materials(project: Project) -> dict[str, Material]:
+    """Those of the project's materials that can be a layer."""
+    return {name: material for name, material in materials_of(project).items() if material.kind in LAYER_KINDS}
 
 
 @lru_cache(maxsize=8)
 def _merged(own: tuple[Material, ...]) -> Mapping[str, Material]:
     return {**shipped_materials(), **{material.id: material for material in own}}
+
+
+@lru_cache(maxsize=8)
+def _faced(own: tuple[Material, ...]) -> frozenset[str]:
+    return frozenset(material.id for material in _merged(own).values() if "harness" in material.properties)
+
+
+def faced_materials(project: Project) -> frozenset[str]:
+    """Short names of the cloths with a face, whose two sides differ."""
+    return _faced(project.materials)
 
 
 def materials_of(project: Project) -> Mapping[str, Material]:

@@ -3,6 +3,9 @@
     material,name,kind,family,property,value,unit,source,note
     myfoam,My foam,core,foam,density,75,kg/m³,tested,weighed
 
+A cloth states its build (architecture, fibre, angles of a multiaxial: ``multiaxial f-carbon-sm 45/-45``), a ply that
+was worked out its recipe (cloth, resin, process, rule: ``c-twill200 ep-slow bagged chamis``); once is enough.
+
 Read line by line: a line that makes no sense is named with its number and left out, the rest is taken.
 """
 
@@ -16,14 +19,15 @@ from typing import get_args
 import msgspec
 
 from omakase.core.errors import MaterialError
-from omakase.core.materials.material import SHORT_NAME, Family, Kind, Material
+from omakase.core.materials.material import SHORT_NAME, Architecture, Build, Family, Kind, Material, Recipe
+from omakase.core.materials.processing import PROCESSES
 from omakase.core.materials.properties import PROPERTIES
 from omakase.core.materials.provenance import RANKING, Sourced
 from omakase.project.commands import ArrangeMaterials
 from omakase.project.model import Project
 from omakase.units import TYPED, QuantityError, UnitSystem, display_unit, format_value, parse_quantity
 
-COLUMNS = ("material", "name", "kind", "family", "property", "value", "unit", "source", "note")
+COLUMNS = ("material", "name", "kind", "family", "property", "value", "unit", "source", "note", "build", "recipe")
 NEEDED = ("material", "property", "value")
 MAX_BYTES = 20_000_000
 
@@ -50,7 +54,7 @@ def write_materials(materials: Iterable[Material], units: UnitSystem) -> bytes:
             unit = display_unit(dimension, units).label
             writer.writerow(
                 [material.id, material.name, material.kind, material.family, key, value, unit, sourced.source,
-                 sourced.note]
+                 sourced.note, _build_text(material.build), _recipe_text(material.recipe)]
             )  # fmt: skip
     return b"\xef\xbb\xbf" + text.getvalue().encode("utf-8")
 
@@ -119,7 +123,11 @@ class _Table:
         value = parse_quantity(text, PROPERTIES[key].dimension, self.units)
         self.first_line.setdefault(name, number)
         head = self.heads.setdefault(name, {})
-        for column in ("name", "kind", "family"):
+        if row.get("build"):
+            _read_build(row["build"])
+        if row.get("recipe"):
+            _read_recipe(row["recipe"])
+        for column in ("name", "kind", "family", "build", "recipe"):
             if row.get(column):
                 head.setdefault(column, row[column])
         self.values.setdefault(name, {})[key] = Sourced(value, source, row.get("note", ""))
@@ -135,7 +143,43 @@ class _Table:
         properties = {**(before.properties if before else {}), **self.values[name]}
         title = head.get("name") or (before.name if before else name)
         note = before.note if before else ""
-        return Material(name, title, kind, family, properties, note)  # type: ignore[arg-type]
+        build = _read_build(head["build"]) if "build" in head else before.build if before else None
+        recipe = _read_recipe(head["recipe"]) if "recipe" in head else before.recipe if before else None
+        return Material(name, title, kind, family, properties, note, build, recipe)  # type: ignore[arg-type]
+
+
+def _build_text(build: Build | None) -> str:
+    if build is None:
+        return ""
+    return f"{build.architecture} {build.fibre} {'/'.join(f'{angle:g}' for angle in build.angles)}".strip()
+
+
+def _read_build(text: str) -> Build:
+    words = text.split()
+    if len(words) not in (2, 3) or words[0] not in get_args(Architecture):
+        raise MaterialError(
+            f"'{text}' is no build: architecture and fibre, then angles like 45/-45; architectures are "
+            f"{', '.join(get_args(Architecture))}"
+        )
+    try:
+        angles = tuple(float(angle) for angle in words[2].split("/")) if len(words) == 3 else ()
+    except ValueError:
+        raise MaterialError(f"'{words[2]}' are no angles: write 45/-45") from None
+    return Build(words[0], words[1], angles)  # type: ignore[arg-type]
+
+
+def _recipe_text(recipe: Recipe | None) -> str:
+    return "" if recipe is None else f"{recipe.cloth} {recipe.resin} {recipe.process} {recipe.rule}"
+
+
+def _read_recipe(text: str) -> Recipe:
+    words = text.split()
+    if len(words) not in (3, 4) or words[2] not in PROCESSES or words[3:] not in ([], ["chamis"], ["halpin_tsai"]):
+        raise MaterialError(
+            f"'{text}' is no recipe: cloth, resin and process, then chamis or halpin_tsai; processes are "
+            f"{', '.join(PROCESSES)}"
+        )
+    return Recipe(*words)  # type: ignore[arg-type]
 
 
 def bring_in(project: Project, materials: Iterable[Material]) -> ArrangeMaterials:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import re
+
 from omakase.core.errors import MaterialError
-from omakase.core.materials.material import SHORT_NAME, Material
+from omakase.core.materials.cloth import make_ply
+from omakase.core.materials.material import SHORT_NAME, Material, Recipe
 from omakase.core.materials.processing import PROCESSES, resin_fraction_from_thickness, with_resin
 from omakase.core.materials.provenance import Sourced
 from omakase.project.commands import ArrangeMaterials, replace
@@ -53,17 +56,63 @@ def set_value(project: Project, short_name: str, key: str, sourced: Sourced) -> 
 
 def set_process(project: Project, short_name: str, process: str) -> ArrangeMaterials:
     """Command that lays an own cloth up by another process of PROCESSES.  Raises MaterialError."""
-    chosen = PROCESSES[process]
-    new = with_resin(own(project, short_name), chosen.resin_mass_fraction, chosen.name)
+    chosen, material = PROCESSES[process], own(project, short_name)
+    if material.recipe is not None:
+        new = _made_again(project, material, replace(material.recipe, process=process), None)
+    else:
+        new = with_resin(material, chosen.resin_mass_fraction, chosen.name)
     return change(project, new, f"{short_name}: {chosen.name}")
+
+
+def set_resin(project: Project, short_name: str, resin: str) -> ArrangeMaterials:
+    """Command that makes an own ply with a recipe of another resin.  Raises MaterialError."""
+    material = own(project, short_name)
+    if material.recipe is None:
+        raise MaterialError(f"'{short_name}' states no recipe: its values were given, not worked out")
+    new = _made_again(project, material, replace(material.recipe, resin=resin), None)
+    return change(project, new, f"{short_name}: {resin}")
+
+
+def _made_again(project: Project, old: Material, recipe: Recipe, fraction: Sourced | None) -> Material:
+    """A ply worked out anew; what was tested stays, also the resin fraction if none is given."""
+    tested = {key: sourced for key, sourced in old.properties.items() if sourced.source == "tested"}
+    fraction = fraction or tested.get("resin_mass_fraction")
+    new = make_ply(recipe, materials_of(project), old.id, old.name, fraction)
+    tested.pop("resin_mass_fraction", None)
+    return replace(new, properties={**new.properties, **tested}, note=old.note)
+
+
+def new_ply(project: Project, cloth: str, resin: str, process: str) -> tuple[ArrangeMaterials, str]:
+    """Command for a ply of a cloth in a resin as the project's own, and its short name.  Raises MaterialError."""
+    materials = materials_of(project)
+    stem, number = re.sub(r"^[a-z]-", "", cloth)[:24] or "ply", 1
+    while f"{stem}-{number}" in materials:
+        number += 1
+    new = make_ply(Recipe(cloth, resin, process), materials, f"{stem}-{number}")
+    return ArrangeMaterials(project.materials, (*project.materials, new), f"make a ply of {cloth}"), new.id
 
 
 def set_measured_thickness(project: Project, short_name: str, thickness: float) -> ArrangeMaterials:
     """Command that corrects an own cloth by the measured thickness of one cured ply, m.  Raises MaterialError."""
     material = own(project, short_name)
     fraction = resin_fraction_from_thickness(material, thickness)
-    new = with_resin(material, fraction, f"measured thickness {thickness * 1e3:.3g} mm", measured=True)
-    return change(project, new, f"measured thickness of {short_name}")
+    return _measured(project, material, fraction, f"measured thickness {thickness * 1e3:.3g} mm")
+
+
+def set_measured_fraction(project: Project, short_name: str, fraction: float) -> ArrangeMaterials:
+    """Command that corrects an own cloth by the resin mass fraction that a burn-off gave.  Raises MaterialError.
+
+    Loss on ignition over the specimen's mass, as ASTM D2584 and D3171 take it, no fibre lost.
+    """
+    return _measured(project, own(project, short_name), fraction, f"burn-off, {fraction:.1%} resin")
+
+
+def _measured(project: Project, material: Material, fraction: float, route: str) -> ArrangeMaterials:
+    if material.recipe is not None:
+        new = _made_again(project, material, material.recipe, Sourced(fraction, "tested", route))
+    else:
+        new = with_resin(material, fraction, route, measured=True)
+    return change(project, new, f"{material.id}: {route}")
 
 
 def rename(project: Project, short_name: str, name: str) -> ArrangeMaterials:

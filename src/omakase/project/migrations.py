@@ -24,7 +24,13 @@ def from_version_1(records: Records) -> Records:
     return records
 
 
-MIGRATIONS: dict[int, Callable[[Records], Records]] = {0: from_version_0, 1: from_version_1}
+def from_version_2(records: Records) -> Records:
+    """Version 2: layers without a side that is up, and materials without build or recipe, which take their defaults."""
+    records["version"] = 3
+    return records
+
+
+MIGRATIONS: dict[int, Callable[[Records], Records]] = {0: from_version_0, 1: from_version_1, 2: from_version_2}
 
 
 def migrate(records: Records, version: int) -> Records:

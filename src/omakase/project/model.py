@@ -15,7 +15,7 @@ from omakase.core.materials.material import Material
 from omakase.core.plates.grid import Edge
 
 FORMAT = "omakase-project"
-VERSION = 2
+VERSION = 3
 
 
 class _Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -95,13 +95,17 @@ class Judgement(_Record, frozen=True):
 
 
 class LayerRecord(_Record, frozen=True):
-    """One layer; ``thickness`` in m is null for a cloth whose thickness follows from its areal mass."""
+    """One layer; ``thickness`` in m is null for a cloth whose thickness follows from its areal mass.
+
+    ``turned`` : laid with its other side up, which tells for cloth with a face, a satin; its warp side is up otherwise.
+    """
 
     material: str
     angle: float = 0.0
     thickness: float | None = None
     role: Literal["ply", "core"] = "ply"
     structural: bool = True
+    turned: bool = False
 
 
 class Accepted(_Record, frozen=True):

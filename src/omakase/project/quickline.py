@@ -6,15 +6,19 @@
 Parts are separated by semicolons, from face A (top) down.  Numbers after a cloth are angles; after a core or sheet
 they are a thickness in the project's unit unless one is typed, with @ for an angle.  A bracket is a laminate
 code: slashes between items, ``s`` mirrors it (a core that ends it is the middle and is not doubled), ``2s`` repeats
-it first, a number before it repeats the whole.  ``ns`` marks a layer that is not counted on.
+it first, a number before it repeats the whole.  ``ns`` marks a layer that is not counted on, ``turned`` one laid
+with its other side up; a mirror turns the cloths that have a face.
 """
 
 from __future__ import annotations
 
+import difflib
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
-from omakase.core.materials.material import Material
+from omakase.core.materials.material import LAYER_KINDS, Material
+from omakase.project.commands import replace
+from omakase.project.edits import mirrored, turn
 from omakase.project.model import LayerRecord
 from omakase.units import TYPED, QuantityError, UnitSystem, format_value, parse_quantity
 
@@ -58,8 +62,8 @@ class _Reader:
 
     def _plain(self, text: str, at: int) -> list[LayerRecord]:
         words = text.split()
-        structural = "ns" not in words
-        words = [word for word in words if word != "ns"]
+        structural, turned = "ns" not in words, "turned" in words
+        words = [word for word in words if word not in ("ns", "turned")]
         count = None
         if words and re.fullmatch(r"\d+[x×]?", words[0]) and len(words) > 1 and words[1] not in ("mm", "in"):
             count = int(words[0].rstrip("x×"))
@@ -81,16 +85,19 @@ class _Reader:
         rest = " ".join(words[1:])
         if material.kind == "ply" and not is_core:
             self.ply = material.id
-            return self._plies(material, rest, count, structural, at, text)
+            plies = self._plies(material, rest, count, structural, at, text)
+            return [replace(ply, turned=True) for ply in plies] if turned else plies
         layer = self._thick(material, rest, is_core, structural, at, text)
         return [layer] * (count or 1)
 
     def _material(self, name: str, at: int) -> Material:
         if name in self.materials:
+            if self.materials[name].kind not in LAYER_KINDS:
+                kind = self.materials[name].kind
+                raise QuickLineError(f"'{name}' is a {kind}, not a layer: make a ply of it first", at, at + len(name))
             return self.materials[name]
-        close = sorted(
-            (key for key in self.materials if key.startswith(name[:2]) or name in key), key=lambda key: (len(key), key)
-        )
+        names = [key for key, material in self.materials.items() if material.kind in LAYER_KINDS]
+        close = difflib.get_close_matches(name, names, 3, 0.7) or [key for key in names if name in key]
         hint = f"; did you mean {' or '.join(close[:3])}?" if close else ""
         raise QuickLineError(f"no material is called '{name}'{hint}", at, at + max(len(name), 1))
 
@@ -155,10 +162,9 @@ class _Reader:
             raise QuickLineError(f"that makes more than {MAX_COUNT} layers, or none", start, end)
         layers = layers * times
         if match["s"]:
-            mirrored = layers[::-1]
-            if layers[-1].role == "core":
-                mirrored = mirrored[1:]
-            layers = layers + mirrored
+            faced = [key for key, material in self.materials.items() if "harness" in material.properties]
+            mirror = mirrored(layers, faced)
+            layers = layers + (mirror[1:] if layers[-1].role == "core" else mirror)
         return layers * count
 
     def _bracket_item(self, item: str, at: int) -> list[LayerRecord]:
@@ -227,7 +233,7 @@ def write_quick_line(layers: tuple[LayerRecord, ...], system: UnitSystem = "si")
             while j < len(layers) and _same_cloth(layers[j], layer):
                 j += 1
             angles = "/".join(_angle_text(ply.angle) for ply in layers[i:j])
-            parts.append(f"{layer.material} {angles}" + ("" if layer.structural else " ns"))
+            parts.append(f"{layer.material} {angles}" + (" turned" if layer.turned else "") + _counted(layer))
             i = j
             continue
         text = f"{layer.material} {format_value(layer.thickness, 'length', system, True, digits=TYPED)}"
@@ -235,21 +241,28 @@ def write_quick_line(layers: tuple[LayerRecord, ...], system: UnitSystem = "si")
             text = "core " + text
         if layer.angle:
             text += f" @{_angle_text(layer.angle)}"
-        parts.append(text + ("" if layer.structural else " ns"))
+        parts.append(text + (" turned" if layer.turned else "") + _counted(layer))
         i += 1
     return " ; ".join(parts)
 
 
+def _counted(layer: LayerRecord) -> str:
+    return "" if layer.structural else " ns"
+
+
 def _same_cloth(layer: LayerRecord, first: LayerRecord) -> bool:
-    return layer.thickness is None and (layer.material, layer.structural) == (first.material, first.structural)
+    return replace(layer, angle=0.0) == replace(first, angle=0.0)
 
 
 def _angle_text(angle: float) -> str:
     return f"{angle:g}"
 
 
-def laminate_code(layers: tuple[LayerRecord, ...], system: UnitSystem = "si") -> str:
-    """The short code for headings: [45/0/core]s where it is symmetric, angles of cloth, thickness of the rest."""
+def laminate_code(layers: tuple[LayerRecord, ...], system: UnitSystem = "si", faced: Collection[str] = ()) -> str:
+    """The short code for headings: [45/0/core]s where it is symmetric, angles of cloth, thickness of the rest.
+
+    A ``faced`` cloth is symmetric where one is turned and the other not; the first not turned, which ᵗ marks.
+    """
     if not layers:
         return "[ ]"
 
@@ -260,10 +273,14 @@ def laminate_code(layers: tuple[LayerRecord, ...], system: UnitSystem = "si") ->
             )
         if layer.thickness is not None:
             return f"{layer.material} {format_value(layer.thickness, 'length', system, digits=CODE_DIGITS)}"
-        return _angle_text(layer.angle) + ("" if layer.structural else "*")
+        return _angle_text(layer.angle) + ("ᵗ" if layer.turned else "") + ("" if layer.structural else "*")
 
     half = len(layers) // 2
-    symmetric = len(layers) > 1 and layers == layers[::-1]
+    cored = layers[half].role == "core" and len(layers) % 2 == 1
+    image = tuple(turn(layer, faced) for layer in reversed(layers))
+    if cored:  # which side of a core is up never tells
+        image = (*image[:half], layers[half], *image[half + 1 :])
+    symmetric = len(layers) > 1 and layers == image
     if symmetric and len(layers) % 2 == 0:
         return "[" + "/".join(item(layer) for layer in layers[:half]) + "]s"
     if symmetric and layers[half].role == "core":

@@ -38,7 +38,9 @@ def layer(record: model.LayerRecord, materials: Mapping[str, Material]) -> Layer
     """The core's layer.  Raises LayupError."""
     if record.material not in materials:
         raise LayupError(f"no material is called '{record.material}'")
-    return make_layer(materials[record.material], record.angle, record.thickness, record.role, record.structural)
+    return make_layer(
+        materials[record.material], record.angle, record.thickness, record.role, record.structural, record.turned
+    )
 
 
 def stack(candidate: model.Candidate, materials: Mapping[str, Material]) -> Stack:

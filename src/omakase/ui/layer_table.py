@@ -110,7 +110,7 @@ class LayerModel(QAbstractTableModel):
         if column == NUMBER:
             return str(row + 1)
         if column == MATERIAL:
-            return record.material
+            return record.material + (" ᵗ" if record.turned and not exact else "")
         if column == ANGLE:
             return f"{record.angle:g}°".replace("-", "−")
         if column == THICKNESS:

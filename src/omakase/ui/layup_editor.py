@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidg
 
 from omakase.project import edits
 from omakase.project.commands import replace
-from omakase.project.library import materials_of
+from omakase.project.library import faced_materials, materials_of
 from omakase.project.model import Candidate
 from omakase.project.quickline import QuickLineError, laminate_code, read_quick_line, write_quick_line
 from omakase.project.validation import layup_problems
@@ -131,7 +131,7 @@ class LayupEditor(QWidget):
         if found:
             self._say(found[0][1])
             return
-        text = laminate_code(candidate.layers, self.session.units)
+        text = laminate_code(candidate.layers, self.session.units, self._faced())
         self._say(
             f"{text}, {len(candidate.layers)} layers" + (f", {candidate.origin}" if candidate.origin else ""), True
         )
@@ -176,7 +176,7 @@ class LayupEditor(QWidget):
         if found:
             self._say(found[0][1])
         else:
-            code = laminate_code(layers, self.session.units)
+            code = laminate_code(layers, self.session.units, self._faced())
             self._say(f"reads as {code}, {len(layers)} layers; Enter puts it in place", quiet=True)
 
     def commit_line(self) -> None:
@@ -214,10 +214,23 @@ class LayupEditor(QWidget):
             self.table.select_row(rows[0] + by, max(self.table.currentIndex().column(), 0))
 
     def flip(self) -> None:
-        self._edit(edits.flip, "flip the layup over")
+        self._edit(lambda c: edits.flip(c, self._faced()), "flip the layup over")
 
     def mirror(self) -> None:
-        self._edit(edits.mirror, "mirror face A to face B")
+        self._edit(lambda c: edits.mirror(c, self._faced()), "mirror face A to face B")
+
+    def turn_layers(self) -> None:
+        """Lays the selected cloths that have a face with their other side up."""
+        rows = set(self.table.rows())
+
+        def turned(candidate: Candidate) -> Candidate:
+            layers = (edits.turn(la, self._faced()) if i in rows else la for i, la in enumerate(candidate.layers))
+            return replace(candidate, layers=tuple(layers))
+
+        self._edit(turned, "lay with the other side up")
+
+    def _faced(self) -> frozenset[str]:
+        return faced_materials(self.session.document.project)
 
     def thicken_core(self, steps: int) -> None:
         """Steps the thickness of the first core."""

@@ -291,7 +291,7 @@ class LineUpView(QWidget):
             painter.fillRect(QRectF(column.left(), 0, column.width(), 3), QColor(self.theme.accent))
         box = QRectF(column.left() + 8, 6, column.width() - 12, em)
         self._text(painter, box, candidate.name or candidate.id, ALIGN_LEFT, bold=True)
-        code = laminate_code(candidate.layers, self.session.units)
+        code = laminate_code(candidate.layers, self.session.units, result.faced)
         self._text(painter, box.translated(0, 1.05 * em), code, ALIGN_LEFT, "small", self.theme.quiet)
         baseline = candidate.id == line_up.brief.baseline
         words = ("baseline · " if baseline else "") + verdict_line(result)

@@ -197,6 +197,7 @@ class MainWindow(QMainWindow):
         self._action(menu, "Move the layer &down", "Alt+Down", lambda: editor.move_layers(1))
         self._action(menu, "&Mirror face A to face B", "Ctrl+M", editor.mirror)
         self._action(menu, "&Flip it over", "Ctrl+Shift+F", editor.flip)
+        self._action(menu, "T&urn the cloth's other side up", "Ctrl+Shift+U", editor.turn_layers)
         self._action(menu, "&Thicken the core", "Ctrl+Up", lambda: editor.thicken_core(1))
         self._action(menu, "T&hin the core", "Ctrl+Down", lambda: editor.thicken_core(-1))
         self._action(menu, "Copy the layer's material into the &project", "Ctrl+Shift+M", self.copy_material)

@@ -12,11 +12,15 @@ UNIT_SYSTEM_NAMES: dict[UnitSystem, str] = {"si": "SI (mm, N, MPa)", "inch_pound
 
 
 class Unit(msgspec.Struct, frozen=True):
-    """``factor``: SI value of one display unit.  ``decimals``: most digits after the point that mean something."""
+    """``factor``: SI value of one display unit.  ``decimals``: most digits after the point that mean something.
+
+    ``zero``: SI value of the display unit's zero, other than 0 for temperatures only.
+    """
 
     label: str
     factor: float
     decimals: int
+    zero: float = 0.0
 
 
 _INCH, _POUND, _FORCE = 0.0254, 0.45359237, 4.4482216152605
@@ -28,6 +32,7 @@ _SAME: dict[str, Unit] = {
     "angle": Unit("°", 1.0, 1),
     "acceleration": Unit("g", 1.0, 2),
     "strain": Unit("µε", 1e-6, 0),
+    "duration": Unit("h", 3600.0, 2),
 }
 _TABLES: dict[UnitSystem, dict[str, Unit]] = {
     "si": {
@@ -43,6 +48,10 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
         "areal_mass": Unit("g/m²", 1e-3, 0),
         "density": Unit("kg/m³", 1.0, 0),
         "line_load": Unit("N/mm", 1e3, 2),
+        "temperature": Unit("°C", 1.0, 0, 273.15),
+        "temperature_change": Unit("K", 1.0, 1),
+        "expansion": Unit("µm/(m K)", 1e-6, 2),
+        "curvature": Unit("1/m", 1.0, 3),
         **_SAME,
     },
     "inch_pound": {
@@ -58,6 +67,10 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
         "areal_mass": Unit("oz/yd²", _POUND / 16.0 / (36.0 * _INCH) ** 2, 2),
         "density": Unit("lb/ft³", _POUND / (12.0 * _INCH) ** 3, 2),
         "line_load": Unit("lbf/in", _FORCE / _INCH, 2),
+        "temperature": Unit("°F", 5.0 / 9.0, 0, 459.67 * 5.0 / 9.0),
+        "temperature_change": Unit("°F", 5.0 / 9.0, 1),
+        "expansion": Unit("µin/(in °F)", 1.8e-6, 2),
+        "curvature": Unit("1/in", 1.0 / _INCH, 5),
         **_SAME,
     },
 }
@@ -72,12 +85,14 @@ def display_unit(dimension: str, system: UnitSystem) -> Unit:
 
 def to_display(value: float, dimension: str, system: UnitSystem) -> float:
     """SI value in the display unit."""
-    return value / display_unit(dimension, system).factor
+    unit = display_unit(dimension, system)
+    return (value - unit.zero) / unit.factor
 
 
 def from_display(value: float, dimension: str, system: UnitSystem) -> float:
     """Display value in SI."""
-    return value * display_unit(dimension, system).factor
+    unit = display_unit(dimension, system)
+    return value * unit.factor + unit.zero
 
 
 def format_value(value: float, dimension: str, system: UnitSystem, with_unit: bool = False, digits: int = 0) -> str:
@@ -91,7 +106,7 @@ def format_value(value: float, dimension: str, system: UnitSystem, with_unit: bo
         return "–"
     if math.isinf(value):
         return "∞" if value > 0 else "−∞"
-    shown = value / unit.factor
+    shown = (value - unit.zero) / unit.factor
     if digits:
         text = f"{shown:.{digits}g}"
     else:

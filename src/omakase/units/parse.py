@@ -34,6 +34,8 @@ SI_UNITS: dict[str, str] = {
     "density": "kg/m**3",
     "frequency": "1/s",
     "line_load": "N/m",
+    "duration": "s",
+    "curvature": "1/m",
     "ratio": "",
 }
 DIMENSION_NAMES: dict[str, str] = {
@@ -51,8 +53,33 @@ DIMENSION_NAMES: dict[str, str] = {
     "frequency": "a frequency",
     "line_load": "a force per length",
     "ratio": "a plain number",
+    "duration": "a time",
+    "temperature": "a temperature",
+    "temperature_change": "a change of temperature",
+    "expansion": "an expansion per degree",
+    "curvature": "a curvature",
     "angle": "an angle",
     "acceleration": "a multiple of g",
+}
+
+# dimension -> unit in small letters -> (factor, zero) in SI: pint's degrees need care that a table does not
+_FAHRENHEIT = 5.0 / 9.0
+DEGREES: dict[str, dict[str, tuple[float, float]]] = {
+    "temperature": {
+        **dict.fromkeys(("°c", "c", "degc", "celsius"), (1.0, 273.15)),
+        **dict.fromkeys(("°f", "f", "degf", "fahrenheit"), (_FAHRENHEIT, 459.67 * _FAHRENHEIT)),
+        "k": (1.0, 0.0),
+    },
+    "temperature_change": {
+        **dict.fromkeys(("°c", "c", "k"), (1.0, 0.0)),
+        **dict.fromkeys(("°f", "f"), (_FAHRENHEIT, 0.0)),
+    },
+    "expansion": {
+        **dict.fromkeys(("1/k", "1/°c"), (1.0, 0.0)),
+        **dict.fromkeys(("1e-6/k", "ppm/k", "µm/(mk)", "um/(mk)", "µm/mk", "µε/k"), (1e-6, 0.0)),
+        **dict.fromkeys(("1/°f", "1/f"), (1.8, 0.0)),
+        **dict.fromkeys(("ppm/°f", "ppm/f", "µin/(in°f)", "uin/(inf)", "µin/in°f"), (1.8e-6, 0.0)),
+    },
 }
 
 _VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "⅓": "1/3", "⅔": "2/3"}
@@ -164,7 +191,12 @@ def parse_quantity(text: str, dimension: str, system: UnitSystem = "si") -> floa
     value, unit = parse_number(text)
     shown = display_unit(dimension, system)
     if unit in ("", shown.label):
-        return value * shown.factor
+        return value * shown.factor + shown.zero
+    if dimension in DEGREES:
+        factor, zero = DEGREES[dimension].get(unit.lower().replace(" ", ""), (0.0, 0.0))
+        if not factor:
+            raise QuantityError(f"'{unit}' does not fit: {DIMENSION_NAMES[dimension]} is wanted here")
+        return value * factor + zero
     if dimension in ("angle", "acceleration"):
         if unit.lower() in {"angle": ("°", "deg"), "acceleration": ("g", "x", "×")}[dimension]:
             return value

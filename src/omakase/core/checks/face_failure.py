@@ -7,9 +7,9 @@ import numpy as np
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 from omakase.core.laminate.failure import CRITERIA, CRITERION_NAMES
-from omakase.core.laminate.stiffness import strain_rotation
 from omakase.core.members.panel import CaseResponse
 from omakase.core.plates.section import PlateSection
+from omakase.core.rotation import strain_rotation
 
 STRENGTHS = ("E1", "E2", "G12", "Xt", "Xc", "Yt", "Yc", "S12")
 

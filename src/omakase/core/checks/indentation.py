@@ -8,8 +8,8 @@ from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 from omakase.core.laminate.failure import CRITERIA
 from omakase.core.laminate.stack import Stack
-from omakase.core.laminate.stiffness import strain_rotation
 from omakase.core.plates.section import Core, Face
+from omakase.core.rotation import strain_rotation
 
 
 def plastic_indentation_load(

@@ -14,7 +14,7 @@ import numpy as np
 
 from omakase.core.errors import LayupError
 from omakase.core.materials.areal import ply_masses, ply_thickness
-from omakase.core.materials.material import Material
+from omakase.core.materials.material import LAYER_KINDS, Material
 
 Role = Literal["ply", "core"]
 
@@ -26,8 +26,8 @@ MAX_THICKNESS = 1.0
 class Layer(msgspec.Struct, frozen=True):
     """One layer: material, angle in degrees from x toward y, thickness in m, its role, and whether it is counted on.
 
-    Raises LayupError for an angle beyond ±360°, a thickness outside 1 µm to 1 m, or a material that cannot
-    take the role.
+    ``turned``: laid with its other side up; it tells only for a satin, whose warp side is up otherwise.  Raises
+    LayupError for an angle beyond ±360°, a thickness outside 1 µm to 1 m, or a material that cannot take the role.
     """
 
     material: Material
@@ -35,6 +35,7 @@ class Layer(msgspec.Struct, frozen=True):
     thickness: float
     role: Role = "ply"
     structural: bool = True
+    turned: bool = False
 
     def __post_init__(self) -> None:
         if not abs(self.angle) <= 360.0:
@@ -43,6 +44,8 @@ class Layer(msgspec.Struct, frozen=True):
             raise LayupError(
                 f"a thickness of {self.thickness * 1e3:g} mm for '{self.material.id}' is outside 0.001 mm to 1000 mm"
             )
+        if self.material.kind not in LAYER_KINDS:
+            raise LayupError(f"'{self.material.id}' is a {self.material.kind}, not a layer: make a ply of it first")
         if self.role == "core" and not self.material.can_be_core:
             raise LayupError(f"'{self.material.id}' has no flatwise properties and cannot serve as a core")
         if self.role == "ply" and self.material.kind == "core":
@@ -55,6 +58,7 @@ def make_layer(
     thickness: float | None = None,
     role: Role | None = None,
     structural: bool = True,
+    turned: bool = False,
 ) -> Layer:
     """A layer with its thickness from the bookkeeping of cloth and resin unless one is given (m)."""
     if thickness is None:
@@ -63,7 +67,7 @@ def make_layer(
         thickness = ply_thickness(material)
     if role is None:
         role = "core" if material.kind == "core" else "ply"
-    return Layer(material, angle, thickness, role, structural)
+    return Layer(material, angle, thickness, role, structural, turned)
 
 
 class Stack:
@@ -144,9 +148,9 @@ class Stack:
         return density
 
     def flipped(self) -> Stack:
-        """The same stack turned over about the x axis: order reversed, angles negated."""
+        """The same stack turned over about the x axis: order reversed, angles negated, other sides up."""
         turned = tuple(
-            Layer(layer.material, -layer.angle, layer.thickness, layer.role, layer.structural)
+            Layer(layer.material, -layer.angle, layer.thickness, layer.role, layer.structural, not layer.turned)
             for layer in reversed(self.layers)
         )
         return Stack(turned)

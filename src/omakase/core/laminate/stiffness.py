@@ -7,28 +7,7 @@ import numpy as np
 from omakase.core.errors import LayupError
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.materials.material import Material
-
-
-def reduced_stiffness(E1: float, E2: float, G12: float, nu12: float) -> np.ndarray:
-    """Plane-stress stiffness Q in material axes, (3, 3), Pa; order 11, 22, 12 with engineering shear strain.
-
-    Jones, Mechanics of Composite Materials (1999), eq. 2.70.
-    """
-    nu21 = nu12 * E2 / E1
-    factor = 1.0 / (1.0 - nu12 * nu21)
-    return np.array([[E1 * factor, nu12 * E2 * factor, 0.0], [nu12 * E2 * factor, E2 * factor, 0.0], [0.0, 0.0, G12]])
-
-
-def strain_rotation(angle: float) -> np.ndarray:
-    """Matrix T with (ε1, ε2, γ12) = T (εx, εy, γxy) for a material axis at ``angle`` degrees from x toward y."""
-    c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
-    return np.array([[c * c, s * s, c * s], [s * s, c * c, -c * s], [-2 * c * s, 2 * c * s, c * c - s * s]])
-
-
-def transformed_stiffness(Q: np.ndarray, angle: float) -> np.ndarray:
-    """Q in panel axes, (3, 3), Pa: Tᵀ Q T with the strain rotation T (energy is invariant)."""
-    T = strain_rotation(angle)
-    return T.T @ Q @ T
+from omakase.core.rotation import reduced_stiffness, transformed_stiffness
 
 
 def material_stiffness(material: Material) -> np.ndarray:
@@ -67,9 +46,65 @@ def abd(Q: np.ndarray, z_top: np.ndarray, z_bottom: np.ndarray) -> tuple[np.ndar
     return A, B, D
 
 
+# Modulus across straight fibres in resin, Pa, by family (typical, assumed): it parts warp from weft in a satin
+ACROSS: dict[str, float] = {"carbon": 8e9, "glass": 11e9, "basalt": 11e9, "aramid": 5.5e9}
+ACROSS_OTHERS = 5e9
+
+
+def satin_difference(material: Material) -> np.ndarray:
+    """Half the difference of the stiffness of a satin's two halves, warp side less weft side, (3, 3), Pa.
+
+    An n-harness satin is two half-thick layers of crossed straight fibres: the share of warp is s = (n − 1)/n on one
+    side and 1/n on the other, so that Q = Q̄ ± (s − ½)(Q_warp − Q_weft).  With the parallel fibres' Q11 + Q22 = 2 Q̄11
+    and their modulus across known, Q_warp − Q_weft = 2 (Q̄11 − E_across) diag(1, −1, 0) (derived).  Zero for other
+    materials.
+    """
+    difference = np.zeros((3, 3))
+    if "harness" in material.properties:
+        Q = material_stiffness(material)
+        harness = material.value("harness")
+        along = (Q[0, 0] + Q[1, 1]) / 2.0 - ACROSS.get(material.family, ACROSS_OTHERS)
+        difference[0, 0] = ((harness - 1.0) / harness - 0.5) * 2.0 * along
+        difference[1, 1] = -difference[0, 0]
+    return difference
+
+
+class Slices:
+    """The stack as slices of even stiffness: a layer each, two for a satin, whose sides differ.
+
+    ``Q`` : (m, 3, 3), Pa; ``z_top``, ``z_bottom`` : (m,), m; ``layer`` : (m,) index of the layer each belongs to.
+    """
+
+    def __init__(self, stack: Stack) -> None:
+        Q, top, bottom, layers = [], [], [], []
+        for i, layer in enumerate(stack.layers):
+            own = layer_stiffness(layer)
+            upper, lower = float(stack.z_top[i]), float(stack.z_bottom[i])
+            if "harness" in layer.material.properties and layer.structural and layer.role == "ply":
+                half = transformed_stiffness(satin_difference(layer.material), layer.angle)
+                half = -half if layer.turned else half
+                middle = (upper + lower) / 2.0
+                Q += [own + half, own - half]
+                top += [upper, middle]
+                bottom += [middle, lower]
+                layers += [i, i]
+            else:
+                Q.append(own)
+                top.append(upper)
+                bottom.append(lower)
+                layers.append(i)
+        self.Q, self.z_top, self.z_bottom = np.array(Q), np.array(top), np.array(bottom)
+        self.layer = np.array(layers)
+
+    def abd(self, about: float = 0.0, layers: range | None = None) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """A, B, D of all layers or some, curvature taken about height ``about`` in m."""
+        chosen = slice(None) if layers is None else np.isin(self.layer, layers)
+        return abd(self.Q[chosen], self.z_top[chosen] - about, self.z_bottom[chosen] - about)
+
+
 def laminate_abd(stack: Stack) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """A, B, D of the whole stack about its mid-plane, cores included."""
-    return abd(stack_stiffness(stack), stack.z_top, stack.z_bottom)
+    return Slices(stack).abd()
 
 
 _GAUSS_POINTS, _GAUSS_WEIGHTS = np.polynomial.legendre.leggauss(3)
@@ -84,8 +119,9 @@ class TransverseShear:
     derived again for this program).  Equal energy gives the stiffness.  Limits, both tested: 5/6 G h for a
     homogeneous plate and G_c d²/t_c for thin stiff faces on a soft core.
 
-    Layers that are not counted on carry no shear stress between two counted ones only if they lie outside;
-    inside they would need a shear stiffness, so their shear modulus is used throughout.
+    A satin counts with its mean stiffness here.  Layers that are not counted on carry no shear stress between two
+    counted ones only if they lie outside; inside they would need a shear stiffness, so their shear modulus is used
+    throughout.
 
     Attributes: ``stiffness`` : (2, 2) array, N/m, relating (V_x, V_y) to (γ_xz, γ_yz).
     Raises LayupError if the bending stiffness is singular.

@@ -13,18 +13,42 @@ from omakase.core.errors import MaterialError
 from omakase.core.materials.properties import PROPERTIES, REQUIRED, REQUIRED_AS_CORE
 from omakase.core.materials.provenance import Source, Sourced, least_trusted
 
-Kind = Literal["ply", "sheet", "core"]
-Family = Literal["carbon", "glass", "aramid", "metal", "wood", "foam", "honeycomb"]
+Kind = Literal["ply", "sheet", "core", "fibre", "resin", "adhesive", "cloth"]
+Family = Literal[
+    "carbon", "glass", "aramid", "basalt", "flax", "polyester", "polypropylene",
+    "metal", "wood", "foam", "honeycomb", "mat", "printed",
+    "epoxy", "vinylester", "acrylic", "polyurethane",
+]  # fmt: skip
+Architecture = Literal["unidirectional", "plain", "twill", "satin", "spread_tow", "multiaxial", "mat", "braid"]
+LAYER_KINDS = ("ply", "sheet", "core")
 
 SHORT_NAME = re.compile(r"[a-z][a-z0-9_-]{0,31}\Z")
+
+
+class Build(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """What a cloth is: its architecture, the fibre by short name, and the angles of a multiaxial or braid."""
+
+    architecture: Architecture
+    fibre: str
+    angles: tuple[float, ...] = ()
+
+
+class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """What a ply was worked out from: cloth and resin by short name, the process, and the rule for E2 and G12."""
+
+    cloth: str
+    resin: str
+    process: str
+    rule: Literal["chamis", "halpin_tsai"] = "chamis"
 
 
 class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, eq=False):
     """One entry of a library.
 
     A *ply* is cloth with resin, its thickness follows from the areal mass; a *sheet* (metal, plywood) and a
-    *core* are bought by thickness.  Raises MaterialError if a property its kind needs is missing or is outside
-    the physically possible range.
+    *core* are bought by thickness.  What plies are made from are records too: *fibre*, *resin*, *cloth* (which
+    states its ``build``), and *adhesive*.  A ply that was worked out states its ``recipe``.  Raises MaterialError if a
+    property its kind needs is missing or is outside the physically possible range.
     """
 
     id: str
@@ -33,6 +57,8 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     family: Family
     properties: dict[str, Sourced]
     note: str = ""
+    build: Build | None = None
+    recipe: Recipe | None = None
 
     def __post_init__(self) -> None:
         if not SHORT_NAME.match(self.id):
@@ -44,7 +70,10 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
             raise MaterialError(f"material '{self.id}' lacks {', '.join(missing)}, which a {self.kind} needs")
         for key, sourced in self.properties.items():
             self._check(key, sourced.value)
-        if not self.value("nu12") ** 2 < self.value("E1") / self.value("E2"):
+        if self.kind == "cloth" and self.build is None:
+            raise MaterialError(f"cloth '{self.id}' does not state its build: architecture and fibre")
+        elastic = all(key in self.properties for key in ("nu12", "E1", "E2"))
+        if elastic and not self.value("nu12") ** 2 < self.value("E1") / self.value("E2"):
             raise MaterialError(f"material '{self.id}': ν₁₂² must be below E₁/E₂, or the stiffness is not positive")
 
     def _check(self, key: str, value: float) -> None:

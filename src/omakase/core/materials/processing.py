@@ -7,35 +7,27 @@ import msgspec
 from omakase.core.errors import MaterialError
 from omakase.core.materials.areal import fibre_volume_fraction
 from omakase.core.materials.material import Material
+from omakase.core.materials.micromechanics import SHEAR_XI, halpin_tsai
 from omakase.core.materials.provenance import Source, Sourced
 
 RESIN_MODULUS, RESIN_POISSON = 3.2e9, 0.35  # a cured epoxy (assumed); only the shear modulus's scaling uses it
 FIBRE_SHEAR_MODULUS = {"carbon": 20e9, "glass": 30e9, "aramid": 3e9}  # assumed; the ratio hangs on it but little
-SHEAR_XI = 1.0  # Halpin and Tsai's reinforcement measure for in-plane shear
 
 
 class Process(msgspec.Struct, frozen=True):
-    """How a cloth is laid up, and the resin mass fraction it leaves (common practice, no source)."""
+    """How a cloth is laid up, and the resin mass fraction it leaves in cloth and in mat (common practice)."""
 
     name: str
     resin_mass_fraction: float
+    mat_fraction: float
 
 
 PROCESSES: dict[str, Process] = {
-    "one_to_one": Process("by hand, resin as heavy as the cloth", 0.50),
-    "bagged": Process("by hand, under vacuum", 0.42),
-    "infused": Process("infused", 0.37),
-    "prepreg": Process("prepreg", 0.36),
+    "one_to_one": Process("by hand, resin as heavy as the cloth", 0.50, 0.70),
+    "bagged": Process("by hand, under vacuum", 0.42, 0.60),
+    "infused": Process("infused", 0.37, 0.55),
+    "prepreg": Process("prepreg", 0.36, 0.55),
 }
-
-
-def halpin_tsai(fibre: float, matrix: float, volume_fraction: float, xi: float) -> float:
-    """Modulus of a ply, Pa: M = M_m (1 + ξ η V_f)/(1 − η V_f), η = (M_f/M_m − 1)/(M_f/M_m + ξ).
-
-    Halpin and Kardos, Polymer Engineering and Science 16 (1976) 344; as in Jones (1999), section 3.4.
-    """
-    eta = (fibre / matrix - 1.0) / (fibre / matrix + xi)
-    return matrix * (1.0 + xi * eta * volume_fraction) / (1.0 - eta * volume_fraction)
 
 
 def with_resin(material: Material, resin_mass_fraction: float, route: str, measured: bool = False) -> Material:

@@ -17,7 +17,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.laminate.stack import Stack
-from omakase.core.laminate.stiffness import TransverseShear, abd, layer_shear_stiffness, stack_stiffness
+from omakase.core.laminate.stiffness import Slices, TransverseShear, layer_shear_stiffness, stack_stiffness
 
 Kinematics = Literal["three_layer", "first_order"]
 
@@ -66,6 +66,7 @@ class PlateSection:
     def __init__(self, stack: Stack) -> None:
         self.stack = stack
         self.Q = stack_stiffness(stack)
+        self._slices = Slices(stack)
         density = stack.layer_densities()
         self.areal_mass = float(sum(stack.areal_mass().values()))
         self.rotary_inertia = float(np.sum(density * (stack.z_top**3 - stack.z_bottom**3)) / 3.0)
@@ -80,7 +81,7 @@ class PlateSection:
             self._three_layer(stack.core)
 
     def _first_order(self) -> None:
-        A, B, D = abd(self.Q, self.stack.z_top, self.stack.z_bottom)
+        A, B, D = self._slices.abd()
         self.membrane = np.zeros((9, 9))
         self.membrane[0:3, 0:3] = A
         self.membrane[0:3, 3:6] = B
@@ -104,7 +105,7 @@ class PlateSection:
     def _face(self, name: str, layers: range) -> Face:
         z_top, z_bottom = self.stack.z_top[layers], self.stack.z_bottom[layers]
         middle = float(z_top[0] + z_bottom[-1]) / 2.0
-        A, B, D = abd(self.Q[layers], z_top - middle, z_bottom - middle)
+        A, B, D = self._slices.abd(middle, layers)
         return Face(name, layers, middle, float(z_top[0] - z_bottom[-1]), A, B, D)
 
     def _core_shear(self, core: slice) -> np.ndarray:

@@ -1,0 +1,173 @@
+"""From cloth, resin and process to a ply, with the route of every number.
+
+A cloth is taken as unidirectional layers on each other at its own angles, each carrying its share of the fibres and
+softened by the crimp of the weave; a random mat by the rule of Tsai and Pagano.  The ply's stiffness is the mean of its
+layers', its strength the load at the first failure of fibres or shear in one of them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import msgspec
+import numpy as np
+
+from omakase.core.errors import MaterialError
+from omakase.core.materials.areal import fibre_volume_fraction
+from omakase.core.materials.material import Architecture, Build, Material, Recipe
+from omakase.core.materials.micromechanics import RULE_NAMES, Lamina, Rule, lamina
+from omakase.core.materials.processing import PROCESSES
+from omakase.core.materials.provenance import Sourced, least_trusted
+from omakase.core.rotation import reduced_stiffness, strain_rotation, transformed_stiffness
+
+# Stiffness that the weave keeps of straight fibres, where a cloth does not state its own (common practice, no source).
+CRIMP: dict[Architecture, float] = {
+    "unidirectional": 1.0, "plain": 0.90, "twill": 0.93, "satin": 0.96, "spread_tow": 0.98, "multiaxial": 1.0,
+    "mat": 1.0, "braid": 0.92,
+}  # fmt: skip
+ARCHITECTURE_NAMES: dict[Architecture, str] = {
+    "unidirectional": "unidirectional", "plain": "plain weave", "twill": "twill 2×2", "satin": "satin",
+    "spread_tow": "spread tow", "multiaxial": "multiaxial", "mat": "random mat", "braid": "braided sleeve",
+}  # fmt: skip
+INTERLAMINAR_SHARE = 0.7  # of the in-plane shear strength that holds between plies (common practice, no source)
+MAT_FIBRE_SHARE = 0.5  # of the fibres' strength that short random ones reach (common practice, no source)
+BRAID_ANGLE = 45.0
+
+
+def directions(build: Build) -> tuple[float, ...]:
+    """Angles of a cloth's layers of straight fibres, each with an equal share of them."""
+    if build.architecture == "unidirectional":
+        return (0.0,)
+    if build.architecture == "multiaxial":
+        if not build.angles:
+            raise MaterialError("a multiaxial cloth must state its angles")
+        return build.angles
+    if build.architecture == "braid":
+        return build.angles or (BRAID_ANGLE, -BRAID_ANGLE)
+    return (0.0, 90.0)
+
+
+def crimped(layer: Lamina, factor: float) -> Lamina:
+    """A layer whose fibres run in waves: less stiff and less strong along them, by one factor."""
+    return msgspec.structs.replace(layer, E1=layer.E1 * factor, Xt=layer.Xt * factor, Xc=layer.Xc * factor)
+
+
+def make_ply(
+    recipe: Recipe,
+    materials: Mapping[str, Material],
+    short_name: str,
+    name: str = "",
+    resin_fraction: Sourced | None = None,
+) -> Material:
+    """The ply that a recipe gives; ``resin_fraction`` replaces the process's usual resin mass fraction.
+
+    Raises MaterialError for a cloth, fibre, resin or process that is not there or does not state what it must.
+    """
+    cloth, resin = _of_kind(materials, recipe.cloth, "cloth"), _of_kind(materials, recipe.resin, "resin")
+    assert cloth.build is not None
+    fibre = _of_kind(materials, cloth.build.fibre, "fibre")
+    if recipe.process not in PROCESSES:
+        raise MaterialError(f"no process is called '{recipe.process}'")
+    process = PROCESSES[recipe.process]
+    share = resin_fraction or Sourced(process.mat_fraction if cloth.build.architecture == "mat"
+                                      else process.resin_mass_fraction, "estimated", process.name)  # fmt: skip
+    V = fibre_volume_fraction(share.value, fibre.value("density"), resin.value("density"))
+    straight = lamina(fibre, resin, V, recipe.rule)
+    values = _mat(straight) if cloth.build.architecture == "mat" else _layers(straight, cloth)
+    source = least_trusted([fibre.source(("E1", "E2", "G12")), resin.source(("E1",)), cloth.source(("crimp",)),
+                            share.source, "estimated"])  # fmt: skip
+    route = _route(cloth, recipe.rule, V)
+    properties = {
+        "fibre_areal_mass": cloth.properties["fibre_areal_mass"],
+        "fibre_density": fibre.properties["density"],
+        "resin_density": resin.properties["density"],
+        "resin_mass_fraction": share,
+        **{key: Sourced(value, source, route) for key, value in values.items()},
+    }
+    for key in ("harness", "price", "drape"):
+        if key in cloth.properties:
+            properties[key] = cloth.properties[key]
+    if "glass_wet" in resin.properties:
+        properties["glass_wet"] = resin.properties["glass_wet"]
+    title = name or f"{cloth.name}, {resin.name[0].lower() + resin.name[1:]}"
+    return Material(short_name, title, "ply", fibre.family, properties, "", None, recipe)
+
+
+def _of_kind(materials: Mapping[str, Material], short_name: str, kind: str) -> Material:
+    found = materials.get(short_name)
+    if found is None or found.kind != kind:
+        raise MaterialError(f"no {kind} is called '{short_name}'")
+    return found
+
+
+def _route(cloth: Material, rule: Rule, V: float) -> str:
+    assert cloth.build is not None
+    if cloth.build.architecture == "mat":
+        return f"Tsai and Pagano's rule for random fibres at V_f {V:.3f}"
+    text = f"rule of mixtures and {RULE_NAMES[rule]} at V_f {V:.3f}"
+    angles = directions(cloth.build)
+    if len(angles) > 1:
+        text += f", layers at {'/'.join(f'{a:g}' for a in angles)}°"
+    if cloth.value("crimp") < 1.0:
+        text += f", crimp factor {cloth.value('crimp'):g}"
+    return text
+
+
+def _layers(straight: Lamina, cloth: Material) -> dict[str, float]:
+    assert cloth.build is not None
+    layer, angles = crimped(straight, cloth.value("crimp")), directions(cloth.build)
+    Q = reduced_stiffness(layer.E1, layer.E2, layer.G12, layer.nu12)
+    turned = [transformed_stiffness(Q, angle) for angle in angles]
+    mean = np.mean(turned, axis=0)
+    compliance = np.linalg.inv(mean)
+    T = [strain_rotation(angle) for angle in angles]
+    expansion = np.mean([q @ np.linalg.solve(t, [layer.alpha1, layer.alpha2, 0.0])
+                         for q, t in zip(turned, T, strict=True)], axis=0)  # fmt: skip
+    alpha = compliance @ expansion
+    c, s = np.cos(np.radians(angles)), np.sin(np.radians(angles))
+    values = {
+        "E1": 1.0 / compliance[0, 0],
+        "E2": 1.0 / compliance[1, 1],
+        "G12": 1.0 / compliance[2, 2],
+        "nu12": -compliance[1, 0] / compliance[0, 0],
+        "G13": float(np.mean(c * c * layer.G12 + s * s * layer.G23)),
+        "G23": float(np.mean(s * s * layer.G12 + c * c * layer.G23)),
+        "alpha1": alpha[0],
+        "alpha2": alpha[1],
+        "S13": INTERLAMINAR_SHARE * layer.S12,
+        "S23": INTERLAMINAR_SHARE * layer.S12,
+    }
+    for key, column in (("X", 0), ("Y", 1)):
+        for letter, sign in (("t", 1.0), ("c", -1.0)):
+            strains = [sign * t @ compliance[:, column] for t in T]  # per unit of stress
+            values[key + letter] = min(_first_failure(layer, strain, len(angles) == 1) for strain in strains)
+    values["S12"] = min(_first_failure(layer, sign * t @ compliance[:, 2], len(angles) == 1)
+                        for t in T for sign in (1.0, -1.0))  # fmt: skip
+    return {key: float(value) for key, value in values.items()}
+
+
+def _first_failure(layer: Lamina, strain: np.ndarray, alone: bool) -> float:
+    """Stress at which fibres or shear reach their strain in a layer; the resin across only where nothing else holds."""
+    limits = [abs(strain[2]) * layer.G12 / layer.S12, strain[0] * layer.E1 / layer.Xt, -strain[0] * layer.E1 / layer.Xc]
+    if alone:
+        limits += [strain[1] * layer.E2 / layer.Yt, -strain[1] * layer.E2 / layer.Yc]
+    worst = max(limits)
+    return 1.0 / worst if worst > 0.0 else np.inf
+
+
+def _mat(straight: Lamina) -> dict[str, float]:
+    """Random fibres in the plane: E = 3/8 E1 + 5/8 E2, G = 1/8 E1 + 1/4 E2.
+
+    Tsai and Pagano (1968), as in Composite Materials Workshop; expansion is the mean of an isotropic mixture, strength
+    that of the fibres along the load times a share for their shortness.
+    """
+    E, G = 3.0 / 8.0 * straight.E1 + 5.0 / 8.0 * straight.E2, straight.E1 / 8.0 + straight.E2 / 4.0
+    Q = reduced_stiffness(straight.E1, straight.E2, straight.G12, straight.nu12)
+    stress = Q @ np.array([straight.alpha1, straight.alpha2, 0.0])
+    alpha = (stress[0] + stress[1]) / (Q[0, 0] + Q[1, 1] + 2.0 * Q[0, 1])
+    Xt, Xc = (MAT_FIBRE_SHARE * E * X / straight.E1 for X in (straight.Xt, straight.Xc))
+    return {
+        "E1": E, "E2": E, "G12": G, "nu12": E / (2.0 * G) - 1.0, "G13": straight.G12, "G23": straight.G12,
+        "alpha1": float(alpha), "alpha2": float(alpha), "Xt": Xt, "Xc": Xc, "Yt": Xt, "Yc": Xc,
+        "S12": 0.5 * (Xt + Xc) / 2.0, **dict.fromkeys(("S13", "S23"), INTERLAMINAR_SHARE * straight.S12),
+    }  # fmt: skip

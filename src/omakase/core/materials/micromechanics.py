@@ -1,0 +1,96 @@
+"""From fibre and resin to a ply: elastic constants, expansion and strengths of a unidirectional layer.
+
+Fibres are transversely isotropic, resins isotropic; no voids.  The rules, and who gives them:
+
+* E1, ν12, X: rule of mixtures (Jones 1999, section 3.2).
+* E2, G12, G23, and the strengths that the resin limits: Chamis, Simplified Composite Micromechanics Equations for
+  Hygral, Thermal and Mechanical Properties, NASA TM-83320 (1983), or Halpin and Tsai's equations for the moduli.
+* Expansion: Schapery, Journal of Composite Materials 2 (1968) 380.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+import numpy as np
+
+from omakase.core.errors import MaterialError
+from omakase.core.materials.material import Material
+
+Rule = Literal["chamis", "halpin_tsai"]
+RULE_NAMES: dict[Rule, str] = {"chamis": "Chamis", "halpin_tsai": "Halpin–Tsai"}
+TRANSVERSE_XI, SHEAR_XI = 2.0, 1.0  # Halpin and Tsai's reinforcement measures: round fibres in a square array; shear
+CROSSWISE_POISSON = 0.3  # of a fibre across itself, where only the shear modulus across hangs on it (assumed)
+FIBRE_SHARE = 0.75  # of the fibre's own strength that a shop's ply reaches (common practice, no source)
+
+
+class Lamina(msgspec.Struct, frozen=True):
+    """A unidirectional layer: moduli and strengths in Pa, expansions in 1/K."""
+
+    E1: float
+    E2: float
+    G12: float
+    G23: float
+    nu12: float
+    alpha1: float
+    alpha2: float
+    Xt: float
+    Xc: float
+    Yt: float
+    Yc: float
+    S12: float
+
+
+def halpin_tsai(fibre: float, matrix: float, volume_fraction: float, xi: float) -> float:
+    """Modulus of a ply, Pa: M = M_m (1 + ξ η V_f)/(1 − η V_f), η = (M_f/M_m − 1)/(M_f/M_m + ξ).
+
+    Halpin and Kardos, Polymer Engineering and Science 16 (1976) 344; as in Jones (1999), section 3.4.
+    """
+    eta = (fibre / matrix - 1.0) / (fibre / matrix + xi)
+    return matrix * (1.0 + xi * eta * volume_fraction) / (1.0 - eta * volume_fraction)
+
+
+def chamis(fibre: float, matrix: float, volume_fraction: float) -> float:
+    """Modulus of a ply, Pa: M_m/(1 − √V_f (1 − M_m/M_f)).  Chamis, NASA TM-83320 (1983)."""
+    return matrix / (1.0 - np.sqrt(volume_fraction) * (1.0 - matrix / fibre))
+
+
+def _resin_limited(strength: float, fibre: float, matrix: float, volume_fraction: float) -> float:
+    """Strength of a ply that its resin limits, Pa: S_m (1 − (√V_f − V_f)(1 − M_m/M_f)).  Chamis, as above."""
+    return strength * (1.0 - (np.sqrt(volume_fraction) - volume_fraction) * (1.0 - matrix / fibre))
+
+
+def lamina(fibre: Material, resin: Material, volume_fraction: float, rule: Rule = "chamis") -> Lamina:
+    """A unidirectional layer of a fibre in a resin.
+
+    Range: ``volume_fraction`` from 0.05 to 0.8, beyond which fibres cannot be packed; strengths are estimates for
+    comparing, to be replaced by tests.  Raises MaterialError outside the range or for a missing property.
+    """
+    if not 0.05 <= volume_fraction <= 0.8:
+        raise MaterialError(f"a fibre volume fraction of {volume_fraction:.3f} is outside 0.05 to 0.8")
+    V, W = volume_fraction, 1.0 - volume_fraction
+    Ef, Ef2, Gf, nuf = (fibre.value(key) for key in ("E1", "E2", "G12", "nu12"))
+    Em, num = resin.value("E1"), resin.value("nu12")
+    Gm, Gf23 = Em / (2.0 * (1.0 + num)), Ef2 / (2.0 * (1.0 + CROSSWISE_POISSON))
+    E1, nu12 = V * Ef + W * Em, V * nuf + W * num
+
+    def mixed(f: float, m: float, xi: float) -> float:
+        return chamis(f, m, V) if rule == "chamis" else halpin_tsai(f, m, V, xi)
+
+    af1, af2, am = fibre.value("alpha1"), fibre.value("alpha2"), resin.value("alpha1")
+    alpha1 = (V * Ef * af1 + W * Em * am) / E1
+    return Lamina(
+        E1=E1,
+        E2=mixed(Ef2, Em, TRANSVERSE_XI),
+        G12=mixed(Gf, Gm, SHEAR_XI),
+        G23=mixed(Gf23, Gm, SHEAR_XI),
+        nu12=nu12,
+        alpha1=alpha1,
+        alpha2=V * (af2 + nuf * af1) + W * (1.0 + num) * am - nu12 * alpha1,
+        Xt=FIBRE_SHARE * fibre.value("Xt") * E1 / Ef,
+        Xc=FIBRE_SHARE * fibre.value("Xc") * E1 / Ef,
+        Yt=_resin_limited(resin.value("Xt"), Ef2, Em, V),
+        Yc=_resin_limited(resin.value("Xc"), Ef2, Em, V),
+        S12=_resin_limited(resin.value("S12"), Gf, Gm, V),
+    )
