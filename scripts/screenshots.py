@@ -1,4 +1,4 @@
-"""Makes the pictures of docs/screenshots from the demo project: ./run shots [folder]."""
+"""Makes the pictures of docs/screenshots from the demo project: ./run shots [folder [names]]."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from pathlib import Path
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 
 
-def main(folder: Path) -> None:
+def main(folder: Path, only: list[str]) -> None:
     """Drives the real window offscreen, at the design size, and saves one PNG per view."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
@@ -35,6 +35,8 @@ def main(folder: Path) -> None:
             application.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
     def shoot(name: str, prepare: Callable[[MainWindow], object], project: Project | None = None, size=(1280, 800)):
+        if only and name not in only:
+            return
         window = make_window(Document(project or demo_project()), preferences(), synchronous=True)
         window.resize(*size)
         window.show()
@@ -70,6 +72,13 @@ def main(folder: Path) -> None:
         model.setData(model.index(row, 2), "tested")
         model.setData(model.index(row, 3), "5 coupons")
 
+    def library(window: MainWindow) -> None:
+        window.session.choose("c4")
+        window.switch_library()
+        window.library_view.search.setText("carbon satin")
+        window.library_view.kind.setCurrentIndex(window.library_view.kind.findData("cloth"))
+        window.library_view.make_ply()
+
     def ways(window: MainWindow) -> None:
         window.show_ways()
         settle()
@@ -100,6 +109,7 @@ def main(folder: Path) -> None:
     shoot("why", core_shear)
     shoot("layup", layup)
     shoot("material", material)
+    shoot("library", library)
     shoot("ways", ways)
     shoot("dark", dark)
     shoot("mistake", mistake)
@@ -108,7 +118,8 @@ def main(folder: Path) -> None:
     shoot("empty", lambda window: None, new_project())
     shoot("large-text", lambda window: window.step_size(4))
     shoot("small-window", lambda window: None, size=(1024, 700))
-    shoot_report(folder / "report.png")
+    if not only or "report" in only:
+        shoot_report(folder / "report.png")
 
 
 def shoot_report(target: Path) -> None:
@@ -139,4 +150,4 @@ def shoot_report(target: Path) -> None:
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER)
+    main(Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER, sys.argv[2:])

@@ -30,9 +30,10 @@ from PyQt6.QtWidgets import (
 from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Layer
 from omakase.core.materials.areal import ply_thickness
+from omakase.core.materials.material import LAYER_KINDS
 from omakase.project import edits, translate
 from omakase.project.commands import replace
-from omakase.project.library import materials_of
+from omakase.project.library import layer_materials, materials_of
 from omakase.project.model import Candidate, LayerRecord
 from omakase.ui.section_picture import draw_swatch
 from omakase.ui.session import Session
@@ -169,7 +170,7 @@ class LayerModel(QAbstractTableModel):
     def _edited(self, record: LayerRecord, column: int, value: Any) -> LayerRecord:
         units = self.session.units
         if column == MATERIAL:
-            return self._other_material(record, str(value))
+            return self.other_material(record, str(value))
         if column == ANGLE:
             return replace(record, angle=parse_quantity(str(value), "angle", units))
         if column == THICKNESS:
@@ -182,11 +183,13 @@ class LayerModel(QAbstractTableModel):
             return replace(record, structural=Qt.CheckState(value) == Qt.CheckState.Checked)
         return record
 
-    def _other_material(self, record: LayerRecord, name: str) -> LayerRecord:
+    def other_material(self, record: LayerRecord, name: str) -> LayerRecord:
         """The layer in another material: it keeps its angle, and its thickness where the new one is bought by it."""
         material = materials_of(self.session.document.project).get(name.strip())
         if material is None:
             raise OmakaseError(f"no material is called '{name}'")
+        if material.kind not in LAYER_KINDS:
+            raise OmakaseError(f"'{name}' is a {material.kind}, not a layer: make a ply of it first")
         thickness = None if material.kind == "ply" else (self.thickness_of(record) or 0.01)
         role = "core" if material.kind == "core" or (record.role == "core" and material.can_be_core) else "ply"
         return replace(record, material=material.id, thickness=thickness, role=role)
@@ -269,7 +272,7 @@ class MaterialDelegate(ChoiceDelegate):
         combo = QComboBox(parent)
         combo.setEditable(True)
         combo.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        for name, material in materials_of(self._session.document.project).items():
+        for name, material in layer_materials(self._session.document.project).items():
             combo.addItem(name)
             combo.setItemData(combo.count() - 1, material.name, Qt.ItemDataRole.ToolTipRole)
         return combo

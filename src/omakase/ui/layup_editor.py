@@ -5,10 +5,11 @@ from __future__ import annotations
 from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
+from omakase.core.errors import OmakaseError
 from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.library import faced_materials, materials_of
-from omakase.project.model import Candidate
+from omakase.project.model import Candidate, LayerRecord
 from omakase.project.quickline import QuickLineError, laminate_code, read_quick_line, write_quick_line
 from omakase.project.validation import layup_problems
 from omakase.ui.fields import FittingLine, WordField
@@ -228,6 +229,28 @@ class LayupEditor(QWidget):
             return replace(candidate, layers=tuple(layers))
 
         self._edit(turned, "lay with the other side up")
+
+    def use_material(self, short_name: str) -> bool:
+        """Puts a material into the selected layers, each keeping its angle; without a selection it becomes a layer."""
+        candidate, rows = self.session.candidate, self.table.rows()
+        if candidate is None:
+            return False
+        model = self.table.layer_model
+        try:
+            if rows:
+                changed = candidate
+                for row in rows:
+                    changed = edits.set_layer(changed, row, model.other_material(candidate.layers[row], short_name))
+            else:
+                start = LayerRecord(short_name)
+                changed = edits.insert_layers(
+                    candidate, len(candidate.layers), [model.other_material(start, short_name)]
+                )
+        except OmakaseError as error:
+            self._say(str(error))
+            return False
+        self.session.edit_candidate(changed, f"use {short_name}")
+        return True
 
     def _faced(self) -> frozenset[str]:
         return faced_materials(self.session.document.project)

@@ -31,6 +31,7 @@ from omakase.ui.field_picture import FieldPicture
 from omakase.ui.files import Files
 from omakase.ui.layup_editor import LayupEditor
 from omakase.ui.layup_picture import LayupPicture
+from omakase.ui.library_view import LibraryView
 from omakase.ui.line_up_view import LineUpView
 from omakase.ui.material_card import MaterialCard
 from omakase.ui.notice import Notice
@@ -70,12 +71,16 @@ class MainWindow(QMainWindow):
         self.layup_picture = LayupPicture(self.session, theme)
         self.material_card = MaterialCard(self.session, self.layup_editor.table, theme)
         self.ways_view = WaysView(self.session)
+        self.library_view = LibraryView(self.session)
         self.commands: list[QAction] = []
         self._closing = False
         self._arrange()
         self.brief_view.refresh()
         self._make_actions()
         self.command_list = CommandList(self, lambda: self.commands)
+        self.library_view.chosen.connect(self.material_card.show_material)
+        self.library_view.used.connect(self.use_material)
+        self.library_view.left.connect(self.show_line_up)
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
         self.files.told.connect(lambda text: self._tell(text))
@@ -95,7 +100,10 @@ class MainWindow(QMainWindow):
         main = _splitter(Qt.Orientation.Horizontal, centre)
         layout.addWidget(main, 1)
         left, right = _splitter(Qt.Orientation.Vertical, main), _splitter(Qt.Orientation.Vertical, main)
-        scroll = QScrollArea(right)
+        self.top = QStackedWidget(right)
+        scroll = QScrollArea(self.top)
+        self.top.addWidget(scroll)
+        self.top.addWidget(self.library_view)
         bottom = _splitter(Qt.Orientation.Horizontal, right)
         left.addWidget(self.brief_view)
         left.addWidget(self.panel_picture)
@@ -207,6 +215,7 @@ class MainWindow(QMainWindow):
         self._action(menu, "Pictures of the la&yup", "Ctrl+2", lambda: self.pages.setCurrentIndex(1))
         self._action(menu, "&Material of the layer", "Ctrl+3", lambda: self.pages.setCurrentIndex(2))
         self._action(menu, "&Ways out", "Ctrl+4", self.show_ways)
+        self._action(menu, "&Library of materials, or the line-up", "Ctrl+5", self.switch_library)
         self._action(menu, "&Light or dark", "Ctrl+T", self.switch_theme)
         self._action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: self.step_size(1))
         self._action(menu, "&Smaller text", "Ctrl+-", lambda: self.step_size(-1))
@@ -305,6 +314,26 @@ class MainWindow(QMainWindow):
         self.pages.setCurrentIndex(3)
         self.ways_view.list.setFocus()
 
+    def switch_library(self) -> None:
+        """Shows the library in the line-up's place, with the card of its material beside; and back."""
+        if self.top.currentWidget() is self.library_view:
+            self.show_line_up()
+            return
+        self.top.setCurrentWidget(self.library_view)
+        self.pages.setCurrentIndex(2)
+        self.library_view.choose(self.material_card.model.short_name)
+        self.library_view.search.setFocus()
+
+    def show_line_up(self) -> None:
+        """Shows the line-up again."""
+        self.top.setCurrentIndex(0)
+        self.line_up_view.setFocus()
+
+    def use_material(self, short_name: str) -> None:
+        """Puts a material of the library into the selected layers of the chosen candidate, or adds a layer of it."""
+        if self.layup_editor.use_material(short_name):
+            self._tell(f"{short_name} is in the layup")
+
     def copy_material(self) -> None:
         """Makes the selected layer's material one of the project's own, to be changed."""
         self.pages.setCurrentIndex(2)
@@ -330,7 +359,7 @@ class MainWindow(QMainWindow):
         apply_theme(application, theme)
         for view in (
             self.panel_picture, self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
-            self.profile_picture, self.layup_picture, self.material_card,
+            self.profile_picture, self.layup_picture, self.material_card, self.library_view,
         ):  # fmt: skip
             view.set_theme(theme)
 

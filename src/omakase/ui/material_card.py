@@ -187,6 +187,7 @@ class MaterialCard(QWidget):
         super().__init__()
         self.session, self.layers = session, layers
         self._shown: object = None
+        self._listed: tuple[str, ...] = ()
         self.model = MaterialModel(session, theme)
         self.chooser = QComboBox()
         self.chooser.setAccessibleName("Material shown")
@@ -197,7 +198,9 @@ class MaterialCard(QWidget):
         self.process = QComboBox()
         self.process.setAccessibleName("How the cloth is laid up")
         self.process.setToolTip("Sets the resin that the process leaves; thickness, mass and moduli follow")
-        for box in (self.chooser, self.process):
+        self.resin = QComboBox()
+        self.resin.setAccessibleName("Resin of the ply")
+        for box in (self.chooser, self.process, self.resin):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(8)
         self.process.addItem("laid up …", "")
@@ -206,7 +209,12 @@ class MaterialCard(QWidget):
         self.thickness = QuantityField("length", "Measured thickness of one ply", positive)
         self.thickness.setPlaceholderText("measured t")
         self.thickness.extra_height = 8
-        self.thickness.setMinimumWidth(72)
+        self.thickness.setMinimumWidth(92)
+        self.burn_off = QuantityField("ratio", "Resin mass fraction by burn-off", positive)
+        self.burn_off.setPlaceholderText("burn-off")
+        self.burn_off.setToolTip("Resin share of the mass, weighed before and after burning off: 0.42 or 42 %")
+        self.burn_off.extra_height = 8
+        self.burn_off.setMinimumWidth(92)
         self.message = QLabel()
         self.message.setWordWrap(True)
         self.message.setProperty("role", "alarm")
@@ -233,6 +241,9 @@ class MaterialCard(QWidget):
         self.process.activated.connect(lambda index: self._set_process(self.process.itemData(index)))
         self.thickness.committed.connect(self._set_thickness)
         self.thickness.problem.connect(self._say)
+        self.resin.activated.connect(lambda index: self._set_resin(self.resin.itemData(index)))
+        self.burn_off.committed.connect(self._set_fraction)
+        self.burn_off.problem.connect(self._say)
         selection = layers.selectionModel()
         assert selection is not None
         selection.currentRowChanged.connect(lambda _now, _before: self.follow())
@@ -252,6 +263,10 @@ class MaterialCard(QWidget):
         row.addWidget(self.process, 1)
         row.addWidget(self.thickness)
         layout.addLayout(row)
+        second = QHBoxLayout()
+        second.addWidget(self.resin, 1)
+        second.addWidget(self.burn_off)
+        layout.addLayout(second)
         layout.addWidget(self.message)
         layout.addWidget(self.table, 1)
 
@@ -289,8 +304,13 @@ class MaterialCard(QWidget):
         if material is None or shown == self._shown:
             return
         self._shown = shown
-        if [self.chooser.itemData(i) for i in range(self.chooser.count())] != list(materials):
+        if self._listed != tuple(materials):
+            self._listed = tuple(materials)
             self.chooser.clear()
+            self.resin.clear()
+            for name, other in materials.items():
+                if other.kind == "resin":
+                    self.resin.addItem(other.name, name)
             for name in materials:
                 self.chooser.addItem(f"{name} (own)" if own_materials.is_own(project, name) else name, name)
         self.chooser.setCurrentIndex(self.chooser.findData(short_name))
@@ -302,11 +322,18 @@ class MaterialCard(QWidget):
         changeable = self.model.is_own and material.kind == "ply"
         self.process.setVisible(changeable)
         self.thickness.setVisible(changeable)
+        self.burn_off.setVisible(changeable)
+        self.resin.setVisible(changeable and material.recipe is not None)
         self.process.setCurrentIndex(0)
         if changeable:
-            self.thickness.set_value(ply_thickness(material), self.session.units)
+            self.thickness.set_value(round(ply_thickness(material), 7), self.session.units)  # to 0.1 µm
+            self.burn_off.set_value(material.value("resin_mass_fraction"), self.session.units)
+        if material.recipe is not None:
+            self.process.setCurrentIndex(self.process.findData(material.recipe.process))
+            self.resin.setCurrentIndex(self.resin.findData(material.recipe.resin))
         own = "double-click a value to change it" if self.model.is_own else "shipped; Copy makes one to change"
-        self.name.setText(f"{material.name}. {material.note} ({own})".replace("  ", " "))
+        made = f"Of {material.recipe.cloth} in {material.recipe.resin}. " if material.recipe is not None else ""
+        self.name.setText(f"{material.name}. {made}{material.note} ({own})".replace("  ", " "))
 
     def _set_process(self, process: str) -> None:
         if process:
@@ -314,6 +341,12 @@ class MaterialCard(QWidget):
 
     def _set_thickness(self, thickness: float) -> None:
         self._do(lambda project: own_materials.set_measured_thickness(project, self.model.short_name, thickness))
+
+    def _set_resin(self, resin: str) -> None:
+        self._do(lambda project: own_materials.set_resin(project, self.model.short_name, resin))
+
+    def _set_fraction(self, fraction: float) -> None:
+        self._do(lambda project: own_materials.set_measured_fraction(project, self.model.short_name, fraction))
 
     def _do(self, make: Callable[[Project], ArrangeMaterials]) -> None:
         """Does a command on the material shown, or says why it cannot be."""
