@@ -79,6 +79,10 @@ def main(folder: Path, only: list[str]) -> None:
         window.library_view.kind.setCurrentIndex(window.library_view.kind.findData("cloth"))
         window.library_view.make_ply()
 
+    def breaking(window: MainWindow) -> None:
+        window.session.choose("c5")
+        window.pages.setCurrentIndex(4)
+
     def ways(window: MainWindow) -> None:
         window.show_ways()
         settle()
@@ -110,6 +114,7 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("layup", layup)
     shoot("material", material)
     shoot("library", library)
+    shoot("breaking", breaking)
     shoot("ways", ways)
     shoot("dark", dark)
     shoot("mistake", mistake)

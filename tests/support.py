@@ -30,14 +30,16 @@ def material(kind: str = "sheet", family: str = "metal", name: str = "test", **v
     return Material(name, name, kind, family, {k: Sourced(v, "tested") for k, v in values.items()})
 
 
-def isotropic(E: float = 70e9, nu: float = 0.3, density: float = 2700.0, strength: float = 300e6) -> Material:
+def isotropic(
+    E: float = 70e9, nu: float = 0.3, density: float = 2700.0, strength: float = 300e6, **other: float
+) -> Material:
     """A metal-like sheet."""
     G = E / (2.0 * (1.0 + nu))
     stiffness = {"density": density, "E1": E, "E2": E, "G12": G, "G13": G, "G23": G, "nu12": nu}
     strengths = dict.fromkeys(("Xt", "Xc", "Yt", "Yc"), strength) | dict.fromkeys(
         ("S12", "S13", "S23"), strength / 3.0**0.5
     )
-    return material(**stiffness, **strengths)
+    return material(**(stiffness | strengths | other))
 
 
 def orthotropic(E1: float, E2: float, G12: float, nu12: float, **other: float) -> Material:

@@ -7,6 +7,7 @@ import unittest
 
 from omakase.core.checks.registry import run_all
 from omakase.core.checks.result import Context, Limits, Settings
+from omakase.core.findings.finding import Finding, Surroundings
 from omakase.core.findings.registry import RULE_MODULES, all_rules, find_all
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.materials.material import Material
@@ -52,6 +53,41 @@ class Rules(unittest.TestCase):
             with self.subTest(rule, line=fires):
                 self.assertIn(rule, rules(fires))
                 self.assertNotIn(rule, rules(silent))
+
+    def test_where_the_part_works(self) -> None:
+        """Service temperature against the wet glass transition less 28 K (guidance of CMH-17): a resin of 55 °C wet
+        stands 27 °C wet, and 20 K more where it stays dry."""
+
+        def found(line: str, **where: object) -> dict[str, Finding]:
+            return {f.rule: f for f in find_all(stack(line), (), Surroundings(**where))}  # type: ignore[arg-type]
+
+        line = "twill200 0 ; core pvc80 10 ; twill200 0"
+        for celsius, wet, hot in ((26.0, True, False), (28.0, True, True), (46.0, False, False), (48.0, False, True)):
+            self.assertEqual("heat" in found(line, temperature=celsius + 273.15, wet=wet), hot, celsius)
+        self.assertEqual(found(line, temperature=345.0)["heat"].layers, (0, 1, 2))  # the foam too, above 70 °C
+        self.assertIn("aerial", found("twill200 0 ; gtwill163 0", aerial=True))
+        self.assertIn("aerial", found("gtwill163 0 ; core alhc50 10 ; gtwill163 0", aerial=True))
+        self.assertNotIn("aerial", found("gtwill163 0 ; core hc48 10 ; aramid170 0", aerial=True))
+        self.assertNotIn("aerial", found("twill200 0 ; gtwill163 0"))
+        self.assertIn("open_edge", found(line, open_edge=True))
+        self.assertNotIn("open_edge", found("twill200 0/0", open_edge=True))
+
+    def test_a_light_outer_ply_and_the_sides_of_a_satin(self) -> None:
+        cases = [
+            ("sanding_ply", "gplain50 0 ; twill200 0/0", "gplain50 0 ns ; twill200 0/0"),
+            ("sanding_ply", "twill200 0/0 ; gplain50 45", "gplain50 0 ; gtwill163 0"),
+            ("satin_sides", "satin4 0 ; satin4 0 turned", "twill200 0/0"),
+            ("satin_sides", "satin4 0/0", "twill200 0/0"),
+            ("satin_sides", "satin4 0 ; satin4 0 turned", "satin4 0 ; core pvc80 10 ; satin4 0"),
+        ]
+        for rule, fires, silent in cases:
+            with self.subTest(rule, line=fires):
+                self.assertIn(rule, rules(fires))
+                self.assertNotIn(rule, rules(silent))
+        outward = next(f for f in find_all(stack("satin4 0 ; satin4 0 turned")) if f.rule == "satin_sides")
+        self.assertIn("times as stiffly", outward.text)
+        same = next(f for f in find_all(stack("satin4 0/0")) if f.rule == "satin_sides")
+        self.assertIn("bows when", same.text)
 
     def test_the_layers_are_named(self) -> None:
         finding = next(f for f in find_all(stack("twill200 0 ; al6082 2 ; twill200 0")) if f.rule == "carbon_on_metal")

@@ -133,6 +133,51 @@ class Library(WindowTest):
         self.assertTrue(self.window.session.candidate.layers[0].turned)
 
 
+class Pictures(WindowTest):
+    """What the pages beside the checks show of the chosen layup."""
+
+    def test_how_it_breaks(self) -> None:
+        self.window.session.choose("c5")
+        self.press(Qt.Key.Key_6, CTRL)
+        picture = self.window.break_picture
+        self.assertTrue(picture.isVisible())
+        stack = self.window.session.result.stack
+        self.assertEqual([walk.loading for walk in picture.walks(stack)], ["stretch_x", "bend_x"])
+        self.press(Qt.Key.Key_X, CTRL | SHIFT)
+        self.assertEqual([walk.loading for walk in picture.walks(stack)], ["stretch_y", "bend_y"])
+        before = picture.grab().toImage()
+        self.click(picture, 50, 50)
+        self.assertEqual(picture.axis, "x")
+        self.assertNotEqual(picture.grab().toImage(), before)
+        self.press(Qt.Key.Key_T, CTRL)
+        self.assertNotEqual(picture.grab().toImage(), before)
+
+    def test_the_layup_page_follows_every_edit(self) -> None:
+        self.press(Qt.Key.Key_2, CTRL)
+        picture = self.window.layup_picture
+        shown = picture.grab().toImage()
+        self.window.layup_editor.table.setFocus()
+        self.window.layup_editor.table.select_row(0)
+        self.press(Qt.Key.Key_Right)
+        self.assertNotEqual(picture.grab().toImage(), shown)
+
+    def test_where_it_works_is_a_sentence(self) -> None:
+        session = self.window.session
+        self.type_into("Highest service temperature", "120 F")
+        self.assertAlmostEqual(session.brief.surroundings.temperature, 322.04, places=2)
+        self.assertIn("heat", {finding.rule for finding in session.result.findings})
+        self.type_into("Highest service temperature", "900 °C")
+        self.assertAlmostEqual(session.brief.surroundings.temperature, 322.04, places=2)
+        choice = self.field("What lies behind it")
+        choice.setCurrentIndex(1)
+        choice.activated.emit(1)
+        self.process()
+        self.assertTrue(session.brief.surroundings.aerial)
+        self.assertIn("aerial", {finding.rule for finding in session.result.findings})
+        session.document.undo()
+        self.assertFalse(session.brief.surroundings.aerial)
+
+
 class ManyMaterials(WindowTest):
     def project(self) -> Project:
         foam = shipped_materials()["pvc80"]

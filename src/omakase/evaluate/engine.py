@@ -111,7 +111,8 @@ class Evaluator:
             return CandidateResult(candidate, error=str(error))
         context = Context(stack, response, translate.settings(brief), translate.limits(brief))
         checks = tuple(run_all(context))
-        return CandidateResult(candidate, "", stack, response, checks, find_all(stack, checks), accuracy)
+        findings = find_all(stack, checks, translate.surroundings(brief))
+        return CandidateResult(candidate, "", stack, response, checks, findings, accuracy)
 
     def has_response(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy = FULL

@@ -5,13 +5,17 @@ from __future__ import annotations
 import math
 
 from omakase.core.checks.result import CheckResult
+from omakase.core.laminate.breaking import LOADINGS, Breaking, Event
 from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.stack import Stack
+from omakase.core.laminate.thermal import free_expansion
 from omakase.evaluate.engine import WAITING, CandidateResult
 from omakase.evaluate.lineup import Cell, Row
 from omakase.project import model
-from omakase.units import FIELD, UnitSystem, format_value
+from omakase.units import FIELD, UnitSystem, display_unit, format_value
 
+COOLING = -50.0  # K: from a warm cure or a hot day to a cool shop
+LEAST_BOW = 1e-4  # of a length; below it nobody measures it
 EDGE_WORDS = {"free": "free", "resting": "resting", "simple": "simply supported", "clamped": "clamped"}
 EDGE_SHORT = {**EDGE_WORDS, "simple": "simple"}
 EDGE_EXPLAINED = {
@@ -129,7 +133,19 @@ def brief_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
         panel_sentence(brief.member, units),
         *(case_sentence(case, units) for case in brief.load_cases),
         *limit_sentences(brief, units),
+        surroundings_sentence(brief.surroundings, units),
     ]
+
+
+MOISTURE_WORDS = {"dry": "dry", "wet": "wet"}
+BEHIND_WORDS = {"nothing": "nothing in its way", "aerial": "an aerial behind it"}
+
+
+def surroundings_sentence(own: model.Surroundings, units: UnitSystem) -> str:
+    """Where the part works."""
+    text = format_value(own.temperature, "temperature", units, with_unit=True)
+    behind = ", with an aerial behind it" if own.aerial else ""
+    return f"It works at up to {text}, {'wet' if own.wet else 'dry'}{behind}."
 
 
 def layer_label(stack: Stack, index: int) -> str:
@@ -138,6 +154,58 @@ def layer_label(stack: Stack, index: int) -> str:
     if layer.role == "core":
         return f"{index + 1} core {layer.material.id}"
     return f"{index + 1} {layer.material.id} {layer.angle:g}°"
+
+
+def event_words(stack: Stack, event: Event) -> str:
+    """'1.08 %: 1 twill200 0°, 4 twill200 0° (fibres)'."""
+    modes: dict[str, list[str]] = {}
+    for index, mode in event.layers:
+        material = stack.layers[index].material
+        if mode == "in shear":
+            how = "shear"
+        elif mode == "along 1":
+            how = "fibres" if material.kind == "ply" else "broken"
+        else:
+            how = "fibres across" if material.is_woven else "resin across"
+        modes.setdefault(how, []).append(layer_label(stack, index))
+    parts = []
+    for how, labels in modes.items():
+        shown = ", ".join(labels[:2]) + (f" and {len(labels) - 2} more" if len(labels) > 2 else "")
+        parts.append(f"{shown} ({how})")
+    return f"{event.strain * 100.0:.2f} %: {'; '.join(parts)}"
+
+
+def breaking_words(walk: Breaking, units: UnitSystem) -> tuple[str, str]:
+    """(the largest load on a walk to the end, what breaks before it and what holds after it)."""
+    if walk.loading.startswith("bend"):
+        unit = "N m/m" if units == "si" else "lbf in/in"
+        load = f"{format_value(walk.strongest, 'force', units)} {unit}"
+    else:
+        load = format_value(walk.strongest, "line_load", units, with_unit=True)
+    rest = f"then {walk.residual:.0%} of it holds" if walk.residual > 0.005 else "then nothing holds"
+    if walk.first < 0.999 * walk.strongest:
+        rest = f"first layer at {walk.first / walk.strongest:.0%}, {rest}"
+    return f"{LOADINGS[walk.loading].capitalize()}: {load} at most", rest
+
+
+def thermal_words(stack: Stack, units: UnitSystem) -> tuple[str, str]:
+    """(expansion along x and y, what cooling does to the free plate)."""
+    response = free_expansion(stack, COOLING)
+    unit = display_unit("expansion", units).label
+    along = [format_value(float(response.strain[axis]) / COOLING, "expansion", units) for axis in (0, 1)]
+    first = f"expands by {along[0]} along x, {along[1]} along y, {unit}"
+    if response.missing:
+        first += f"; {', '.join(response.missing)} counted as not expanding"
+    cold = format_value(-COOLING, "temperature_change", units, with_unit=True)
+    rises = [response.rise(axis) for axis in (0, 1)]
+    twist = float(response.curvature[2]) / 2.0
+    if max(abs(rise) for rise in rises) < LEAST_BOW and abs(twist) < LEAST_BOW:
+        return first, f"{cold} colder it stays flat"
+    bows = " and ".join(f"{format_value(abs(rise), 'length', units, with_unit=True)} along {axis}"
+                        for rise, axis in zip(rises, "xy", strict=True) if abs(rise) >= LEAST_BOW)  # fmt: skip
+    turn = f"{math.degrees(abs(twist)):.1f}°" if abs(twist) >= LEAST_BOW else ""
+    words = [f"bows by {bows}" if bows else "", f"twists by {turn}" if turn else ""]
+    return first, f"{cold} colder each metre {' and '.join(word for word in words if word)}"
 
 
 def place_text(check: CheckResult, stack: Stack, units: UnitSystem) -> str:

@@ -94,6 +94,14 @@ class Judgement(_Record, frozen=True):
     wrinkling: Literal["design", "theory"] = "design"
 
 
+class Surroundings(_Record, frozen=True):
+    """Where the part works: highest temperature in K, wet or dry, and whether an aerial lies behind it."""
+
+    temperature: float = 296.15
+    wet: bool = False
+    aerial: bool = False
+
+
 class LayerRecord(_Record, frozen=True):
     """One layer; ``thickness`` in m is null for a cloth whose thickness follows from its areal mass.
 
@@ -140,6 +148,7 @@ class Brief(_Record, frozen=True):
     load_cases: tuple[LoadCase, ...] = ()
     limits: Limits = Limits()
     judgement: Judgement = Judgement()
+    surroundings: Surroundings = Surroundings()
     candidates: tuple[Candidate, ...] = ()
     baseline: str = ""
     note: str = ""

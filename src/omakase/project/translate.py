@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from omakase.core.checks.result import Limits, Settings
 from omakase.core.errors import LayupError
+from omakase.core.findings.finding import Surroundings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.materials.material import Material
 from omakase.core.members.panel import LoadCase, Panel
@@ -60,6 +61,13 @@ def limits(brief: model.Brief) -> Limits:
     return Limits(
         own.deflection, own.frequency_minimum, own.frequency_band, own.reserve_factor, own.mass, own.thickness
     )
+
+
+def surroundings(brief: model.Brief) -> Surroundings:
+    """Where the part works, for the findings."""
+    own, supports = brief.surroundings, brief.member.supports
+    open_edge = "free" in (supports.x0, supports.x1, supports.y0, supports.y1)
+    return Surroundings(own.temperature, own.wet, own.aerial, open_edge)
 
 
 def settings(brief: model.Brief) -> Settings:

@@ -93,6 +93,8 @@ def _limit_problems(brief: Brief) -> Iterator[tuple[str, str]]:
     ):
         if not 0.1 <= factor <= 100.0:
             yield field, "a factor must lie between 0.1 and 100"
+    if not 173.15 <= brief.surroundings.temperature <= 573.15:
+        yield "surroundings.temperature", "a service temperature must lie between −100 °C and 300 °C"
     if judgement.special_factor != 1.0 and not judgement.special_factor_reason:
         yield "judgement.special_factor_reason", "say what the special factor is for"
 

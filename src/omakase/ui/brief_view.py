@@ -3,11 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout
 
-from omakase.evaluate.wording import CRITERIA_WORDS, EDGE_EXPLAINED, EDGE_SHORT, WRINKLING_WORDS
+from omakase.evaluate.wording import (
+    BEHIND_WORDS,
+    CRITERIA_WORDS,
+    EDGE_EXPLAINED,
+    EDGE_SHORT,
+    MOISTURE_WORDS,
+    WRINKLING_WORDS,
+)
 from omakase.project import edits, model
 from omakase.project.commands import EditHeader, replace
 from omakase.project.model import Brief, LoadCase
@@ -33,6 +41,7 @@ LIMIT_START: dict[str, object] = {
     "mass": 1.0,
     "thickness": 0.02,
 }
+service_range = within(173.15, 573.15, "a service temperature must lie between −100 °C and 300 °C")
 factor_range = within(0.1, 100.0, "a factor must lie between 0.1 and 100")
 
 
@@ -90,6 +99,8 @@ class BriefView(QScrollArea):
             return brief.load_cases[int(field[len("load_cases[") : field.index("]")])].id
         if field.startswith("limits.") and field != "limits.reserve_factor":
             return field.removeprefix("limits.")
+        if field.startswith("surroundings"):
+            return "surroundings"
         if field.startswith(("judgement", "limits")):
             return "judgement"
         return "panel"
@@ -145,6 +156,7 @@ class BriefView(QScrollArea):
                 (LIMIT_WORDS[name], lambda name=name: self._set_limit(name, LIMIT_START[name])) for name in missing
             ]
             more.widget(menu_button("+ limit", "Add a limit", entries))
+        self._write_surroundings(self._add(layout, "surroundings"))
         self._write_judgement(self._add(layout, "judgement"))
 
     # --- sentences ------------------------------------------------------------------------------------------
@@ -313,6 +325,31 @@ class BriefView(QScrollArea):
             ChoiceField("Coefficient of face wrinkling", WRINKLING_WORDS),
             lambda b: b.judgement.wrinkling,
             judged("wrinkling", "wrinkling rule"),
+        )
+
+    def _write_surroundings(self, p: Paragraph) -> None:
+        def set_to(name: str, what: str, read: Callable[[Any], object] = lambda value: value) -> Callable[[Any], None]:
+            return lambda value: self._edit(
+                lambda b: replace(b, surroundings=replace(b.surroundings, **{name: read(value)})), what, what
+            )
+
+        p.text("It works at up to")
+        p.quantity(
+            QuantityField("temperature", "Highest service temperature", service_range),
+            lambda b: b.surroundings.temperature,
+            set_to("temperature", "service temperature"),
+        )
+        p.text(",")
+        p.choice(
+            ChoiceField("Wet or dry", MOISTURE_WORDS),
+            lambda b: "wet" if b.surroundings.wet else "dry",
+            set_to("wet", "wet or dry", lambda key: key == "wet"),
+        )
+        p.text(", with")
+        p.choice(
+            ChoiceField("What lies behind it", BEHIND_WORDS),
+            lambda b: "aerial" if b.surroundings.aerial else "nothing",
+            set_to("aerial", "what lies behind it", lambda key: key == "aerial"),
         )
 
     # --- edits ----------------------------------------------------------------------------------------------

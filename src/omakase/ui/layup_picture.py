@@ -10,7 +10,8 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 
 from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.stack import Stack
-from omakase.evaluate.wording import MASS_PARTS, quantity
+from omakase.core.laminate.strength import first_layer_strength
+from omakase.evaluate.wording import MASS_PARTS, quantity, thermal_words
 from omakase.ui.picture import Picture
 from omakase.ui.session import Session
 from omakase.ui.theme import Theme, draw_elided, family_colour, font
@@ -41,15 +42,18 @@ class LayupPicture(Picture):
             return
         constants = LaminateConstants(result.stack)
         painter.setPen(QColor(self.theme.ink))
-        draw_elided(painter, QRectF(8, 2, self.width() - 12, em), 0, "Modulus by direction, — in plane, - - in bending")
-        below = 10.2 * em
+        draw_elided(painter, QRectF(8, 2, self.width() - 12, em), 0, "— modulus in plane, - - in bending, ·· strength")
+        below = 12.6 * em
         side = max(40.0, min(self.width() - 16.0, self.height() - below - 1.6 * em))
         plot = QRectF((self.width() - side) / 2.0, 1.4 * em, side, side)
-        self._paint_polar(painter, constants, plot, em)
+        self._paint_polar(painter, result.stack, constants, plot, em)
         self._paint_figures(painter, constants, plot.bottom() + 0.6 * em, em)
+        self._paint_heat(painter, result.stack, plot.bottom() + 5.3 * em, em)
         self._paint_mass(painter, result.stack, self.height() - 3.1 * em, em)
 
-    def _paint_polar(self, painter: QPainter, constants: LaminateConstants, box: QRectF, em: float) -> None:
+    def _paint_polar(
+        self, painter: QPainter, stack: Stack, constants: LaminateConstants, box: QRectF, em: float
+    ) -> None:
         angles = np.arange(0.0, 361.0, 3.0)
         styles = ((False, Qt.PenStyle.SolidLine), (True, Qt.PenStyle.DashLine))
         lines = [(constants.modulus(angles, bending), style) for bending, style in styles]
@@ -64,9 +68,12 @@ class LayupPicture(Picture):
         for angle in range(0, 180, 45):
             c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
             painter.drawLine(centre + QPointF(radius * c, -radius * s), centre - QPointF(radius * c, -radius * s))
-        for values, style in lines:
+        strength = first_layer_strength(stack, angles)
+        strongest = float(strength.max())
+        curves = [(values / largest, style) for values, style in lines]
+        for share, style in [*curves, (strength / strongest, Qt.PenStyle.DotLine)]:
             painter.setPen(QPen(QColor(self.theme.accent), 1.7, style))
-            r = values / largest * radius
+            r = share * radius
             x, y = r * np.cos(np.radians(angles)), -r * np.sin(np.radians(angles))
             painter.drawPolygon(QPolygonF([centre + QPointF(float(a), float(b)) for a, b in zip(x, y, strict=True)]))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
@@ -74,7 +81,9 @@ class LayupPicture(Picture):
         painter.drawText(QRectF(centre.x() + radius + 3, centre.y() - em / 2, 30, em), 0, "0°")
         painter.drawText(QRectF(centre.x() - 15, box.top(), 30, em), int(Qt.AlignmentFlag.AlignHCenter), "90°")
         text = quantity(largest, "modulus", self.session.units)
-        painter.drawText(QRectF(box.left(), box.bottom() - em, box.width(), em), RIGHT, f"○ {text}")
+        foot = QRectF(8.0, box.bottom() - em, self.width() - 16.0, em)
+        pull = quantity(strongest, "strength", self.session.units)
+        draw_elided(painter, foot, RIGHT, f"○ {text}; ·· {pull} pulled, first layer")
 
     def _paint_figures(self, painter: QPainter, constants: LaminateConstants, top: float, em: float) -> None:
         units = self.session.units
@@ -93,6 +102,11 @@ class LayupPicture(Picture):
         painter.setPen(QColor(self.theme.quiet))
         text = f"moduli in {unit} over the whole thickness, without core shear"
         draw_elided(painter, QRectF(8, top + 3.5 * em, self.width() - 16, em), 0, text)
+
+    def _paint_heat(self, painter: QPainter, stack: Stack, top: float, em: float) -> None:
+        for line, text in enumerate(thermal_words(stack, self.session.units)):
+            painter.setPen(QColor(self.theme.ink if line else self.theme.quiet))
+            draw_elided(painter, QRectF(8, top + line * 1.15 * em, self.width() - 16, em), 0, text)
 
     def _paint_mass(self, painter: QPainter, stack: Stack, top: float, em: float) -> None:
         """A bar of the areal mass by cause, each with its figure."""

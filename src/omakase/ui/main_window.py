@@ -24,6 +24,7 @@ from omakase.project import edits
 from omakase.project.commands import ArrangeBriefs, EditHeader, replace
 from omakase.project.document import Document
 from omakase.project.model import new_brief, new_id
+from omakase.ui.break_picture import BreakPicture
 from omakase.ui.brief_view import BriefView
 from omakase.ui.checks_view import ChecksView
 from omakase.ui.command_list import CommandList
@@ -70,6 +71,7 @@ class MainWindow(QMainWindow):
         self.profile_picture = ProfilePicture(self.session, theme)
         self.layup_picture = LayupPicture(self.session, theme)
         self.material_card = MaterialCard(self.session, self.layup_editor.table, theme)
+        self.break_picture = BreakPicture(self.session, theme)
         self.ways_view = WaysView(self.session)
         self.library_view = LibraryView(self.session)
         self.commands: list[QAction] = []
@@ -118,6 +120,7 @@ class MainWindow(QMainWindow):
         self.pages.addWidget(self.layup_picture)
         self.pages.addWidget(self.material_card)
         self.pages.addWidget(self.ways_view)
+        self.pages.addWidget(self.break_picture)
         pictures.addWidget(self.field_picture)
         pictures.addWidget(self.profile_picture)
         self.splitters = {"main": main, "left": left, "right": right, "bottom": bottom, "pictures": pictures}
@@ -215,6 +218,8 @@ class MainWindow(QMainWindow):
         self._action(menu, "Pictures of the la&yup", "Ctrl+2", lambda: self.pages.setCurrentIndex(1))
         self._action(menu, "&Material of the layer", "Ctrl+3", lambda: self.pages.setCurrentIndex(2))
         self._action(menu, "&Ways out", "Ctrl+4", self.show_ways)
+        self._action(menu, "How the layup brea&ks", "Ctrl+6", lambda: self.pages.setCurrentIndex(4))
+        self._action(menu, "Break it along the other a&xis", "Ctrl+Shift+X", self.break_picture.turn)
         self._action(menu, "&Library of materials, or the line-up", "Ctrl+5", self.switch_library)
         self._action(menu, "&Light or dark", "Ctrl+T", self.switch_theme)
         self._action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: self.step_size(1))
@@ -359,7 +364,7 @@ class MainWindow(QMainWindow):
         apply_theme(application, theme)
         for view in (
             self.panel_picture, self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
-            self.profile_picture, self.layup_picture, self.material_card, self.library_view,
+            self.profile_picture, self.layup_picture, self.material_card, self.library_view, self.break_picture,
         ):  # fmt: skip
             view.set_theme(theme)
 

@@ -237,6 +237,7 @@ class Session(QObject):
             brief.load_cases,
             brief.limits,
             brief.judgement,
+            brief.surroundings,
             candidate.layers,
             self.document.project.materials,
         )

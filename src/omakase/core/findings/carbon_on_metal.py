@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding, names
+from omakase.core.findings.finding import Finding, Surroundings, names
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 
@@ -15,7 +15,7 @@ from omakase.core.laminate.stack import Stack
     "Carbon lies on aluminium, steel or another metal without glass between them",
     "Galvanic corrosion; guidance of CMH-17, from memory",
 )
-def carbon_on_metal(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | None:
+def carbon_on_metal(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
     """Neighbouring layers of which one is carbon and the other metal."""
     touching: list[int] = []
     for i, (upper, lower) in enumerate(zip(stack.layers, stack.layers[1:], strict=False)):

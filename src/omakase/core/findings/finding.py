@@ -24,10 +24,24 @@ class Finding(msgspec.Struct, frozen=True):
     layers: tuple[int, ...] = ()
 
 
-class Rule(Protocol):
-    """Looks at a stack and at what its checks gave; None where there is nothing to say."""
+class Surroundings(msgspec.Struct, frozen=True):
+    """Where the part works: highest ``temperature`` in K, ``wet`` or dry, an ``aerial`` that must see through it.
 
-    def __call__(self, stack: Stack, checks: Sequence[CheckResult], /) -> Finding | None: ...
+    ``open_edge``: an edge that nothing holds, so that the core is seen there.
+    """
+
+    temperature: float = 296.15
+    wet: bool = False
+    aerial: bool = False
+    open_edge: bool = False
+
+
+class Rule(Protocol):
+    """Looks at a stack, at what its checks gave and where it works; None where there is nothing to say."""
+
+    def __call__(
+        self, stack: Stack, checks: Sequence[CheckResult], surroundings: Surroundings, /
+    ) -> Finding | None: ...
 
 
 def names(layers: Sequence[int]) -> str:

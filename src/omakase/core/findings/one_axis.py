@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding
+from omakase.core.findings.finding import Finding, Surroundings
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 
@@ -17,7 +17,7 @@ WITHIN = 10.0  # degrees
     "Every counted ply is unidirectional and lies along one axis",
     "Splitting between the fibres (common practice, no source)",
 )
-def one_axis(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | None:
+def one_axis(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
     """Unidirectional plies only, all within 10° of each other."""
     plies = [layer for layer in stack.layers if layer.structural and layer.role == "ply"]
     if any(ply.material.kind != "ply" or ply.material.is_woven for ply in plies):

@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 import msgspec
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding, Rule
+from omakase.core.findings.finding import Finding, Rule, Surroundings
 from omakase.core.laminate.stack import Stack
 
 RULE_MODULES = (
@@ -19,7 +19,14 @@ RULE_MODULES = (
     "stiff_on_wood",
     "ribbon",
     "resin_share",
+    "satin_sides",
+    "aerial",
+    "heat",
+    "sanding_ply",
+    "open_edge",
 )
+
+EVERYDAY = Surroundings()
 
 
 class Registration(msgspec.Struct, frozen=True):
@@ -52,7 +59,9 @@ def all_rules() -> dict[str, Registration]:
     return dict(sorted(_registered.items(), key=lambda item: order[item[1].run.__module__]))
 
 
-def find_all(stack: Stack, checks: Sequence[CheckResult] = ()) -> tuple[Finding, ...]:
+def find_all(
+    stack: Stack, checks: Sequence[CheckResult] = (), surroundings: Surroundings = EVERYDAY
+) -> tuple[Finding, ...]:
     """All findings of all rules."""
-    found = (registration.run(stack, checks) for registration in all_rules().values())
+    found = (registration.run(stack, checks, surroundings) for registration in all_rules().values())
     return tuple(finding for finding in found if finding is not None)

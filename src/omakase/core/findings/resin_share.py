@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding, names
+from omakase.core.findings.finding import Finding, Surroundings, names
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 
@@ -17,7 +17,7 @@ LEAST, MOST = 0.28, 0.60
     "A ply with less resin than any process leaves, or rich in it",
     "Resin mass fraction 0.28 to 0.60 for cloth (common practice, no source)",
 )
-def resin_share(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | None:
+def resin_share(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
     """Resin mass fraction of each ply's material."""
     plies = [i for i, layer in enumerate(stack.layers) if layer.material.kind == "ply"]
     dry = [i for i in plies if stack.layers[i].material.value("resin_mass_fraction") < LEAST]

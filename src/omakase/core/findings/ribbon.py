@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding
+from omakase.core.findings.finding import Finding, Surroundings
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 
@@ -15,7 +15,7 @@ from omakase.core.laminate.stack import Stack
     "The governing core shear runs across the ribbon of a honeycomb",
     "L and W strengths of the core's record",
 )
-def ribbon(stack: Stack, checks: Sequence[CheckResult]) -> Finding | None:
+def ribbon(stack: Stack, checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
     """The least reserve in core shear is in W, and W is weaker than L."""
     shear = min((c for c in checks if c.check == "core_shear"), key=lambda c: c.reserve_factor, default=None)
     if shear is None or shear.place.layer is None or shear.place.surface != "mostly W":

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding, names
+from omakase.core.findings.finding import Finding, Surroundings, names
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 
@@ -17,7 +17,7 @@ RATIO = 5.0
     "A stiff, brittle skin on plywood that is meant to carry",
     "The stiffer layer takes the load first (common practice, no source)",
 )
-def stiff_on_wood(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | None:
+def stiff_on_wood(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
     """A ply more than five times as stiff as the wooden sheet beside it, where the sheet is counted as a ply."""
     found: list[int] = []
     for i, (upper, lower) in enumerate(zip(stack.layers, stack.layers[1:], strict=False)):

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding
+from omakase.core.findings.finding import Finding, Surroundings
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 from omakase.core.laminate.stiffness import laminate_abd
@@ -20,7 +20,7 @@ LEAST_SHARE = 0.05
     "Angles without their opposites, so that stretching shears it",
     "Classical lamination theory, A16 and A26 (Jones 1999, 4.3)",
 )
-def unbalanced(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | None:
+def unbalanced(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
     """Shear strain per stretch along x or y, from A alone."""
     A, _, _ = laminate_abd(stack)
     compliance = np.linalg.inv(A)

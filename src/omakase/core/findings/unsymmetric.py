@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding
+from omakase.core.findings.finding import Finding, Surroundings
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 from omakase.core.laminate.stiffness import laminate_abd
@@ -21,7 +21,7 @@ LEAST_RISE = 0.002  # of a length, at the stretch above; below it nobody sees th
     "The two halves differ, so that stretching, cure and heat bend or twist it",
     "Classical lamination theory, B matrix (Jones 1999, 4.3)",
 )
-def unsymmetric(stack: Stack, _checks: Sequence[CheckResult]) -> Finding | None:
+def unsymmetric(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
     """Curvature and twist that a stretch of 0.1 % along x or y brings, the rest left free."""
     A, B, D = laminate_abd(stack)
     compliance = np.linalg.inv(np.block([[A, B], [B, D]]))

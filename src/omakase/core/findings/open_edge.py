@@ -1,0 +1,28 @@
+"""A core that ends at an edge which nothing closes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from omakase.core.checks.result import CheckResult
+from omakase.core.findings.finding import Finding, Surroundings
+from omakase.core.findings.registry import register
+from omakase.core.laminate.stack import Stack
+
+
+@register(
+    "open_edge",
+    "A core that ends at a free edge",
+    "Free edges of sandwiches are closed by a solid edge, a lip or filler (common practice, no source)",
+)
+def open_edge(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surroundings) -> Finding | None:
+    """Sandwiches with a free edge in the brief; the mass of the close-out is not in the panel's."""
+    if stack.core is None or not surroundings.open_edge:
+        return None
+    return Finding(
+        "open_edge",
+        "a free edge shows the core: it needs a close-out, whose mass is not counted here",
+        "water gets in, knocks peel the faces, and the edge crushes",
+        "run the core out to solid laminate, turn a lip, or fill the edge",
+        tuple(range(stack.core.start, stack.core.stop)),
+    )

@@ -1,0 +1,46 @@
+"""Satin plies laid so that they bow when stretched, or are weak in bending one way."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from omakase.core.checks.result import CheckResult
+from omakase.core.findings.finding import Finding, Surroundings, names
+from omakase.core.findings.registry import register
+from omakase.core.laminate.stack import Stack
+from omakase.core.laminate.stiffness import Slices, abd, stack_stiffness
+
+BOW = 0.02  # of the thickness: how far the sides alone may shift the plane that does not stretch
+UNEVEN = 1.15  # by how much the sides alone may raise the ratio of bending stiffness along to across
+
+
+@register(
+    "satin_sides",
+    "The sides of a satin's plies make a laminate bow, or weak in bending one way",
+    "Two half-thick layers per ply, warp share (n − 1)/n on one side and 1/n on the other (derived)",
+)
+def satin_sides(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
+    """B and D with the two sides of each satin ply against those with its mean; monolithic laminates only."""
+    plies = [i for i, layer in enumerate(stack.layers) if "harness" in layer.material.properties and layer.structural]
+    if not plies or stack.core is not None:
+        return None
+    _, B0, D0 = abd(stack_stiffness(stack), stack.z_top, stack.z_bottom)
+    A, B, D = Slices(stack).abd()
+    shift = float(np.max(np.abs((B - B0)[:2, :2]) / np.trace(A[:2, :2])) * 2.0) / stack.thickness
+    ratio = (D[0, 0] / D[1, 1]) / (D0[0, 0] / D0[1, 1])
+    uneven = max(ratio, 1.0 / ratio)
+    if shift < BOW and uneven < UNEVEN:
+        return None
+    if uneven >= UNEVEN:
+        text = f"{names(plies)}: the satin's sides make it bend {uneven:.1f} times as stiffly one way as the other"
+    else:
+        text = f"{names(plies)}: the satin's warp sides do not balance, it bows when stretched, heated or cured"
+    return Finding(
+        "satin_sides",
+        text,
+        "a satin is mostly warp on one side and mostly weft on the other",
+        "turn one ply's other side up, or by 90°, until the warp sides mirror each other",
+        tuple(plies),
+    )
