@@ -193,3 +193,43 @@ class ManyMaterials(WindowTest):
         self.assertEqual(view.model.rowCount(), 5000 + len(shipped_materials()))
         view.search.setText("batch 4321")
         self.assertEqual([material.id for material in view.model.rows], ["foam4321"])
+
+
+class SharedStacks(WindowTest):
+    def test_shared_by_keys_and_changed_in_all(self) -> None:
+        window, session = self.window, self.window.session
+        session.choose("c3")
+        window.layup_editor.table.setFocus()
+        window.layup_editor.table.select_row(0)
+        self.press(Qt.Key.Key_K, CTRL | SHIFT)
+        self.assertIn("(A)", window.layup_editor.message.text())
+        self.assertTrue(window.layup_editor.line.text().startswith("(A) ;"))
+        session.choose("c2")
+        self.type_line("(A) ; core pvc80 10 ; (A)m")
+        before = self.value("deflection", "c3")
+        window.layup_editor.table.setFocus()
+        window.layup_editor.table.select_row(2)
+        self.press(Qt.Key.Key_Left)
+        for identity in ("c2", "c3"):
+            layers = next(c for c in session.brief.candidates if c.id == identity).layers
+            self.assertEqual(layers[0].angle, 30.0)
+        self.assertNotEqual(self.value("deflection", "c3"), before)
+        session.document.undo()
+        self.assertEqual(self.value("deflection", "c3"), before)
+        self.press(Qt.Key.Key_J, CTRL | SHIFT)
+        self.assertFalse(any(layer.shared for layer in session.candidate.layers))
+
+    def type_line(self, text: str) -> None:
+        line = self.window.layup_editor.line
+        line.setFocus()
+        line.selectAll()
+        line.insert(text)
+        line.setModified(True)
+        self.press(Qt.Key.Key_Return)
+
+    def test_layers_with_a_gap_cannot_be_shared(self) -> None:
+        self.window.session.choose("c5")
+        table = self.window.layup_editor.table
+        table.clearSelection()
+        self.press(Qt.Key.Key_K, CTRL | SHIFT)
+        self.assertIn("side by side", self.window.layup_editor.message.text())

@@ -41,29 +41,50 @@ def _with_candidates(project: Project, brief_id: str, candidates: tuple[Candidat
     return _with_brief(project, replace(find_brief(project, brief_id), candidates=candidates))
 
 
+class Linked(msgspec.Struct, frozen=True):
+    """Another candidate that changes with an edited one, since they share a sub-stack."""
+
+    brief: str
+    old: Candidate
+    new: Candidate
+
+
 class EditCandidate(msgspec.Struct, frozen=True):
-    """Replaces one candidate's record: its layers, name or note.  Edits with the same merge key become one step."""
+    """Replaces one candidate's record: its layers, name or note.  Edits with the same merge key become one step.
+
+    ``others`` : candidates that change with it.
+    """
 
     brief: str
     old: Candidate
     new: Candidate
     text: str
     merge_key: str = ""
+    others: tuple[Linked, ...] = ()
 
-    def _swap(self, project: Project, record: Candidate) -> Project:
-        brief = find_brief(project, self.brief)
-        return _with_candidates(
-            project, self.brief, tuple(record if c.id == record.id else c for c in brief.candidates)
-        )
+    @staticmethod
+    def _swap(project: Project, brief_id: str, record: Candidate) -> Project:
+        brief = find_brief(project, brief_id)
+        return _with_candidates(project, brief_id, tuple(record if c.id == record.id else c for c in brief.candidates))
 
     def apply(self, project: Project) -> Project:
-        return self._swap(project, self.new)
+        project = self._swap(project, self.brief, self.new)
+        for other in self.others:
+            project = self._swap(project, other.brief, other.new)
+        return project
 
     def revert(self, project: Project) -> Project:
-        return self._swap(project, self.old)
+        project = self._swap(project, self.brief, self.old)
+        for other in self.others:
+            project = self._swap(project, other.brief, other.old)
+        return project
 
     def merged(self, later: EditCandidate) -> EditCandidate:
-        return replace(self, new=later.new, text=later.text)
+        others = {(other.brief, other.old.id): other for other in self.others}
+        for other in later.others:
+            first = others.get((other.brief, other.old.id))
+            others[other.brief, other.old.id] = other if first is None else replace(first, new=other.new)
+        return replace(self, new=later.new, text=later.text, others=tuple(others.values()))
 
     @property
     def change(self) -> Change:

@@ -106,6 +106,7 @@ class LayerRecord(_Record, frozen=True):
     """One layer; ``thickness`` in m is null for a cloth whose thickness follows from its areal mass.
 
     ``turned`` : laid with its other side up, which tells for cloth with a face, a satin; its warp side is up otherwise.
+    ``shared`` : name of the sub-stack it belongs to, see ``shared``; empty for a layer of its own.
     """
 
     material: str
@@ -114,6 +115,7 @@ class LayerRecord(_Record, frozen=True):
     role: Literal["ply", "core"] = "ply"
     structural: bool = True
     turned: bool = False
+    shared: str = ""
 
 
 class Accepted(_Record, frozen=True):

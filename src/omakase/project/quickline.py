@@ -7,7 +7,8 @@ Parts are separated by semicolons, from face A (top) down.  Numbers after a clot
 they are a thickness in the project's unit unless one is typed, with @ for an angle.  A bracket is a laminate
 code: slashes between items, ``s`` mirrors it (a core that ends it is the middle and is not doubled), ``2s`` repeats
 it first, a number before it repeats the whole.  ``ns`` marks a layer that is not counted on, ``turned`` one laid
-with its other side up; a mirror turns the cloths that have a face.
+with its other side up; a mirror turns the cloths that have a face.  ``(A)`` is the sub-stack named A that candidates
+share, ``(A)m`` its mirror image.
 """
 
 from __future__ import annotations
@@ -27,6 +28,7 @@ MAX_LINE = 2000
 CODE_DIGITS = 4  # of a thickness in a laminate code, which is read and not typed back
 
 _ANGLE = re.compile(r"(?P<sign>±|\+-|\+/-|[+\-−])?(?P<value>\d+(?:\.\d+)?)(?:°|deg)?(?:_(?P<repeat>\d+))?\Z")
+_SHARED = re.compile(r"\((?P<name>[^()]*)\)(?P<mirror>m?)\s*\Z")
 _BRACKET = re.compile(
     r"(?:(?P<count>\d+)\s*[x×]?\s+)?(?:(?P<material>[a-z][\w-]*)\s+)?\[(?P<inside>[^\[\]]*)\](?P<times>\d*)(?P<s>s?)\s*\Z"
 )
@@ -51,14 +53,27 @@ class _Reader:
     ) -> None:
         self.materials, self.system = materials, system
         self.ply, self.core, self.core_thickness = ply, core, core_thickness
+        self.shared: Mapping[str, tuple[LayerRecord, ...]] = {}
+        self.faced = [key for key, material in materials.items() if "harness" in material.properties]
 
     def part(self, text: str, at: int) -> list[LayerRecord]:
+        named = _SHARED.match(text)
+        if named is not None:
+            return self._named(named, at)
         bracket = _BRACKET.match(text)
         if "[" in text or "]" in text:
             if bracket is None:
                 raise QuickLineError("a bracket reads like [45/0/core]s, with the cloth before it", at, at + len(text))
             return self._bracket(bracket, at)
         return self._plain(text, at)
+
+    def _named(self, match: re.Match[str], at: int) -> list[LayerRecord]:
+        name = match["name"].strip()
+        if name not in self.shared:
+            known = f"; there are {', '.join(f'({key})' for key in self.shared)}" if self.shared else ""
+            raise QuickLineError(f"no sub-stack is called '{name}'{known}", at, at + match.end())
+        layers = list(self.shared[name])
+        return mirrored(layers, self.faced) if match["mirror"] else layers
 
     def _plain(self, text: str, at: int) -> list[LayerRecord]:
         words = text.split()
@@ -162,8 +177,7 @@ class _Reader:
             raise QuickLineError(f"that makes more than {MAX_COUNT} layers, or none", start, end)
         layers = layers * times
         if match["s"]:
-            faced = [key for key, material in self.materials.items() if "harness" in material.properties]
-            mirror = mirrored(layers, faced)
+            mirror = mirrored(layers, self.faced)
             layers = layers + (mirror[1:] if layers[-1].role == "core" else mirror)
         return layers * count
 
@@ -199,15 +213,17 @@ def read_quick_line(
     ply: str = "",
     core: str = "",
     core_thickness: float | None = None,
+    shared: Mapping[str, tuple[LayerRecord, ...]] | None = None,
 ) -> tuple[LayerRecord, ...]:
     """Layers, face A first, of a quick line.
 
-    ``ply``, ``core`` and ``core_thickness`` (m) are meant where the line names none (the last ones used).  Raises
-    QuickLineError with the place of the mistake.
+    ``ply``, ``core`` and ``core_thickness`` (m) are meant where the line names none (the last ones used); ``shared``
+    are the sub-stacks that may be named.  Raises QuickLineError with the place of the mistake.
     """
     if len(text) > MAX_LINE:
         raise QuickLineError("the line is too long", MAX_LINE, len(text))
     reader = _Reader(materials, system, ply, core, core_thickness)
+    reader.shared = shared or {}
     layers: list[LayerRecord] = []
     at = 0
     for part in re.split(r"[;\n]", text):
@@ -222,12 +238,22 @@ def read_quick_line(
     return tuple(layers)
 
 
-def write_quick_line(layers: tuple[LayerRecord, ...], system: UnitSystem = "si") -> str:
+def write_quick_line(
+    layers: tuple[LayerRecord, ...],
+    system: UnitSystem = "si",
+    shared: Mapping[str, tuple[LayerRecord, ...]] | None = None,
+    faced: Collection[str] = (),
+) -> str:
     """The line that reads back as these layers (given thicknesses of cloth are left out)."""
     parts: list[str] = []
     i = 0
     while i < len(layers):
         layer = layers[i]
+        stack = (shared or {}).get(layer.shared, ())
+        if stack and layers[i : i + len(stack)] in (stack, tuple(mirrored(stack, faced))):
+            parts.append(f"({layer.shared})" + ("" if layers[i : i + len(stack)] == stack else "m"))
+            i += len(stack)
+            continue
         if layer.thickness is None:
             j = i
             while j < len(layers) and _same_cloth(layers[j], layer):
@@ -265,6 +291,7 @@ def laminate_code(layers: tuple[LayerRecord, ...], system: UnitSystem = "si", fa
     """
     if not layers:
         return "[ ]"
+    layers = tuple(replace(layer, shared="") for layer in layers)
 
     def item(layer: LayerRecord) -> str:
         if layer.role == "core":

@@ -111,7 +111,8 @@ class LayerModel(QAbstractTableModel):
         if column == NUMBER:
             return str(row + 1)
         if column == MATERIAL:
-            return record.material + (" ᵗ" if record.turned and not exact else "")
+            marks = (" ᵗ" if record.turned else "") + (f"  ({record.shared})" if record.shared else "")
+            return record.material + ("" if exact else marks)
         if column == ANGLE:
             return f"{record.angle:g}°".replace("-", "−")
         if column == THICKNESS:

@@ -11,6 +11,7 @@ from omakase.project.commands import replace
 from omakase.project.library import faced_materials, materials_of
 from omakase.project.model import Candidate, LayerRecord
 from omakase.project.quickline import QuickLineError, laminate_code, read_quick_line, write_quick_line
+from omakase.project.shared import free_name, released, share, shared_stacks
 from omakase.project.validation import layup_problems
 from omakase.ui.fields import FittingLine, WordField
 from omakase.ui.findings_view import FindingsView
@@ -119,7 +120,10 @@ class LayupEditor(QWidget):
             self._show_line(candidate)
 
     def _show_line(self, candidate: Candidate) -> None:
-        text = write_quick_line(candidate.layers, self.session.units) if candidate.layers else ""
+        text = ""
+        if candidate.layers:
+            shared = shared_stacks(self.session.document.project)
+            text = write_quick_line(candidate.layers, self.session.units, shared, self._faced())
         if text != self.line.text():
             self.line.setText(text)
             self.line.setCursorPosition(0)
@@ -162,6 +166,7 @@ class LayupEditor(QWidget):
             plies[0] if plies else "",
             cores[0].material if cores else "",
             cores[0].thickness if cores else None,
+            shared_stacks(self.session.document.project),
         )
 
     def explain_line(self) -> None:
@@ -229,6 +234,27 @@ class LayupEditor(QWidget):
             return replace(candidate, layers=tuple(layers))
 
         self._edit(turned, "lay with the other side up")
+
+    def share_layers(self) -> None:
+        """Makes the selected layers a sub-stack that other candidates can take in and that changes in all of them."""
+        candidate, name = self.session.candidate, free_name(self.session.document.project)
+        if candidate is not None:
+            try:
+                changed = share(candidate, self.table.rows(), name)
+            except ValueError as error:
+                self._say(f"{error}, then share them")
+                return
+            self.session.edit_candidate(changed, f"share sub-stack {name}")
+            self._say(f"shared as ({name}): type ({name}) into any quick line, ({name})m for its mirror image", True)
+
+    def release_layers(self) -> None:
+        """Lets the selected layers' sub-stack go in this candidate: its layers stay, and change alone."""
+        candidate = self.session.candidate
+        if candidate is not None:
+            names = {candidate.layers[row].shared for row in self.table.rows()} - {""}
+            for name in names:
+                candidate = released(candidate, name)
+            self.session.edit_candidate(candidate, "let a sub-stack go")
 
     def use_material(self, short_name: str) -> bool:
         """Puts a material into the selected layers, each keeping its angle; without a selection it becomes a layer."""

@@ -209,6 +209,8 @@ class MainWindow(QMainWindow):
         self._action(menu, "&Mirror face A to face B", "Ctrl+M", editor.mirror)
         self._action(menu, "&Flip it over", "Ctrl+Shift+F", editor.flip)
         self._action(menu, "T&urn the cloth's other side up", "Ctrl+Shift+U", editor.turn_layers)
+        self._action(menu, "&Share the selected layers as a sub-stack", "Ctrl+Shift+K", editor.share_layers)
+        self._action(menu, "&Let a sub-stack go", "Ctrl+Shift+J", editor.release_layers)
         self._action(menu, "&Thicken the core", "Ctrl+Up", lambda: editor.thicken_core(1))
         self._action(menu, "T&hin the core", "Ctrl+Down", lambda: editor.thicken_core(-1))
         self._action(menu, "Copy the layer's material into the &project", "Ctrl+Shift+M", self.copy_material)

@@ -18,8 +18,9 @@ from omakase.evaluate.engine import WAITING, CandidateResult, Evaluator
 from omakase.evaluate.lineup import LineUp, line_up
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
-from omakase.project.library import materials_of
+from omakase.project.library import faced_materials, materials_of
 from omakase.project.model import Brief, Candidate, LoadCase, find_brief, find_candidate
+from omakase.project.shared import linked_edits
 from omakase.units import UnitSystem
 
 FULL_ORDER_DELAY_MS = 70
@@ -181,7 +182,9 @@ class Session(QObject):
             return
         old = find_candidate(brief, new.id)
         if new != old:
-            self.do(EditCandidate(brief.id, old, new, text, merge_key))
+            project = self.document.project
+            new, others = linked_edits(project, brief.id, old, new, faced_materials(project))
+            self.do(EditCandidate(brief.id, old, new, text, merge_key, others))
 
     # --- results --------------------------------------------------------------------------------------------
 
