@@ -83,6 +83,12 @@ def main(folder: Path, only: list[str]) -> None:
         window.session.choose("c5")
         window.pages.setCurrentIndex(4)
 
+    def cloths(window: MainWindow) -> None:
+        window.session.choose("c4")
+        window.show_cloths()
+        while window.cloth_view.searching:
+            settle()
+
     def ways(window: MainWindow) -> None:
         window.show_ways()
         settle()
@@ -115,6 +121,7 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("material", material)
     shoot("library", library)
     shoot("breaking", breaking)
+    shoot("cloths", cloths)
     shoot("ways", ways)
     shoot("dark", dark)
     shoot("mistake", mistake)

@@ -233,3 +233,41 @@ class SharedStacks(WindowTest):
         table.clearSelection()
         self.press(Qt.Key.Key_K, CTRL | SHIFT)
         self.assertIn("side by side", self.window.layup_editor.message.text())
+
+
+class WhichCloth(WindowTest):
+    def ask(self) -> None:
+        self.press(Qt.Key.Key_7, CTRL)
+        self.wait(lambda: not self.window.cloth_view.searching)
+
+    def test_asked_answered_and_taken(self) -> None:
+        self.window.session.choose("c4")
+        self.ask()
+        view, session = self.window.cloth_view, self.window.session
+        masses = [view.list.topLevelItem(i).option.mass for i in range(view.list.topLevelItemCount())]
+        self.assertGreater(len(masses), 20)
+        self.assertEqual(masses, sorted(masses))
+        count = len(session.brief.candidates)
+        view.list.setFocus()
+        view.list.setCurrentItem(view.list.topLevelItem(0))
+        self.press(Qt.Key.Key_Return)
+        self.assertEqual(len(session.brief.candidates), count + 1)
+        self.assertIn("which cloth", session.candidate.origin)
+        self.assertTrue(self.window.line_up_view.isVisible())
+        session.document.undo()
+        self.assertEqual(len(session.brief.candidates), count)
+
+    def test_asked_for_more_there_is_less(self) -> None:
+        self.ask()
+        view = self.window.cloth_view
+        before = view.list.topLevelItemCount()
+        self.type_into("Wanted: mass up to", "600 g/m²")
+        self.wait(lambda: not view.searching)
+        fewer = view.list.topLevelItemCount()
+        self.assertLess(fewer, before)
+        self.type_into("Wanted: E t along x", "1e9 N/mm")
+        self.wait(lambda: not view.searching)
+        self.assertEqual(view.list.topLevelItemCount(), 0)
+        self.assertIn("No cloth", view.head.text())
+        self.press(Qt.Key.Key_7, CTRL)
+        self.assertTrue(self.window.line_up_view.isVisible())

@@ -95,24 +95,25 @@ class QuantityField(FittingLine):
         self.setToolTip(f"{what}. Any unit may be typed; ↑ ↓ step the value.")
         self.editingFinished.connect(self._finish)
 
-    def set_value(self, value: float, system: UnitSystem) -> None:
-        """Shows a value of the document; a mistake that is still being typed is left alone."""
+    def set_value(self, value: float | None, system: UnitSystem) -> None:
+        """Shows a value of the document, nothing for None; a mistake that is still being typed is left alone."""
         changed = value != self._value or system != self.system
         self._value, self.system = value, system
         if changed:
             self._show()
 
     def _show(self) -> None:
-        assert self._value is not None
-        text = format_value(self._value, self.dimension, self.system, True, digits=FIELD)
+        text = ""
+        if self._value is not None:
+            text = format_value(self._value, self.dimension, self.system, True, digits=FIELD)
         if text != self.text():
             self.setText(text)
         self.show_problem("")
 
     def _finish(self) -> None:
-        if self._value is None:
-            return
-        shown = format_value(self._value, self.dimension, self.system, True, digits=FIELD)
+        shown = ""
+        if self._value is not None:
+            shown = format_value(self._value, self.dimension, self.system, True, digits=FIELD)
         if self.text() == shown:
             self.show_problem("")
             return

@@ -27,6 +27,7 @@ from omakase.project.model import new_brief, new_id
 from omakase.ui.break_picture import BreakPicture
 from omakase.ui.brief_view import BriefView
 from omakase.ui.checks_view import ChecksView
+from omakase.ui.cloth_view import ClothView
 from omakase.ui.command_list import CommandList
 from omakase.ui.field_picture import FieldPicture
 from omakase.ui.files import Files
@@ -74,6 +75,7 @@ class MainWindow(QMainWindow):
         self.break_picture = BreakPicture(self.session, theme)
         self.ways_view = WaysView(self.session)
         self.library_view = LibraryView(self.session)
+        self.cloth_view = ClothView(self.session)
         self.commands: list[QAction] = []
         self._closing = False
         self._arrange()
@@ -83,6 +85,7 @@ class MainWindow(QMainWindow):
         self.library_view.chosen.connect(self.material_card.show_material)
         self.library_view.used.connect(self.use_material)
         self.library_view.left.connect(self.show_line_up)
+        self.cloth_view.left.connect(self.show_line_up)
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
         self.files.told.connect(lambda text: self._tell(text))
@@ -106,6 +109,7 @@ class MainWindow(QMainWindow):
         scroll = QScrollArea(self.top)
         self.top.addWidget(scroll)
         self.top.addWidget(self.library_view)
+        self.top.addWidget(self.cloth_view)
         bottom = _splitter(Qt.Orientation.Horizontal, right)
         left.addWidget(self.brief_view)
         left.addWidget(self.panel_picture)
@@ -222,6 +226,7 @@ class MainWindow(QMainWindow):
         self._action(menu, "&Ways out", "Ctrl+4", self.show_ways)
         self._action(menu, "How the layup brea&ks", "Ctrl+6", lambda: self.pages.setCurrentIndex(4))
         self._action(menu, "Break it along the other a&xis", "Ctrl+Shift+X", self.break_picture.turn)
+        self._action(menu, "W&hich cloth, or the line-up", "Ctrl+7", self.show_cloths)
         self._action(menu, "&Library of materials, or the line-up", "Ctrl+5", self.switch_library)
         self._action(menu, "&Light or dark", "Ctrl+T", self.switch_theme)
         self._action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: self.step_size(1))
@@ -321,6 +326,14 @@ class MainWindow(QMainWindow):
         self.pages.setCurrentIndex(3)
         self.ways_view.list.setFocus()
 
+    def show_cloths(self) -> None:
+        """Asks in the line-up's place which cloths are as stiff as the chosen face; and back."""
+        if self.top.currentWidget() is self.cloth_view:
+            self.show_line_up()
+            return
+        self.top.setCurrentWidget(self.cloth_view)
+        self.cloth_view.list.setFocus()
+
     def switch_library(self) -> None:
         """Shows the library in the line-up's place, with the card of its material beside; and back."""
         if self.top.currentWidget() is self.library_view:
@@ -367,6 +380,7 @@ class MainWindow(QMainWindow):
         for view in (
             self.panel_picture, self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
             self.profile_picture, self.layup_picture, self.material_card, self.library_view, self.break_picture,
+            self.cloth_view,
         ):  # fmt: skip
             view.set_theme(theme)
 

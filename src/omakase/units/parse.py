@@ -35,6 +35,7 @@ SI_UNITS: dict[str, str] = {
     "frequency": "1/s",
     "line_load": "N/m",
     "duration": "s",
+    "bending": "N*m",
     "curvature": "1/m",
     "ratio": "",
 }
@@ -54,6 +55,7 @@ DIMENSION_NAMES: dict[str, str] = {
     "line_load": "a force per length",
     "ratio": "a plain number",
     "duration": "a time",
+    "bending": "a bending stiffness per width",
     "temperature": "a temperature",
     "temperature_change": "a change of temperature",
     "expansion": "an expansion per degree",
