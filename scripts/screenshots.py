@@ -89,6 +89,10 @@ def main(folder: Path, only: list[str]) -> None:
         while window.cloth_view.searching:
             settle()
 
+    def samples(window: MainWindow) -> None:
+        window.show_samples()
+        window.samples_view.list.setCurrentItem(window.samples_view.list.topLevelItem(1))
+
     def ways(window: MainWindow) -> None:
         window.show_ways()
         settle()
@@ -122,6 +126,7 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("library", library)
     shoot("breaking", breaking)
     shoot("cloths", cloths)
+    shoot("samples", samples)
     shoot("ways", ways)
     shoot("dark", dark)
     shoot("mistake", mistake)

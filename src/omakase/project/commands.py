@@ -7,7 +7,7 @@ from typing import Protocol
 import msgspec
 
 from omakase.core.materials.material import Material
-from omakase.project.model import Brief, Candidate, Project, find_brief
+from omakase.project.model import Brief, Candidate, Project, Sample, find_brief
 
 replace = msgspec.structs.replace
 
@@ -175,6 +175,25 @@ class ArrangeMaterials(msgspec.Struct, frozen=True):
 
     def revert(self, project: Project) -> Project:
         return replace(project, materials=self.old)
+
+    @property
+    def change(self) -> Change:
+        return Change()
+
+
+class ArrangeSamples(msgspec.Struct, frozen=True):
+    """Adds, removes or changes samples: the list before and after."""
+
+    old: tuple[Sample, ...]
+    new: tuple[Sample, ...]
+    text: str
+    merge_key: str = ""
+
+    def apply(self, project: Project) -> Project:
+        return replace(project, samples=self.new)
+
+    def revert(self, project: Project) -> Project:
+        return replace(project, samples=self.old)
 
     @property
     def change(self) -> Change:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 
 from omakase.core.errors import MaterialError
 from omakase.core.materials.cloth import make_ply
@@ -105,6 +106,23 @@ def set_measured_fraction(project: Project, short_name: str, fraction: float) ->
     Loss on ignition over the specimen's mass, as ASTM D2584 and D3171 take it, no fibre lost.
     """
     return _measured(project, own(project, short_name), fraction, f"burn-off, {fraction:.1%} resin")
+
+
+def from_sample(project: Project, names: Iterable[str], fraction: float, sample: str) -> ArrangeMaterials:
+    """Command that gives plies the resin fraction of a weighed sample; a shipped one becomes an own one of its name.
+
+    Raises MaterialError for a fraction that is none.
+    """
+    materials, route = materials_of(project), f"weighed: {sample}"
+    own_ones = {material.id: material for material in project.materials}
+    for name in names:
+        material = materials[name]
+        if material.recipe is not None:
+            new = _made_again(project, material, material.recipe, Sourced(fraction, "tested", route))
+        else:
+            new = with_resin(material, fraction, route, measured=True)
+        own_ones[name] = new
+    return ArrangeMaterials(project.materials, tuple(own_ones.values()), f"resin share of {sample}")
 
 
 def _measured(project: Project, material: Material, fraction: float, route: str) -> ArrangeMaterials:

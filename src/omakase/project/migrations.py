@@ -25,7 +25,7 @@ def from_version_1(records: Records) -> Records:
 
 
 def from_version_2(records: Records) -> Records:
-    """Version 2: no surroundings, sides of layers, builds or recipes, which take their defaults."""
+    """Version 2: no surroundings, samples, sides of layers, builds or recipes, which take their defaults."""
     records["version"] = 3
     return records
 

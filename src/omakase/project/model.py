@@ -156,6 +156,31 @@ class Brief(_Record, frozen=True):
     note: str = ""
 
 
+class Reading(_Record, frozen=True):
+    """A value as it was read: SI, half the worth of its last digit, and the text that was written down."""
+
+    value: float
+    half: float
+    text: str
+
+
+class Sample(_Record, frozen=True):
+    """A panel that was made: its schedule, size in m, and what scale and caliper said of it.
+
+    ``masses`` : readings of its one mass, kg, perhaps in two units.  ``photo`` : path of a picture, as it was given.
+    """
+
+    id: str
+    name: str
+    layers: tuple[LayerRecord, ...] = ()
+    length: float = 0.2
+    width: float = 0.2
+    masses: tuple[Reading, ...] = ()
+    thickness: Reading | None = None
+    note: str = ""
+    photo: str = ""
+
+
 class Project(_Record, frozen=True):
     """The whole document."""
 
@@ -165,6 +190,7 @@ class Project(_Record, frozen=True):
     units: Literal["si", "inch_pound"] = "si"
     briefs: tuple[Brief, ...] = ()
     materials: tuple[Material, ...] = ()
+    samples: tuple[Sample, ...] = ()
 
 
 def find_brief(project: Project, brief_id: str) -> Brief:

@@ -39,6 +39,7 @@ from omakase.ui.material_card import MaterialCard
 from omakase.ui.notice import Notice
 from omakase.ui.panel_picture import PanelPicture
 from omakase.ui.profile_picture import ProfilePicture
+from omakase.ui.samples_view import SamplesView
 from omakase.ui.session import Session
 from omakase.ui.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.ways_view import WaysView
@@ -76,6 +77,7 @@ class MainWindow(QMainWindow):
         self.ways_view = WaysView(self.session)
         self.library_view = LibraryView(self.session)
         self.cloth_view = ClothView(self.session)
+        self.samples_view = SamplesView(self.session)
         self.commands: list[QAction] = []
         self._closing = False
         self._arrange()
@@ -86,6 +88,7 @@ class MainWindow(QMainWindow):
         self.library_view.used.connect(self.use_material)
         self.library_view.left.connect(self.show_line_up)
         self.cloth_view.left.connect(self.show_line_up)
+        self.samples_view.left.connect(self.show_line_up)
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
         self.files.told.connect(lambda text: self._tell(text))
@@ -110,6 +113,7 @@ class MainWindow(QMainWindow):
         self.top.addWidget(scroll)
         self.top.addWidget(self.library_view)
         self.top.addWidget(self.cloth_view)
+        self.top.addWidget(self.samples_view)
         bottom = _splitter(Qt.Orientation.Horizontal, right)
         left.addWidget(self.brief_view)
         left.addWidget(self.panel_picture)
@@ -197,6 +201,7 @@ class MainWindow(QMainWindow):
         menu = self._menu("&Candidate")
         self._action(menu, "&New candidate", "Ctrl+N", self.add_candidate)
         self._action(menu, "&Duplicate the candidate", "Ctrl+D", self.duplicate_candidate)
+        self._action(menu, "&Weigh a sample of it", "Ctrl+Shift+W", self.add_sample)
         self._action(menu, "&Remove the candidate", "Ctrl+Del", self.remove_candidate)
         self._action(menu, "Re&name the candidate", "F2", lambda: self._focus(editor.name))
         self._action(menu, "Make it the &baseline", "Ctrl+B", self.make_baseline)
@@ -227,6 +232,7 @@ class MainWindow(QMainWindow):
         self._action(menu, "How the layup brea&ks", "Ctrl+6", lambda: self.pages.setCurrentIndex(4))
         self._action(menu, "Break it along the other a&xis", "Ctrl+Shift+X", self.break_picture.turn)
         self._action(menu, "W&hich cloth, or the line-up", "Ctrl+7", self.show_cloths)
+        self._action(menu, "Sa&mples, or the line-up", "Ctrl+8", self.show_samples)
         self._action(menu, "&Library of materials, or the line-up", "Ctrl+5", self.switch_library)
         self._action(menu, "&Light or dark", "Ctrl+T", self.switch_theme)
         self._action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: self.step_size(1))
@@ -334,6 +340,19 @@ class MainWindow(QMainWindow):
         self.top.setCurrentWidget(self.cloth_view)
         self.cloth_view.list.setFocus()
 
+    def show_samples(self) -> None:
+        """Shows the samples in the line-up's place; and back."""
+        if self.top.currentWidget() is self.samples_view:
+            self.show_line_up()
+            return
+        self.top.setCurrentWidget(self.samples_view)
+        self.samples_view.list.setFocus()
+
+    def add_sample(self) -> None:
+        """Makes a sample of the chosen candidate, to be weighed."""
+        self.top.setCurrentWidget(self.samples_view)
+        self.samples_view.add_sample()
+
     def switch_library(self) -> None:
         """Shows the library in the line-up's place, with the card of its material beside; and back."""
         if self.top.currentWidget() is self.library_view:
@@ -380,7 +399,7 @@ class MainWindow(QMainWindow):
         for view in (
             self.panel_picture, self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
             self.profile_picture, self.layup_picture, self.material_card, self.library_view, self.break_picture,
-            self.cloth_view,
+            self.cloth_view, self.samples_view,
         ):  # fmt: skip
             view.set_theme(theme)
 

@@ -10,7 +10,7 @@ from omakase.units.display import (
     from_display,
     to_display,
 )
-from omakase.units.parse import QuantityError, parse_number, parse_quantity
+from omakase.units.parse import QuantityError, last_place, parse_number, parse_quantity, parse_reading
 
 __all__ = [
     "FIELD",
@@ -21,7 +21,9 @@ __all__ = [
     "display_unit",
     "format_value",
     "from_display",
+    "last_place",
     "parse_number",
     "parse_quantity",
+    "parse_reading",
     "to_display",
 ]

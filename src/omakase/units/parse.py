@@ -145,6 +145,22 @@ def parse_number(text: str) -> tuple[float, str]:
     return value, plain[match.end() :].strip()
 
 
+def last_place(text: str) -> float:
+    """The worth of the last digit written, in the unit written: 412 -> 1, 14.50 -> 0.01, 1/8 -> 1/8, 1.2e3 -> 100."""
+    plain = text
+    for sign, fraction in _VULGAR.items():
+        plain = plain.replace(sign, f" {fraction}")
+    match = _NUMBER.match(plain)
+    if match is None:
+        raise QuantityError(f"'{text.strip()}' does not start with a number")
+    if match["d1"] or match["d2"]:
+        return 1.0 / int(match["d1"] or match["d2"])
+    digits = match["decimal"].replace(",", ".")
+    exponent = int(match["exponent"][1:].replace("−", "-")) if match["exponent"] else 0
+    decimals = len(digits.rsplit(".", 1)[1]) if digits.count(".") == 1 else 0
+    return float(10.0 ** (exponent - decimals))
+
+
 @lru_cache(maxsize=1)
 def registry() -> UnitRegistry:
     """The pint registry with our definitions; imported at first use because that takes a third of a second."""
@@ -218,3 +234,18 @@ def _volume(unit: str) -> float:
         return float(registry().Quantity(1.0, unit).to("m**3").magnitude)
     except Exception:  # as above
         raise QuantityError(f"'{unit}' is not a volume: try '2.7 gal water' or '10 l water'") from None
+
+
+def parse_reading(text: str, dimension: str, system: UnitSystem = "si") -> tuple[float, float]:
+    """(SI value, half the worth of its last digit in SI) of a reading as it was written down.
+
+    Two readings of one thing agree where the ranges value ± half overlap.  Raises QuantityError.
+    """
+    value = parse_quantity(text, dimension, system)
+    number, unit = parse_number(text)
+    if number == 0.0:
+        return value, 0.0
+    one = parse_quantity(f"1 {unit}".strip(), dimension, system) - parse_quantity(
+        f"0 {unit}".strip(), dimension, system
+    )
+    return value, abs(one) * last_place(text) / 2.0

@@ -1,0 +1,86 @@
+"""What a sample that was made says: weighed against predicted, two readings of one mass, and its share of resin."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import msgspec
+
+from omakase.core.errors import OmakaseError
+from omakase.core.laminate.stack import Stack
+from omakase.core.materials.material import Material
+from omakase.project import translate
+from omakase.project.model import Candidate, Reading, Sample
+
+
+class SampleReport(msgspec.Struct, frozen=True):
+    """``error`` says why nothing could be worked out.  Masses in kg, thicknesses in m.
+
+    ``fraction`` : resin mass fraction of its plies that the weighed mass means, None where it cannot be told.
+    ``warnings`` : what should be looked at before the numbers are believed.
+    """
+
+    sample: Sample
+    error: str = ""
+    predicted_mass: float = 0.0
+    predicted_thickness: float = 0.0
+    weighed: float | None = None
+    fraction: float | None = None
+    predicted_fraction: float | None = None
+    warnings: tuple[str, ...] = ()
+
+    @property
+    def mass_difference(self) -> float | None:
+        """Weighed over predicted, less one."""
+        return None if self.weighed is None else self.weighed / self.predicted_mass - 1.0
+
+    @property
+    def thickness_difference(self) -> float | None:
+        """Measured over predicted, less one."""
+        reading = self.sample.thickness
+        return None if reading is None else reading.value / self.predicted_thickness - 1.0
+
+
+def disagree(first: Reading, second: Reading) -> bool:
+    """Whether two readings of one mass differ by more than rounding: their ranges do not meet."""
+    return abs(first.value - second.value) > (first.half + second.half) * (1.0 + 1e-9)
+
+
+def report(sample: Sample, materials: Mapping[str, Material]) -> SampleReport:
+    """The report of one sample.
+
+    The resin fraction is that of all plies alike: what is weighed less cloth, core, sheet and core uptake is resin,
+    over itself and the cloth (the areal bookkeeping backwards; trimmed square, no filler, no paint).
+    """
+    try:
+        stack = translate.stack(Candidate("sample", "sample", sample.layers), materials)
+    except OmakaseError as error:
+        return SampleReport(sample, str(error))
+    area, parts = sample.length * sample.width, stack.areal_mass()
+    if not area > 0.0:
+        return SampleReport(sample, "its length and width must be positive")
+    total = sum(parts.values())
+    weighed = sum(m.value for m in sample.masses) / len(sample.masses) if sample.masses else None
+    fraction, warnings = None, []
+    if len(sample.masses) == 2 and disagree(*sample.masses):
+        first, second = (m.text for m in sample.masses)
+        warnings.append(f"{first} and {second} are not the same mass: weigh it again, or look for a slip of the pen")
+        weighed = None
+    if weighed is not None and parts["cloth"] > 0.0:
+        resin = weighed / area - (total - parts["resin"])
+        if resin > 0.0:
+            fraction = resin / (resin + parts["cloth"])
+        else:
+            warnings.append("lighter than its cloth and core alone: is the size right, and every layer in it?")
+    warnings += _thickness_warnings(sample, stack)
+    predicted = parts["resin"] / (parts["resin"] + parts["cloth"]) if parts["cloth"] else None
+    return SampleReport(sample, "", total * area, stack.thickness, weighed, fraction, predicted, tuple(warnings))
+
+
+def _thickness_warnings(sample: Sample, stack: Stack) -> list[str]:
+    reading = sample.thickness
+    if reading is None:
+        return []
+    if not 0.5 <= reading.value / stack.thickness <= 2.0:
+        return ["the measured thickness is far from that of the layers: is a layer missing, or the unit another?"]
+    return []

@@ -1,0 +1,278 @@
+"""Samples that were made: schedule, what scale and caliper say, and what that means for the resin."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QShowEvent
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QPushButton,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from omakase.core.errors import OmakaseError
+from omakase.evaluate.samples import SampleReport, report
+from omakase.evaluate.wording import percent_text, quantity
+from omakase.project import materials as own_materials
+from omakase.project import samples as edits
+from omakase.project.commands import replace
+from omakase.project.library import faced_materials, materials_of
+from omakase.project.model import Sample
+from omakase.project.quickline import laminate_code
+from omakase.ui.fields import QuantityField, WordField, positive
+from omakase.ui.session import Session
+from omakase.ui.theme import SPACE, Theme
+from omakase.units import QuantityError
+
+TITLES = ("Sample", "Layup", "Predicted", "Weighed", "", "t predicted", "measured", "Resin share")
+HINT = "No sample yet. Choose a candidate and press Ctrl+Shift+W: its layup becomes a sample to weigh and measure."
+
+
+class SamplesView(QWidget):
+    """A list of all samples, and the fields of the chosen one below it."""
+
+    left = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.reports: list[SampleReport] = []
+        self.list = QTreeWidget()
+        self.list.setAccessibleName("Samples")
+        self.list.setHeaderLabels(list(TITLES))
+        self.list.setRootIsDecorated(False)
+        header = self.list.header()
+        assert header is not None
+        header.setStretchLastSection(False)
+        for column in range(len(TITLES)):
+            mode = QHeaderView.ResizeMode.Stretch if column < 2 else QHeaderView.ResizeMode.ResizeToContents
+            header.setSectionResizeMode(column, mode)
+        self.head = QLabel()
+        self.message = QLabel()
+        self.message.setWordWrap(True)
+        self.name, self.note, self.photo = WordField("Name of the sample"), WordField("Note"), WordField("Photograph")
+        self.length = QuantityField("length", "Length of the sample", positive)
+        self.width_field = QuantityField("length", "Width of the sample", positive)
+        self.masses = [WordField("Weighed mass"), WordField("The same mass in another unit")]
+        self.thickness = WordField("Measured thickness of the sample")
+        self.add = QPushButton("Sample of the chosen candidate")
+        self.drop = QPushButton("Remove")
+        self.feed = QPushButton("Give its plies this resin share")
+        self._arrange()
+        self._connect()
+        session.brief_changed.connect(self.refresh)
+
+    def _arrange(self) -> None:
+        first, second, last = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
+        placeholders = ("name", "note", "path of a photograph")
+        for field, words in zip((self.name, self.note, self.photo), placeholders, strict=True):
+            field.setPlaceholderText(words)
+            field.setMinimumWidth(180)
+            field.setMaxLength(200)
+        for text, field in (("weighed", self.masses[0]), ("or", self.masses[1]), ("thickness", self.thickness)):
+            second.addWidget(QLabel(text))
+            field.setMinimumWidth(100)
+            second.addWidget(field)
+        self.masses[0].setPlaceholderText("412 g")
+        self.masses[1].setPlaceholderText("14.5 oz")
+        self.thickness.setPlaceholderText("10.4 mm")
+        for field in (self.name, self.note, self.photo, *self.masses, self.thickness, self.length, self.width_field):
+            field.extra_height = 6
+        for size in (self.length, self.width_field):
+            size.setMinimumWidth(92)
+        first.addWidget(self.name)
+        first.addWidget(self.length)
+        first.addWidget(QLabel("×"))
+        first.addWidget(self.width_field)
+        first.addWidget(self.note, 1)
+        second.addWidget(self.photo, 1)
+        for button in (self.add, self.feed, self.drop):
+            last.addWidget(button)
+        last.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+        layout.setSpacing(SPACE)
+        layout.addWidget(self.head)
+        layout.addWidget(self.list, 1)
+        layout.addLayout(first)
+        layout.addLayout(second)
+        layout.addWidget(self.message)
+        layout.addLayout(last)
+
+    def _connect(self) -> None:
+        self.add.clicked.connect(lambda: self.add_sample())
+        self.drop.clicked.connect(lambda: self.remove_sample())
+        self.feed.clicked.connect(lambda: self.feed_materials())
+        selection = self.list.selectionModel()
+        assert selection is not None
+        selection.currentRowChanged.connect(lambda _now, _before: self._show_fields())
+        self.name.committed.connect(lambda text: self._change(lambda s: replace(s, name=text), "rename a sample"))
+        self.note.committed.connect(lambda text: self._change(lambda s: replace(s, note=text), "note on a sample"))
+        self.photo.committed.connect(lambda text: self._change(lambda s: replace(s, photo=text), "photograph"))
+        self.length.committed.connect(lambda v: self._change(lambda s: replace(s, length=v), "length of a sample"))
+        self.width_field.committed.connect(lambda v: self._change(lambda s: replace(s, width=v), "width of a sample"))
+        units = lambda: self.session.units  # noqa: E731 - read when it is typed, not now
+        for place, field in enumerate(self.masses):
+            field.committed.connect(
+                lambda text, place=place: self._change(
+                    lambda s: edits.read_mass(s, place, text, units()), "weigh a sample"
+                )
+            )
+        self.thickness.committed.connect(
+            lambda text: self._change(lambda s: edits.read_thickness(s, text, units()), "measure a sample")
+        )
+        for field in (self.length, self.width_field):
+            field.problem.connect(self._say)
+
+    def set_theme(self, _theme: Theme) -> None:
+        """Its colours are those of the style sheet."""
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)
+
+    # --- what is shown --------------------------------------------------------------------------------------
+
+    @property
+    def sample(self) -> Sample | None:
+        """The chosen sample."""
+        row = self.list.currentIndex().row()
+        return self.reports[row].sample if 0 <= row < len(self.reports) else None
+
+    def refresh(self) -> None:
+        """Shows the present samples; the cursor stays on its sample."""
+        if not self.isVisible():
+            return
+        project = self.session.document.project
+        before = self.sample.id if self.sample is not None else ""
+        materials, units = materials_of(project), self.session.units
+        self.reports = [report(sample, materials) for sample in project.samples]
+        self.list.clear()
+        for own in self.reports:
+            self.list.addTopLevelItem(QTreeWidgetItem(self._texts(own)))
+        for row in range(len(self.reports)):
+            item = self.list.topLevelItem(row)
+            for column in range(2, len(TITLES)):
+                if item is not None:
+                    item.setTextAlignment(column, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.head.setText("<b>Samples</b>  made, weighed and measured; Esc goes back" if self.reports else HINT)
+        ids = [own.sample.id for own in self.reports]
+        if ids:
+            row = ids.index(before) if before in ids else len(ids) - 1
+            self.list.setCurrentItem(self.list.topLevelItem(row))
+        self._show_fields()
+        for field in (self.length, self.width_field):
+            field.system = units
+
+    def _texts(self, own: SampleReport) -> list[str]:
+        sample, units = own.sample, self.session.units
+        code = laminate_code(sample.layers, units, faced_materials(self.session.document.project))
+        if own.error:
+            return [sample.name, own.error, "", "", "", "", "", ""]
+        mark = "! " if own.warnings else ""
+        return [
+            sample.name,
+            code,
+            quantity(own.predicted_mass, "mass", units),
+            mark + ("" if own.weighed is None else quantity(own.weighed, "mass", units)),
+            "" if own.mass_difference is None else percent_text(own.mass_difference),
+            quantity(own.predicted_thickness, "length", units),
+            "" if sample.thickness is None else quantity(sample.thickness.value, "length", units),
+            "" if own.fraction is None or own.predicted_fraction is None
+            else f"{own.fraction:.1%} for {own.predicted_fraction:.1%}",
+        ]  # fmt: skip
+
+    def _show_fields(self) -> None:
+        sample = self.sample
+        fields = (self.name, self.note, self.photo, *self.masses, self.thickness, self.length, self.width_field)
+        for field in fields:
+            field.setEnabled(sample is not None)
+        self.drop.setEnabled(sample is not None)
+        own = next((r for r in self.reports if sample is not None and r.sample.id == sample.id), None)
+        self.feed.setEnabled(own is not None and own.fraction is not None and own.fraction < 0.95)
+        if sample is None or own is None:
+            self._say("")
+            return
+        self.name.set_value(sample.name)
+        self.note.set_value(sample.note)
+        self.photo.set_value(sample.photo)
+        texts = [reading.text for reading in sample.masses] + ["", ""]
+        for field, text in zip(self.masses, texts, strict=False):
+            field.set_value(text)
+        self.thickness.set_value(sample.thickness.text if sample.thickness is not None else "")
+        self.length.set_value(sample.length, self.session.units)
+        self.width_field.set_value(sample.width, self.session.units)
+        for field in fields:
+            field.setCursorPosition(0)
+        self._say("\n".join(own.warnings), bool(own.warnings))
+
+    def _say(self, text: str, alarm: bool = True) -> None:
+        self.message.setProperty("role", "alarm" if alarm else "quiet")
+        self.message.setText(text)
+        style = self.message.style()
+        if style is not None:
+            style.unpolish(self.message)
+            style.polish(self.message)
+
+    # --- acts -----------------------------------------------------------------------------------------------
+
+    def _change(self, change: Callable[[Sample], Sample], text: str) -> None:
+        sample = self.sample
+        if sample is None:
+            return
+        try:
+            new = change(sample)
+        except QuantityError as error:
+            self._say(str(error))
+            return
+        if new != sample:
+            self.session.do(edits.change(self.session.document.project, new, text))
+
+    def add_sample(self) -> None:
+        """Makes a sample of the chosen candidate's layup."""
+        candidate = self.session.candidate
+        if candidate is None or not candidate.layers:
+            self._say("choose a candidate with a layup first")
+            return
+        command, identity = edits.add(self.session.document.project, candidate)
+        self.session.do(command)
+        ids = [own.sample.id for own in self.reports]
+        if identity in ids:
+            self.list.setCurrentItem(self.list.topLevelItem(ids.index(identity)))
+        self.masses[0].setFocus()
+
+    def remove_sample(self) -> None:
+        """Removes the chosen sample."""
+        sample = self.sample
+        if sample is not None:
+            self.session.do(edits.remove(self.session.document.project, sample.id))
+
+    def feed_materials(self) -> None:
+        """Gives the sample's plies the resin share that was weighed; every candidate that uses them follows."""
+        sample = self.sample
+        own = next((r for r in self.reports if sample is not None and r.sample.id == sample.id), None)
+        if sample is None or own is None or own.fraction is None:
+            return
+        project = self.session.document.project
+        materials = materials_of(project)
+        names = dict.fromkeys(la.material for la in sample.layers if materials[la.material].kind == "ply")
+        try:
+            command = own_materials.from_sample(project, names, own.fraction, sample.name)
+        except OmakaseError as error:
+            self._say(str(error))
+            return
+        self.session.do(command)
+        self._say(f"{', '.join(names)}: {own.fraction:.1%} resin, tested; Ctrl+Z takes it back", False)

@@ -1,0 +1,132 @@
+"""Pages about the chosen layup: how it breaks, where it works, what it shares, which cloth does as well."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+
+from tests.ui.support import WindowTest
+
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+class Pictures(WindowTest):
+    """What the pages beside the checks show of the chosen layup."""
+
+    def test_how_it_breaks(self) -> None:
+        self.window.session.choose("c5")
+        self.press(Qt.Key.Key_6, CTRL)
+        picture = self.window.break_picture
+        self.assertTrue(picture.isVisible())
+        stack = self.window.session.result.stack
+        self.assertEqual([walk.loading for walk in picture.walks(stack)], ["stretch_x", "bend_x"])
+        self.press(Qt.Key.Key_X, CTRL | SHIFT)
+        self.assertEqual([walk.loading for walk in picture.walks(stack)], ["stretch_y", "bend_y"])
+        before = picture.grab().toImage()
+        self.click(picture, 50, 50)
+        self.assertEqual(picture.axis, "x")
+        self.assertNotEqual(picture.grab().toImage(), before)
+        self.press(Qt.Key.Key_T, CTRL)
+        self.assertNotEqual(picture.grab().toImage(), before)
+
+    def test_the_layup_page_follows_every_edit(self) -> None:
+        self.press(Qt.Key.Key_2, CTRL)
+        picture = self.window.layup_picture
+        shown = picture.grab().toImage()
+        self.window.layup_editor.table.setFocus()
+        self.window.layup_editor.table.select_row(0)
+        self.press(Qt.Key.Key_Right)
+        self.assertNotEqual(picture.grab().toImage(), shown)
+
+    def test_where_it_works_is_a_sentence(self) -> None:
+        session = self.window.session
+        self.type_into("Highest service temperature", "120 F")
+        self.assertAlmostEqual(session.brief.surroundings.temperature, 322.04, places=2)
+        self.assertIn("heat", {finding.rule for finding in session.result.findings})
+        self.type_into("Highest service temperature", "900 °C")
+        self.assertAlmostEqual(session.brief.surroundings.temperature, 322.04, places=2)
+        choice = self.field("What lies behind it")
+        choice.setCurrentIndex(1)
+        choice.activated.emit(1)
+        self.process()
+        self.assertTrue(session.brief.surroundings.aerial)
+        self.assertIn("aerial", {finding.rule for finding in session.result.findings})
+        session.document.undo()
+        self.assertFalse(session.brief.surroundings.aerial)
+
+
+class SharedStacks(WindowTest):
+    def test_shared_by_keys_and_changed_in_all(self) -> None:
+        window, session = self.window, self.window.session
+        session.choose("c3")
+        window.layup_editor.table.setFocus()
+        window.layup_editor.table.select_row(0)
+        self.press(Qt.Key.Key_K, CTRL | SHIFT)
+        self.assertIn("(A)", window.layup_editor.message.text())
+        self.assertTrue(window.layup_editor.line.text().startswith("(A) ;"))
+        session.choose("c2")
+        self.type_line("(A) ; core pvc80 10 ; (A)m")
+        before = self.value("deflection", "c3")
+        window.layup_editor.table.setFocus()
+        window.layup_editor.table.select_row(2)
+        self.press(Qt.Key.Key_Left)
+        for identity in ("c2", "c3"):
+            layers = next(c for c in session.brief.candidates if c.id == identity).layers
+            self.assertEqual(layers[0].angle, 30.0)
+        self.assertNotEqual(self.value("deflection", "c3"), before)
+        session.document.undo()
+        self.assertEqual(self.value("deflection", "c3"), before)
+        self.press(Qt.Key.Key_J, CTRL | SHIFT)
+        self.assertFalse(any(layer.shared for layer in session.candidate.layers))
+
+    def type_line(self, text: str) -> None:
+        line = self.window.layup_editor.line
+        line.setFocus()
+        line.selectAll()
+        line.insert(text)
+        line.setModified(True)
+        self.press(Qt.Key.Key_Return)
+
+    def test_layers_with_a_gap_cannot_be_shared(self) -> None:
+        self.window.session.choose("c5")
+        table = self.window.layup_editor.table
+        table.clearSelection()
+        self.press(Qt.Key.Key_K, CTRL | SHIFT)
+        self.assertIn("side by side", self.window.layup_editor.message.text())
+
+
+class WhichCloth(WindowTest):
+    def ask(self) -> None:
+        self.press(Qt.Key.Key_7, CTRL)
+        self.wait(lambda: not self.window.cloth_view.searching)
+
+    def test_asked_answered_and_taken(self) -> None:
+        self.window.session.choose("c4")
+        self.ask()
+        view, session = self.window.cloth_view, self.window.session
+        masses = [view.list.topLevelItem(i).option.mass for i in range(view.list.topLevelItemCount())]
+        self.assertGreater(len(masses), 20)
+        self.assertEqual(masses, sorted(masses))
+        count = len(session.brief.candidates)
+        view.list.setFocus()
+        view.list.setCurrentItem(view.list.topLevelItem(0))
+        self.press(Qt.Key.Key_Return)
+        self.assertEqual(len(session.brief.candidates), count + 1)
+        self.assertIn("which cloth", session.candidate.origin)
+        self.assertTrue(self.window.line_up_view.isVisible())
+        session.document.undo()
+        self.assertEqual(len(session.brief.candidates), count)
+
+    def test_asked_for_more_there_is_less(self) -> None:
+        self.ask()
+        view = self.window.cloth_view
+        before = view.list.topLevelItemCount()
+        self.type_into("Wanted: mass up to", "600 g/m²")
+        self.wait(lambda: not view.searching)
+        fewer = view.list.topLevelItemCount()
+        self.assertLess(fewer, before)
+        self.type_into("Wanted: E t along x", "1e9 N/mm")
+        self.wait(lambda: not view.searching)
+        self.assertEqual(view.list.topLevelItemCount(), 0)
+        self.assertIn("No cloth", view.head.text())
+        self.press(Qt.Key.Key_7, CTRL)
+        self.assertTrue(self.window.line_up_view.isVisible())
