@@ -29,7 +29,7 @@ class Samples(WindowTest):
         self.assertIn("not the same mass", view.message.text())
         self.assertFalse(view.feed.isEnabled())
         self.type_into("The same mass", "6.0 oz")
-        self.type_into("Measured thickness of the sample", "10.7 mm")
+        self.type_into("Thickness of the sample", "10.7 mm")
         self.assertEqual(view.sample.thickness.text, "10.7 mm")
         self.type_into("Weighed mass", "17 mm")
         self.assertIn("a mass is wanted", view.message.text())

@@ -61,7 +61,7 @@ class SamplesView(QWidget):
         self.length = QuantityField("length", "Length of the sample", positive)
         self.width_field = QuantityField("length", "Width of the sample", positive)
         self.masses = [WordField("Weighed mass"), WordField("The same mass in another unit")]
-        self.thickness = WordField("Measured thickness of the sample")
+        self.thickness = WordField("Thickness of the sample")
         self.add = QPushButton("Sample of the chosen candidate")
         self.drop = QPushButton("Remove")
         self.feed = QPushButton("Give its plies this resin share")
