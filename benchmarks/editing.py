@@ -10,8 +10,9 @@ from pathlib import Path
 from benchmarks.figures import Figure, percentile
 
 EDITS = 9
-# shares of a step, never the same layup twice; the best counts, since a shared machine stalls for long moments
-TRIES = (1.0, -0.92, 0.84)
+# Each pass makes the same kinds of edit, by these shares of a step so that no layup comes twice; of each edit the best
+# pass counts, since a shared machine stalls for seconds on end.
+PASSES = (1.0, -0.92, 0.84)
 
 
 def measure() -> Iterator[Figure]:
@@ -38,32 +39,44 @@ def measure() -> Iterator[Figure]:
             loop.exec()
         application.processEvents()
 
-    painted: list[float] = []
+    painted: dict[tuple[str, str, int], float] = {}
+    full: dict[tuple[str, str, int], float] = {}
+    every: list[float] = []
     processor: list[float] = []
-    full: list[float] = []
     differences: list[float] = []
     local: list[float] = []
-    for brief in session.document.project.briefs:
-        session.choose_brief(brief.id)
-        settle()
-        for candidate in brief.candidates:
-            core = next((i for i, layer in enumerate(candidate.layers) if layer.role == "core"), None)
-            if core is None:
-                continue
-            session.choose(candidate.id)
+    for share in PASSES:
+        for brief in session.document.project.briefs:
+            session.choose_brief(brief.id)
             settle()
-            for step in range(EDITS):
-                tries = [_edit(session, application, settle, core, step, share) for share in TRIES]
-                painted.append(min(t[0] for t in tries))
-                processor += [t[1] for t in tries]
-                full.append(min(t[2] for t in tries))
-                _compare(tries[0][3], tries[0][4], differences, local)
+            for candidate in session.brief.candidates:
+                core = next((i for i, layer in enumerate(candidate.layers) if layer.role == "core"), None)
+                if core is None:
+                    continue
+                session.choose(candidate.id)
+                settle()
+                for step in range(EDITS):
+                    found = _edit(session, application, settle, core, step, share)
+                    key = brief.id, candidate.id, step
+                    painted[key] = min(found[0], painted.get(key, found[0]))
+                    full[key] = min(found[2], full.get(key, found[2]))
+                    every.append(found[0])
+                    processor.append(found[1])
+                    if share == PASSES[0]:
+                        _compare(found[3], found[4], differences, local)
     yield Figure(
-        f"edit of a candidate to painted window, median of {len(painted)}", percentile(painted, 0.5) * 1e3, "ms"
+        f"edit of a candidate to painted window, median of {len(painted)}",
+        percentile(list(painted.values()), 0.5) * 1e3,
+        "ms",
     )
-    yield Figure("the same, 95th percentile", percentile(painted, 0.95) * 1e3, "ms", 50.0)
-    yield Figure("processor time of all tries until painted, 95th percentile", percentile(processor, 0.95) * 1e3, "ms")
-    yield Figure("edit to full order painted, 95th percentile", percentile(full, 0.95) * 1e3, "ms", 300.0)
+    yield Figure("the same, 95th percentile", percentile(list(painted.values()), 0.95) * 1e3, "ms", 50.0)
+    yield Figure(
+        "every edit of every pass, stalls and first edits too, 95th percentile", percentile(every, 0.95) * 1e3, "ms"
+    )
+    yield Figure("processor time of all passes until painted, 95th percentile", percentile(processor, 0.95) * 1e3, "ms")
+    yield Figure(
+        "edit to full order painted, 95th percentile", percentile(list(full.values()), 0.95) * 1e3, "ms", 300.0
+    )
     yield Figure("quick against full order: deflection and frequency, largest", max(differences) * 100.0, "%", 1.0)
     yield Figure("quick against full order: strength reserves, 95th percentile", percentile(local, 0.95) * 100.0, "%")
     yield Figure("quick against full order: strength reserves, largest", max(local) * 100.0, "%")

@@ -54,6 +54,7 @@ class LineUpView(QWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self.session, self.theme = session, theme
+        self._kept_em = 0.0
         self._kept_labels: tuple[object, QPixmap] | None = None
         self._columns: dict[str, tuple[object, QPixmap]] = {}
         self._sections: dict[str, tuple[object, QPixmap]] = {}
@@ -85,7 +86,13 @@ class LineUpView(QWidget):
     # --- geometry -------------------------------------------------------------------------------------------
 
     def _em(self) -> float:
-        return float(self.fontMetrics().height())
+        if not self._kept_em:  # asked for a hundred times at every edit
+            self._kept_em = float(self.fontMetrics().height())
+        return self._kept_em
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        self._kept_em = 0.0
+        super().changeEvent(event)
 
     def _needed_height(self, line_up: LineUp | None) -> int:
         rows = len(line_up.rows) if line_up else 0

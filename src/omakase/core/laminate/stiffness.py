@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from weakref import WeakKeyDictionary
+
 import numpy as np
 
 from omakase.core.errors import LayupError
@@ -102,9 +104,14 @@ class Slices:
         return abd(self.Q[chosen], self.z_top[chosen] - about, self.z_bottom[chosen] - about)
 
 
+_abd_of: WeakKeyDictionary[Stack, tuple[np.ndarray, np.ndarray, np.ndarray]] = WeakKeyDictionary()
+
+
 def laminate_abd(stack: Stack) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """A, B, D of the whole stack about its mid-plane, cores included."""
-    return Slices(stack).abd()
+    """A, B, D of the whole stack about its mid-plane, cores included; kept, not to be changed by who gets them."""
+    if stack not in _abd_of:
+        _abd_of[stack] = Slices(stack).abd()
+    return _abd_of[stack]
 
 
 _GAUSS_POINTS, _GAUSS_WEIGHTS = np.polynomial.legendre.leggauss(3)

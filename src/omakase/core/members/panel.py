@@ -29,7 +29,6 @@ CELL_ASPECT = 3.0
 SPARE_SHAPES = 2  # beyond the modes asked for, so that two that change places stay in sight
 MAX_KEPT = 24
 GUESSES = 3  # the newest solutions that the next one starts from
-W_SAMPLES = 25  # per cell and direction
 
 
 class Accuracy(msgspec.Struct, frozen=True):
@@ -37,7 +36,8 @@ class Accuracy(msgspec.Struct, frozen=True):
 
     Polynomial orders of the grid without break lines, of one cut beside clamps and of one cut around patches; sample
     points per cell for each unit of order; relative tolerance of the frequencies' Lanczos iteration; how many modes;
-    whether the solution before an edit may serve as the start for the one after it (one thread at a time).
+    whether the solution before an edit may serve as the start for the one after it (one thread at a time); places per
+    cell and direction at which the deflection is looked at.
     """
 
     smooth_order: int
@@ -47,10 +47,11 @@ class Accuracy(msgspec.Struct, frozen=True):
     eigen_tolerance: float = 1e-9
     modes: int = 6
     from_before: bool = False
+    deflections: int = 25
 
 
 FULL = Accuracy(10, 6, 6)
-QUICK = Accuracy(8, 5, 4, 2.0, 1e-5, 2, True)
+QUICK = Accuracy(7, 5, 4, 2.0, 1e-5, 2, True, 15)
 RAISED = Accuracy(12, 8, 8)
 
 
@@ -331,7 +332,7 @@ def _parts(solutions: list[tuple[float, GridKey, PlateSolution]], accuracy: Accu
             factor,
             solution,
             _samples(key, per_cell, x_breaks, y_breaks),
-            _samples(key, W_SAMPLES, x_breaks, y_breaks),
+            _samples(key, accuracy.deflections, x_breaks, y_breaks),
         )
         for factor, key, solution in solutions
     ]
