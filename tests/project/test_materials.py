@@ -15,6 +15,7 @@ from omakase.project.demo import demo_project
 from omakase.project.document import Document
 from omakase.project.library import materials_of, shipped_materials
 from omakase.project.material_table import COLUMNS, bring_in, read_materials, write_materials
+from omakase.project.storage import from_bytes, to_bytes
 
 LIB = shipped_materials()
 HEADING = ",".join(COLUMNS)
@@ -94,6 +95,13 @@ class Recipes(unittest.TestCase):
         self.assertEqual(self.ply.value("resin_mass_fraction"), 0.44)
         self.document.do(own.set_measured_thickness(self.document.project, self.name, 0.25e-3))
         self.assertNotEqual(self.ply.value("resin_mass_fraction"), 0.44)
+
+    def test_it_is_written_and_read_as_any_other(self) -> None:
+        again = from_bytes(to_bytes(self.document.project), "x")
+        self.assertEqual(to_bytes(again), to_bytes(self.document.project))
+        for material in LIB.values():
+            for sourced in material.properties.values():
+                self.assertIs(type(sourced.value), float)
 
     def test_given_values_have_no_recipe(self) -> None:
         command, name = own.copy(self.document.project, "twill200")

@@ -47,9 +47,10 @@ class WindowTest(unittest.TestCase):
         temporary = tempfile.TemporaryDirectory()
         self.addCleanup(temporary.cleanup)
         self.folder = Path(temporary.name)
-        old = os.environ.get("XDG_STATE_HOME")
-        os.environ["XDG_STATE_HOME"] = str(self.folder / "state")
-        self.addCleanup(os.environ.__setitem__, "XDG_STATE_HOME", old or str(self.folder))
+        for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME"):
+            old = os.environ.get(name)
+            os.environ[name] = str(self.folder / name.lower())
+            self.addCleanup(os.environ.__setitem__, name, old or str(self.folder))
         self.settings = QSettings(str(self.folder / "window.ini"), QSettings.Format.IniFormat)
         type(self).application = make_application(self.settings)
         _messages.clear()

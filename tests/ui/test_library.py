@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLineEdit
 
 from omakase.core.materials.areal import ply_thickness
+from omakase.project.demo import demo_project
 from omakase.project.library import materials_of, shipped_materials
 from omakase.project.model import Project
 from omakase.ui.library_view import MASS, NAME, LibraryView
@@ -38,7 +39,7 @@ class Library(WindowTest):
         for kind in range(self.view.kind.count()):
             self.view.kind.setCurrentIndex(kind)
             found = self.view.model.rowCount()
-            self.assertEqual(found == 0, self.view.kind.currentData() == "own", self.view.kind.currentText())
+            self.assertEqual(found == 0, self.view.kind.currentData() in ("own", "shelf"), self.view.kind.currentText())
         for words in ("unidirectional", "plain weave", "twill 2×2", "satin", "spread tow", "multiaxial", "random mat",
                       "braided sleeve", "printed", "core mat", "scored", "perforated", "contour", "balsa", "plywood",
                       "honeycomb", "vinylester", "polypropylene", "polyester fibre", "magnesium"):  # fmt: skip
@@ -114,6 +115,40 @@ class Library(WindowTest):
         self.press(Qt.Key.Key_5, CTRL)
         self.assertTrue(self.view.isVisible())
         self.assertIsInstance(self.window.focusWidget(), QLineEdit)
+
+    def test_a_shelf_for_every_project(self) -> None:
+        self.type_words("c-satin5")
+        self.view.make.click()
+        self.assertEqual(self.view.material.id, "satin5-1")
+        self.view.keep.click()
+        self.assertIn("on your shelf", self.view.message.text())
+        other = self.open(demo_project())
+        self.window = other
+        other.layup_editor.table.select_row(0)
+        self.press(Qt.Key.Key_5, CTRL)
+        self.view.kind.setCurrentIndex(self.view.kind.findData("shelf"))
+        self.assertEqual(self.names(), ["satin5-1"])
+        self.view.table.selectRow(0)
+        self.view.use_chosen()
+        self.assertEqual(other.session.candidate.layers[0].material, "satin5-1")
+        self.assertIn("satin5-1", {material.id for material in other.session.document.project.materials})
+        self.view.kind.setCurrentIndex(self.view.kind.findData("shelf"))
+        self.view.drop.click()
+        self.assertEqual(self.names(), [])
+        self.assertIn("satin5-1", {material.id for material in other.session.document.project.materials})
+
+    def test_out_to_json_and_in_again(self) -> None:
+        path = self.folder / "mine.json"
+        self.window.files.ask_save = lambda _name, _kinds: str(path)
+        self.window.files.ask_open = lambda _kinds: str(path)
+        self.command("materials to")
+        text = path.read_text("utf-8").replace('"id": "steel"', '"id": "St eel"', 1)
+        path.write_text(text)
+        self.command("materials from")
+        self.assertIn("entry ", self.window.notice.text)
+        self.assertIn("St eel", self.window.notice.text)
+        self.assertEqual(len(self.window.session.document.project.materials), len(shipped_materials()) - 1)
+        self.window.notice.answer(0)
 
     def test_in_the_other_units(self) -> None:
         self.type_words("pvc80")

@@ -33,13 +33,14 @@ MAX_BYTES = 20_000_000
 
 
 class LineError(msgspec.Struct, frozen=True):
-    """What is wrong in a line of the table, counted from 1 with the heading."""
+    """What is wrong in a line of a table, counted from 1 with the heading, or in another ``part`` of a file."""
 
     line: int
     message: str
+    part: str = "line"
 
     def __str__(self) -> str:
-        return f"line {self.line}: {self.message}"
+        return f"{self.part} {self.line}: {self.message}" if self.line else self.message
 
 
 def write_materials(materials: Iterable[Material], units: UnitSystem) -> bytes:

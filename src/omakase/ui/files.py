@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from omakase.evaluate.lineup import LineUp
 from omakase.project.document import Document
 from omakase.project.library import materials_of
+from omakase.project.material_json import read_library, write_library
 from omakase.project.material_table import bring_in, read_materials, write_materials
 from omakase.project.model import Project, new_project
 from omakase.project.storage import (
@@ -30,7 +31,7 @@ from omakase.ui.notice import Notice
 
 AUTOSAVE_MS = 4000
 MAX_ERRORS_SHOWN = 6
-TABLE_FILTER = "Comma-separated values (*.csv);;All files (*)"
+TABLE_FILTER = "Comma-separated values (*.csv);;Library in JSON (*.json);;All files (*)"
 FILTER = f"Omakase projects (*{SUFFIX} *.json);;All files (*)"
 
 
@@ -242,20 +243,23 @@ class Files(QObject):
             self.told.emit(f"wrote {name}")
 
     def write_materials(self) -> None:
-        """Asks for a name and writes the materials the project sees as a table."""
+        """Asks for a name and writes the materials the project sees as a table, or as JSON by its name."""
         project = self.document.project
         name = self.ask_save("materials.csv", TABLE_FILTER)
         if name:
             path = Path(name)
             try:
-                write_atomically(path, write_materials(materials_of(project).values(), project.units))
+                materials = materials_of(project).values()
+                as_json = path.suffix.lower() == ".json"
+                data = write_library(materials) if as_json else write_materials(materials, project.units)
+                write_atomically(path, data)
             except WriteError as error:
                 self.notice.say(f"{error}.")
             else:
                 self.told.emit(f"wrote {path.name}")
 
     def read_materials(self) -> None:
-        """Asks for a table and makes its materials the project's own; lines that make no sense are named."""
+        """Asks for a table or JSON and makes its materials the project's own; what makes no sense is named."""
         name = self.ask_open(TABLE_FILTER)
         if not name:
             return
@@ -265,7 +269,10 @@ class Files(QObject):
         except OSError as error:
             self.notice.say(f"'{path.name}' cannot be read: {error.strerror or error}.")
             return
-        materials, errors = read_materials(data, project.units, materials_of(project))
+        if path.suffix.lower() == ".json":
+            materials, errors = read_library(data)
+        else:
+            materials, errors = read_materials(data, project.units, materials_of(project))
         if materials:
             self.document.do(bring_in(project, materials))
             self.told.emit(f"{len(materials)} materials read from {path.name}")

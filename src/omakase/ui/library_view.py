@@ -27,13 +27,16 @@ from omakase.core.materials.processing import PROCESSES
 from omakase.evaluate.wording import SOURCE_MARKS
 from omakase.project import materials as own_materials
 from omakase.project.library import USUAL_PROCESS, USUAL_RESIN, materials_of
+from omakase.project.material_json import Shelf
+from omakase.project.material_table import bring_in
+from omakase.project.storage import WriteError
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
 from omakase.units import display_unit, format_value
 
 KINDS = {
     "all": "everything", "ply": "plies", "core": "cores", "sheet": "metal and wood", "cloth": "cloths",
-    "fibre": "fibres", "resin": "resins", "adhesive": "adhesives", "own": "the project's own",
+    "fibre": "fibres", "resin": "resins", "adhesive": "adhesives", "own": "the project's own", "shelf": "my shelf",
 }  # fmt: skip
 # (title, property, dimension); the first two and the mass are worked out
 COLUMNS = (
@@ -68,6 +71,7 @@ class LibraryModel(QAbstractTableModel):
         self.session = session
         self.rows: list[Material] = []
         self.words, self.kind = "", "all"
+        self.shelf: Shelf | None = None
         self._order: tuple[int, bool] = (-1, False)
         self._texts: dict[int, tuple[Material, str]] = {}
 
@@ -77,8 +81,12 @@ class LibraryModel(QAbstractTableModel):
         own = {material.id for material in project.materials}
         words = self.words.lower().split()
         rows = []
-        for material in materials_of(project).values():
-            if self.kind not in ("all", "own", material.kind) or (self.kind == "own" and material.id not in own):
+        shown = materials_of(project)
+        if self.kind == "shelf":
+            shown = self.shelf.materials if self.shelf is not None else {}
+        for material in shown.values():
+            other_kind = self.kind not in ("all", "own", "shelf", material.kind)
+            if other_kind or (self.kind == "own" and material.id not in own):
                 continue
             if not words or all(word in self._text(material) for word in words):
                 rows.append(material)
@@ -213,6 +221,8 @@ class LibraryView(QWidget):
             self.process.addItem(f"{process.name} ({process.resin_mass_fraction:.0%} resin)", key)
         self.process.setCurrentIndex(self.process.findData(USUAL_PROCESS))
         self.make = QPushButton("Make a ply of it")
+        self.keep, self.drop = QPushButton("Put it on my shelf"), QPushButton("Take it off my shelf")
+        self.keep.setToolTip("Keeps it beside the settings, to be had in every project")
         self.message = QLabel()
         self.message.setProperty("role", "quiet")
         self._arrange()
@@ -224,6 +234,8 @@ class LibraryView(QWidget):
         self.table.activated.connect(lambda _index: self.use_chosen())
         self.use.clicked.connect(lambda: self.use_chosen())
         self.make.clicked.connect(lambda: self.make_ply())
+        self.keep.clicked.connect(lambda: self.keep_chosen())
+        self.drop.clicked.connect(lambda: self.drop_chosen())
         selection = self.table.selectionModel()
         assert selection is not None
         selection.currentRowChanged.connect(lambda _now, _before: self._follow())
@@ -244,7 +256,8 @@ class LibraryView(QWidget):
         head = QLabel("<b>Library</b>")
         for widget, stretch in ((head, 0), (self.search, 2), (self.kind, 1), (self.count, 0)):
             top.addWidget(widget, stretch)
-        for widget, stretch in ((self.use, 0), (self.resin, 1), (self.process, 1), (self.make, 0)):
+        for widget, stretch in ((self.use, 0), (self.resin, 1), (self.process, 1), (self.make, 0), (self.keep, 0),
+                                (self.drop, 0)):  # fmt: skip
             bottom.addWidget(widget, stretch)
         bottom.addStretch(1)
         layout = QVBoxLayout(self)
@@ -272,6 +285,8 @@ class LibraryView(QWidget):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._fit()
+        if self.model.shelf is None:
+            self.model.shelf = Shelf()
         self.refresh()
 
     # --- what is shown --------------------------------------------------------------------------------------
@@ -325,6 +340,9 @@ class LibraryView(QWidget):
         for widget in (self.resin, self.process, self.make):
             widget.setVisible(cloth)
         self.use.setVisible(material is not None and material.kind in LAYER_KINDS)
+        on_shelf = self.model.kind == "shelf"
+        self.keep.setVisible(material is not None and not on_shelf)
+        self.drop.setVisible(material is not None and on_shelf)
         if material is None:
             self.message.setText("")
         elif cloth:
@@ -335,6 +353,8 @@ class LibraryView(QWidget):
             self.message.setText(f"One ply is {t} thick{made}. Its card is on the right (Ctrl+3).")
         else:
             self.message.setText(material.note)
+        if on_shelf and self.model.shelf is not None and self.model.shelf.problem:
+            self.message.setText(self.model.shelf.problem)
         if material is not None:
             self.chosen.emit(material.id)
 
@@ -354,9 +374,36 @@ class LibraryView(QWidget):
         if material.kind == "cloth":
             self.make_ply()
         elif material.kind in LAYER_KINDS:
+            self._bring_from_shelf(material)
             self.used.emit(material.id)
         else:
             self.message.setText(f"A {material.kind} is no layer: it goes into a ply with a cloth.")
+
+    def _bring_from_shelf(self, material: Material) -> None:
+        """What is used of the shelf becomes the project's own, so that its file stands alone."""
+        if self.model.kind == "shelf" and materials_of(self.session.document.project).get(material.id) is not material:
+            self.session.do(bring_in(self.session.document.project, [material]))
+
+    def keep_chosen(self) -> None:
+        """Puts the chosen material on the user's shelf."""
+        material, shelf = self.material, self.model.shelf
+        if material is not None and shelf is not None:
+            try:
+                shelf.put(material)
+            except WriteError as error:
+                self.message.setText(f"{error}.")
+            else:
+                self.message.setText(f"'{material.id}' is on your shelf; choose 'my shelf' above to see it.")
+
+    def drop_chosen(self) -> None:
+        """Takes the chosen material off the shelf; projects that use it keep theirs."""
+        material, shelf = self.material, self.model.shelf
+        if material is not None and shelf is not None and self.model.kind == "shelf":
+            try:
+                shelf.remove(material.id)
+            except WriteError as error:
+                self.message.setText(f"{error}.")
+            self._narrow()
 
     def make_ply(self) -> str:
         """Makes a ply of the chosen cloth the project's own, and its short name."""

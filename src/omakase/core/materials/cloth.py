@@ -82,7 +82,7 @@ def make_ply(
         "fibre_density": fibre.properties["density"],
         "resin_density": resin.properties["density"],
         "resin_mass_fraction": share,
-        **{key: Sourced(value, source, route) for key, value in values.items()},
+        **{key: Sourced(float(value), source, route) for key, value in values.items()},
     }
     for key in ("harness", "price", "drape"):
         if key in cloth.properties:
