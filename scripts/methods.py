@@ -7,7 +7,8 @@ from pathlib import Path
 
 from omakase.core.checks.registry import all_checks
 from omakase.core.findings.registry import all_rules
-from omakase.core.laminate import failure, stiffness
+from omakase.core.laminate import breaking, constants, failure, stiffness, strength, thermal
+from omakase.core.materials import areal, cloth, micromechanics, processing
 from omakase.core.members import panel
 from omakase.core.plates import condensation, energies, grid, section, solver
 
@@ -51,7 +52,28 @@ def methods_text() -> str:
         ("Range", solver.PlateModel),
     ):
         parts.append(f"### {title}\n\n{_text(thing)}\n")
+    parts.append("## Plies and cloths\n")
+    for title, thing in (
+        ("Fibre and resin by mass", areal.fibre_volume_fraction),
+        ("Fibre and resin to a ply", micromechanics),
+        ("Range", micromechanics.lamina),
+        ("Halpin and Tsai", micromechanics.halpin_tsai),
+        ("Chamis", micromechanics.chamis),
+        ("Cloth to a ply", cloth),
+        ("Random mat", cloth._mat),
+        ("Another share of resin", processing.with_resin),
+        ("Measured thickness", processing.resin_fraction_from_thickness),
+        ("The two sides of a satin", stiffness.satin_difference),
+    ):
+        parts.append(f"### {title}\n\n{_text(thing)}\n")
     parts.append("## Laminate\n")
+    for title, thing in (
+        ("Moduli", constants.LaminateConstants),
+        ("Strength by direction", strength.first_layer_strength),
+        ("Order of breaking", breaking.breaking_order),
+        ("Heat and cure", thermal.free_expansion),
+    ):
+        parts.append(f"### {title}\n\n{_text(thing)}\n")
     parts.append(f"### Transverse shear\n\n{_text(stiffness.TransverseShear)}\n")
     for function in (failure.maximum_strain, failure.tsai_wu):
         parts.append(f"### {function.__name__.replace('_', ' ').capitalize()}\n\n{_text(function)}\n")

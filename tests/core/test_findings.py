@@ -89,6 +89,15 @@ class Rules(unittest.TestCase):
         same = next(f for f in find_all(stack("satin4 0/0")) if f.rule == "satin_sides")
         self.assertIn("bows when", same.text)
 
+    def test_a_thickness_that_is_sold(self) -> None:
+        found = {f.rule: f for f in find_all(stack("twill200 0 ; core pvc80 11.3 ; twill200 0"))}
+        self.assertIn("12 mm", found["not_sold"].fix)
+        self.assertEqual(found["not_sold"].layers, (1,))
+        self.assertNotIn("not_sold", rules("twill200 0 ; core pvc80 10.1 ; twill200 0"))
+        self.assertIn(
+            "40 mm", {f.rule: f for f in find_all(stack("twill200 0 ; core pvc80 70 ; twill200 0"))}["not_sold"].fix
+        )
+
     def test_the_layers_are_named(self) -> None:
         finding = next(f for f in find_all(stack("twill200 0 ; al6082 2 ; twill200 0")) if f.rule == "carbon_on_metal")
         self.assertEqual(finding.layers, (0, 1, 2))

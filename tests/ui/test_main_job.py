@@ -285,7 +285,7 @@ class Layup(WindowTest):
         shown = {entry.symbol: entry.value for entry in card.model.rows}
         material = materials_of(self.window.session.document.project)["pvc80"]
         self.assertEqual(shown["ρ"], f"{material.value('density'):.0f} kg/m³")
-        self.assertEqual(len(shown), len(material.properties))
+        self.assertEqual(len(shown), len(material.properties) + 1)  # and the thicknesses sold
         self.press(Qt.Key.Key_1, CTRL)
         self.assertFalse(self.window.layup_picture.isVisible())
 

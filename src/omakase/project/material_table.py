@@ -146,7 +146,8 @@ class _Table:
         note = before.note if before else ""
         build = _read_build(head["build"]) if "build" in head else before.build if before else None
         recipe = _read_recipe(head["recipe"]) if "recipe" in head else before.recipe if before else None
-        return Material(name, title, kind, family, properties, note, build, recipe)  # type: ignore[arg-type]
+        sold = before.sold if before else ()
+        return Material(name, title, kind, family, properties, note, build, recipe, sold)  # type: ignore[arg-type]
 
 
 def _build_text(build: Build | None) -> str:

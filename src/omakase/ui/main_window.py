@@ -234,6 +234,12 @@ class MainWindow(QMainWindow):
         self._action(menu, "W&hich cloth, or the line-up", "Ctrl+7", self.show_cloths)
         self._action(menu, "Sa&mples, or the line-up", "Ctrl+8", self.show_samples)
         self._action(menu, "&Library of materials, or the line-up", "Ctrl+5", self.switch_library)
+        library, samples = self.library_view, self.samples_view
+        self._action(menu, "Make a pl&y of the library's cloth", "Ctrl+Shift+P", library.make_ply)
+        self._action(menu, "Put the library's material on my shel&f", "", library.keep_chosen)
+        self._action(menu, "Take it off my shelf", "", library.drop_chosen)
+        self._action(menu, "Give the sample's plies its resin share", "", samples.feed_materials)
+        self._action(menu, "Remove the sample", "", samples.remove_sample)
         self._action(menu, "&Light or dark", "Ctrl+T", self.switch_theme)
         self._action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: self.step_size(1))
         self._action(menu, "&Smaller text", "Ctrl+-", lambda: self.step_size(-1))

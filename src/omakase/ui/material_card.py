@@ -34,7 +34,7 @@ from omakase.ui.fields import QuantityField, positive
 from omakase.ui.layer_table import ChoiceDelegate, LayerTable
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
-from omakase.units import QuantityError, parse_quantity
+from omakase.units import FIELD, QuantityError, display_unit, format_value, parse_quantity
 
 SYMBOL, VALUE, SOURCE, NOTE = range(4)
 TITLES = ("", "Value", "From", "Note")
@@ -99,6 +99,12 @@ class MaterialModel(QAbstractTableModel):
         self.rows = []
         if material is not None:
             self.rows = _worked_out(material, units)
+            if material.sold:
+                sold = ", ".join(format_value(t, "length", units, digits=FIELD) for t in material.sold)
+                unit = display_unit("length", units).label
+                self.rows.append(
+                    Entry("", "sold", f"thicknesses sold, {unit}: {sold}", f"{len(material.sold)} sizes", "", sold)
+                )
             for key, spec in PROPERTIES.items():
                 if key in material.properties:
                     sourced = material.properties[key]

@@ -24,6 +24,7 @@ RULE_MODULES = (
     "heat",
     "sanding_ply",
     "open_edge",
+    "not_sold",
 )
 
 EVERYDAY = Surroundings()

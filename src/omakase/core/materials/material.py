@@ -48,7 +48,8 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     A *ply* is cloth with resin, its thickness follows from the areal mass; a *sheet* (metal, plywood) and a
     *core* are bought by thickness.  What plies are made from are records too: *fibre*, *resin*, *cloth* (which
     states its ``build``), and *adhesive*.  A ply that was worked out states its ``recipe``.  Raises MaterialError if a
-    property its kind needs is missing or is outside the physically possible range.
+    property its kind needs is missing or is outside the physically possible range.  ``sold``: thicknesses in m that can
+    be bought; empty where any can.
     """
 
     id: str
@@ -59,6 +60,7 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     note: str = ""
     build: Build | None = None
     recipe: Recipe | None = None
+    sold: tuple[float, ...] = ()
 
     def __post_init__(self) -> None:
         if not SHORT_NAME.match(self.id):
@@ -70,6 +72,8 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
             raise MaterialError(f"material '{self.id}' lacks {', '.join(missing)}, which a {self.kind} needs")
         for key, sourced in self.properties.items():
             self._check(key, sourced.value)
+        if not all(math.isfinite(t) and 1e-5 <= t <= 1.0 for t in self.sold):
+            raise MaterialError(f"material '{self.id}': a thickness sold must lie between 0.01 mm and 1 m")
         if self.kind == "cloth" and self.build is None:
             raise MaterialError(f"cloth '{self.id}' does not state its build: architecture and fibre")
         elastic = all(key in self.properties for key in ("nu12", "E1", "E2"))

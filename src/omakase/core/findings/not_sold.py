@@ -1,0 +1,38 @@
+"""A thickness that nobody sells."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from omakase.core.checks.result import CheckResult
+from omakase.core.findings.finding import Finding, Surroundings, names
+from omakase.core.findings.registry import register
+from omakase.core.laminate.stack import Stack
+
+TOLERANCE = 0.02  # of a thickness, beyond which it is another
+
+
+@register(
+    "not_sold",
+    "A core or sheet in a thickness that is not sold",
+    "The material's own list of thicknesses sold, to 2 % (common practice, no source)",
+)
+def not_sold(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
+    """Layers bought by thickness whose material lists what is sold; the nearest thicker one is the fix."""
+    found = []
+    for i, layer in enumerate(stack.layers):
+        sold = layer.material.sold
+        if sold and all(abs(layer.thickness - t) > TOLERANCE * t for t in sold):
+            found.append(i)
+    if not found:
+        return None
+    layer = stack.layers[found[0]]
+    thicker = [t for t in layer.material.sold if t > layer.thickness]
+    nearest = min(thicker, default=max(layer.material.sold))
+    return Finding(
+        "not_sold",
+        f"{names(found)}: {layer.material.id} is not sold {layer.thickness * 1e3:.4g} mm thick",
+        "another thickness is planed or glued up by hand, which costs time and bond lines",
+        f"{nearest * 1e3:.4g} mm is the nearest thicker one",
+        tuple(found),
+    )
