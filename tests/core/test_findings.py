@@ -43,6 +43,12 @@ class Rules(unittest.TestCase):
                 "twill200 0 ; al6082 2 ; twill200 0",
                 "twill200 0 ; satin300 0 ; al6082 2 ; satin300 0",
             ),
+            ("carbon_on_metal", "twill200 0 ; core alhc50 10 ; twill200 0", "twill200 0 ; core hc48 10 ; twill200 0"),
+            (
+                "carbon_on_metal",
+                "gtwill163 0 ; core alhc50 10 ; twill200 0",
+                "twill200 0 ; gtwill163 0 ; core alhc50 10 ; gtwill163 0",
+            ),
             ("one_axis", "ud200 5/0/-5", "ud200 0/0 ; twill200 45"),
             ("unsymmetric", "ud200 0/0/90/90", "ud200 0/90/90/0"),
             ("unsymmetric", "twill200 0/0 ; core pvc80 10 ; twill200 0", "twill200 0 ; core pvc80 10 ; twill200 0"),

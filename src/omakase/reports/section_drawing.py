@@ -9,6 +9,7 @@ from reportlab.lib.colors import HexColor, black
 from reportlab.platypus.flowables import Flowable
 
 from omakase.core.laminate.stack import Layer, Stack
+from omakase.evaluate.wording import LIKE
 
 FILLS = {
     "carbon": "#55606b", "glass": "#a9c4b9", "aramid": "#dcc078", "metal": "#b9c1c8", "wood": "#d3b48c",
@@ -59,7 +60,8 @@ class SectionDrawing(Flowable):  # type: ignore[misc]
         self, canvas: Any, layer: Layer, x: float, y: float, width: float, height: float, tile: bool = False
     ) -> None:  # fmt: skip
         canvas.saveState()
-        canvas.setFillColor(HexColor(FILLS.get(layer.material.family, "#cccccc")))
+        family = layer.material.family
+        canvas.setFillColor(HexColor(FILLS.get(LIKE.get(family, family), "#cccccc")))
         canvas.setStrokeColor(INK)
         canvas.setLineWidth(0.4)
         if tile and not layer.structural:

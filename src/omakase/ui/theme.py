@@ -10,6 +10,8 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QGuiApplication, QPainter, QPalette, QPen
 from PyQt6.QtWidgets import QApplication
 
+from omakase.evaluate.wording import LIKE
+
 SPACE = 6  # px: the unit of all gaps
 TYPE_SCALE = {"small": 0.88, "normal": 1.0, "large": 1.3}
 
@@ -56,8 +58,9 @@ FAMILY_COLOURS = ("carbon", "glass", "aramid", "metal", "wood", "foam", "honeyco
 
 
 def family_colour(theme: Theme, family: str) -> QColor:
-    """Fill tone of a material family."""
-    return QColor(getattr(theme, family if family in FAMILY_COLOURS else "metal"))
+    """Fill tone of a material family, or of the one it is most like."""
+    like = LIKE.get(family, family)
+    return QColor(getattr(theme, like if like in FAMILY_COLOURS else "metal"))
 
 
 def load_fonts() -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding, Surroundings, names
+from omakase.core.findings.finding import Finding, Surroundings, is_metallic, names
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 
@@ -18,9 +18,7 @@ from omakase.core.laminate.stack import Stack
 def aerial(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surroundings) -> Finding | None:
     """Layers that conduct, where the brief has an aerial; aluminium honeycomb is one of them."""
     conducting = [
-        i
-        for i, layer in enumerate(stack.layers)
-        if layer.material.family in ("carbon", "metal") or "luminium" in layer.material.name
+        i for i, layer in enumerate(stack.layers) if layer.material.family == "carbon" or is_metallic(layer.material)
     ]
     if not surroundings.aerial or not conducting:
         return None

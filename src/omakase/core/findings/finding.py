@@ -9,6 +9,7 @@ import msgspec
 
 from omakase.core.checks.result import CheckResult
 from omakase.core.laminate.stack import Stack
+from omakase.core.materials.material import Material
 
 
 class Finding(msgspec.Struct, frozen=True):
@@ -42,6 +43,11 @@ class Rule(Protocol):
     def __call__(
         self, stack: Stack, checks: Sequence[CheckResult], surroundings: Surroundings, /
     ) -> Finding | None: ...
+
+
+def is_metallic(material: Material) -> bool:
+    """Metal in sheets, or honeycomb made of it."""
+    return material.family == "metal" or (material.family == "honeycomb" and "aluminium" in material.name.lower())
 
 
 def names(layers: Sequence[int]) -> str:
