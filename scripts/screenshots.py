@@ -135,6 +135,9 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("empty", lambda window: None, new_project())
     shoot("large-text", lambda window: window.step_size(4))
     shoot("small-window", lambda window: None, size=(1024, 700))
+    for name, show in (("cloths", cloths), ("samples", samples), ("library", library)):
+        if f"{name}-small" in only:  # to look at, not to keep
+            shoot(f"{name}-small", show, size=(1024, 700))
     if not only or "report" in only:
         shoot_report(folder / "report.png")
 

@@ -95,6 +95,20 @@ class Rules(unittest.TestCase):
         same = next(f for f in find_all(stack("satin4 0/0")) if f.rule == "satin_sides")
         self.assertIn("bows when", same.text)
 
+    def test_bends_and_twist(self) -> None:
+        def found(line: str, **where: object) -> dict[str, Finding]:
+            return {f.rule: f for f in find_all(stack(line), (), Surroundings(**where))}  # type: ignore[arg-type]
+
+        # a twill of 0.25 mm (rating 4) goes round 2.5 mm, a tape of 0.2 mm (rating 2) only 9 mm
+        self.assertEqual(found("twill200 0 ; ud200 0", radius=4e-3)["drape"].layers, (1,))
+        self.assertNotIn("drape", found("twill200 0 ; ud200 0", radius=20e-3))
+        self.assertNotIn("drape", found("ud200 0"))
+        self.assertEqual(found("ud200 0/45/-45/0", twisted=True)["twist"].layers, (0, 3))
+        self.assertEqual(found("ud200 45/0/0", twisted=True)["twist"].layers, (2,))
+        self.assertNotIn("twist", found("ud200 45/0/-45", twisted=True))
+        self.assertNotIn("twist", found("ud200 0/0"))
+        self.assertNotIn("twist", found("al6082 2", twisted=True))
+
     def test_a_thickness_that_is_sold(self) -> None:
         found = {f.rule: f for f in find_all(stack("twill200 0 ; core pvc80 11.3 ; twill200 0"))}
         self.assertIn("12 mm", found["not_sold"].fix)

@@ -37,6 +37,19 @@ class Pictures(WindowTest):
         self.press(Qt.Key.Key_Right)
         self.assertNotEqual(picture.grab().toImage(), shown)
 
+    def test_the_change_of_temperature_is_typed(self) -> None:
+        self.window.session.choose("c3")
+        self.press(Qt.Key.Key_2, CTRL)
+        picture = self.window.layup_picture
+        before = picture.grab().toImage()
+        self.type_into("Change of temperature", "-90 F")
+        self.assertAlmostEqual(picture.change, -50.0)
+        self.type_into("Change of temperature", "80 K")
+        self.assertEqual(picture.change, 80.0)
+        self.assertNotEqual(picture.grab().toImage(), before)
+        self.press(Qt.Key.Key_U, CTRL)
+        self.assertEqual(picture.field.text(), "144 °F")
+
     def test_where_it_works_is_a_sentence(self) -> None:
         session = self.window.session
         self.type_into("Highest service temperature", "120 F")

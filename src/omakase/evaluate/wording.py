@@ -143,6 +143,7 @@ def brief_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
 
 
 MOISTURE_WORDS = {"dry": "dry", "wet": "wet"}
+TWIST_WORDS = {"no": "not twisted", "yes": "twisted"}
 BEHIND_WORDS = {"nothing": "nothing in its way", "aerial": "an aerial behind it"}
 
 
@@ -150,7 +151,13 @@ def surroundings_sentence(own: model.Surroundings, units: UnitSystem) -> str:
     """Where the part works."""
     text = format_value(own.temperature, "temperature", units, with_unit=True)
     behind = ", with an aerial behind it" if own.aerial else ""
-    return f"It works at up to {text}, {'wet' if own.wet else 'dry'}{behind}."
+    shape = "" if own.radius is None else f"; its tightest bend is {_length(own.radius, units)}"
+    twist = "; it is twisted" if own.twisted else ""
+    return f"It works at up to {text}, {'wet' if own.wet else 'dry'}{behind}{shape}{twist}."
+
+
+def _length(value: float, units: UnitSystem) -> str:
+    return format_value(value, "length", units, with_unit=True)
 
 
 def layer_label(stack: Stack, index: int) -> str:
@@ -193,24 +200,24 @@ def breaking_words(walk: Breaking, units: UnitSystem) -> tuple[str, str]:
     return f"{LOADINGS[walk.loading].capitalize()}: {load} at most", rest
 
 
-def thermal_words(stack: Stack, units: UnitSystem) -> tuple[str, str]:
-    """(expansion along x and y, what cooling does to the free plate)."""
-    response = free_expansion(stack, COOLING)
+def thermal_words(stack: Stack, units: UnitSystem, change: float = COOLING) -> tuple[str, str]:
+    """(expansion along x and y, what a change of temperature in K does to the free plate)."""
+    response = free_expansion(stack, change)
     unit = display_unit("expansion", units).label
-    along = [format_value(float(response.strain[axis]) / COOLING, "expansion", units) for axis in (0, 1)]
+    along = [format_value(float(response.strain[axis]) / change, "expansion", units) for axis in (0, 1)]
     first = f"expands by {along[0]} along x, {along[1]} along y, {unit}"
     if response.missing:
         first += f"; {', '.join(response.missing)} counted as not expanding"
-    cold = format_value(-COOLING, "temperature_change", units, with_unit=True)
+    way = "colder" if change < 0.0 else "warmer"
     rises = [response.rise(axis) for axis in (0, 1)]
     twist = float(response.curvature[2]) / 2.0
     if max(abs(rise) for rise in rises) < LEAST_BOW and abs(twist) < LEAST_BOW:
-        return first, f"{cold} colder it stays flat"
+        return first, f"{way}: it stays flat"
     bows = " and ".join(f"{format_value(abs(rise), 'length', units, with_unit=True)} along {axis}"
                         for rise, axis in zip(rises, "xy", strict=True) if abs(rise) >= LEAST_BOW)  # fmt: skip
     turn = f"{math.degrees(abs(twist)):.1f}°" if abs(twist) >= LEAST_BOW else ""
     words = [f"bows by {bows}" if bows else "", f"twists by {turn}" if turn else ""]
-    return first, f"{cold} colder each metre {' and '.join(word for word in words if word)}"
+    return first, f"{way}: each metre {' and '.join(word for word in words if word)}"
 
 
 def place_text(check: CheckResult, stack: Stack, units: UnitSystem) -> str:

@@ -95,11 +95,16 @@ class Judgement(_Record, frozen=True):
 
 
 class Surroundings(_Record, frozen=True):
-    """Where the part works: highest temperature in K, wet or dry, and whether an aerial lies behind it."""
+    """Where the part works: highest temperature in K, wet or dry, and whether an aerial lies behind it.
+
+    ``radius`` : tightest bend of its shape in m, null for a flat one.  ``twisted`` : carries twist.
+    """
 
     temperature: float = 296.15
     wet: bool = False
     aerial: bool = False
+    radius: float | None = None
+    twisted: bool = False
 
 
 class LayerRecord(_Record, frozen=True):

@@ -67,7 +67,7 @@ def surroundings(brief: model.Brief) -> Surroundings:
     """Where the part works, for the findings."""
     own, supports = brief.surroundings, brief.member.supports
     open_edge = "free" in (supports.x0, supports.x1, supports.y0, supports.y1)
-    return Surroundings(own.temperature, own.wet, own.aerial, open_edge)
+    return Surroundings(own.temperature, own.wet, own.aerial, open_edge, own.radius, own.twisted)
 
 
 def settings(brief: model.Brief) -> Settings:

@@ -95,6 +95,9 @@ def _limit_problems(brief: Brief) -> Iterator[tuple[str, str]]:
             yield field, "a factor must lie between 0.1 and 100"
     if not 173.15 <= brief.surroundings.temperature <= 573.15:
         yield "surroundings.temperature", "a service temperature must lie between −100 °C and 300 °C"
+    radius = brief.surroundings.radius
+    if radius is not None and not 1e-4 <= radius <= 1e3:
+        yield "surroundings.radius", "the radius of a bend must lie between 0.1 mm and 1 km"
     if judgement.special_factor != 1.0 and not judgement.special_factor_reason:
         yield "judgement.special_factor_reason", "say what the special factor is for"
 

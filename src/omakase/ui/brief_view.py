@@ -14,6 +14,7 @@ from omakase.evaluate.wording import (
     EDGE_EXPLAINED,
     EDGE_SHORT,
     MOISTURE_WORDS,
+    TWIST_WORDS,
     WRINKLING_WORDS,
 )
 from omakase.project import edits, model
@@ -41,6 +42,7 @@ LIMIT_START: dict[str, object] = {
     "mass": 1.0,
     "thickness": 0.02,
 }
+bend_range = within(0.0, 1000.0, "the radius of a bend must lie between 0 (flat) and 1 km")
 service_range = within(173.15, 573.15, "a service temperature must lie between −100 °C and 300 °C")
 factor_range = within(0.1, 100.0, "a factor must lie between 0.1 and 100")
 
@@ -350,6 +352,18 @@ class BriefView(QScrollArea):
             ChoiceField("What lies behind it", BEHIND_WORDS),
             lambda b: "aerial" if b.surroundings.aerial else "nothing",
             set_to("aerial", "what lies behind it", lambda key: key == "aerial"),
+        )
+        p.text("; tightest bend")
+        p.quantity(
+            QuantityField("length", "Tightest bend of the shape, 0 for flat", bend_range),
+            lambda b: b.surroundings.radius or 0.0,
+            set_to("radius", "tightest bend", lambda value: value or None),
+        )
+        p.text(",")
+        p.choice(
+            ChoiceField("Twisted or not", TWIST_WORDS),
+            lambda b: "yes" if b.surroundings.twisted else "no",
+            set_to("twisted", "twisted or not", lambda key: key == "yes"),
         )
 
     # --- edits ----------------------------------------------------------------------------------------------

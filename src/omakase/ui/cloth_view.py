@@ -9,7 +9,6 @@ from collections.abc import Iterator
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
-    QHBoxLayout,
     QHeaderView,
     QLabel,
     QPushButton,
@@ -23,6 +22,7 @@ from omakase.evaluate.which_cloth import Option, Wanted, as_candidate, face_of, 
 from omakase.evaluate.wording import quantity
 from omakase.project.library import materials_of
 from omakase.ui.fields import QuantityField
+from omakase.ui.flow import FlowLayout
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
 from omakase.units import display_unit, format_value
@@ -71,7 +71,7 @@ class ClothView(QWidget):
         self.head = QLabel()
         self.head.setWordWrap(True)
         self.fields: dict[str, QuantityField] = {}
-        row = QHBoxLayout()
+        row = FlowLayout(gap=SPACE)
         for k, (key, (label, dimension)) in enumerate(FIELDS.items()):
             field = QuantityField(dimension, f"Wanted: {label} {'xy'[k % 2]}", not_negative)
             field.extra_height = 6
@@ -81,7 +81,7 @@ class ClothView(QWidget):
             self.fields[key] = field
             row.addWidget(QLabel(label))
             row.addWidget(field)
-        row.addStretch(1)
+            field.setProperty("glue", "loose")
         self.list = QTreeWidget()
         self.list.setAccessibleName("Cloths that reach it")
         self.list.setRootIsDecorated(False)

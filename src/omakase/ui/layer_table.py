@@ -319,6 +319,8 @@ class LayerTable(QTableView):
         self.setColumnWidth(NUMBER, metrics.horizontalAdvance("88") + 28)
         for column, widest in ((ANGLE, "Angle"), (THICKNESS, "0.0000"), (COUNTED, "Use")):
             self.setColumnWidth(column, metrics.horizontalAdvance(widest) + 12)
+        fixed = sum(self.columnWidth(column) for column in (NUMBER, ANGLE, THICKNESS, COUNTED))
+        self.setMinimumWidth(fixed + metrics.horizontalAdvance("twill200") + 14)
 
     def refresh(self) -> None:
         """Shows the present layers; the cursor stays on its row."""

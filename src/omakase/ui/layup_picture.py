@@ -6,18 +6,20 @@ import math
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 
 from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.stack import Stack
 from omakase.core.laminate.strength import first_layer_strength
-from omakase.evaluate.wording import MASS_PARTS, quantity, thermal_words
+from omakase.evaluate.wording import COOLING, MASS_PARTS, quantity, thermal_words
+from omakase.ui.fields import QuantityField, within
 from omakase.ui.picture import Picture
 from omakase.ui.session import Session
 from omakase.ui.theme import Theme, draw_elided, family_colour, font
 from omakase.units import format_value
 
 RIGHT = int(Qt.AlignmentFlag.AlignRight)
+change_range = within(-500.0, 500.0, "a change of temperature must lie within 500 K")
 PART_FAMILIES = {"cloth": "carbon", "resin": "aramid", "core": "foam", "uptake": "wood", "sheet": "metal"}
 
 
@@ -26,6 +28,14 @@ class LayupPicture(Picture):
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session, theme, "Properties of the layup")
+        self.change = COOLING
+        self.field = QuantityField(
+            "temperature_change", "Change of temperature, below zero for colder", change_range, self
+        )
+        self.field.set_value(self.change, session.units)
+        self.field.committed.connect(self._heat)
+        session.results_changed.connect(self._place)
+        session.chosen_changed.connect(self._place)
 
     def sizeHint(self) -> QSize:
         return QSize(280, 330)
@@ -43,9 +53,7 @@ class LayupPicture(Picture):
         constants = LaminateConstants(result.stack)
         painter.setPen(QColor(self.theme.ink))
         draw_elided(painter, QRectF(8, 2, self.width() - 12, em), 0, "— modulus in plane, - - in bending, ·· strength")
-        below = 12.6 * em
-        side = max(40.0, min(self.width() - 16.0, self.height() - below - 1.6 * em))
-        plot = QRectF((self.width() - side) / 2.0, 1.4 * em, side, side)
+        plot = self._plot(em)
         self._paint_polar(painter, result.stack, constants, plot, em)
         self._paint_figures(painter, constants, plot.bottom() + 0.6 * em, em)
         self._paint_heat(painter, result.stack, plot.bottom() + 5.3 * em, em)
@@ -103,10 +111,33 @@ class LayupPicture(Picture):
         text = f"moduli in {unit} over the whole thickness, without core shear"
         draw_elided(painter, QRectF(8, top + 3.5 * em, self.width() - 16, em), 0, text)
 
+    def _plot(self, em: float) -> QRectF:
+        side = max(40.0, min(self.width() - 16.0, self.height() - 14.2 * em))
+        return QRectF((self.width() - side) / 2.0, 1.4 * em, side, side)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._place()
+
+    def _place(self) -> None:
+        """Puts the field into its sentence."""
+        em = float(QFontMetrics(font("small")).height())
+        self.field.set_value(self.change, self.session.units)
+        size = self.field.sizeHint()
+        self.field.setGeometry(8, int(self._plot(em).bottom() + 6.5 * em), size.width(), size.height())
+        self.field.setVisible(self.session.result is not None and self.session.result.stack is not None)
+
+    def _heat(self, change: float) -> None:
+        self.change = change or COOLING
+        self._place()
+        self.update()
+
     def _paint_heat(self, painter: QPainter, stack: Stack, top: float, em: float) -> None:
-        for line, text in enumerate(thermal_words(stack, self.session.units)):
+        lefts = (8.0, 14.0 + self.field.width())
+        for line, text in enumerate(thermal_words(stack, self.session.units, self.change)):
             painter.setPen(QColor(self.theme.ink if line else self.theme.quiet))
-            draw_elided(painter, QRectF(8, top + line * 1.15 * em, self.width() - 16, em), 0, text)
+            box = QRectF(lefts[line], top + line * 1.3 * em, self.width() - lefts[line] - 8, em)
+            draw_elided(painter, box, 0, text)
 
     def _paint_mass(self, painter: QPainter, stack: Stack, top: float, em: float) -> None:
         """A bar of the areal mass by cause, each with its figure."""

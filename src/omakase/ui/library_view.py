@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QEvent, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QKeySequence, QShowEvent
+from PyQt6.QtGui import QKeyEvent, QKeySequence, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -43,7 +43,7 @@ COLUMNS = (
     ("Short name", "", ""), ("Material", "", ""), ("", "mass", ""), ("E₁", "E1", "modulus"), ("E₂", "E2", "modulus"),
     ("X_t", "Xt", "strength"), ("X_c", "Xc", "strength"), ("Drape", "drape", "ratio"), ("Price", "price", "ratio"),
 )  # fmt: skip
-NAME, TITLE, MASS = range(3)
+NAME, TITLE, MASS, _E1, _E2, STRENGTH_T, STRENGTH_C, DRAPE, PRICE = range(9)
 AREAL_KINDS = ("ply", "cloth")
 
 
@@ -215,6 +215,9 @@ class LibraryView(QWidget):
         self.use = QPushButton("Use it (Enter)")
         self.use.setToolTip("Puts it into the selected layers of the layup")
         self.resin, self.process = QComboBox(), QComboBox()
+        for box in (self.kind, self.resin, self.process):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(10)
         self.resin.setAccessibleName("Resin of the ply")
         self.process.setAccessibleName("How the ply is laid up")
         for key, process in PROCESSES.items():
@@ -281,6 +284,12 @@ class LibraryView(QWidget):
         for column, widest in enumerate(widths):
             if widest:
                 self.table.setColumnWidth(column, metrics.horizontalAdvance(widest) + 14)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        ems = self.width() / self.fontMetrics().height()  # narrow ones leave out what the card says too
+        for column, least in ((PRICE, 66.0), (DRAPE, 62.0), (STRENGTH_C, 56.0), (STRENGTH_T, 50.0)):
+            self.table.setColumnHidden(column, ems < least)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

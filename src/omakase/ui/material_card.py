@@ -208,19 +208,19 @@ class MaterialCard(QWidget):
         self.resin.setAccessibleName("Resin of the ply")
         for box in (self.chooser, self.process, self.resin):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(8)
+            box.setMinimumContentsLength(5)
         self.process.addItem("laid up …", "")
         for key, process in PROCESSES.items():
             self.process.addItem(f"{process.name} ({process.resin_mass_fraction:.0%} resin)", key)
         self.thickness = QuantityField("length", "Measured thickness of one ply", positive)
         self.thickness.setPlaceholderText("measured t")
         self.thickness.extra_height = 8
-        self.thickness.setMinimumWidth(92)
+        self.thickness.setMinimumWidth(84)
         self.burn_off = QuantityField("ratio", "Resin mass fraction by burn-off", positive)
         self.burn_off.setPlaceholderText("burn-off")
         self.burn_off.setToolTip("Resin share of the mass, weighed before and after burning off: 0.42 or 42 %")
         self.burn_off.extra_height = 8
-        self.burn_off.setMinimumWidth(92)
+        self.burn_off.setMinimumWidth(84)
         self.message = QLabel()
         self.message.setWordWrap(True)
         self.message.setProperty("role", "alarm")

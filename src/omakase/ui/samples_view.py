@@ -7,7 +7,6 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
-    QHBoxLayout,
     QHeaderView,
     QLabel,
     QPushButton,
@@ -27,6 +26,7 @@ from omakase.project.library import faced_materials, materials_of
 from omakase.project.model import Sample
 from omakase.project.quickline import laminate_code
 from omakase.ui.fields import QuantityField, WordField, positive
+from omakase.ui.flow import FlowLayout
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
 from omakase.units import QuantityError
@@ -70,16 +70,17 @@ class SamplesView(QWidget):
         session.brief_changed.connect(self.refresh)
 
     def _arrange(self) -> None:
-        first, second, last = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
+        fields, last = FlowLayout(gap=SPACE), FlowLayout(gap=SPACE)
         placeholders = ("name", "note", "path of a photograph")
         for field, words in zip((self.name, self.note, self.photo), placeholders, strict=True):
             field.setPlaceholderText(words)
             field.setMinimumWidth(180)
             field.setMaxLength(200)
+        labelled: list[tuple[QLabel, WordField]] = []
         for text, field in (("weighed", self.masses[0]), ("or", self.masses[1]), ("thickness", self.thickness)):
-            second.addWidget(QLabel(text))
             field.setMinimumWidth(100)
-            second.addWidget(field)
+            field.setProperty("glue", "loose")
+            labelled.append((QLabel(text), field))
         self.masses[0].setPlaceholderText("412 g")
         self.masses[1].setPlaceholderText("14.5 oz")
         self.thickness.setPlaceholderText("10.4 mm")
@@ -87,22 +88,24 @@ class SamplesView(QWidget):
             field.extra_height = 6
         for size in (self.length, self.width_field):
             size.setMinimumWidth(92)
-        first.addWidget(self.name)
-        first.addWidget(self.length)
-        first.addWidget(QLabel("×"))
-        first.addWidget(self.width_field)
-        first.addWidget(self.note, 1)
-        second.addWidget(self.photo, 1)
+        times = QLabel("×")
+        for widget in (times, self.width_field):
+            widget.setProperty("glue", "loose")
+        for widget in (self.name, self.length, times, self.width_field):
+            fields.addWidget(widget)
+        for label, field in labelled:
+            fields.addWidget(label)
+            fields.addWidget(field)
+        fields.addWidget(self.note)
+        fields.addWidget(self.photo)
         for button in (self.add, self.feed, self.drop):
             last.addWidget(button)
-        last.addStretch(1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.setSpacing(SPACE)
         layout.addWidget(self.head)
         layout.addWidget(self.list, 1)
-        layout.addLayout(first)
-        layout.addLayout(second)
+        layout.addLayout(fields)
         layout.addWidget(self.message)
         layout.addLayout(last)
 

@@ -28,13 +28,16 @@ class Finding(msgspec.Struct, frozen=True):
 class Surroundings(msgspec.Struct, frozen=True):
     """Where the part works: highest ``temperature`` in K, ``wet`` or dry, an ``aerial`` that must see through it.
 
-    ``open_edge``: an edge that nothing holds, so that the core is seen there.
+    ``open_edge``: an edge that nothing holds, so that the core is seen there.  ``radius``: tightest bend of the part in
+    m, None where it is flat.  ``twisted``: carries twist.
     """
 
     temperature: float = 296.15
     wet: bool = False
     aerial: bool = False
     open_edge: bool = False
+    radius: float | None = None
+    twisted: bool = False
 
 
 class Rule(Protocol):

@@ -25,6 +25,8 @@ RULE_MODULES = (
     "sanding_ply",
     "open_edge",
     "not_sold",
+    "drape",
+    "twist",
 )
 
 EVERYDAY = Surroundings()
