@@ -80,8 +80,44 @@ def measure() -> Iterator[Figure]:
     yield Figure("quick against full order: deflection and frequency, largest", max(differences) * 100.0, "%", 1.0)
     yield Figure("quick against full order: strength reserves, 95th percentile", percentile(local, 0.95) * 100.0, "%")
     yield Figure("quick against full order: strength reserves, largest", max(local) * 100.0, "%")
+    shared, settled = _shared_edits(session, application, settle)
+    yield Figure("edit of a sub-stack that three candidates share, 95th percentile", shared * 1e3, "ms", 50.0)
+    yield Figure("the same, until all three are painted at full order", settled * 1e3, "ms")
     window._closing = True
     window.close()
+
+
+def _shared_edits(session, application, settle) -> tuple[float, float]:  # type: ignore[no-untyped-def]
+    """95th percentiles of seconds to painted, and to all candidates at full order, of edits to a shared face."""
+    from omakase.project import edits
+    from omakase.project.commands import replace
+    from omakase.project.shared import share, shared_stacks
+
+    session.choose_brief("b1")
+    settle()
+    ids = ("c3", "c2", "c4")
+    session.choose(ids[0])
+    session.edit_candidate(share(session.candidate, [0, 1], "A"), "share")
+    stack = shared_stacks(session.document.project)["A"]
+    for identity in ids[1:]:
+        session.choose(identity)
+        own = session.candidate
+        core = next(layer for layer in own.layers if layer.role == "core")
+        session.edit_candidate(replace(own, layers=(*stack, core, *edits.mirrored(stack))), "take in")
+    settle()
+    painted: dict[int, float] = {}
+    settled: dict[int, float] = {}
+    for share_of_step in PASSES:
+        for step in range(EDITS):
+            now = session.candidate
+            new = edits.set_layer(now, 0, replace(now.layers[0], angle=now.layers[0].angle + 4.0 * share_of_step))
+            start = time.perf_counter()
+            session.edit_candidate(new, "edit")
+            application.processEvents()
+            painted[step] = min(time.perf_counter() - start, painted.get(step, 1e9))
+            settle()
+            settled[step] = min(time.perf_counter() - start, settled.get(step, 1e9))
+    return percentile(list(painted.values()), 0.95), percentile(list(settled.values()), 0.95)
 
 
 def _edit(session, application, settle, core: int, step: int, share: float):  # type: ignore[no-untyped-def]
