@@ -41,6 +41,7 @@ class FindingsView(QScrollArea):
         self.fields: dict[str, ReasonField] = {}
         self._shown: Shown | None = None
         self._texts: dict[str, QLabel] = {}
+        self._rows: QVBoxLayout | None = None
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -58,45 +59,47 @@ class FindingsView(QScrollArea):
         shown = (self.session.candidate_id, findings, accepted)
         if shown == self._shown:
             return
-        same = self._shown is not None and self._shown[0] == shown[0] and self._rules(self._shown) == self._rules(shown)
+        same = self._shown is not None and (self._shown[0], self._shown[2]) == (shown[0], accepted)
         self._shown = shown
-        if same:  # other numbers in the same words, as with most edits
-            for finding in findings:
-                self._say(self._texts[finding.rule], finding, accepted.get(finding.rule, ""))
-            return
-        page = QWidget()
-        self.setWidget(page)
-        layout = QVBoxLayout(page)
-        layout.setContentsMargins(0, 0, SPACE, 0)
-        layout.setSpacing(2)
-        self.fields, self._texts = {}, {}
+        if not same:
+            page = QWidget()
+            self.setWidget(page)
+            self._rows = QVBoxLayout(page)
+            self._rows.setContentsMargins(0, 0, SPACE, 0)
+            self._rows.setSpacing(2)
+            self._rows.addStretch(1)
+            self.fields, self._texts = {}, {}
+        # rows that are not wanted now are kept out of sight: a step back and forth would make them again and again
         for finding in findings:
-            self._add(layout, finding, accepted.get(finding.rule, ""))
-        layout.addStretch(1)
+            if finding.rule not in self._texts:
+                self._add(finding, accepted.get(finding.rule, ""))
+            self._say(self._texts[finding.rule], finding, accepted.get(finding.rule, ""))
+        speaking = {finding.rule for finding in findings}
+        for rule, text in self._texts.items():
+            if text.isHidden() == (rule in speaking):
+                text.setVisible(rule in speaking)
+                self.fields[rule].setVisible(rule in speaking)
         self.setVisible(bool(findings))
-
-    @staticmethod
-    def _rules(shown: Shown) -> object:
-        """What decides the rows: which rules speak, and the reasons they are accepted with."""
-        _, findings, accepted = shown
-        return [finding.rule for finding in findings], accepted
 
     @staticmethod
     def _say(text: QLabel, finding: Finding, reason: str) -> None:
         text.setText(f"✓ {finding.text}, accepted:" if reason else f"! {finding.text}. {finding.fix.capitalize()}.")
         text.setToolTip(f"{finding.reason.capitalize()}.\n{all_rules()[finding.rule].basis}.")
 
-    def _add(self, layout: QVBoxLayout, finding: Finding, reason: str) -> None:
+    def _add(self, finding: Finding, reason: str) -> None:
+        """Puts a row in its place, in the order of the rules."""
+        assert self._rows is not None
+        order = list(all_rules())
+        place = 2 * sum(order.index(rule) < order.index(finding.rule) for rule in self._texts)
         text = QLabel()
         text.setWordWrap(True)
         text.setProperty("role", "quiet" if reason else "")
-        self._say(text, finding, reason)
         self._texts[finding.rule] = text
         field = ReasonField(f"Reason to accept: {all_rules()[finding.rule].summary}")
         field.set_value(reason)
         field.committed.connect(lambda words, rule=finding.rule: self._accept(rule, words))
-        layout.addWidget(text)
-        layout.addWidget(field)
+        self._rows.insertWidget(place, text)
+        self._rows.insertWidget(place + 1, field)
         self.fields[finding.rule] = field
 
     def _accept(self, rule: str, reason: str) -> None:
