@@ -249,7 +249,7 @@ class Why(WindowTest):
         view.table.selectRow(row)
         self.process()
         self.assertEqual(session.check, checks[row])
-        self.assertIn("Core shear", view.text.text())
+        self.assertIn("Core shear", view.text.toPlainText())
         self.assertEqual(session.load_case.name, "pothole")
         self.assertNotEqual(before, self.window.field_picture.grab().toImage())
         profile = self.window.profile_picture.profile()

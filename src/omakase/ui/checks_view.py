@@ -9,9 +9,9 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtGui import QPainter, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QFrame,
     QHeaderView,
-    QLabel,
-    QScrollArea,
+    QPlainTextEdit,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -157,6 +157,22 @@ class PlainCells(QStyledItemDelegate):
         painter.drawText(room, int(align), elided(painter.font(), text, room.width()))
 
 
+class Explanation(QPlainTextEdit):
+    """Text to read and select.  A label in a scroll area would have the layout worked out anew at every edit."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setReadOnly(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setProperty("role", "plain")
+        self.setAccessibleName("The chosen check explained")
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        document = self.document()
+        if document is not None:
+            document.setDocumentMargin(0.0)
+
+
 class ChecksView(QWidget):
     """Choosing a row shows its place and load case in the pictures."""
 
@@ -186,20 +202,13 @@ class ChecksView(QWidget):
         for column in (CASE, WHERE):
             horizontal.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
         horizontal.setMinimumSectionSize(18)
-        self.text = QLabel()
-        self.text.setWordWrap(True)
-        self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self.text.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.text = Explanation()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.setSpacing(SPACE // 2)
         self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        holder = QScrollArea()
-        holder.setWidgetResizable(True)
-        holder.setWidget(self.text)
-        holder.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout.addWidget(self.table, 3)
-        layout.addWidget(holder, 2)
+        layout.addWidget(self.text, 2)
         self._following = False
         selection = self.table.selectionModel()
         assert selection is not None
@@ -252,11 +261,11 @@ class ChecksView(QWidget):
         self._following = False
         if check is not None:
             notes = "".join(f"\nNote: {text}" for text in check.remarks)
-            self.text.setText(explained(check, self.session) + notes)
+            self.text.setPlainText(explained(check, self.session) + notes)
         elif result is not None and result.error:
-            self.text.setText(result.error)
+            self.text.setPlainText(result.error)
         else:
-            self.text.setText("Choose a candidate to see its checks.")
+            self.text.setPlainText("Choose a candidate to see its checks.")
 
     def _row_changed(self, current: QModelIndex) -> None:
         if not self._following and current.isValid():

@@ -190,6 +190,7 @@ def _style_sheet(t: Theme) -> str:
         border: none; border-bottom: 2px solid {t.accent}; }}
     QFrame[role="card"] QLineEdit:hover, QFrame[role="card"] QComboBox:hover {{ background: {t.raised}; }}
     QFrame[role="card"] QLineEdit[wrong="true"] {{ color: {t.alarm}; border-bottom: 2px solid {t.alarm}; }}
+    QPlainTextEdit[role="plain"] {{ background: transparent; border: none; }}
     QFrame[role="card"] QLineEdit[role="title"] {{ color: {t.ink}; border-bottom-color: {t.line}; }}
     QFrame[role="card"] QComboBox::drop-down {{ width: 0px; border: none; }}
     QFrame[role="card"] {{ background: {t.panel}; border: 1px solid {t.line}; }}
