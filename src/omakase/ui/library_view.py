@@ -73,7 +73,8 @@ class LibraryModel(QAbstractTableModel):
         self.words, self.kind = "", "all"
         self.shelf: Shelf | None = None
         self._order: tuple[int, bool] = (-1, False)
-        self._texts: dict[int, tuple[Material, str]] = {}
+        self._texts: list[tuple[str, Material]] = []
+        self._texts_of: object = None
 
     def refresh(self) -> None:
         """Picks and sorts the rows anew."""
@@ -84,11 +85,14 @@ class LibraryModel(QAbstractTableModel):
         shown = materials_of(project)
         if self.kind == "shelf":
             shown = self.shelf.materials if self.shelf is not None else {}
-        for material in shown.values():
+        if self._texts_of is not shown:  # what is searched is put together once for all the words typed
+            self._texts_of, self._texts = shown, [(search_text(material), material) for material in shown.values()]
+        found = self._texts
+        for word in words:
+            found = [entry for entry in found if word in entry[0]]
+        for _, material in found:
             other_kind = self.kind not in ("all", "own", "shelf", material.kind)
-            if other_kind or (self.kind == "own" and material.id not in own):
-                continue
-            if not words or all(word in self._text(material) for word in words):
+            if not other_kind and not (self.kind == "own" and material.id not in own):
                 rows.append(material)
         column, descending = self._order
         if column >= 0:
@@ -98,13 +102,6 @@ class LibraryModel(QAbstractTableModel):
         self.beginResetModel()
         self.rows = rows
         self.endResetModel()
-
-    def _text(self, material: Material) -> str:
-        kept = self._texts.get(id(material))
-        if kept is None or kept[0] is not material:
-            kept = material, search_text(material)
-            self._texts[id(material)] = kept
-        return kept[1]
 
     def _sort_key(self, material: Material, column: int) -> tuple[bool, Any]:
         if column in (NAME, TITLE):

@@ -78,6 +78,7 @@ class MaterialModel(QAbstractTableModel):
         self.session, self.theme = session, theme
         self.short_name = ""
         self.rows: list[Entry] = []
+        self._own = False
         self._wrong: dict[tuple[int, int], str] = {}  # typed texts that cannot be taken, kept until they are mended
 
     @property
@@ -87,7 +88,7 @@ class MaterialModel(QAbstractTableModel):
 
     @property
     def is_own(self) -> bool:
-        return own_materials.is_own(self.session.document.project, self.short_name)
+        return self._own
 
     def show(self, short_name: str) -> None:
         """Shows a material, or its present values anew."""
@@ -95,6 +96,7 @@ class MaterialModel(QAbstractTableModel):
         if short_name != self.short_name:
             self._wrong = {}
         self.short_name = short_name
+        self._own = own_materials.is_own(self.session.document.project, short_name)
         material, units = self.material, self.session.units
         self.rows = []
         if material is not None:
@@ -317,8 +319,9 @@ class MaterialCard(QWidget):
             for name, other in materials.items():
                 if other.kind == "resin":
                     self.resin.addItem(other.name, name)
+            own_ones = {own.id for own in project.materials}
             for name in materials:
-                self.chooser.addItem(f"{name} (own)" if own_materials.is_own(project, name) else name, name)
+                self.chooser.addItem(f"{name} (own)" if name in own_ones else name, name)
         self.chooser.setCurrentIndex(self.chooser.findData(short_name))
         self._say("")
         vertical = self.table.verticalHeader()
