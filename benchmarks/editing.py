@@ -10,8 +10,8 @@ from pathlib import Path
 from benchmarks.figures import Figure, percentile
 
 EDITS = 9
-# Each pass makes the same kinds of edit, by these shares of a step so that no layup comes twice; of each edit the best
-# pass counts, since a shared machine stalls for seconds on end.
+# Each pass makes the same kinds of edit, by these shares of a step so that no layup comes twice.  The target is on all
+# edits; the best pass of each is told beside it, since a shared machine stalls for seconds on end.
 PASSES = (1.0, -0.92, 0.84, -0.76)
 
 
@@ -65,23 +65,23 @@ def measure() -> Iterator[Figure]:
                     if share == PASSES[0]:
                         _compare(found[3], found[4], differences, local)
     yield Figure(
-        f"edit of a candidate to painted window, median of {len(painted)}",
-        percentile(list(painted.values()), 0.5) * 1e3,
-        "ms",
+        "edit of a candidate to painted window, 95th percentile of all", percentile(every, 0.95) * 1e3, "ms", 50.0
     )
-    yield Figure("the same, 95th percentile", percentile(list(painted.values()), 0.95) * 1e3, "ms", 50.0)
-    yield Figure(
-        "every edit of every pass, stalls and first edits too, 95th percentile", percentile(every, 0.95) * 1e3, "ms"
-    )
+    best = list(painted.values())
+    yield Figure(f"best pass of each of {len(best)} edits, median", percentile(best, 0.5) * 1e3, "ms")
+    yield Figure("best pass of each edit, 95th percentile", percentile(best, 0.95) * 1e3, "ms")
     yield Figure("processor time of all passes until painted, 95th percentile", percentile(processor, 0.95) * 1e3, "ms")
     yield Figure(
-        "edit to full order painted, 95th percentile", percentile(list(full.values()), 0.95) * 1e3, "ms", 300.0
+        "edit to full order painted, best pass, 95th percentile",
+        percentile(list(full.values()), 0.95) * 1e3,
+        "ms",
+        300.0,
     )
     yield Figure("quick against full order: deflection and frequency, largest", max(differences) * 100.0, "%", 1.0)
     yield Figure("quick against full order: strength reserves, 95th percentile", percentile(local, 0.95) * 100.0, "%")
     yield Figure("quick against full order: strength reserves, largest", max(local) * 100.0, "%")
     shared, settled = _shared_edits(session, application, settle)
-    yield Figure("edit of a sub-stack that three candidates share, 95th percentile", shared * 1e3, "ms", 50.0)
+    yield Figure("edit of a sub-stack that three share, best pass, 95th percentile", shared * 1e3, "ms")
     yield Figure("the same, until all three are painted at full order", settled * 1e3, "ms")
     window._closing = True
     window.close()
