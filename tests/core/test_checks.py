@@ -52,6 +52,17 @@ def results(stack: Stack, factor: float = 1.0, settings: Settings = JUDGED) -> t
 
 
 class EveryCheck(unittest.TestCase):
+    def test_without_a_load_case_what_needs_no_load_is_still_told(self) -> None:
+        for layers in (
+            (("twill200", 0.0, None), ("hc48", 0.0, 0.01), ("twill200", 0.0, None)),
+            (("al6061", 0.0, 2e-3),),
+        ):
+            stack = Stack(tuple(make_layer(LIB[name], angle, thickness) for name, angle, thickness in layers))
+            context = Context(stack, respond(PANEL, stack, ()), Settings(1.5), LIMITS)
+            self.assertEqual(
+                {check.check for check in run_all(context)}, {"frequency", "frequency_band", "mass", "thickness"}
+            )
+
     def test_registrations_are_complete(self) -> None:
         found = all_checks()
         self.assertEqual({check.run.__module__.rsplit(".", 1)[1] for check in found.values()}, set(CHECK_MODULES))

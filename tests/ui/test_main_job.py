@@ -118,6 +118,17 @@ class Decide(WindowTest):
 
 
 class Brief(WindowTest):
+    def test_without_a_load_case_the_window_goes_on(self) -> None:
+        session = self.window.session
+        for case in session.brief.load_cases:
+            self.window.brief_view._remove_case(case)
+            self.process()
+        self.assertTrue(session.result.ok)
+        self.assertIsNotNone(self.value("mass"))
+        while session.document.undo_text:
+            session.document.undo()
+        self.assertEqual(session.document.project, self.project())
+
     def test_a_value_in_any_unit(self) -> None:
         before = self.value("deflection")
         self.type_into("Panel length", "2 ft")

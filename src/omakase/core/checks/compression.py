@@ -4,22 +4,22 @@ from __future__ import annotations
 
 import numpy as np
 
-from omakase.core.checks.samples import Samples
+from omakase.core.checks.places import Places
 from omakase.core.plates.section import Core, Face
 
 
-def face_forces(face: Face, samples: Samples) -> np.ndarray:
+def face_forces(face: Face, places: Places) -> np.ndarray:
     """Membrane force of a face (N_x, N_y, N_xy), N/m: (3, places)."""
-    s = samples.strains
+    s = places.strains
     return face.A @ (s[0:3] + face.z_middle * s[3:6]) + face.B @ s[6:9]
 
 
-def face_compression(face: Face, samples: Samples) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def face_compression(face: Face, places: Places) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """``principal_compression`` of a face's force; worked out once."""
     key = f"compression of face {face.name}"
-    if key not in samples.derived:
-        samples.derived[key] = principal_compression(face_forces(face, samples))
-    first, second, direction = samples.derived[key]
+    if key not in places.derived:
+        places.derived[key] = principal_compression(face_forces(face, places))
+    first, second, direction = places.derived[key]
     return first, second, direction
 
 

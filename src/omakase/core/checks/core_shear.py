@@ -40,18 +40,18 @@ def core_shear(context: Context) -> list[CheckResult]:
     section = context.response.section
     if section.core is None:
         return []
-    samples = context.samples
-    stress = _stress_per_strain(section) @ samples.strains[9:11]
+    places = context.places
+    stress = _stress_per_strain(section) @ places.strains[9:11]
     ratios = np.stack([_ribbon_ratios(context.stack.layers[i]) @ stress for i in section.core.layers])
     index = np.sqrt(np.sum(ratios**2, axis=1))
     layer = np.argmax(index, axis=0)
     worst = np.max(index, axis=0)
     results = []
-    for case, k in samples.largest(worst):
+    for case, k in places.largest(worst):
         i = section.core.layers[int(layer[k])]
         place = Place(layer=i)
         if worst[k] > 0.0:
-            place = Place(*samples.at(case, k), i, _direction(ratios[layer[k], :, k]))
+            place = Place(*places.at(k), i, _direction(ratios[layer[k], :, k]))
         value = float(worst[k]) * context.settings.ultimate_factor
         material = context.stack.layers[i].material
         results.append(

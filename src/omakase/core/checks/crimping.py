@@ -28,22 +28,22 @@ def crimping(context: Context) -> list[CheckResult]:
     distance = section.faces[0].z_middle - section.faces[1].z_middle
     layer = section.core.layers[0]
     material = context.stack.layers[layer].material
-    samples = context.samples
-    both = face_forces(section.faces[0], samples) + face_forces(section.faces[1], samples)
-    compressions = [*(face_compression(face, samples) for face in section.faces), principal_compression(both)]
+    places = context.places
+    both = face_forces(section.faces[0], places) + face_forces(section.faces[1], places)
+    compressions = [*(face_compression(face, places) for face in section.faces), principal_compression(both)]
     first = np.stack([compression[0] for compression in compressions])
     direction = np.stack([compression[2] for compression in compressions])
     limit = crimping_load(directional_core_shear(section.core, direction), distance, section.core.thickness)
     index = first / limit
     which = np.argmax(index, axis=0)
     results = []
-    for case, k in samples.largest(np.max(index, axis=0)):
+    for case, k in places.largest(np.max(index, axis=0)):
         at = which[k], k
         value, allowable, place = 0.0, 0.0, Place(layer=layer)
         if index[at] > 0.0:
             value = float(first[at]) * context.settings.ultimate_factor
             allowable = float(limit[at])
-            place = Place(*samples.at(case, k), layer, "")
+            place = Place(*places.at(k), layer, "")
         factor = float(index[at]) * context.settings.ultimate_factor
         results.append(
             CheckResult(

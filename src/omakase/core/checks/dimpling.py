@@ -28,17 +28,17 @@ def dimpling(context: Context) -> list[CheckResult]:
     section = context.response.section
     if section.core is None:
         return []
-    samples = context.samples
+    places = context.places
     worst: dict[int, CheckResult] = {}
     for face in section.faces:
         nearest = section.core.layers[0] if face.name == "A" else section.core.layers[-1]
         material = context.stack.layers[nearest].material
         if "cell_size" not in material.properties:
             continue
-        first, _, direction = face_compression(face, samples)
+        first, _, direction = face_compression(face, places)
         allowable = dimpling_stress(directional_bending(face, direction), face.thickness, material.value("cell_size"))
         index = first / face.thickness / allowable * context.settings.ultimate_factor
-        for n, (case, k) in enumerate(samples.largest(index)):
+        for n, (case, k) in enumerate(places.largest(index)):
             value = float(index[k])
             result = CheckResult(
                 check="dimpling",
@@ -51,7 +51,7 @@ def dimpling(context: Context) -> list[CheckResult]:
                 required=context.limits.reserve_factor,
                 load_case=case.case.name,
                 place=Place(
-                    *samples.at(case, k),
+                    *places.at(k),
                     face.layers[0] if face.name == "A" else face.layers[-1],
                     f"face {face.name}",
                 ),

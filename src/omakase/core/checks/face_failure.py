@@ -45,12 +45,12 @@ def face_failure(context: Context) -> list[CheckResult]:
             for name, z in surfaces(section, i):
                 z_phi, z_w = section.levels(i, z)
                 group.append((i, name, np.hstack([T, z_phi * T, z_w * T])))
-    samples = context.samples
-    least, surface = np.full(samples.strains.shape[1], np.inf), np.zeros(samples.strains.shape[1], dtype=int)
+    places = context.places
+    least, surface = np.full(len(places), np.inf), np.zeros(len(places), dtype=int)
     names: list[tuple[int, str]] = []
     for group in by_material.values():
         material = context.stack.layers[group[0][0]].material
-        strains = (np.vstack([rows for _, _, rows in group]) @ samples.strains[0:9]).reshape(len(group), 3, -1)
+        strains = (np.vstack([rows for _, _, rows in group]) @ places.strains[0:9]).reshape(len(group), 3, len(places))
         factors = criterion(np.moveaxis(strains, 1, -1), material)
         worst = np.argmin(factors, axis=0)
         factor_there = np.take_along_axis(factors, worst[None], axis=0)[0]
@@ -58,9 +58,9 @@ def face_failure(context: Context) -> list[CheckResult]:
         least = np.minimum(least, factor_there)
         names += [(i, name) for i, name, _ in group]
     results = []
-    for case, k in samples.largest(-least):
+    for case, k in places.largest(-least):
         i, name = names[surface[k]]
-        place = Place(*samples.at(case, k), i, name) if np.isfinite(least[k]) else Place()
+        place = Place(*places.at(k), i, name) if np.isfinite(least[k]) else Place()
         governing = context.stack.layers[i].material
         factor = float(least[k]) / context.settings.ultimate_factor
         results.append(

@@ -7,7 +7,7 @@ from typing import Literal, Protocol
 
 import msgspec
 
-from omakase.core.checks.samples import Samples
+from omakase.core.checks.places import Places
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.provenance import Source
 from omakase.core.members.panel import PanelResponse
@@ -86,9 +86,9 @@ class Context(msgspec.Struct, frozen=True, eq=False, dict=True):
     limits: Limits
 
     @cached_property
-    def samples(self) -> Samples:
-        """All load cases' samples side by side."""
-        return Samples(self.response.cases)
+    def places(self) -> Places:
+        """All load cases' places side by side."""
+        return Places(self.response.cases)
 
 
 class Check(Protocol):

@@ -9,9 +9,9 @@ from omakase.core.checks.compression import (
     directional_core_shear,
     face_compression,
 )
+from omakase.core.checks.places import Places
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
-from omakase.core.checks.samples import Samples
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.provenance import least_trusted
 from omakase.core.plates.section import Core, Face
@@ -112,28 +112,28 @@ def wrinkling(context: Context) -> list[CheckResult]:
     section = context.response.section
     if section.core is None:
         return []
-    samples = context.samples
+    places = context.places
     rules = [WrinklingStress(context.stack, face, section.core, context.settings.wrinkling) for face in section.faces]
-    factors, allowables = _factors(section.faces, rules, samples)
+    factors, allowables = _factors(section.faces, rules, places)
     results = []
-    for case, k in samples.largest(-np.min(factors, axis=0)):
+    for case, k in places.largest(-np.min(factors, axis=0)):
         which = int(np.argmin(factors[:, k]))
-        results.append(_result(context, case.case.name, samples.at(case, k), section.faces[which], rules[which],
+        results.append(_result(context, case.case.name, places.at(k), section.faces[which], rules[which],
                                float(factors[which, k]), float(allowables[which, k]),
-                               float(face_compression(section.faces[which], samples)[0][k])))  # fmt: skip
+                               float(face_compression(section.faces[which], places)[0][k])))  # fmt: skip
     return results
 
 
-def _factors(faces: tuple[Face, ...], rules: list[WrinklingStress], samples: Samples) -> tuple[np.ndarray, np.ndarray]:
+def _factors(faces: tuple[Face, ...], rules: list[WrinklingStress], places: Places) -> tuple[np.ndarray, np.ndarray]:
     """(load factor, wrinkling stress along the larger compression) of each face: both (faces, places).
 
     Places that cannot govern their load case are left at infinity.
     """
-    factors = np.full((len(faces), samples.strains.shape[1]), np.inf)
+    factors = np.full((len(faces), len(places)), np.inf)
     allowables = np.full_like(factors, np.inf)
     for row, (face, stress) in enumerate(zip(faces, rules, strict=True)):
-        first, second, direction = face_compression(face, samples)
-        at = np.nonzero(first >= stress.least_share * samples.per_case(first))[0]
+        first, second, direction = face_compression(face, places)
+        at = np.nonzero(first >= stress.least_share * places.per_case(first))[0]
         first, second, direction = first[at], second[at], direction[at]
         allowables[row, at] = along = stress(direction)
         factors[row, at] = interaction_factor(

@@ -1,0 +1,48 @@
+"""The sampled places of all load cases side by side, so that a check works through them at once."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from omakase.core.members.panel import CaseResponse
+
+
+class Places:
+    """Every sampled place of every load case in one row; none where there is no load case.
+
+    ``strains`` : (11, places) generalised strains at limit load.  ``derived`` : what one check worked out from them
+    and others need too.
+    """
+
+    def __init__(self, cases: tuple[CaseResponse, ...]) -> None:
+        own = [np.moveaxis(case.strains, -1, 0).reshape(11, -1) for case in cases]
+        self.strains = np.concatenate([np.zeros((11, 0)), *own], axis=1)
+        self._cases: list[tuple[CaseResponse, slice]] = []
+        start = 0
+        for case, strains in zip(cases, own, strict=True):
+            self._cases.append((case, slice(start, start + strains.shape[1])))
+            start += strains.shape[1]
+        self.derived: dict[str, tuple[np.ndarray, ...]] = {}
+
+    def __len__(self) -> int:
+        return int(self.strains.shape[1])
+
+    def largest(self, values: np.ndarray) -> Iterator[tuple[CaseResponse, int]]:
+        """Each load case with the place of the largest of its ``values`` (places,)."""
+        for case, span in self._cases:
+            yield case, span.start + int(np.argmax(values[span]))
+
+    def per_case(self, values: np.ndarray) -> np.ndarray:
+        """The largest of each load case's ``values`` (places,), repeated at all of its places."""
+        result = np.empty_like(values)
+        for _, span in self._cases:
+            result[span] = values[span].max()
+        return result
+
+    def at(self, place: int) -> tuple[float, float]:
+        """(x, y) in m of a place."""
+        case, span = next(own for own in self._cases if place < own[1].stop)
+        i, j = divmod(place - span.start, len(case.y))
+        return float(case.x[i]), float(case.y[j])
