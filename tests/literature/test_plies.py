@@ -19,7 +19,7 @@ from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.laminate.stiffness import laminate_abd
 from omakase.core.materials.areal import cured_thickness, fibre_volume_fraction, ply_masses, ply_thickness
-from omakase.core.materials.cloth import CRIMP, directions, make_ply
+from omakase.core.materials.cloth import directions, make_ply
 from omakase.core.materials.material import Build, Material, Recipe
 from omakase.core.materials.micromechanics import chamis, halpin_tsai, lamina
 from omakase.core.materials.processing import PROCESSES, resin_fraction_from_thickness
@@ -126,7 +126,7 @@ class Cloths(unittest.TestCase):
         """In its plane a cloth is [0/90] of crimped straight fibres: against the laminate theory of two thin plies."""
         V = fibre_volume_fraction(PROCESSES["bagged"].resin_mass_fraction, 1780.0, 1150.0)
         straight = lamina(CARBON, RESIN, V)
-        E1 = straight.E1 * CRIMP["twill"]
+        E1 = straight.E1 * LIB["c-twill200"].value("crimp")
         one = with_values(LIB["ud200"], E1=E1, E2=straight.E2, G12=straight.G12, nu12=straight.nu12)
         pair = LaminateConstants(Stack((Layer(one, 0.0, 1e-4), Layer(one, 90.0, 2e-4), Layer(one, 0.0, 1e-4)))).in_plane
         made = ply("c-twill200")

@@ -45,7 +45,7 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False):
     def faced(self) -> frozenset[str]:
         """Short names of the cloths in it whose two sides differ."""
         layers = self.stack.layers if self.stack is not None else ()
-        return frozenset(layer.material.id for layer in layers if "harness" in layer.material.properties)
+        return frozenset(layer.material.id for layer in layers if layer.material.has_face)
 
     @property
     def ok(self) -> bool:

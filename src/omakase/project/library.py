@@ -54,7 +54,7 @@ def _merged(own: tuple[Material, ...]) -> Mapping[str, Material]:
 
 @lru_cache(maxsize=8)
 def _faced(own: tuple[Material, ...]) -> frozenset[str]:
-    return frozenset(material.id for material in _merged(own).values() if "harness" in material.properties)
+    return frozenset(material.id for material in _merged(own).values() if material.has_face)
 
 
 def faced_materials(project: Project) -> frozenset[str]:

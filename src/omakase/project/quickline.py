@@ -54,7 +54,7 @@ class _Reader:
         self.materials, self.system = materials, system
         self.ply, self.core, self.core_thickness = ply, core, core_thickness
         self.shared: Mapping[str, tuple[LayerRecord, ...]] = {}
-        self.faced = [key for key, material in materials.items() if "harness" in material.properties]
+        self.faced = [key for key, material in materials.items() if material.has_face]
 
     def part(self, text: str, at: int) -> list[LayerRecord]:
         named = _SHARED.match(text)

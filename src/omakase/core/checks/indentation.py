@@ -60,17 +60,14 @@ def _elastic_load(context: Context, face: Face, core: Core, along_x: float, alon
     for axis, length in ((0, along_x), (1, along_y)):
         moment = foundation_moment(1.0 / (along_x * along_y), length, float(bending[axis, axis]), foundation)
         curvature = np.linalg.solve(bending, np.eye(3)[axis] * moment)
-        by_material: dict[str, list[np.ndarray]] = {}
         for i in face.layers:
             layer = context.stack.layers[i]
-            if layer.structural:
-                surfaces = np.array([context.stack.z_top[i], context.stack.z_bottom[i]]) - face.z_middle
-                heights = np.concatenate([surfaces, -surfaces])  # the moment changes its sign beside the patch
-                strain = np.outer(heights, strain_rotation(layer.angle) @ curvature)
-                by_material.setdefault(layer.material.id, []).append(strain)
-        for name, strains in by_material.items():
-            material = next(layer.material for layer in context.stack.layers if layer.material.id == name)
-            best = min(best, float(np.min(criterion(np.concatenate(strains), material))))
+            if not layer.structural:
+                continue
+            surfaces = np.array([context.stack.z_top[i], context.stack.z_bottom[i]]) - face.z_middle
+            heights = np.concatenate([surfaces, -surfaces])  # the moment changes its sign beside the patch
+            strain = np.outer(heights, strain_rotation(layer.angle) @ curvature)
+            best = min(best, float(np.min(criterion(strain, layer.material))))
     return best
 
 

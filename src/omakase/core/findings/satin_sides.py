@@ -23,7 +23,7 @@ UNEVEN = 1.15  # by how much the sides alone may raise the ratio of bending stif
 )
 def satin_sides(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
     """B and D with the two sides of each satin ply against those with its mean; monolithic laminates only."""
-    plies = [i for i, layer in enumerate(stack.layers) if "harness" in layer.material.properties and layer.structural]
+    plies = [i for i, layer in enumerate(stack.layers) if layer.material.has_face and layer.structural]
     if not plies or stack.core is not None:
         return None
     _, B0, D0 = abd(stack_stiffness(stack), stack.z_top, stack.z_bottom)

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
-
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding, Surroundings
+from omakase.core.findings.finding import Finding, Surroundings, names
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
-from omakase.core.laminate.stiffness import layer_stiffness
+from omakase.core.laminate.stiffness import layer_stiffness, material_stiffness
+from omakase.core.rotation import transformed_stiffness
 
 LEAST = 0.5  # of the largest in-plane shear stiffness, over all angles, that the outermost counted ply should have
 
@@ -28,15 +27,15 @@ def twist(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surroundin
     weak = []
     for i in sorted({counted[0], counted[-1]}):
         layer = stack.layers[i]
-        turned = [layer_stiffness(type(layer)(layer.material, float(a), layer.thickness))[2, 2] for a in (0.0, 45.0)]
-        if layer_stiffness(layer)[2, 2] < LEAST * float(np.max(turned)):
+        Q = material_stiffness(layer.material)
+        stiffest = max(transformed_stiffness(Q, angle)[2, 2] for angle in (0.0, 45.0))
+        if layer_stiffness(layer)[2, 2] < LEAST * stiffest:
             weak.append(i)
     if not weak:
         return None
-    places = " and ".join(f"layer {i + 1}" for i in weak)
     return Finding(
         "twist",
-        f"twisted, but {places} outside does not lie near ±45°",
+        f"twisted, but not near ±45° outside ({names(weak)})",
         "twist is carried by fibres at ±45, and most by those farthest out",
         "a ply at ±45 outside each face",
         tuple(weak),

@@ -8,7 +8,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.laminate.stack import Layer, Stack
-from omakase.core.laminate.stiffness import material_stiffness, satin_difference
+from omakase.core.laminate.stiffness import abd, layer_halves
 from omakase.core.rotation import strain_rotation, transformed_stiffness
 
 Mode = Literal["along 1", "along 2", "in shear"]
@@ -82,10 +82,8 @@ class _Layer:
 
     def halves(self) -> tuple[np.ndarray, np.ndarray]:
         """Stiffness in panel axes of the upper and the lower half, which differ for a satin only, Pa."""
-        Q, half = material_stiffness(self.layer.material), satin_difference(self.layer.material)
-        half = -half if self.layer.turned else half
         upper, lower = (
-            transformed_stiffness(self._without_broken(own), self.layer.angle) for own in (Q + half, Q - half)
+            transformed_stiffness(self._without_broken(Q), self.layer.angle) for Q in layer_halves(self.layer)
         )
         return upper, lower
 
@@ -147,15 +145,16 @@ def breaking_order(stack: Stack, loading: Loading) -> Breaking:
 
 
 def _abd(stack: Stack, layers: dict[int, _Layer]) -> np.ndarray:
-    total = np.zeros((6, 6))
+    """[[A, B], [B, D]] of the layers as broken as they are, (6, 6)."""
+    Q: list[np.ndarray] = []
+    top, bottom = [], []
     for i, layer in layers.items():
-        top, bottom = float(stack.z_top[i]), float(stack.z_bottom[i])
-        (upper, lower), middle = layer.halves(), (top + bottom) / 2.0
-        A = (upper + lower) * (top - bottom) / 2.0
-        B = (upper * (top**2 - middle**2) + lower * (middle**2 - bottom**2)) / 2.0
-        D = (upper * (top**3 - middle**3) + lower * (middle**3 - bottom**3)) / 3.0
-        total += np.block([[A, B], [B, D]])
-    return total
+        middle = (stack.z_top[i] + stack.z_bottom[i]) / 2.0
+        Q += layer.halves()
+        top += [stack.z_top[i], middle]
+        bottom += [middle, stack.z_bottom[i]]
+    A, B, D = abd(np.array(Q), np.array(top), np.array(bottom))
+    return np.block([[A, B], [B, D]])
 
 
 def _next(

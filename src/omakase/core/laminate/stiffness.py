@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from weakref import WeakKeyDictionary
+from functools import lru_cache
 
 import numpy as np
 
@@ -62,13 +62,19 @@ def satin_difference(material: Material) -> np.ndarray:
     materials.
     """
     difference = np.zeros((3, 3))
-    if "harness" in material.properties:
+    if material.has_face:
         Q = material_stiffness(material)
         harness = material.value("harness")
         along = (Q[0, 0] + Q[1, 1]) / 2.0 - ACROSS.get(material.family, ACROSS_OTHERS)
         difference[0, 0] = ((harness - 1.0) / harness - 0.5) * 2.0 * along
         difference[1, 1] = -difference[0, 0]
     return difference
+
+
+def layer_halves(layer: Layer) -> tuple[np.ndarray, np.ndarray]:
+    """Stiffness in material axes of the upper and the lower half of a layer, which differ for a satin only, Pa."""
+    Q, half = material_stiffness(layer.material), satin_difference(layer.material)
+    return (Q - half, Q + half) if layer.turned else (Q + half, Q - half)
 
 
 class Slices:
@@ -80,18 +86,15 @@ class Slices:
     def __init__(self, stack: Stack) -> None:
         Q, top, bottom, layers = [], [], [], []
         for i, layer in enumerate(stack.layers):
-            own = layer_stiffness(layer)
             upper, lower = float(stack.z_top[i]), float(stack.z_bottom[i])
-            if "harness" in layer.material.properties and layer.structural and layer.role == "ply":
-                half = transformed_stiffness(satin_difference(layer.material), layer.angle)
-                half = -half if layer.turned else half
+            if layer.material.has_face and layer.structural and layer.role == "ply":
                 middle = (upper + lower) / 2.0
-                Q += [own + half, own - half]
+                Q += [transformed_stiffness(half, layer.angle) for half in layer_halves(layer)]
                 top += [upper, middle]
                 bottom += [middle, lower]
                 layers += [i, i]
             else:
-                Q.append(own)
+                Q.append(layer_stiffness(layer))
                 top.append(upper)
                 bottom.append(lower)
                 layers.append(i)
@@ -104,14 +107,10 @@ class Slices:
         return abd(self.Q[chosen], self.z_top[chosen] - about, self.z_bottom[chosen] - about)
 
 
-_abd_of: WeakKeyDictionary[Stack, tuple[np.ndarray, np.ndarray, np.ndarray]] = WeakKeyDictionary()
-
-
+@lru_cache(maxsize=64)
 def laminate_abd(stack: Stack) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """A, B, D of the whole stack about its mid-plane, cores included; kept, not to be changed by who gets them."""
-    if stack not in _abd_of:
-        _abd_of[stack] = Slices(stack).abd()
-    return _abd_of[stack]
+    return Slices(stack).abd()
 
 
 _GAUSS_POINTS, _GAUSS_WEIGHTS = np.polynomial.legendre.leggauss(3)

@@ -20,11 +20,6 @@ from omakase.core.materials.processing import PROCESSES
 from omakase.core.materials.provenance import Sourced, least_trusted
 from omakase.core.rotation import reduced_stiffness, strain_rotation, transformed_stiffness
 
-# Stiffness that the weave keeps of straight fibres, where a cloth does not state its own (common practice, no source).
-CRIMP: dict[Architecture, float] = {
-    "unidirectional": 1.0, "plain": 0.90, "twill": 0.93, "satin": 0.96, "spread_tow": 0.98, "multiaxial": 1.0,
-    "mat": 1.0, "braid": 0.92,
-}  # fmt: skip
 ARCHITECTURE_NAMES: dict[Architecture, str] = {
     "unidirectional": "unidirectional", "plain": "plain weave", "twill": "twill 2×2", "satin": "satin",
     "spread_tow": "spread tow", "multiaxial": "multiaxial", "mat": "random mat", "braid": "braided sleeve",
@@ -130,8 +125,8 @@ def _layers(straight: Lamina, cloth: Material) -> dict[str, float]:
         "E2": 1.0 / compliance[1, 1],
         "G12": 1.0 / compliance[2, 2],
         "nu12": -compliance[1, 0] / compliance[0, 0],
-        "G13": float(np.mean(c * c * layer.G12 + s * s * layer.G23)),
-        "G23": float(np.mean(s * s * layer.G12 + c * c * layer.G23)),
+        "G13": np.mean(c * c * layer.G12 + s * s * layer.G23),
+        "G23": np.mean(s * s * layer.G12 + c * c * layer.G23),
         "alpha1": alpha[0],
         "alpha2": alpha[1],
         "S13": INTERLAMINAR_SHARE * layer.S12,
@@ -143,7 +138,7 @@ def _layers(straight: Lamina, cloth: Material) -> dict[str, float]:
             values[key + letter] = min(_first_failure(layer, strain, len(angles) == 1) for strain in strains)
     values["S12"] = min(_first_failure(layer, sign * t @ compliance[:, 2], len(angles) == 1)
                         for t in T for sign in (1.0, -1.0))  # fmt: skip
-    return {key: float(value) for key, value in values.items()}
+    return values
 
 
 def _first_failure(layer: Lamina, strain: np.ndarray, alone: bool) -> float:
@@ -168,6 +163,6 @@ def _mat(straight: Lamina) -> dict[str, float]:
     Xt, Xc = (MAT_FIBRE_SHARE * E * X / straight.E1 for X in (straight.Xt, straight.Xc))
     return {
         "E1": E, "E2": E, "G12": G, "nu12": E / (2.0 * G) - 1.0, "G13": straight.G12, "G23": straight.G12,
-        "alpha1": float(alpha), "alpha2": float(alpha), "Xt": Xt, "Xc": Xc, "Yt": Xt, "Yc": Xc,
+        "alpha1": alpha, "alpha2": alpha, "Xt": Xt, "Xc": Xc, "Yt": Xt, "Yc": Xc,
         "S12": 0.5 * (Xt + Xc) / 2.0, **dict.fromkeys(("S13", "S23"), INTERLAMINAR_SHARE * straight.S12),
     }  # fmt: skip

@@ -110,6 +110,11 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
         return self.kind == "ply" and self.value("E2") > 0.5 * self.value("E1")
 
     @property
+    def has_face(self) -> bool:
+        """A satin, whose two sides differ."""
+        return "harness" in self.properties
+
+    @property
     def can_be_core(self) -> bool:
         """Whether the record states what a core needs."""
         return self.kind == "core" or all(key in self.properties for key in REQUIRED_AS_CORE)
