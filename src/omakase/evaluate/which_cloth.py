@@ -9,7 +9,7 @@ from collections.abc import Iterator, Mapping
 import msgspec
 
 from omakase.core.laminate.constants import LaminateConstants
-from omakase.core.laminate.stack import Layer, Stack, make_layer
+from omakase.core.laminate.stack import Stack, make_layer
 from omakase.core.materials.areal import ply_masses, ply_thickness
 from omakase.core.materials.material import Material
 from omakase.project import edits
@@ -88,8 +88,7 @@ def _angles(pattern: tuple[float, ...], count: int) -> tuple[float, ...]:
 
 
 def _stack(material: Material, angles: tuple[float, ...]) -> Stack:
-    layers: list[Layer] = [make_layer(material, angle) for angle in angles]
-    return Stack(tuple(layers))
+    return Stack(tuple(make_layer(material, angle) for angle in angles))
 
 
 def _reaches(has: Wanted, wanted: Wanted) -> bool:
@@ -106,36 +105,28 @@ def _fewest(wanted: Wanted, material: Material, pattern: str, angles: tuple[floa
     one = sum(ply_masses(material))
     most = MOST if math.isinf(wanted.mass) else min(MOST, int(wanted.mass / one * (1.0 + 1e-9)))
     # a first guess from one round of the pattern, then step by step: an uneven round may fall back
-    first = reached_by(_stack(material, _angles(angles, len(angles) * 2)))
     rounds = len(angles) * 2
-    guess = max(
-        [1.0]
-        + [
-            rounds * want / has
-            for want, has in ((wanted.stretch_x, first.stretch_x), (wanted.stretch_y, first.stretch_y))
-        ]
-        + [
-            rounds * (want / has) ** (1.0 / 3.0)
-            for want, has in ((wanted.bend_x, first.bend_x), (wanted.bend_y, first.bend_y))
-        ]
+    first = reached_by(_stack(material, _angles(angles, rounds)))
+    guess = rounds * max(
+        1.0 / rounds,
+        wanted.stretch_x / first.stretch_x,
+        wanted.stretch_y / first.stretch_y,
+        math.cbrt(wanted.bend_x / first.bend_x),
+        math.cbrt(wanted.bend_y / first.bend_y),
     )
     if guess > 3.0 * MOST:
         return None
-    count = max(1, int(guess) - len(angles) - 1)
-    while count <= most:
+    for count in range(max(1, int(guess) - len(angles) - 1), most + 1):
         laid = _angles(angles, count)
-        if set(laid) != set(angles):  # too few layers to hold the whole pattern
-            count += 1
-            continue
-        stack = _stack(material, laid)
-        has = reached_by(stack)
+        if set(laid) != set(angles):
+            continue  # too few layers to hold the whole pattern
+        has = reached_by(_stack(material, laid))
         if _reaches(has, wanted):
-            return _option(material, pattern, laid, stack, has)
-        count += 1
+            return _option(material, pattern, laid, has)
     return None
 
 
-def _option(material: Material, pattern: str, laid: tuple[float, ...], stack: Stack, has: Wanted) -> Option:
+def _option(material: Material, pattern: str, laid: tuple[float, ...], has: Wanted) -> Option:
     properties, count = material.properties, len(laid)
     cost = properties["price"].value * count if "price" in properties else None
     drape = properties["drape"].value if "drape" in properties else None
@@ -151,7 +142,4 @@ def as_candidate(option: Option, brief: Brief, base: Candidate) -> tuple[Arrange
     name = f"{len(option.angles)} {option.material.id} {option.pattern}"
     new = replace(base, id=identity, name=name, layers=(*option.layers, *rest), origin=f"which cloth, for {base.name}",
                   accepted=())  # fmt: skip
-    ids = [candidate.id for candidate in brief.candidates]
-    at = ids.index(base.id) + 1 if base.id in ids else len(ids)
-    candidates = (*brief.candidates[:at], new, *brief.candidates[at:])
-    return edits.arrange(brief, candidates, f"take {name}"), identity
+    return edits.insert_candidate(brief, new, base.id, f"take {name}"), identity

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Protocol
+from typing import ClassVar, Generic, Protocol, TypeVar
 
 import msgspec
 
@@ -143,61 +143,45 @@ class ArrangeCandidates(msgspec.Struct, frozen=True):
         return Change(self.brief)
 
 
-class ArrangeBriefs(msgspec.Struct, frozen=True):
-    """Adds, removes or reorders briefs: the list before and after."""
+Item = TypeVar("Item")
 
-    old: tuple[Brief, ...]
-    new: tuple[Brief, ...]
+
+class _ArrangeList(msgspec.Struct, Generic[Item], frozen=True):
+    """Adds, removes, changes or reorders the entries of one list of the project: the list before and after."""
+
+    LIST: ClassVar[str]
+    old: tuple[Item, ...]
+    new: tuple[Item, ...]
     text: str
     merge_key: str = ""
 
     def apply(self, project: Project) -> Project:
-        return replace(project, briefs=self.new)
+        return replace(project, **{self.LIST: self.new})
 
     def revert(self, project: Project) -> Project:
-        return replace(project, briefs=self.old)
+        return replace(project, **{self.LIST: self.old})
 
     @property
     def change(self) -> Change:
         return Change()
 
 
-class ArrangeMaterials(msgspec.Struct, frozen=True):
-    """Adds, removes or changes the project's own materials: the list before and after."""
+class ArrangeBriefs(_ArrangeList[Brief], frozen=True):
+    """The project's briefs."""
 
-    old: tuple[Material, ...]
-    new: tuple[Material, ...]
-    text: str
-    merge_key: str = ""
-
-    def apply(self, project: Project) -> Project:
-        return replace(project, materials=self.new)
-
-    def revert(self, project: Project) -> Project:
-        return replace(project, materials=self.old)
-
-    @property
-    def change(self) -> Change:
-        return Change()
+    LIST = "briefs"
 
 
-class ArrangeSamples(msgspec.Struct, frozen=True):
-    """Adds, removes or changes samples: the list before and after."""
+class ArrangeMaterials(_ArrangeList[Material], frozen=True):
+    """The project's own materials."""
 
-    old: tuple[Sample, ...]
-    new: tuple[Sample, ...]
-    text: str
-    merge_key: str = ""
+    LIST = "materials"
 
-    def apply(self, project: Project) -> Project:
-        return replace(project, samples=self.new)
 
-    def revert(self, project: Project) -> Project:
-        return replace(project, samples=self.old)
+class ArrangeSamples(_ArrangeList[Sample], frozen=True):
+    """The project's samples."""
 
-    @property
-    def change(self) -> Change:
-        return Change()
+    LIST = "samples"
 
 
 class EditHeader(msgspec.Struct, frozen=True):

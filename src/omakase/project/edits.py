@@ -106,7 +106,7 @@ def arrange(brief: Brief, candidates: Iterable[Candidate], text: str, baseline: 
 def add_candidate(brief: Brief, after: str = "") -> tuple[ArrangeCandidates, str]:
     """Command for an empty candidate after another, and its id."""
     identity = new_id("c", {candidate.id for candidate in brief.candidates})
-    return _insert(brief, Candidate(identity, f"Candidate {identity[1:]}"), after, "add a candidate"), identity
+    return insert_candidate(brief, Candidate(identity, f"Candidate {identity[1:]}"), after, "add a candidate"), identity
 
 
 def duplicate_candidate(brief: Brief, candidate_id: str) -> tuple[ArrangeCandidates, str]:
@@ -114,10 +114,11 @@ def duplicate_candidate(brief: Brief, candidate_id: str) -> tuple[ArrangeCandida
     original = find_candidate(brief, candidate_id)
     identity = new_id("c", {candidate.id for candidate in brief.candidates})
     copy = replace(original, id=identity, name=f"{original.name} (copy)", origin=f"copy of {original.name}")
-    return _insert(brief, copy, candidate_id, f"duplicate {original.name}"), identity
+    return insert_candidate(brief, copy, candidate_id, f"duplicate {original.name}"), identity
 
 
-def _insert(brief: Brief, candidate: Candidate, after: str, text: str) -> ArrangeCandidates:
+def insert_candidate(brief: Brief, candidate: Candidate, after: str, text: str) -> ArrangeCandidates:
+    """Command that puts a candidate in beside another, or at the end where that one is not there."""
     ids = [c.id for c in brief.candidates]
     at = ids.index(after) + 1 if after in ids else len(ids)
     return arrange(brief, (*brief.candidates[:at], candidate, *brief.candidates[at:]), text)

@@ -116,21 +116,19 @@ def from_sample(project: Project, names: Iterable[str], fraction: float, sample:
     materials, route = materials_of(project), f"weighed: {sample}"
     own_ones = {material.id: material for material in project.materials}
     for name in names:
-        material = materials[name]
-        if material.recipe is not None:
-            new = _made_again(project, material, material.recipe, Sourced(fraction, "tested", route))
-        else:
-            new = with_resin(material, fraction, route, measured=True)
-        own_ones[name] = new
+        own_ones[name] = _with_measured(project, materials[name], fraction, route)
     return ArrangeMaterials(project.materials, tuple(own_ones.values()), f"resin share of {sample}")
 
 
 def _measured(project: Project, material: Material, fraction: float, route: str) -> ArrangeMaterials:
+    return change(project, _with_measured(project, material, fraction, route), f"{material.id}: {route}")
+
+
+def _with_measured(project: Project, material: Material, fraction: float, route: str) -> Material:
+    """A ply with a measured resin fraction: worked out anew where it has a recipe, else scaled."""
     if material.recipe is not None:
-        new = _made_again(project, material, material.recipe, Sourced(fraction, "tested", route))
-    else:
-        new = with_resin(material, fraction, route, measured=True)
-    return change(project, new, f"{material.id}: {route}")
+        return _made_again(project, material, material.recipe, Sourced(fraction, "tested", route))
+    return with_resin(material, fraction, route, measured=True)
 
 
 def rename(project: Project, short_name: str, name: str) -> ArrangeMaterials:

@@ -50,10 +50,11 @@ class _Reader:
         ply: str,
         core: str,
         core_thickness: float | None,
+        shared: Mapping[str, tuple[LayerRecord, ...]],
     ) -> None:
         self.materials, self.system = materials, system
         self.ply, self.core, self.core_thickness = ply, core, core_thickness
-        self.shared: Mapping[str, tuple[LayerRecord, ...]] = {}
+        self.shared = shared
         self.faced = [key for key, material in materials.items() if material.has_face]
 
     def part(self, text: str, at: int) -> list[LayerRecord]:
@@ -222,8 +223,7 @@ def read_quick_line(
     """
     if len(text) > MAX_LINE:
         raise QuickLineError("the line is too long", MAX_LINE, len(text))
-    reader = _Reader(materials, system, ply, core, core_thickness)
-    reader.shared = shared or {}
+    reader = _Reader(materials, system, ply, core, core_thickness, shared or {})
     layers: list[LayerRecord] = []
     at = 0
     for part in re.split(r"[;\n]", text):
@@ -259,7 +259,7 @@ def write_quick_line(
             while j < len(layers) and _same_cloth(layers[j], layer):
                 j += 1
             angles = "/".join(_angle_text(ply.angle) for ply in layers[i:j])
-            parts.append(f"{layer.material} {angles}" + (" turned" if layer.turned else "") + _counted(layer))
+            parts.append(f"{layer.material} {angles}" + _marks(layer))
             i = j
             continue
         text = f"{layer.material} {format_value(layer.thickness, 'length', system, True, digits=TYPED)}"
@@ -267,13 +267,13 @@ def write_quick_line(
             text = "core " + text
         if layer.angle:
             text += f" @{_angle_text(layer.angle)}"
-        parts.append(text + (" turned" if layer.turned else "") + _counted(layer))
+        parts.append(text + _marks(layer))
         i += 1
     return " ; ".join(parts)
 
 
-def _counted(layer: LayerRecord) -> str:
-    return "" if layer.structural else " ns"
+def _marks(layer: LayerRecord) -> str:
+    return (" turned" if layer.turned else "") + ("" if layer.structural else " ns")
 
 
 def _same_cloth(layer: LayerRecord, first: LayerRecord) -> bool:

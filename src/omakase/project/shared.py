@@ -13,7 +13,6 @@ from omakase.project.edits import mirrored
 from omakase.project.model import Candidate, LayerRecord, Project
 
 Layers = tuple[LayerRecord, ...]
-MAX_NAME = 24
 
 
 def runs(layers: Sequence[LayerRecord]) -> Iterator[tuple[str, int, int]]:

@@ -116,6 +116,17 @@ def _decimal(text: str) -> float:
     return float(text.replace(",", "."))
 
 
+def _number(text: str) -> re.Match[str]:
+    """The number a text starts with.  Raises QuantityError where there is none."""
+    plain = text
+    for sign, fraction in _VULGAR.items():
+        plain = plain.replace(sign, f" {fraction}")
+    match = _NUMBER.match(plain)
+    if match is None:
+        raise QuantityError(f"'{text.strip()}' does not start with a number" if text.strip() else "type a number")
+    return match
+
+
 def parse_number(text: str) -> tuple[float, str]:
     """(number, rest) of a text that starts with one: "1 1/2 in" -> (1.5, "in"), "12,5 mm" -> (12.5, "mm").
 
@@ -123,12 +134,7 @@ def parse_number(text: str) -> tuple[float, str]:
     """
     if len(text) > MAX_TEXT:
         raise QuantityError("too long for a number with a unit")
-    plain = text
-    for sign, fraction in _VULGAR.items():
-        plain = plain.replace(sign, f" {fraction}")
-    match = _NUMBER.match(plain)
-    if match is None:
-        raise QuantityError(f"'{text.strip()}' does not start with a number" if text.strip() else "type a number")
+    match = _number(text)
     if match["d1"] or match["d2"]:
         denominator = int(match["d1"] or match["d2"])
         if denominator == 0:
@@ -142,17 +148,12 @@ def parse_number(text: str) -> tuple[float, str]:
         value = -value
     if not abs(value) < 1e300:
         raise QuantityError("that number is beyond all bounds")
-    return value, plain[match.end() :].strip()
+    return value, match.string[match.end() :].strip()
 
 
 def last_place(text: str) -> float:
     """The worth of the last digit written, in the unit written: 412 -> 1, 14.50 -> 0.01, 1/8 -> 1/8, 1.2e3 -> 100."""
-    plain = text
-    for sign, fraction in _VULGAR.items():
-        plain = plain.replace(sign, f" {fraction}")
-    match = _NUMBER.match(plain)
-    if match is None:
-        raise QuantityError(f"'{text.strip()}' does not start with a number")
+    match = _number(text)
     if match["d1"] or match["d2"]:
         return 1.0 / int(match["d1"] or match["d2"])
     digits = match["decimal"].replace(",", ".")
