@@ -98,7 +98,7 @@ def _shared_edits(session, application, settle) -> tuple[float, float]:  # type:
     ids = ("c3", "c2", "c4")
     session.choose(ids[0])
     session.edit_candidate(share(session.candidate, [0, 1], "A"), "share")
-    stack = shared_stacks(session.document.project)["A"]
+    stack = shared_stacks(session.document.project, ())["A"]
     for identity in ids[1:]:
         session.choose(identity)
         own = session.candidate

@@ -25,7 +25,7 @@ class Shared(unittest.TestCase):
         project = demo_project()
         self.document = Document(project)
         self.edit("c3", share(self.get("c3"), [0, 1], "A"))
-        stack = shared_stacks(self.document.project)["A"]
+        stack = shared_stacks(self.document.project, FACED)["A"]
         core = self.get("c4").layers[2]
         mirror = tuple(edits.mirrored(stack, FACED))
         self.edit("c4", replace(self.get("c4"), layers=(*stack, core, *mirror)))
@@ -86,15 +86,30 @@ class Shared(unittest.TestCase):
         self.assertEqual(self.angles("c4")[0], 45.0)
 
     def test_two_that_touch_are_told_apart(self) -> None:
-        stack = shared_stacks(self.document.project)["A"]
+        stack = shared_stacks(self.document.project, FACED)["A"]
         both = (*stack, *edits.mirrored(stack, FACED))
-        self.assertEqual(list(runs(both)), [("A", 0, 4)])
+        self.assertEqual(list(runs(both)), [("A", 0, 2), ("A", 2, 4)])
         self.assertEqual(instances(both, "A", 2), [(0, 2), (2, 4)])
         self.edit("c2", replace(self.get("c2"), layers=both))
         one = self.get("c2")
         self.edit("c2", edits.set_layer(one, 3, replace(one.layers[3], angle=15.0)))
         self.assertEqual(self.angles("c2"), [15.0, 0.0, 0.0, 15.0])
         self.assertEqual(self.angles("c3")[0], 15.0)
+
+    def test_one_that_reads_the_same_both_ways_keeps_its_mirror_image(self) -> None:
+        one = self.get("c4")
+        self.edit("c4", edits.set_layer(one, 0, replace(one.layers[0], angle=0.0)))
+        self.assertEqual(self.angles("c4"), [0.0, 0.0, 0.0, 0.0])
+        one = self.get("c4")
+        self.edit("c4", edits.set_layer(one, 4, replace(one.layers[4], angle=30.0)))  # the outermost of face B
+        self.assertEqual(self.angles("c4"), [30.0, 0.0, 0.0, 30.0])
+        self.assertEqual(self.angles("c3")[:2], [30.0, 0.0])
+
+    def test_turned_over_it_goes_its_own_way(self) -> None:
+        before = self.angles("c4")
+        self.edit("c3", edits.flip(self.get("c3"), FACED))
+        self.assertEqual(self.angles("c4"), before)
+        self.assertFalse(any(layer.shared for layer in self.get("c3").layers))
 
     def test_what_cannot_be_shared(self) -> None:
         for rows in ([], [0, 2]):
@@ -105,7 +120,7 @@ class Shared(unittest.TestCase):
         self.assertEqual(free_name(self.document.project), "B")
 
     def test_in_the_quick_line(self) -> None:
-        known = shared_stacks(self.document.project)
+        known = shared_stacks(self.document.project, FACED)
         layers = read_quick_line("(A) ; core pvc80 8 ; (A)m", LIB, shared=known)
         self.assertEqual([layer.angle for layer in layers], [45.0, 0.0, 0.0, 0.0, 45.0])
         self.assertEqual(write_quick_line(layers, "si", known), "(A) ; core pvc80 8 mm ; (A)m")
@@ -122,7 +137,7 @@ class Shared(unittest.TestCase):
             one = self.get("c4")
             if one.layers[row].role == "ply":
                 self.edit("c4", edits.set_layer(one, row, replace(one.layers[row], angle=float(angle))))
-            stack = shared_stacks(self.document.project)["A"]
+            stack = shared_stacks(self.document.project, FACED)["A"]
             first = self.get("c3").layers[:2]
             last = self.get("c4").layers[3:]
             self.assertEqual(first, stack)

@@ -62,14 +62,21 @@ def turn(layer: LayerRecord, faced: Collection[str]) -> LayerRecord:
 
 
 def flip(candidate: Candidate, faced: Collection[str] = ()) -> Candidate:
-    """The layup turned over about x: order reversed, angles negated, other sides up."""
-    layers = (replace(turn(layer, faced), angle=-layer.angle + 0.0) for layer in reversed(candidate.layers))
+    """The layup turned over about x: order reversed, angles negated, other sides up.
+
+    That is not the mirror image, so that it no longer shares sub-stacks.
+    """
+    layers = (
+        replace(turn(layer, faced), angle=-layer.angle + 0.0, shared="", mirrored=False)
+        for layer in reversed(candidate.layers)
+    )
     return replace(candidate, layers=tuple(layers))
 
 
 def mirrored(layers: Sequence[LayerRecord], faced: Collection[str] = ()) -> list[LayerRecord]:
     """The mirror image of layers: order reversed, and the side that was up is down."""
-    return [turn(layer, faced) for layer in reversed(layers)]
+    image = [turn(layer, faced) for layer in reversed(layers)]
+    return [replace(layer, mirrored=not layer.mirrored) if layer.shared else layer for layer in image]
 
 
 def mirror(candidate: Candidate, faced: Collection[str] = ()) -> Candidate:

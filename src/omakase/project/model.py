@@ -111,7 +111,8 @@ class LayerRecord(_Record, frozen=True):
     """One layer; ``thickness`` in m is null for a cloth whose thickness follows from its areal mass.
 
     ``turned`` : laid with its other side up, which tells for cloth with a face, a satin; its warp side is up otherwise.
-    ``shared`` : name of the sub-stack it belongs to, see ``shared``; empty for a layer of its own.
+    ``shared`` : name of the sub-stack it belongs to, see ``shared``; empty for a layer of its own.  ``mirrored`` : this
+    instance of the sub-stack is its mirror image.
     """
 
     material: str
@@ -121,6 +122,7 @@ class LayerRecord(_Record, frozen=True):
     structural: bool = True
     turned: bool = False
     shared: str = ""
+    mirrored: bool = False
 
 
 class Accepted(_Record, frozen=True):

@@ -251,7 +251,7 @@ def write_quick_line(
         layer = layers[i]
         stack = (shared or {}).get(layer.shared, ())
         if stack and layers[i : i + len(stack)] in (stack, tuple(mirrored(stack, faced))):
-            parts.append(f"({layer.shared})" + ("" if layers[i : i + len(stack)] == stack else "m"))
+            parts.append(f"({layer.shared})" + ("m" if layer.mirrored else ""))
             i += len(stack)
             continue
         if layer.thickness is None:
@@ -291,7 +291,7 @@ def laminate_code(layers: tuple[LayerRecord, ...], system: UnitSystem = "si", fa
     """
     if not layers:
         return "[ ]"
-    layers = tuple(replace(layer, shared="") for layer in layers)
+    layers = tuple(replace(layer, shared="", mirrored=False) for layer in layers)
 
     def item(layer: LayerRecord) -> str:
         if layer.role == "core":

@@ -1,7 +1,8 @@
 """Named sub-stacks that several candidates share: layers that carry the same name change together.
 
 A layer states in ``shared`` the sub-stack it belongs to.  An instance is a run of such layers; all instances of a name
-are the same layers, or their mirror image.  An edit to one of them is carried to all others, in every candidate.
+are the same layers, or their mirror image, which ``mirrored`` tells.  An edit to one of them is carried to all others,
+in every candidate.
 """
 
 from __future__ import annotations
@@ -16,25 +17,31 @@ Layers = tuple[LayerRecord, ...]
 
 
 def runs(layers: Sequence[LayerRecord]) -> Iterator[tuple[str, int, int]]:
-    """(name, start, stop) of each run of layers of one sub-stack."""
+    """(name, start, stop) of each run of layers of one sub-stack, all of them mirrored or none."""
     start = 0
     while start < len(layers):
+        own = (layers[start].shared, layers[start].mirrored)
         stop = start + 1
-        while stop < len(layers) and layers[stop].shared == layers[start].shared:
+        while stop < len(layers) and (layers[stop].shared, layers[stop].mirrored) == own:
             stop += 1
-        if layers[start].shared:
-            yield layers[start].shared, start, stop
+        if own[0]:
+            yield own[0], start, stop
         start = stop
 
 
-def shared_stacks(project: Project) -> dict[str, Layers]:
+def upright(instance: Layers, faced: Collection[str]) -> Layers:
+    """An instance, or what it is the mirror image of."""
+    return tuple(mirrored(instance, faced)) if instance[0].mirrored else instance
+
+
+def shared_stacks(project: Project, faced: Collection[str]) -> dict[str, Layers]:
     """Each sub-stack of the project by name: its shortest run, since two instances may touch."""
     found: dict[str, Layers] = {}
     for brief in project.briefs:
         for candidate in brief.candidates:
             for name, start, stop in runs(candidate.layers):
                 if name not in found or stop - start < len(found[name]):
-                    found[name] = candidate.layers[start:stop]
+                    found[name] = upright(candidate.layers[start:stop], faced)
     return found
 
 
@@ -51,12 +58,13 @@ def instances(layers: Sequence[LayerRecord], name: str, size: int) -> list[tuple
 def healed(old: Candidate, new: Candidate) -> Candidate:
     """A layer put in between two of one instance belongs to it."""
     layers = list(new.layers)
-    known = {(a.shared, i) for i, a in enumerate(old.layers)}
+    if len(layers) != len(old.layers) + 1:
+        return new
     for i in range(1, len(layers) - 1):
-        before, after = layers[i - 1].shared, layers[i + 1].shared
-        inside = len(layers) == len(old.layers) + 1 and (before, i - 1) in known and (before, i) in known
-        if before and before == after and not layers[i].shared and inside:
-            layers[i] = replace(layers[i], shared=before)
+        before, after = layers[i - 1], layers[i + 1]
+        neighbours = old.layers[i - 1].shared == old.layers[i].shared == before.shared == after.shared
+        if before.shared and neighbours and before.mirrored == after.mirrored and not layers[i].shared:
+            layers[i] = replace(layers[i], shared=before.shared, mirrored=before.mirrored)
     return replace(new, layers=tuple(layers))
 
 
@@ -71,8 +79,8 @@ def linked_edits(
     if not any(layer.shared for layer in old.layers):
         return new, ()
     new = healed(old, new)
-    changed: dict[str, list[tuple[Layers, Layers]]] = {}
-    for name, stack in shared_stacks(project).items():
+    changed: dict[str, tuple[int, Layers]] = {}  # size before, and the sub-stack now
+    for name, stack in shared_stacks(project, faced).items():
         before = instances(old.layers, name, len(stack))
         after = instances(new.layers, name, len(stack))
         if len(before) != len(after):
@@ -81,31 +89,25 @@ def linked_edits(
             continue
         for (a, b), (c, d) in zip(before, after, strict=True):
             if old.layers[a:b] != new.layers[c:d]:
-                was, now = old.layers[a:b], new.layers[c:d]
-                changed[name] = [(was, now), (tuple(mirrored(was, faced)), tuple(mirrored(now, faced)))]
+                changed[name] = len(stack), upright(new.layers[c:d], faced)
                 break
-    for name, pairs in changed.items():
-        new = _swapped(new, name, pairs)
     others = []
     for brief in project.briefs:
         for candidate in brief.candidates:
             if (brief.id, candidate.id) != (brief_id, old.id):
-                other = candidate
-                for name, pairs in changed.items():
-                    other = _swapped(other, name, pairs)
+                other = _in_line(candidate, changed, faced)
                 if other != candidate:
                     others.append(Linked(brief.id, candidate, other))
-    return new, tuple(others)
+    return _in_line(new, changed, faced), tuple(others)
 
 
-def _swapped(candidate: Candidate, name: str, pairs: list[tuple[Layers, Layers]]) -> Candidate:
-    """Every instance that is as one of the pairs was, as it is now."""
+def _in_line(candidate: Candidate, changed: dict[str, tuple[int, Layers]], faced: Collection[str]) -> Candidate:
+    """A candidate with every instance of the changed sub-stacks as it is now."""
     layers = candidate.layers
-    for start, stop in reversed(instances(layers, name, len(pairs[0][0]))):
-        for was, now in pairs:
-            if layers[start:stop] == was:
-                layers = (*layers[:start], *now, *layers[stop:])
-                break
+    for name, (size, now) in changed.items():
+        for start, stop in reversed(instances(layers, name, size)):
+            image = tuple(mirrored(now, faced)) if layers[start].mirrored else now
+            layers = (*layers[:start], *image, *layers[stop:])
     return replace(candidate, layers=layers)
 
 
@@ -122,12 +124,12 @@ def share(candidate: Candidate, rows: Sequence[int], name: str) -> Candidate:
 
 def released(candidate: Candidate, name: str) -> Candidate:
     """The candidate's layers without that sub-stack's name: they stay and go their own way."""
-    layers = tuple(replace(la, shared="") if la.shared == name else la for la in candidate.layers)
+    layers = tuple(replace(la, shared="", mirrored=False) if la.shared == name else la for la in candidate.layers)
     return replace(candidate, layers=layers)
 
 
 def free_name(project: Project) -> str:
     """The next letter that names no sub-stack."""
-    taken = set(shared_stacks(project))
+    taken = {la.shared for brief in project.briefs for candidate in brief.candidates for la in candidate.layers}
     letters = (chr(ord("A") + i % 26) + (str(i // 26 + 1) if i >= 26 else "") for i in range(26 * 99))
     return next(name for name in letters if name not in taken)

@@ -122,7 +122,7 @@ class LayupEditor(QWidget):
     def _show_line(self, candidate: Candidate) -> None:
         text = ""
         if candidate.layers:
-            shared = shared_stacks(self.session.document.project)
+            shared = shared_stacks(self.session.document.project, self._faced())
             text = write_quick_line(candidate.layers, self.session.units, shared, self._faced())
         if text != self.line.text():
             self.line.setText(text)
@@ -166,7 +166,7 @@ class LayupEditor(QWidget):
             plies[0] if plies else "",
             cores[0].material if cores else "",
             cores[0].thickness if cores else None,
-            shared_stacks(self.session.document.project),
+            shared_stacks(self.session.document.project, self._faced()),
         )
 
     def explain_line(self) -> None:
