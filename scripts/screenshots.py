@@ -85,12 +85,12 @@ def main(folder: Path, only: list[str]) -> None:
 
     def cloths(window: MainWindow) -> None:
         window.session.choose("c4")
-        window.show_cloths()
+        window.switch_top(window.cloth_view)
         while window.cloth_view.searching:
             settle()
 
     def samples(window: MainWindow) -> None:
-        window.show_samples()
+        window.switch_top(window.samples_view)
         window.samples_view.list.setCurrentItem(window.samples_view.list.topLevelItem(1))
 
     def ways(window: MainWindow) -> None:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
 
 from omakase.core.laminate.breaking import Breaking, Event, Loading, breaking_order
 from omakase.core.laminate.stack import Stack
 from omakase.evaluate.wording import breaking_words, event_words
 from omakase.ui.picture import Picture
 from omakase.ui.session import Session
-from omakase.ui.theme import Theme, draw_elided, font, pen
+from omakase.ui.theme import Theme, draw_elided, pen
 
 LINES = 4  # events told in words below each chart
 RIGHT = int(Qt.AlignmentFlag.AlignRight)
@@ -45,14 +45,11 @@ class BreakPicture(Picture):
         return self._kept[1]
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.theme.panel))
+        painter = self.begin()
         result = self.session.result
-        painter.setFont(font("small"))
         em = float(painter.fontMetrics().height())
         if result is None or result.stack is None:
-            painter.setPen(pen(self.theme.quiet))
-            painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), "no layup to break")
+            self.say(painter, "no layup to break")
             return
         half = self.height() / 2.0
         for k, walk in enumerate(self.walks(result.stack)):

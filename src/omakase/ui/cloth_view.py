@@ -6,8 +6,8 @@ import math
 import time
 from collections.abc import Iterator
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QHideEvent, QKeyEvent, QShowEvent
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QHeaderView,
     QLabel,
@@ -15,16 +15,17 @@ from PyQt6.QtWidgets import (
     QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
-    QWidget,
 )
 
 from omakase.evaluate.which_cloth import Option, Wanted, as_candidate, face_of, options, reached_by
 from omakase.evaluate.wording import quantity
+from omakase.project.commands import replace
 from omakase.project.library import materials_of
 from omakase.ui.fields import QuantityField
 from omakase.ui.flow import FlowLayout
 from omakase.ui.session import Session
-from omakase.ui.theme import SPACE, Theme
+from omakase.ui.theme import SPACE
+from omakase.ui.top_page import TopPage
 from omakase.units import display_unit, format_value
 
 # field -> (label, dimension)
@@ -54,14 +55,11 @@ class Row(QTreeWidgetItem):
         return isinstance(other, Row) and self._numbers[column] < other._numbers[column]
 
 
-class ClothView(QWidget):
+class ClothView(TopPage):
     """Starts from what the chosen layup's face has; searches a little at a time, so that nothing waits for it."""
 
-    left = pyqtSignal()
-
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
+        super().__init__(session)
         self.wanted = Wanted()
         self._search: Iterator[Option | None] | None = None
         self._base: object = None
@@ -82,7 +80,7 @@ class ClothView(QWidget):
             row.addWidget(QLabel(label))
             row.addWidget(field)
             field.setProperty("glue", "loose")
-        self.list = QTreeWidget()
+        self.list = self.entry = QTreeWidget()
         self.list.setAccessibleName("Cloths that reach it")
         self.list.setRootIsDecorated(False)
         self.list.setSortingEnabled(True)
@@ -108,9 +106,6 @@ class ClothView(QWidget):
         session.brief_changed.connect(self.follow)
         session.chosen_changed.connect(self.follow)
 
-    def set_theme(self, _theme: Theme) -> None:
-        """Its colours are those of the style sheet."""
-
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self.follow()
@@ -119,12 +114,6 @@ class ClothView(QWidget):
         super().hideEvent(event)
         self._timer.stop()
         self._base = None
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape:
-            self.left.emit()
-        else:
-            super().keyPressEvent(event)
 
     # --- the question ---------------------------------------------------------------------------------------
 
@@ -140,19 +129,15 @@ class ClothView(QWidget):
         if not self.isVisible() or base == self._base:
             return
         self._base = base
-        if result is None or result.stack is None:
-            self.wanted = Wanted()
-        else:
-            face = face_of(result.stack)
-            self.wanted = reached_by(face)
-        self.wanted = Wanted(self.wanted.stretch_x, self.wanted.stretch_y, self.wanted.bend_x, self.wanted.bend_y)
+        self.wanted = Wanted()
+        if result is not None and result.stack is not None:
+            self.wanted = replace(reached_by(face_of(result.stack)), mass=math.inf)
         self._ask()
 
     def _want(self, key: str, value: float) -> None:
         if key == "mass" and value == 0.0:
             value = math.inf
-        values = {name: getattr(self.wanted, name) for name in FIELDS}
-        self.wanted = Wanted(**{**values, key: value})
+        self.wanted = replace(self.wanted, **{key: value})
         self._ask()
 
     def _ask(self) -> None:

@@ -14,7 +14,7 @@ from omakase.evaluate.profile import case_index, deflection_map
 from omakase.evaluate.wording import quantity
 from omakase.ui.picture import Picture
 from omakase.ui.session import Session
-from omakase.ui.theme import Theme, draw_elided, elided, font, pen
+from omakase.ui.theme import Theme, draw_elided, elided, pen
 
 BANDS = 9
 
@@ -63,14 +63,11 @@ class FieldPicture(Picture):
         super().set_theme(theme)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.theme.panel))
+        painter = self.begin()
         result = self.session.result
         em = float(self.fontMetrics().height())
-        painter.setFont(font("small"))
         if result is None or not result.ok or result.response is None or not result.response.cases:
-            painter.setPen(pen(self.theme.quiet))
-            painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), "no deflection to show")
+            self.say(painter, "no deflection to show")
             return
         check = self.session.check
         index = case_index(result, check.load_case if check else "")

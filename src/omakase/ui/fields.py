@@ -8,6 +8,7 @@ from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QKeySequence, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
 
+from omakase.ui.theme import set_property
 from omakase.units import FIELD, QuantityError, UnitSystem, display_unit, format_value, parse_quantity
 
 FIELD_MARGIN = 7  # px that a style's frame, padding and cursor take beside the text
@@ -68,12 +69,8 @@ class FittingLine(QLineEdit):
 
     def show_problem(self, message: str) -> None:
         """Marks the field and tells why; an empty message clears it."""
-        if bool(self.property("wrong")) != bool(message):
-            self.setProperty("wrong", bool(message))
-            style = self.style()
-            if style is not None:
-                style.unpolish(self)
-                style.polish(self)
+        if message or self.property("wrong"):
+            set_property(self, "wrong", bool(message))
         self.problem.emit(message)
 
 

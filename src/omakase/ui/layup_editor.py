@@ -17,7 +17,7 @@ from omakase.ui.fields import FittingLine, WordField
 from omakase.ui.findings_view import FindingsView
 from omakase.ui.layer_table import ANGLE, THICKNESS, LayerTable
 from omakase.ui.session import Session
-from omakase.ui.theme import SPACE, Theme
+from omakase.ui.theme import SPACE, Theme, set_property
 
 
 class QuickLine(FittingLine):
@@ -145,12 +145,8 @@ class LayupEditor(QWidget):
         if not text and self.session.candidate is not None:
             self._show_state(self.session.candidate)
             return
-        self.message.setProperty("role", "quiet" if quiet else "alarm")
+        set_property(self.message, "role", "quiet" if quiet else "alarm")
         self.message.setText(text)
-        style = self.message.style()
-        if style is not None:
-            style.unpolish(self.message)
-            style.polish(self.message)
 
     # --- quick line -----------------------------------------------------------------------------------------
 

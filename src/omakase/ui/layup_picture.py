@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QShowEvent
 
 from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.stack import Stack
@@ -41,14 +41,11 @@ class LayupPicture(Picture):
         return QSize(280, 330)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.theme.panel))
+        painter = self.begin()
         result = self.session.result
-        painter.setFont(font("small"))
         em = float(painter.fontMetrics().height())
         if result is None or result.stack is None:
-            painter.setPen(QColor(self.theme.quiet))
-            painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), "no layup to show")
+            self.say(painter, "no layup to show")
             return
         constants = LaminateConstants(result.stack)
         painter.setPen(QColor(self.theme.ink))
@@ -119,8 +116,14 @@ class LayupPicture(Picture):
         super().resizeEvent(event)
         self._place()
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._place()
+
     def _place(self) -> None:
-        """Puts the field into its sentence."""
+        """Puts the field into its sentence, where it is seen."""
+        if not self.isVisible():
+            return
         em = float(QFontMetrics(font("small")).height())
         self.field.set_value(self.change, self.session.units)
         size = self.field.sizeHint()

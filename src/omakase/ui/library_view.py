@@ -16,7 +16,6 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QTableView,
     QVBoxLayout,
-    QWidget,
 )
 
 from omakase.core.errors import OmakaseError
@@ -32,6 +31,7 @@ from omakase.project.material_table import bring_in
 from omakase.project.storage import WriteError
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
+from omakase.ui.top_page import TopPage
 from omakase.units import display_unit, format_value
 
 KINDS = {
@@ -81,7 +81,6 @@ class LibraryModel(QAbstractTableModel):
         project = self.session.document.project
         own = {material.id for material in project.materials}
         words = self.words.lower().split()
-        rows = []
         shown = materials_of(project)
         if self.kind == "shelf":
             shown = self.shelf.materials if self.shelf is not None else {}
@@ -90,10 +89,11 @@ class LibraryModel(QAbstractTableModel):
         found = self._texts
         for word in words:
             found = [entry for entry in found if word in entry[0]]
-        for _, material in found:
-            other_kind = self.kind not in ("all", "own", "shelf", material.kind)
-            if not other_kind and not (self.kind == "own" and material.id not in own):
-                rows.append(material)
+        rows = [
+            material
+            for _, material in found
+            if self.kind in ("all", "shelf", material.kind) or (self.kind == "own" and material.id in own)
+        ]
         column, descending = self._order
         if column >= 0:
             rows.sort(key=lambda material: self._sort_key(material, column), reverse=descending)
@@ -180,18 +180,16 @@ class SearchField(QLineEdit):
             super().keyPressEvent(event)
 
 
-class LibraryView(QWidget):
-    """``chosen``: a material to look at; ``used``: one for the selected layers; ``left``: back to the line-up."""
+class LibraryView(TopPage):
+    """``chosen``: a material to look at; ``used``: one for the selected layers."""
 
     chosen = pyqtSignal(str)
     used = pyqtSignal(str)
-    left = pyqtSignal()
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
+        super().__init__(session)
         self.model = LibraryModel(session)
-        self.search = SearchField()
+        self.search = self.entry = SearchField()
         self.search.setPlaceholderText("type to find: carbon twill, foam 80, satin")
         self.search.setAccessibleName("Find a material")
         self.kind = QComboBox()
@@ -218,7 +216,7 @@ class LibraryView(QWidget):
         self.resin.setAccessibleName("Resin of the ply")
         self.process.setAccessibleName("How the ply is laid up")
         for key, process in PROCESSES.items():
-            self.process.addItem(f"{process.name} ({process.resin_mass_fraction:.0%} resin)", key)
+            self.process.addItem(process.label, key)
         self.process.setCurrentIndex(self.process.findData(USUAL_PROCESS))
         self.make = QPushButton("Make a ply of it")
         self.keep, self.drop = QPushButton("Put it on my shelf"), QPushButton("Take it off my shelf")
@@ -268,8 +266,8 @@ class LibraryView(QWidget):
         layout.addLayout(bottom)
         layout.addWidget(self.message)
 
-    def set_theme(self, _theme: Theme) -> None:
-        """Its colours are those of the style sheet."""
+    def set_theme(self, theme: Theme) -> None:
+        super().set_theme(theme)
         self._fit()
 
     def _fit(self) -> None:
@@ -363,12 +361,6 @@ class LibraryView(QWidget):
             self.message.setText(self.model.shelf.problem)
         if material is not None:
             self.chosen.emit(material.id)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape:
-            self.left.emit()
-        else:
-            super().keyPressEvent(event)
 
     # --- acts -----------------------------------------------------------------------------------------------
 

@@ -21,6 +21,7 @@ from omakase.evaluate.wording import (
     verdict_line,
 )
 from omakase.project.quickline import laminate_code
+from omakase.ui.kept_pictures import KeptPictures
 from omakase.ui.section_picture import draw_face_swatches, draw_section
 from omakase.ui.session import Session
 from omakase.ui.theme import Theme, draw_elided, font, pen
@@ -55,9 +56,7 @@ class LineUpView(QWidget):
         super().__init__()
         self.session, self.theme = session, theme
         self._kept_em = 0.0
-        self._kept_labels: tuple[object, QPixmap] | None = None
-        self._columns: dict[str, tuple[object, QPixmap]] = {}
-        self._sections: dict[str, tuple[object, QPixmap]] = {}
+        self._kept = KeptPictures()
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
         self.setAccessibleName("Line-up of candidates")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -162,66 +161,47 @@ class LineUpView(QWidget):
     def _labels(self, line_up: LineUp, section: QRectF) -> QPixmap:
         """Titles and limits as a picture, kept like the columns; the stripes run on under the columns."""
         shown = (
-            [(row.title, row.limit) for row in line_up.rows], self.size(), section, self.theme.name,
-            self.session.units, self.font().key(), font().key(), self.devicePixelRatioF(),
+            [(row.title, row.limit) for row in line_up.rows], section, self.theme.name, self.session.units,
+            self.font().key(), font().key(),
         )  # fmt: skip
-        if self._kept_labels is None or self._kept_labels[0] != shown:
-            ratio = self.devicePixelRatioF()
-            pixmap = QPixmap(self.size() * ratio)
-            pixmap.setDevicePixelRatio(ratio)
-            pixmap.fill(QColor(self.theme.panel))
-            painter = QPainter(pixmap)
-            self._paint_labels(painter, line_up, section)
-            painter.end()
-            self._kept_labels = shown, pixmap
-        return self._kept_labels[1]
+        return self._kept.picture(
+            "labels", shown, self.size(), self.devicePixelRatioF(), QColor(self.theme.panel),
+            lambda painter: self._paint_labels(painter, line_up, section),
+        )  # fmt: skip
 
     def _section(self, result: CandidateResult, width: int, section: QRectF, scale: float) -> QPixmap:
         """A column's section as a picture of its own: it changes with the common scale, the words do not."""
-        ratio = self.devicePixelRatioF()
-        shown = (result.stack, width, section, scale, self.theme.name, font().key(), ratio)
-        kept = self._sections.get(result.candidate.id)
-        if kept is not None and kept[0] == shown:
-            return kept[1]
+        shown = (result.stack, section, scale, self.theme.name, font().key())
         size = QSize(width, int(section.height() + self._em()))
-        pixmap = QPixmap(size * ratio)
-        pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(pixmap)
-        painter.translate(0.0, -float(int(section.top())))
-        self._paint_section(painter, result, QRectF(0.0, 0.0, width, self.height()), section, scale)
-        painter.end()
-        if len(self._sections) > 40:
-            self._sections.clear()
-        self._sections[result.candidate.id] = shown, pixmap
-        return pixmap
+
+        def paint(painter: QPainter) -> None:
+            painter.translate(0.0, -float(int(section.top())))
+            self._paint_section(painter, result, QRectF(0.0, 0.0, width, self.height()), section, scale)
+
+        return self._kept.picture(
+            ("section", result.candidate.id), shown, size, self.devicePixelRatioF(), QColor(0, 0, 0, 0), paint
+        )
 
     def _column(self, line_up: LineUp, index: int, result: CandidateResult, size: QSize, section: QRectF) -> QPixmap:
         """A column's words and numbers as a picture, painted again only when something in it is other than before."""
-        candidate, ratio = result.candidate, self.devicePixelRatioF()
+        candidate = result.candidate
         chosen, final = candidate.id == self.session.candidate_id, self.session.is_final(candidate.id)
         shown = (
-            candidate, result, [(row.title, row.limit, row.cells[index]) for row in line_up.rows], size, section,
+            candidate, result, [(row.title, row.limit, row.cells[index]) for row in line_up.rows], section,
             chosen, final, candidate.id == line_up.brief.baseline, self.theme.name, self.session.units,
-            self.font().key(), font().key(), ratio,
+            self.font().key(), font().key(),
         )  # fmt: skip
-        kept = self._columns.get(candidate.id)
-        if kept is not None and kept[0] == shown:
-            return kept[1]
-        pixmap = QPixmap(size * ratio)
-        pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(QColor(self.theme.panel))
-        painter = QPainter(pixmap)
-        for k in range(0, len(line_up.rows), 2):
-            top = section.bottom() + k * self._row()
-            painter.fillRect(QRectF(0, top, size.width(), self._row()), QColor(self.theme.paper))
-        column = QRectF(0.0, 0.0, size.width(), size.height())
-        self._paint_column(painter, line_up, index, result, column, section)
-        painter.end()
-        if len(self._columns) > 40:
-            self._columns.clear()
-        self._columns[candidate.id] = shown, pixmap
-        return pixmap
+
+        def paint(painter: QPainter) -> None:
+            for k in range(0, len(line_up.rows), 2):
+                top = section.bottom() + k * self._row()
+                painter.fillRect(QRectF(0, top, size.width(), self._row()), QColor(self.theme.paper))
+            column = QRectF(0.0, 0.0, size.width(), size.height())
+            self._paint_column(painter, line_up, index, result, column, section)
+
+        return self._kept.picture(
+            ("column", candidate.id), shown, size, self.devicePixelRatioF(), QColor(self.theme.panel), paint
+        )
 
     def _text(
         self, painter: QPainter, box: QRectF, text: str, align: Qt.AlignmentFlag, kind: str = "normal",

@@ -42,6 +42,7 @@ from omakase.ui.profile_picture import ProfilePicture
 from omakase.ui.samples_view import SamplesView
 from omakase.ui.session import Session
 from omakase.ui.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
+from omakase.ui.top_page import TopPage
 from omakase.ui.ways_view import WaysView
 
 SPLITS = {
@@ -86,9 +87,8 @@ class MainWindow(QMainWindow):
         self.command_list = CommandList(self, lambda: self.commands)
         self.library_view.chosen.connect(self.material_card.show_material)
         self.library_view.used.connect(self.use_material)
-        self.library_view.left.connect(self.show_line_up)
-        self.cloth_view.left.connect(self.show_line_up)
-        self.samples_view.left.connect(self.show_line_up)
+        for page in (self.library_view, self.cloth_view, self.samples_view):
+            page.left.connect(self.show_line_up)
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
         self.files.told.connect(lambda text: self._tell(text))
@@ -111,9 +111,8 @@ class MainWindow(QMainWindow):
         self.top = QStackedWidget(right)
         scroll = QScrollArea(self.top)
         self.top.addWidget(scroll)
-        self.top.addWidget(self.library_view)
-        self.top.addWidget(self.cloth_view)
-        self.top.addWidget(self.samples_view)
+        for page in (self.library_view, self.cloth_view, self.samples_view):
+            self.top.addWidget(page)
         bottom = _splitter(Qt.Orientation.Horizontal, right)
         left.addWidget(self.brief_view)
         left.addWidget(self.panel_picture)
@@ -231,8 +230,8 @@ class MainWindow(QMainWindow):
         self._action(menu, "&Ways out", "Ctrl+4", self.show_ways)
         self._action(menu, "How the layup brea&ks", "Ctrl+6", lambda: self.pages.setCurrentIndex(4))
         self._action(menu, "Break it along the other a&xis", "Ctrl+Shift+X", self.break_picture.turn)
-        self._action(menu, "W&hich cloth, or the line-up", "Ctrl+7", self.show_cloths)
-        self._action(menu, "Sa&mples, or the line-up", "Ctrl+8", self.show_samples)
+        self._action(menu, "W&hich cloth, or the line-up", "Ctrl+7", lambda: self.switch_top(self.cloth_view))
+        self._action(menu, "Sa&mples, or the line-up", "Ctrl+8", lambda: self.switch_top(self.samples_view))
         self._action(menu, "&Library of materials, or the line-up", "Ctrl+5", self.switch_library)
         library, samples = self.library_view, self.samples_view
         self._action(menu, "Make a pl&y of the library's cloth", "Ctrl+Shift+P", library.make_ply)
@@ -338,36 +337,25 @@ class MainWindow(QMainWindow):
         self.pages.setCurrentIndex(3)
         self.ways_view.list.setFocus()
 
-    def show_cloths(self) -> None:
-        """Asks in the line-up's place which cloths are as stiff as the chosen face; and back."""
-        if self.top.currentWidget() is self.cloth_view:
-            self.show_line_up()
-            return
-        self.top.setCurrentWidget(self.cloth_view)
-        self.cloth_view.list.setFocus()
-
-    def show_samples(self) -> None:
-        """Shows the samples in the line-up's place; and back."""
-        if self.top.currentWidget() is self.samples_view:
-            self.show_line_up()
-            return
-        self.top.setCurrentWidget(self.samples_view)
-        self.samples_view.list.setFocus()
-
     def add_sample(self) -> None:
         """Makes a sample of the chosen candidate, to be weighed."""
         self.top.setCurrentWidget(self.samples_view)
         self.samples_view.add_sample()
 
+    def switch_top(self, page: TopPage) -> bool:
+        """Shows a page in the line-up's place, or the line-up again where it is there already; tells which."""
+        if self.top.currentWidget() is page:
+            self.show_line_up()
+            return False
+        self.top.setCurrentWidget(page)
+        page.entry.setFocus()
+        return True
+
     def switch_library(self) -> None:
         """Shows the library in the line-up's place, with the card of its material beside; and back."""
-        if self.top.currentWidget() is self.library_view:
-            self.show_line_up()
-            return
-        self.top.setCurrentWidget(self.library_view)
-        self.pages.setCurrentIndex(2)
-        self.library_view.choose(self.material_card.model.short_name)
-        self.library_view.search.setFocus()
+        if self.switch_top(self.library_view):
+            self.pages.setCurrentIndex(2)
+            self.library_view.choose(self.material_card.model.short_name)
 
     def show_line_up(self) -> None:
         """Shows the line-up again."""

@@ -213,7 +213,7 @@ class MaterialCard(QWidget):
             box.setMinimumContentsLength(5)
         self.process.addItem("laid up …", "")
         for key, process in PROCESSES.items():
-            self.process.addItem(f"{process.name} ({process.resin_mass_fraction:.0%} resin)", key)
+            self.process.addItem(process.label, key)
         self.thickness = QuantityField("length", "Measured thickness of one ply", positive)
         self.thickness.setPlaceholderText("measured t")
         self.thickness.extra_height = 8

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from omakase.ui.session import Session
-from omakase.ui.theme import Theme
+from omakase.ui.theme import Theme, font, pen
 
 
 class Picture(QWidget):
@@ -22,6 +23,18 @@ class Picture(QWidget):
         session.results_changed.connect(self.update)
         session.chosen_changed.connect(self.update)
         session.looked_at.connect(self.update)
+
+    def begin(self) -> QPainter:
+        """A painter on the cleared picture, with the small font."""
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self.theme.panel))
+        painter.setFont(font("small"))
+        return painter
+
+    def say(self, painter: QPainter, text: str) -> None:
+        """Words in the middle, where there is nothing to show."""
+        painter.setPen(pen(self.theme.quiet))
+        painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), text)
 
     def set_theme(self, theme: Theme) -> None:
         """Takes other colours."""

@@ -13,7 +13,7 @@ from omakase.evaluate.wording import layer_label
 from omakase.ui.picture import Picture
 from omakase.ui.section_picture import draw_section
 from omakase.ui.session import Session
-from omakase.ui.theme import Theme, draw_elided, font, pen
+from omakase.ui.theme import Theme, draw_elided, pen
 from omakase.units import display_unit, format_value
 
 STYLES = (("x", Qt.PenStyle.SolidLine), ("y", Qt.PenStyle.DashLine), ("xy", Qt.PenStyle.DotLine))
@@ -40,13 +40,10 @@ class ProfilePicture(Picture):
         return thickness_profile(result, index, x, y)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.theme.panel))
+        painter = self.begin()
         profile, result = self.profile(), self.session.result
-        painter.setFont(font("small"))
         if profile is None or result is None or result.stack is None:
-            painter.setPen(pen(self.theme.quiet))
-            painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), "no stresses to show")
+            self.say(painter, "no stresses to show")
             return
         em = float(painter.fontMetrics().height())
         units = self.session.units

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QShowEvent
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QHeaderView,
     QLabel,
@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
-    QWidget,
 )
 
 from omakase.core.errors import OmakaseError
@@ -28,23 +27,21 @@ from omakase.project.quickline import laminate_code
 from omakase.ui.fields import QuantityField, WordField, positive
 from omakase.ui.flow import FlowLayout
 from omakase.ui.session import Session
-from omakase.ui.theme import SPACE, Theme
+from omakase.ui.theme import SPACE, set_property
+from omakase.ui.top_page import TopPage
 from omakase.units import QuantityError
 
 TITLES = ("Sample", "Layup", "Predicted", "Weighed", "", "t predicted", "measured", "Resin share")
 HINT = "No sample yet. Choose a candidate and press Ctrl+Shift+W: its layup becomes a sample to weigh and measure."
 
 
-class SamplesView(QWidget):
+class SamplesView(TopPage):
     """A list of all samples, and the fields of the chosen one below it."""
 
-    left = pyqtSignal()
-
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
+        super().__init__(session)
         self.reports: list[SampleReport] = []
-        self.list = QTreeWidget()
+        self.list = self.entry = QTreeWidget()
         self.list.setAccessibleName("Samples")
         self.list.setHeaderLabels(list(TITLES))
         self.list.setRootIsDecorated(False)
@@ -62,6 +59,7 @@ class SamplesView(QWidget):
         self.width_field = QuantityField("length", "Width of the sample", positive)
         self.masses = [WordField("Weighed mass"), WordField("The same mass in another unit")]
         self.thickness = WordField("Thickness of the sample")
+        self.fields = (self.name, self.note, self.photo, *self.masses, self.thickness, self.length, self.width_field)
         self.add = QPushButton("Sample of the chosen candidate")
         self.drop = QPushButton("Remove")
         self.feed = QPushButton("Give its plies this resin share")
@@ -70,21 +68,16 @@ class SamplesView(QWidget):
         session.brief_changed.connect(self.refresh)
 
     def _arrange(self) -> None:
-        fields, last = FlowLayout(gap=SPACE), FlowLayout(gap=SPACE)
+        flow, last = FlowLayout(gap=SPACE), FlowLayout(gap=SPACE)
         placeholders = ("name", "note", "path of a photograph")
         for field, words in zip((self.name, self.note, self.photo), placeholders, strict=True):
             field.setPlaceholderText(words)
             field.setMinimumWidth(180)
             field.setMaxLength(200)
-        labelled: list[tuple[QLabel, WordField]] = []
-        for text, field in (("weighed", self.masses[0]), ("or", self.masses[1]), ("thickness", self.thickness)):
-            field.setMinimumWidth(100)
-            field.setProperty("glue", "loose")
-            labelled.append((QLabel(text), field))
         self.masses[0].setPlaceholderText("412 g")
         self.masses[1].setPlaceholderText("14.5 oz")
         self.thickness.setPlaceholderText("10.4 mm")
-        for field in (self.name, self.note, self.photo, *self.masses, self.thickness, self.length, self.width_field):
+        for field in self.fields:
             field.extra_height = 6
         for size in (self.length, self.width_field):
             size.setMinimumWidth(92)
@@ -92,12 +85,14 @@ class SamplesView(QWidget):
         for widget in (times, self.width_field):
             widget.setProperty("glue", "loose")
         for widget in (self.name, self.length, times, self.width_field):
-            fields.addWidget(widget)
-        for label, field in labelled:
-            fields.addWidget(label)
-            fields.addWidget(field)
-        fields.addWidget(self.note)
-        fields.addWidget(self.photo)
+            flow.addWidget(widget)
+        for text, field in (("weighed", self.masses[0]), ("or", self.masses[1]), ("thickness", self.thickness)):
+            field.setMinimumWidth(100)
+            field.setProperty("glue", "loose")
+            flow.addWidget(QLabel(text))
+            flow.addWidget(field)
+        flow.addWidget(self.note)
+        flow.addWidget(self.photo)
         for button in (self.add, self.feed, self.drop):
             last.addWidget(button)
         layout = QVBoxLayout(self)
@@ -105,7 +100,7 @@ class SamplesView(QWidget):
         layout.setSpacing(SPACE)
         layout.addWidget(self.head)
         layout.addWidget(self.list, 1)
-        layout.addLayout(fields)
+        layout.addLayout(flow)
         layout.addWidget(self.message)
         layout.addLayout(last)
 
@@ -121,39 +116,34 @@ class SamplesView(QWidget):
         self.photo.committed.connect(lambda text: self._change(lambda s: replace(s, photo=text), "photograph"))
         self.length.committed.connect(lambda v: self._change(lambda s: replace(s, length=v), "length of a sample"))
         self.width_field.committed.connect(lambda v: self._change(lambda s: replace(s, width=v), "width of a sample"))
-        units = lambda: self.session.units  # noqa: E731 - read when it is typed, not now
         for place, field in enumerate(self.masses):
             field.committed.connect(
                 lambda text, place=place: self._change(
-                    lambda s: edits.read_mass(s, place, text, units()), "weigh a sample"
+                    lambda s: edits.read_mass(s, place, text, self.session.units), "weigh a sample"
                 )
             )
         self.thickness.committed.connect(
-            lambda text: self._change(lambda s: edits.read_thickness(s, text, units()), "measure a sample")
+            lambda text: self._change(lambda s: edits.read_thickness(s, text, self.session.units), "measure a sample")
         )
         for field in (self.length, self.width_field):
             field.problem.connect(self._say)
-
-    def set_theme(self, _theme: Theme) -> None:
-        """Its colours are those of the style sheet."""
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self.refresh()
 
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape:
-            self.left.emit()
-        else:
-            super().keyPressEvent(event)
-
     # --- what is shown --------------------------------------------------------------------------------------
+
+    @property
+    def report(self) -> SampleReport | None:
+        """What the chosen sample says."""
+        row = self.list.currentIndex().row()
+        return self.reports[row] if 0 <= row < len(self.reports) else None
 
     @property
     def sample(self) -> Sample | None:
         """The chosen sample."""
-        row = self.list.currentIndex().row()
-        return self.reports[row].sample if 0 <= row < len(self.reports) else None
+        return self.report.sample if self.report is not None else None
 
     def refresh(self) -> None:
         """Shows the present samples; the cursor stays on its sample."""
@@ -161,24 +151,20 @@ class SamplesView(QWidget):
             return
         project = self.session.document.project
         before = self.sample.id if self.sample is not None else ""
-        materials, units = materials_of(project), self.session.units
+        materials = materials_of(project)
         self.reports = [report(sample, materials) for sample in project.samples]
         self.list.clear()
         for own in self.reports:
-            self.list.addTopLevelItem(QTreeWidgetItem(self._texts(own)))
-        for row in range(len(self.reports)):
-            item = self.list.topLevelItem(row)
+            item = QTreeWidgetItem(self._texts(own))
             for column in range(2, len(TITLES)):
-                if item is not None:
-                    item.setTextAlignment(column, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                item.setTextAlignment(column, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            self.list.addTopLevelItem(item)
         self.head.setText("<b>Samples</b>  made, weighed and measured; Esc goes back" if self.reports else HINT)
         ids = [own.sample.id for own in self.reports]
         if ids:
             row = ids.index(before) if before in ids else len(ids) - 1
             self.list.setCurrentItem(self.list.topLevelItem(row))
         self._show_fields()
-        for field in (self.length, self.width_field):
-            field.system = units
 
     def _texts(self, own: SampleReport) -> list[str]:
         sample, units = own.sample, self.session.units
@@ -199,16 +185,14 @@ class SamplesView(QWidget):
         ]  # fmt: skip
 
     def _show_fields(self) -> None:
-        sample = self.sample
-        fields = (self.name, self.note, self.photo, *self.masses, self.thickness, self.length, self.width_field)
-        for field in fields:
-            field.setEnabled(sample is not None)
-        self.drop.setEnabled(sample is not None)
-        own = next((r for r in self.reports if sample is not None and r.sample.id == sample.id), None)
+        own = self.report
+        for widget in (*self.fields, self.drop):
+            widget.setEnabled(own is not None)
         self.feed.setEnabled(own is not None and own.fraction is not None and own.fraction < 0.95)
-        if sample is None or own is None:
+        if own is None:
             self._say("")
             return
+        sample = own.sample
         self.name.set_value(sample.name)
         self.note.set_value(sample.note)
         self.photo.set_value(sample.photo)
@@ -218,17 +202,13 @@ class SamplesView(QWidget):
         self.thickness.set_value(sample.thickness.text if sample.thickness is not None else "")
         self.length.set_value(sample.length, self.session.units)
         self.width_field.set_value(sample.width, self.session.units)
-        for field in fields:
+        for field in self.fields:
             field.setCursorPosition(0)
         self._say("\n".join(own.warnings), bool(own.warnings))
 
     def _say(self, text: str, alarm: bool = True) -> None:
-        self.message.setProperty("role", "alarm" if alarm else "quiet")
+        set_property(self.message, "role", "alarm" if alarm else "quiet")
         self.message.setText(text)
-        style = self.message.style()
-        if style is not None:
-            style.unpolish(self.message)
-            style.polish(self.message)
 
     # --- acts -----------------------------------------------------------------------------------------------
 
@@ -265,10 +245,10 @@ class SamplesView(QWidget):
 
     def feed_materials(self) -> None:
         """Gives the sample's plies the resin share that was weighed; every candidate that uses them follows."""
-        sample = self.sample
-        own = next((r for r in self.reports if sample is not None and r.sample.id == sample.id), None)
-        if sample is None or own is None or own.fraction is None:
+        own = self.report
+        if own is None or own.fraction is None:
             return
+        sample = own.sample
         project = self.session.document.project
         materials = materials_of(project)
         names = dict.fromkeys(la.material for la in sample.layers if materials[la.material].kind == "ply")

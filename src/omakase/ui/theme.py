@@ -8,7 +8,7 @@ from importlib import resources
 import msgspec
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QGuiApplication, QPainter, QPalette, QPen
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from omakase.evaluate.wording import LIKE
 
@@ -119,6 +119,17 @@ def elided(chosen: QFont, text: str, width: float, mode: Qt.TextElideMode = Qt.T
             _fitted.clear()
         _fitted[key] = QFontMetrics(chosen).elidedText(text, mode, int(width))
     return _fitted[key]
+
+
+def set_property(widget: QWidget, name: str, value: object) -> None:
+    """Sets a property that the style sheet looks at; the style is worked out again only where it changes."""
+    if widget.property(name) == value:
+        return
+    widget.setProperty(name, value)
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
 
 
 def draw_elided(painter: QPainter, box: QRectF, flags: int, text: str) -> None:

@@ -21,6 +21,11 @@ class Process(msgspec.Struct, frozen=True):
     resin_mass_fraction: float
     mat_fraction: float
 
+    @property
+    def label(self) -> str:
+        """Name and what it leaves in cloth, for a choice."""
+        return f"{self.name} ({self.resin_mass_fraction:.0%} resin)"
+
 
 PROCESSES: dict[str, Process] = {
     "one_to_one": Process("by hand, resin as heavy as the cloth", 0.50, 0.70),
