@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import tempfile
 import time
 from collections.abc import Iterator
-from pathlib import Path
 
 from benchmarks.figures import Figure, percentile
+from benchmarks.window import close_window, open_window
 
 EDITS = 9
 # Each pass makes the same kinds of edit, by these shares of a step so that no layup comes twice.  The target is on all
@@ -17,17 +16,11 @@ PASSES = (1.0, -0.92, 0.84, -0.76)
 
 def measure() -> Iterator[Figure]:
     """Times of edits to every candidate with a core and to the brief."""
-    from PyQt6.QtCore import QEventLoop, QSettings
+    from PyQt6.QtCore import QEventLoop
 
     from omakase.project.demo import demo_project
-    from omakase.project.document import Document
-    from omakase.ui.application import make_application, make_window
 
-    settings = QSettings(str(Path(tempfile.mkdtemp()) / "w.ini"), QSettings.Format.IniFormat)
-    application = make_application(settings)
-    window = make_window(Document(demo_project()), settings)
-    window.resize(1280, 800)
-    window.show()
+    application, window = open_window(demo_project())
     session = window.session
 
     loop = QEventLoop()
@@ -83,8 +76,7 @@ def measure() -> Iterator[Figure]:
     shared, settled = _shared_edits(session, application, settle)
     yield Figure("edit of a sub-stack that three share, best pass, 95th percentile", shared * 1e3, "ms")
     yield Figure("the same, until all three are painted at full order", settled * 1e3, "ms")
-    window._closing = True
-    window.close()
+    close_window(window)
 
 
 def _shared_edits(session, application, settle) -> tuple[float, float]:  # type: ignore[no-untyped-def]

@@ -30,7 +30,19 @@ def rules(line: str) -> set[str]:
     return {finding.rule for finding in find_all(stack(line))}
 
 
+def found(line: str, **where: object) -> dict[str, Finding]:
+    """Findings by rule of a layup that works somewhere."""
+    return {f.rule: f for f in find_all(stack(line), (), Surroundings(**where))}  # type: ignore[arg-type]
+
+
 class Rules(unittest.TestCase):
+    def fires_and_is_silent(self, cases: list[tuple[str, str, str]]) -> None:
+        """Each rule finds something in the first layup and nothing of its kind in the second."""
+        for rule, fires, silent in cases:
+            with self.subTest(rule, line=fires):
+                self.assertIn(rule, rules(fires))
+                self.assertNotIn(rule, rules(silent))
+
     def test_registrations_are_complete(self) -> None:
         self.assertEqual(tuple(all_rules()), RULE_MODULES)
         for rule in all_rules().values():
@@ -55,17 +67,11 @@ class Rules(unittest.TestCase):
             ("unbalanced", "ud200 0/30/0", "ud200 30/-30/-30/30"),
             ("stiff_on_wood", "twill200 0 ; ply-birch 6 ; twill200 0", "satin300 0 ; ply-birch 6 ; satin300 0"),
         ]
-        for rule, fires, silent in cases:
-            with self.subTest(rule, line=fires):
-                self.assertIn(rule, rules(fires))
-                self.assertNotIn(rule, rules(silent))
+        self.fires_and_is_silent(cases)
 
     def test_where_the_part_works(self) -> None:
         """Service temperature against the wet glass transition less 28 K (guidance of CMH-17): a resin of 55 °C wet
         stands 27 °C wet, and 20 K more where it stays dry."""
-
-        def found(line: str, **where: object) -> dict[str, Finding]:
-            return {f.rule: f for f in find_all(stack(line), (), Surroundings(**where))}  # type: ignore[arg-type]
 
         line = "twill200 0 ; core pvc80 10 ; twill200 0"
         for celsius, wet, hot in ((26.0, True, False), (28.0, True, True), (46.0, False, False), (48.0, False, True)):
@@ -86,19 +92,13 @@ class Rules(unittest.TestCase):
             ("satin_sides", "satin4 0/0", "twill200 0/0"),
             ("satin_sides", "satin4 0 ; satin4 0 turned", "satin4 0 ; core pvc80 10 ; satin4 0"),
         ]
-        for rule, fires, silent in cases:
-            with self.subTest(rule, line=fires):
-                self.assertIn(rule, rules(fires))
-                self.assertNotIn(rule, rules(silent))
+        self.fires_and_is_silent(cases)
         outward = next(f for f in find_all(stack("satin4 0 ; satin4 0 turned")) if f.rule == "satin_sides")
         self.assertIn("times as stiffly", outward.text)
         same = next(f for f in find_all(stack("satin4 0/0")) if f.rule == "satin_sides")
         self.assertIn("bows when", same.text)
 
     def test_bends_and_twist(self) -> None:
-        def found(line: str, **where: object) -> dict[str, Finding]:
-            return {f.rule: f for f in find_all(stack(line), (), Surroundings(**where))}  # type: ignore[arg-type]
-
         # a twill of 0.25 mm (rating 4) goes round 2.5 mm, a tape of 0.2 mm (rating 2) only 9 mm
         self.assertEqual(found("twill200 0 ; ud200 0", radius=4e-3)["drape"].layers, (1,))
         self.assertNotIn("drape", found("twill200 0 ; ud200 0", radius=20e-3))
