@@ -219,10 +219,12 @@ class MaterialCard(QWidget):
         self.thickness.extra_height = 8
         self.thickness.setMinimumWidth(84)
         self.burn_off = QuantityField("ratio", "Resin mass fraction by burn-off", positive)
+        self.burn_off_label = QLabel("burn-off")
+        self.burn_off_label.setProperty("role", "quiet")
         self.burn_off.setPlaceholderText("burn-off")
         self.burn_off.setToolTip("Resin share of the mass, weighed before and after burning off: 0.42 or 42 %")
         self.burn_off.extra_height = 8
-        self.burn_off.setMinimumWidth(84)
+        self.burn_off.setMinimumWidth(60)
         self.message = QLabel()
         self.message.setWordWrap(True)
         self.message.setProperty("role", "alarm")
@@ -273,6 +275,7 @@ class MaterialCard(QWidget):
         layout.addLayout(row)
         second = QHBoxLayout()
         second.addWidget(self.resin, 1)
+        second.addWidget(self.burn_off_label)
         second.addWidget(self.burn_off)
         layout.addLayout(second)
         layout.addWidget(self.message)
@@ -332,11 +335,12 @@ class MaterialCard(QWidget):
         self.process.setVisible(changeable)
         self.thickness.setVisible(changeable)
         self.burn_off.setVisible(changeable)
+        self.burn_off_label.setVisible(changeable)
         self.resin.setVisible(changeable and material.recipe is not None)
         self.process.setCurrentIndex(0)
         if changeable:
             self.thickness.set_value(round(ply_thickness(material), 7), self.session.units)  # to 0.1 µm
-            self.burn_off.set_value(material.value("resin_mass_fraction"), self.session.units)
+            self.burn_off.set_value(round(material.value("resin_mass_fraction"), 4), self.session.units)
         if material.recipe is not None:
             self.process.setCurrentIndex(self.process.findData(material.recipe.process))
             self.resin.setCurrentIndex(self.resin.findData(material.recipe.resin))
