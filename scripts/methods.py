@@ -9,8 +9,8 @@ from omakase.core.checks.registry import all_checks
 from omakase.core.findings.registry import all_rules
 from omakase.core.laminate import breaking, constants, failure, stiffness, strength, thermal
 from omakase.core.materials import areal, cloth, micromechanics, processing
-from omakase.core.members import panel
-from omakase.core.plates import condensation, energies, grid, section, solver
+from omakase.core.members import panel, reduced_panel
+from omakase.core.plates import condensation, energies, grid, reduced, section, solver
 
 PAGE = Path(__file__).parents[1] / "docs" / "methods.md"
 HEAD = """# Methods, sources, ranges of validity
@@ -50,6 +50,8 @@ def methods_text() -> str:
         ("Energy", energies),
         ("Solution", condensation),
         ("Range", solver.PlateModel),
+        ("Between an edit and the full order", reduced),
+        ("How near it comes", reduced_panel.ReducedPanel),
     ):
         parts.append(f"### {title}\n\n{_text(thing)}\n")
     parts.append("## Plies and cloths\n")

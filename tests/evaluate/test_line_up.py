@@ -100,6 +100,27 @@ class Accuracies(unittest.TestCase):
                     exact = full.results[j].worst(check.check) or one[check.check]
                     self.assertAlmostEqual(check.value / exact.value, 1.0, delta=0.01, msg=f"{brief.id} {candidate.id}")
 
+    def test_what_is_prepared_answers_edits_as_the_full_order_does(self) -> None:
+        """Reserve factors of every check after edits to thickness, angle and plies, for every demo candidate."""
+        project = demo_project()
+        materials = materials_of(project)
+        for brief in project.briefs:
+            for candidate in brief.candidates:
+                evaluator = Evaluator()
+                evaluator.prepare(brief, candidate, materials)
+                self.assertTrue(evaluator.prepared(brief, candidate))
+                layer = candidate.layers[-1]
+                turned = edits.set_layer(candidate, len(candidate.layers) - 1, replace(layer, angle=layer.angle + 5.0))
+                for changed in (turned, edits.insert_layers(turned, 0, [candidate.layers[0]])):
+                    quick = evaluator.quick(brief, changed, materials)
+                    self.assertEqual(quick.accuracy.patch_order, FULL.patch_order)
+                    full = EVALUATOR.evaluate(brief, changed, materials)
+                    self.assertEqual(len(quick.checks), len(full.checks))
+                    exact = {(c.check, c.load_case): c.reserve_factor for c in full.checks}
+                    for check in quick.checks:
+                        reserve = min(exact[check.check, check.load_case], 20.0)
+                        self.assertAlmostEqual(min(check.reserve_factor, 20.0) / reserve, 1.0, delta=0.08, msg=check)
+
     def test_the_cache_is_keyed_by_what_counts(self) -> None:
         project = demo_project()
         brief, materials = project.briefs[0], materials_of(project)

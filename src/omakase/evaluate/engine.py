@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import math
 import threading
 from collections import OrderedDict
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
 import msgspec
 
@@ -16,12 +17,19 @@ from omakase.core.findings.registry import find_all
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import TYPICAL_SCATTER, Source, least_trusted
-from omakase.core.members.panel import FULL, Accuracy, PanelResponse, respond
-from omakase.project import translate
+from omakase.core.members.panel import FULL, QUICK, Accuracy, PanelResponse, respond
+from omakase.core.members.reduced_panel import LIVE, ReducedPanel
+from omakase.project import edits, translate
+from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate
 from omakase.project.validation import brief_problems, is_fatal
 
 CACHE_SIZE = 64
+PREPARED = 4  # candidates whose shapes are kept, some 10 MB each
+CORE_SHARES = (0.7, 1.4)
+TURNED = 12.0
+QUICK_WITHIN = 0.03  # a quick reserve factor further from the full one asks for new shapes
+ENOUGH = 20.0  # reserve factors beyond it are alike
 WAITING = "being computed"  # stands as the error of a result that is on its way
 
 
@@ -91,28 +99,133 @@ def scatter(check: CheckResult) -> float:
     return TYPICAL_SCATTER[check.source] * SCATTER_SHARE.get(check.check, 1.0)
 
 
+def judge(
+    brief: Brief, candidate: Candidate, stack: Stack, response: PanelResponse, accuracy: Accuracy
+) -> CandidateResult:
+    """All checks and findings of a candidate whose response is known."""
+    checks = tuple(run_all(Context(stack, response, translate.settings(brief), translate.limits(brief))))
+    findings = find_all(stack, checks, translate.surroundings(brief))
+    return CandidateResult(candidate, "", stack, response, checks, findings, accuracy)
+
+
+def live(brief: Brief) -> Accuracy:
+    """How finely prepared shapes are looked at: the first modes only, unless a band forbids others too."""
+    return _with_modes(LIVE, brief)
+
+
+def quick_order(brief: Brief) -> Accuracy:
+    """The quick order for a brief."""
+    return _with_modes(QUICK, brief)
+
+
+def _with_modes(accuracy: Accuracy, brief: Brief) -> Accuracy:
+    return accuracy if brief.limits.frequency_band is None else msgspec.structs.replace(accuracy, modes=FULL.modes)
+
+
+def neighbours(candidate: Candidate) -> Iterator[Candidate]:
+    """Candidates from whose shapes edits to one are made: another core thickness, and each ply turned and doubled."""
+    for i, layer in enumerate(candidate.layers):
+        if layer.role == "core":
+            for share in CORE_SHARES:
+                thickness = round((layer.thickness or 0.0) * share, 9)
+                yield edits.set_layer(candidate, i, replace(layer, thickness=thickness))
+        else:
+            yield edits.set_layer(candidate, i, replace(layer, angle=layer.angle + TURNED))
+            yield edits.insert_layers(candidate, i, [layer])
+
+
+def differs(quick: CandidateResult, full: CandidateResult) -> bool:
+    """Whether a quick result was further from the full one than it should be."""
+    exact = {(check.check, check.load_case): check for check in full.checks}
+    for check in quick.checks:
+        other = exact.get((check.check, check.load_case))
+        if other is None or not math.isclose(
+            min(check.reserve_factor, ENOUGH), min(other.reserve_factor, ENOUGH), rel_tol=QUICK_WITHIN
+        ):
+            return True
+    return False
+
+
+def _incomplete(brief: Brief) -> str:
+    """What keeps a brief from being evaluated, or nothing."""
+    fatal = [f"{field}: {message}" for field, message in brief_problems(brief) if is_fatal(field)]
+    return "the brief is not complete: " + "; ".join(fatal) if fatal else ""
+
+
+def _shapes_key(brief: Brief, candidate: Candidate) -> bytes:
+    return msgspec.json.encode([brief.member, candidate.id])
+
+
 class Evaluator:
     """Evaluates candidates of briefs; safe to call from several threads."""
 
     def __init__(self) -> None:
         self._responses: OrderedDict[bytes, tuple[Stack, PanelResponse]] = OrderedDict()
+        self._reduced: OrderedDict[bytes, ReducedPanel] = OrderedDict()
         self._lock = threading.Lock()
 
     def evaluate(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy = FULL
     ) -> CandidateResult:
         """Result of one candidate; errors of the candidate or brief come back as text, not as exceptions."""
-        fatal = [f"{field}: {message}" for field, message in brief_problems(brief) if is_fatal(field)]
-        if fatal:
-            return CandidateResult(candidate, error="the brief is not complete: " + "; ".join(fatal))
+        problem = _incomplete(brief)
+        if problem:
+            return CandidateResult(candidate, error=problem)
         try:
             stack, response = self._respond(brief, candidate, materials, accuracy)
         except OmakaseError as error:
             return CandidateResult(candidate, error=str(error))
-        context = Context(stack, response, translate.settings(brief), translate.limits(brief))
-        checks = tuple(run_all(context))
-        findings = find_all(stack, checks, translate.surroundings(brief))
-        return CandidateResult(candidate, "", stack, response, checks, findings, accuracy)
+        return judge(brief, candidate, stack, response, accuracy)
+
+    # --- quickly, for what is being edited ------------------------------------------------------------------
+
+    def prepare(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> None:
+        """Makes the few shapes from which ``quick`` answers for edits to a candidate; a third of a second."""
+        if _incomplete(brief) or self.prepared(brief, candidate):
+            return
+        try:
+            stacks = [translate.stack(other, materials) for other in (candidate, *neighbours(candidate))]
+            cases = tuple(translate.load_case(case) for case in brief.load_cases)
+            reduced = ReducedPanel(translate.panel(brief), cases, stacks, live(brief))
+            reduced.respond(stacks[0], cases)  # samples the shapes
+        except OmakaseError:
+            return  # the full evaluation says why
+        with self._lock:
+            self._reduced[_shapes_key(brief, candidate)] = reduced
+            while len(self._reduced) > PREPARED:
+                self._reduced.popitem(last=False)
+
+    def prepared(self, brief: Brief, candidate: Candidate) -> bool:
+        """Whether ``quick`` has shapes for a candidate."""
+        with self._lock:
+            return _shapes_key(brief, candidate) in self._reduced
+
+    def forget(self, brief: Brief, candidate: Candidate) -> None:
+        """Drops the shapes of a candidate that has moved away from them."""
+        with self._lock:
+            self._reduced.pop(_shapes_key(brief, candidate), None)
+
+    def quick(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> CandidateResult:
+        """Result to show until the full one is there: from the prepared shapes, else of the quick order."""
+        key = _shapes_key(brief, candidate)
+        with self._lock:
+            reduced = self._reduced.get(key)
+            if reduced is not None:
+                self._reduced.move_to_end(key)
+        if reduced is None or _incomplete(brief):
+            return self.evaluate(brief, candidate, materials, quick_order(brief))
+        try:
+            stack = translate.stack(candidate, materials)
+            cases = tuple(translate.load_case(case) for case in brief.load_cases)
+            response = reduced.respond(stack, cases)
+        except OmakaseError as error:
+            return CandidateResult(candidate, error=str(error))
+        if response is None:
+            self.forget(brief, candidate)
+            return self.evaluate(brief, candidate, materials, quick_order(brief))
+        return judge(brief, candidate, stack, response, live(brief))
+
+    # --- responses ------------------------------------------------------------------------------------------
 
     def has_response(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy = FULL

@@ -1,20 +1,22 @@
 """The session: the document, what is chosen, and results kept up to date behind every edit.
 
-An edit is evaluated at once at the quick order for the candidate it touches; the full order and all other candidates
-follow on worker threads.  Results carry the records they were computed from, so a stale one is recognised and
-dropped.
+An edit is evaluated at once and quickly for the candidate it touches, a moment later for those that share a
+sub-stack with it; the full order follows on worker threads, and when they rest, what the next quick answer needs.
+Results carry the records they were computed from, so a stale one is recognised and dropped.
 """
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
 
 import msgspec
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.members.panel import FULL, QUICK, Accuracy
-from omakase.evaluate.engine import WAITING, CandidateResult, Evaluator
+from omakase.core.materials.material import Material
+from omakase.core.members.panel import FULL
+from omakase.evaluate.engine import PREPARED, WAITING, CandidateResult, Evaluator, differs
 from omakase.evaluate.lineup import LineUp, line_up
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
@@ -24,26 +26,24 @@ from omakase.project.shared import linked_edits
 from omakase.units import UnitSystem
 
 FULL_ORDER_DELAY_MS = 70
+REST_MS = 400  # after the last full result, until what the next edit needs is prepared
 Inputs = tuple[object, ...]
-
-
-def quick(brief: Brief) -> Accuracy:
-    """The quick order for a brief: the first modes only, unless a band forbids others too."""
-    return QUICK if brief.limits.frequency_band is None else msgspec.structs.replace(QUICK, modes=FULL.modes)
 
 
 class Session(QObject):
     """What the window shows.
 
     Signals: ``brief_changed`` (the record or the chosen brief), ``results_changed``, ``chosen_changed`` (another
-    candidate), ``looked_at`` (another check or load case is shown in the pictures).
+    candidate), ``looked_at`` (another check or load case is shown in the pictures), ``rested`` (nothing left to do).
     """
 
     brief_changed = pyqtSignal()
     results_changed = pyqtSignal()
     chosen_changed = pyqtSignal()
     looked_at = pyqtSignal()
+    rested = pyqtSignal()
     _arrived = pyqtSignal(object, object)
+    _prepared = pyqtSignal()
 
     def __init__(self, document: Document, synchronous: bool = False) -> None:
         super().__init__()
@@ -66,6 +66,18 @@ class Session(QObject):
         self._timer.timeout.connect(self._submit_waiting)
         self._held = not synchronous  # until the window is painted: the first work imports for half a second
         self._arrived.connect(self._receive)
+        self._soon: list[tuple[Brief, Candidate, Inputs]] = []
+        self._next = QTimer(self)  # at the next turn of the event loop, so that the edit is painted first
+        self._next.setSingleShot(True)
+        self._next.timeout.connect(self._quick_others)
+        self._preparing = ""
+        self._worn: set[str] = set()  # candidates that have moved away from what was prepared
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(REST_MS)
+        self._rest.timeout.connect(self._prepare)
+        self._closed = False
+        self._prepared.connect(self._after_preparing)
         document.changed.connect(self._document_changed)
         document.reset.connect(self.reset)
         self.reset()
@@ -141,6 +153,16 @@ class Session(QObject):
         """Nothing is being computed."""
         return not self._pending
 
+    @property
+    def all_shown(self) -> bool:
+        """Every candidate that can be answered quickly shows the present records."""
+        return not self._soon
+
+    @property
+    def idle(self) -> bool:
+        """Nothing is being computed and the next edit is prepared for."""
+        return self.settled and not self._preparing and not self._rest.isActive()
+
     def choose_brief(self, brief_id: str) -> None:
         if brief_id != self.brief_id:
             self.brief_id = brief_id
@@ -156,6 +178,7 @@ class Session(QObject):
             self.candidate_id = candidate_id
             self.document.end_merging()
             self.chosen_changed.emit()
+            self._prepare()
 
     def _choose_some(self) -> None:
         brief = self.brief
@@ -257,6 +280,7 @@ class Session(QObject):
             del self._results[gone]
             self._pending.pop(gone, None)
         first_time = not self._results
+        soon: list[tuple[Brief, Candidate, Inputs]] = []
         for candidate in sorted(brief.candidates, key=lambda c: c.id != self.candidate_id):
             inputs = self._inputs(brief, candidate)
             known = self._results.get(candidate.id)
@@ -268,12 +292,27 @@ class Session(QObject):
                 self._pending.pop(candidate.id, None)
                 continue
             if candidate.id == self.candidate_id and not first_time:
-                self._results[candidate.id] = inputs, self.evaluator.evaluate(brief, candidate, materials, quick(brief))
+                self._results[candidate.id] = inputs, self.evaluator.quick(brief, candidate, materials)
+            elif not first_time and self.evaluator.prepared(brief, candidate):
+                soon.append((brief, candidate, inputs))
             if self._pending.get(candidate.id) != inputs:
                 self._pending[candidate.id] = inputs
                 self._waiting[candidate.id] = brief, candidate, inputs
                 if not self._held:
                     self._timer.start()
+        self._soon = soon
+        if soon:
+            self._next.start()
+        self.results_changed.emit()
+
+    def _quick_others(self) -> None:
+        """Quick results of the candidates that an edit has changed beside the chosen one."""
+        others, self._soon = self._soon, []
+        materials = materials_of(self.document.project)
+        for brief, candidate, inputs in others:
+            if self._pending.get(candidate.id) == inputs:
+                self._results[candidate.id] = inputs, self.evaluator.quick(brief, candidate, materials)
+                self._line_up = None
         self.results_changed.emit()
 
     def start(self) -> None:
@@ -312,12 +351,52 @@ class Session(QObject):
         if self._pending.get(identity) != inputs:
             return
         del self._pending[identity]
+        before = self._results.get(identity)
+        if self.brief is not None and before is not None and before[0] == inputs and differs(before[1], result):
+            self._worn.add(identity)
         self._results[identity] = inputs, result
         self._line_up = None
         self.results_changed.emit()
+        self._rest.start()
+
+    # --- what the next edit needs ---------------------------------------------------------------------------
+
+    def _prepare(self) -> None:
+        """When nothing else is to do: shapes for the chosen candidate, then for those that change with it."""
+        brief, chosen = self.brief, self.candidate
+        if self._synchronous or self._pending or self._preparing:
+            return
+        if brief is not None and chosen is not None:
+            names = {layer.shared for layer in chosen.layers if layer.shared}
+            linked = [own for own in brief.candidates if names & {layer.shared for layer in own.layers}]
+            for candidate in [chosen, *(own for own in linked if own is not chosen)][:PREPARED]:
+                if candidate.id in self._worn:
+                    self._worn.discard(candidate.id)
+                    self.evaluator.forget(brief, candidate)
+                if candidate.layers and not self.evaluator.prepared(brief, candidate):
+                    self._preparing = candidate.id
+                    self._pool.submit(self._work_ahead, brief, candidate, materials_of(self.document.project))
+                    return
+        self.rested.emit()
+
+    def _work_ahead(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> None:
+        self.evaluator.prepare(brief, candidate, materials)
+        if not self._closed:
+            self._prepared.emit()
+
+    def _after_preparing(self) -> None:
+        before, self._preparing = self._preparing, ""
+        brief = self.brief
+        if brief is None or all(c.id != before or self.evaluator.prepared(brief, c) for c in brief.candidates):
+            self._prepare()
+        else:
+            self.rested.emit()  # it could not be prepared; the full evaluation says why
 
     def close(self) -> None:
         """Ends the worker threads; call before the application goes."""
+        self._closed = True
         self._timer.stop()
+        self._rest.stop()
+        self._next.stop()
         self._pending.clear()
         self._pool.shutdown(wait=True, cancel_futures=True)

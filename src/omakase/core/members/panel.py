@@ -3,22 +3,21 @@
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
+from collections.abc import Mapping
 from functools import lru_cache
-from typing import Generic, TypeVar
 
 import msgspec
 import numpy as np
 
 from omakase.core.errors import PanelError
 from omakase.core.laminate.stack import Stack
-from omakase.core.plates.assembly import Assembler, GroupedForm, grouped
+from omakase.core.plates.assembly import Assembler, grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import Edges, Grid, merge_breaks
-from omakase.core.plates.iteration import Operator, solve_near
 from omakase.core.plates.loads import PatchLoad, Pressure
+from omakase.core.plates.reduced import ReducedSolution
 from omakase.core.plates.section import PlateSection
-from omakase.core.plates.solver import PlateModel, PlateSolution, Samples, plate_fields
+from omakase.core.plates.solver import PlateModel, PlateSolution, Samples, lobatto, plate_fields
 
 STANDARD_GRAVITY = 9.80665
 MIN_SIDE, MAX_SIDE = 0.01, 50.0
@@ -26,9 +25,6 @@ MAX_ASPECT = 30.0
 MAX_PATCHES_PER_CASE = 6
 CLAMP_BREAK = 3.0  # boundary layers from a clamped edge to the break line beside it; see docs/methods.md
 CELL_ASPECT = 3.0
-SPARE_SHAPES = 2  # beyond the modes asked for, so that two that change places stay in sight
-MAX_KEPT = 24
-GUESSES = 3  # the newest solutions that the next one starts from
 
 
 class Accuracy(msgspec.Struct, frozen=True):
@@ -36,8 +32,7 @@ class Accuracy(msgspec.Struct, frozen=True):
 
     Polynomial orders of the grid without break lines, of one cut beside clamps and of one cut around patches; sample
     points per cell for each unit of order; relative tolerance of the frequencies' Lanczos iteration; how many modes;
-    whether the solution before an edit may serve as the start for the one after it (one thread at a time); places per
-    cell and direction at which the deflection is looked at.
+    places per cell and direction at which the deflection is looked at.
     """
 
     smooth_order: int
@@ -46,12 +41,11 @@ class Accuracy(msgspec.Struct, frozen=True):
     sampling: float = 2.0
     eigen_tolerance: float = 1e-9
     modes: int = 6
-    from_before: bool = False
     deflections: int = 25
 
 
 FULL = Accuracy(10, 6, 6)
-QUICK = Accuracy(7, 5, 4, 2.0, 1e-5, 2, True, 15)
+QUICK = Accuracy(7, 5, 4, 2.0, 1e-5, 2, 15)
 RAISED = Accuracy(12, 8, 8)
 
 
@@ -96,7 +90,7 @@ class Part(msgspec.Struct, frozen=True, eq=False):
     """One solution that a load case is the sum of, times ``factor``, with the case's sample points on its grid."""
 
     factor: float
-    solution: PlateSolution
+    solution: PlateSolution | ReducedSolution
     samples: Samples
     w_samples: Samples
 
@@ -119,7 +113,7 @@ class CaseResponse:
         self.x, self.y = first.samples.x, first.samples.y
         self.strains: np.ndarray = sum((part.strains() for part in parts[1:]), first.strains())
         self.w_x, self.w_y = first.w_samples.x, first.w_samples.y
-        self.w: np.ndarray = np.sum([part.factor * part.solution.field("w", part.w_samples) for part in parts], axis=0)
+        self.w: np.ndarray = np.sum([part.factor * part.solution.deflection(part.w_samples) for part in parts], axis=0)
 
     def equilibrium_shear(self, section: PlateSection) -> np.ndarray:
         """Shear force (V_x, V_y), N/m, of a monolithic plate from the gradients of its moments: (x, y, 2).
@@ -160,8 +154,11 @@ class GridKey(msgspec.Struct, frozen=True):
     fields: tuple[str, ...]
 
 
+Solved = tuple[GridKey, PlateSolution | ReducedSolution]
+
+
 @lru_cache(maxsize=48)
-def _assembler(key: GridKey) -> Assembler:
+def assembler(key: GridKey) -> Assembler:
     """Grid with its integrals; kept, since most edits change the layup and not the panel."""
     panel = key.panel
     return Assembler(
@@ -172,8 +169,8 @@ def _assembler(key: GridKey) -> Assembler:
 @lru_cache(maxsize=256)
 def _samples(key: GridKey, per_cell: int, x_breaks: tuple[float, ...], y_breaks: tuple[float, ...]) -> Samples:
     """Samples on one grid in the cells that the break lines of all grids of a load case make."""
-    grid = _assembler(key).grid
-    return Samples(grid, per_cell, merge_breaks(grid.length, x_breaks), merge_breaks(grid.width, y_breaks))
+    grid = assembler(key).grid
+    return Samples(grid, lobatto(per_cell), merge_breaks(grid.length, x_breaks), merge_breaks(grid.width, y_breaks))
 
 
 def _clamp_breaks(panel: Panel, section: PlateSection) -> tuple[list[float], list[float]]:
@@ -201,7 +198,7 @@ def _base_breaks(size: float, other: float) -> list[float]:
     return [size * i / count for i in range(1, count)]
 
 
-def _grid_key(panel: Panel, section: PlateSection, patch: PatchLoad | None, accuracy: Accuracy) -> GridKey:
+def grid_key(panel: Panel, section: PlateSection, patch: PatchLoad | None, accuracy: Accuracy) -> GridKey:
     """The grid for one patch, or for loads without edges."""
     x_breaks, y_breaks = _clamp_breaks(panel, section)
     order = accuracy.clamp_order if x_breaks or y_breaks else accuracy.smooth_order
@@ -218,41 +215,6 @@ def _grid_key(panel: Panel, section: PlateSection, patch: PatchLoad | None, accu
     return GridKey(panel, order, tuple(sorted(x_breaks)), tuple(sorted(y_breaks)), three_layer, plate_fields(section))
 
 
-class Near:
-    """A solved plate kept as the start for one much like it: the same patch and grid, another layup."""
-
-    def __init__(self, model: PlateModel, patch: PatchLoad, solution: PlateSolution) -> None:
-        self._factor, self._assembler = model.factor, model.assembler
-        self._load = model.load_vector([patch])
-        self._recent = [solution.vector]
-        self._scale = float(self._load @ solution.vector)
-
-    def solve(self, energy: GroupedForm) -> PlateSolution | None:
-        """The solution for another section's energy; None when that is too far away for a few iterations."""
-        found = solve_near(Operator(self._assembler, energy), self._factor, self._load, self._recent, self._scale)
-        if found is None:
-            return None
-        self._recent = [found[0], *self._recent[: GUESSES - 1]]
-        return PlateSolution(self._assembler, found[0])
-
-
-Key = TypeVar("Key")
-Value = TypeVar("Value")
-
-
-class _Kept(OrderedDict[Key, Value], Generic[Key, Value]):
-    """The last few, so that a drag over many places does not fill the memory."""
-
-    def __setitem__(self, key: Key, value: Value) -> None:
-        super().__setitem__(key, value)
-        while len(self) > MAX_KEPT:
-            self.popitem(last=False)
-
-
-_kept: _Kept[tuple[GridKey, PatchLoad], Near] = _Kept()
-_kept_shapes: _Kept[GridKey, np.ndarray] = _Kept()
-
-
 def _smooth_pressure(case: LoadCase, section: PlateSection) -> float:
     """What presses on the whole face, Pa: pressures and own weight."""
     return sum(case.pressures) + section.areal_mass * STANDARD_GRAVITY * case.gravity
@@ -260,6 +222,11 @@ def _smooth_pressure(case: LoadCase, section: PlateSection) -> float:
 
 def _footprint(patch: PatchLoad) -> PatchLoad:
     return msgspec.structs.replace(patch, force=1.0)
+
+
+def footprints(cases: tuple[LoadCase, ...]) -> list[PatchLoad]:
+    """Different footprints of the patches, each under a unit force, in the order they come."""
+    return list({_footprint(patch): None for case in cases for patch in case.patches})
 
 
 def respond(
@@ -279,49 +246,39 @@ def respond(
     for case in cases:
         case.check_on(panel)
     energy = grouped(strain_energy(section, max(panel.length, panel.width)))
-    plain = _grid_key(panel, section, None, accuracy)
-    model = PlateModel(section, _assembler(plain), energy)
+    plain = grid_key(panel, section, None, accuracy)
+    model = PlateModel(section, assembler(plain), energy)
     even = model.solve([[Pressure(1.0)]])[0]
     unknowns = model.assembler.unknowns
-    units: dict[PatchLoad, tuple[GridKey, PlateSolution]] = {}
-    for patch in {_footprint(patch): None for case in cases for patch in case.patches}:
-        key = _grid_key(panel, section, patch, accuracy)
-        assembler = _assembler(key)
-        unknowns = max(unknowns, assembler.unknowns)
-        near = _kept.get((key, patch)) if accuracy.from_before else None
-        solution = near.solve(energy) if near is not None else None
-        if solution is None:
-            patch_model = PlateModel(section, assembler, energy)
-            solution = patch_model.solve([[patch]])[0]
-            if accuracy.from_before:
-                _kept[key, patch] = Near(patch_model, patch, solution)
-        units[patch] = key, solution
-    responses = []
+    units: dict[PatchLoad, Solved] = {}
+    for patch in footprints(cases):
+        key = grid_key(panel, section, patch, accuracy)
+        own = assembler(key)
+        unknowns = max(unknowns, own.unknowns)
+        units[patch] = key, PlateModel(section, own, energy).solve([[patch]])[0]
+    fields = responses(cases, section, (plain, even), units, accuracy)
+    frequencies: tuple[float, ...] = ()
+    if with_frequencies:
+        frequencies = tuple(float(f) for f in model.frequencies(accuracy.modes, accuracy.eigen_tolerance)[0])
+    return PanelResponse(panel, section, fields, frequencies, unknowns)
+
+
+def responses(
+    cases: tuple[LoadCase, ...], section: PlateSection, even: Solved, units: Mapping[PatchLoad, Solved],
+    accuracy: Accuracy,
+) -> tuple[CaseResponse, ...]:  # fmt: skip
+    """Load cases as sums of the solutions under unit pressure (``even``) and under the unit force of each footprint."""
+    found = []
     for case in cases:
         solutions = [(patch.force, *units[_footprint(patch)]) for patch in case.patches]
         pressure = _smooth_pressure(case, section)
         if pressure or not solutions:
-            solutions.append((pressure, plain, even))
-        responses.append(CaseResponse(case, _parts(solutions, accuracy)))
-    frequencies = _frequencies(model, plain, accuracy) if with_frequencies else ()
-    return PanelResponse(panel, section, tuple(responses), frequencies, unknowns)
+            solutions.append((pressure, *even))
+        found.append(CaseResponse(case, _parts(solutions, accuracy)))
+    return tuple(found)
 
 
-def _frequencies(model: PlateModel, key: GridKey, accuracy: Accuracy) -> tuple[float, ...]:
-    """Lowest frequencies; near a plate solved before they start from its shapes."""
-    before = _kept_shapes.get(key) if accuracy.from_before else None
-    if before is not None and before.shape[1] >= accuracy.modes + SPARE_SHAPES:
-        values, shapes = model.frequencies_near(before)
-    else:
-        count = accuracy.modes + (SPARE_SHAPES if accuracy.from_before else 0)
-        values, solutions = model.frequencies(count, accuracy.eigen_tolerance)
-        shapes = np.stack([solution.vector for solution in solutions], axis=1)
-    if accuracy.from_before:
-        _kept_shapes[key] = shapes
-    return tuple(float(f) for f in values[: accuracy.modes])
-
-
-def _parts(solutions: list[tuple[float, GridKey, PlateSolution]], accuracy: Accuracy) -> list[Part]:
+def _parts(solutions: list[tuple[float, GridKey, PlateSolution | ReducedSolution]], accuracy: Accuracy) -> list[Part]:
     """Solutions of one load case with common sample points: the cells that all their break lines make."""
     x_breaks = tuple(sorted({x for _, key, _ in solutions for x in key.x_breaks}))
     y_breaks = tuple(sorted({y for _, key, _ in solutions for y in key.y_breaks}))

@@ -19,16 +19,15 @@ START_SEED = 20260101
 
 
 class Samples:
-    """Sample points: the same reference points in every cell, cell borders sampled from both sides.
+    """Sample points: the same reference ``points`` in [−1, 1] in every cell; ends are sampled from both sides.
 
     ``x_nodes``, ``y_nodes`` : cells to sample, the grid's own by default; finer ones serve a sum of solutions on
     several grids.  Each must lie inside one cell of the grid.
     """
 
     def __init__(
-        self, grid: Grid, per_cell: int, x_nodes: np.ndarray | None = None, y_nodes: np.ndarray | None = None
+        self, grid: Grid, points: np.ndarray, x_nodes: np.ndarray | None = None, y_nodes: np.ndarray | None = None
     ) -> None:
-        points = -np.cos(np.pi * np.arange(per_cell) / (per_cell - 1))  # Chebyshev–Lobatto, ends included
         x_nodes, y_nodes = (
             (grid.x_nodes if x_nodes is None else x_nodes),
             (grid.y_nodes if y_nodes is None else y_nodes),
@@ -53,6 +52,11 @@ class Samples:
         if key not in self._tables:
             self._tables[key] = basis.table(places, derivative)
         return self._tables[key]
+
+
+def lobatto(count: int) -> np.ndarray:
+    """Chebyshev–Lobatto points on [−1, 1], ends included: close together where a polynomial bends most."""
+    return -np.cos(np.pi * np.arange(count) / (count - 1))
 
 
 def _places(
@@ -82,6 +86,10 @@ class PlateSolution:
         if name not in self.grid.fields:
             return np.zeros((len(samples.x), len(samples.y)))
         return samples.table_x(name, dx) @ self._coefficients[name] @ samples.table_y(name, dy).T
+
+    def deflection(self, samples: Samples) -> np.ndarray:
+        """Deflection at the samples, m, positive up: (x points, y points)."""
+        return self.field("w", samples)
 
     def strains(self, samples: Samples, dx: int = 0, dy: int = 0) -> np.ndarray:
         """Generalised strains (ε0, κφ, κw, γ) at the samples, or a derivative: (x points, y points, 11)."""
@@ -133,22 +141,6 @@ class PlateModel:
         if np.any(values <= 0.0):
             raise SolverError("no natural frequency found: the panel has no mass")
         return 1.0 / (2.0 * np.pi * np.sqrt(values)), shapes
-
-    def frequencies_near(self, shapes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """(frequencies in Hz, ascending; shapes) from shapes of a plate much like this one, (unknowns, count).
-
-        One step of subspace iteration with a Rayleigh–Ritz projection (Bathe and Wilson 1972): the error of a
-        frequency is of the square of that of its shape, which the step shrinks by the ratio of the stiffnesses.
-        """
-        matrices = self.assembler.matrices([grouped(inertia(self.section))])
-        load = multiply(self.assembler, matrices, shapes)
-        better = self.factor.solve(load)
-        stiffness = better.T @ load
-        mass = better.T @ multiply(self.assembler, matrices, better)
-        # smallest ω² of stiffness a = ω² mass a, made symmetric by the factor of the mass
-        inverse = np.linalg.inv(np.linalg.cholesky(mass))
-        values, turn = np.linalg.eigh(inverse @ stiffness @ inverse.T)
-        return np.sqrt(np.abs(values)) / (2.0 * np.pi), better @ (inverse.T @ turn)
 
     def buckling(self, Nx: float, Ny: float, Nxy: float, count: int = 1) -> tuple[np.ndarray, list[PlateSolution]]:
         """Factors on a uniform membrane load (N/m, tension positive) at which the panel buckles, ascending.
