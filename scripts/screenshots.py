@@ -100,6 +100,12 @@ def main(folder: Path, only: list[str]) -> None:
         while window.ways_view.searching:
             settle()
 
+    def menu(window: MainWindow) -> None:
+        window.switch_top(window.menu_view)
+        window.menu_view.search()
+        while window.menu_view.searching:
+            settle()
+
     def dark(window: MainWindow) -> None:
         window.session.choose_brief("b2")
         window.set_theme(DARK)
@@ -128,6 +134,7 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("cloths", cloths)
     shoot("samples", samples)
     shoot("ways", ways)
+    shoot("menu", menu)
     shoot("dark", dark)
     shoot("mistake", mistake)
     shoot("inch-pound", inch_pound)

@@ -7,6 +7,10 @@ import json
 import os
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from omakase.project.model import Brief, Project
 
 # Matrices here are small: one BLAS thread is twice as fast as two, and worker threads use the other cores.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -27,6 +31,14 @@ def _parser() -> argparse.ArgumentParser:
     report.add_argument("file", type=Path)
     report.add_argument("target", type=Path, help="a file ending in .csv or .pdf")
     report.add_argument("--brief", default="", help="id of the brief; the first one if not given")
+    size = commands.add_parser("size", help="ways out of each candidate, and a menu of the best trade-offs")
+    size.add_argument("file", type=Path)
+    size.add_argument("--brief", default="", help="id of the brief; the first one if not given")
+    size.add_argument(
+        "--candidate", default="", help="id of the one candidate whose ways to look for; all if not given"
+    )
+    size.add_argument("--choices", type=Path, help="a JSON file with what the menu may use (docs/results.md)")
+    size.add_argument("--json", action="store_true", help="print everything as JSON (docs/results.md)")
     commands.add_parser("schema", help="print the JSON Schema of project files")
     return parser
 
@@ -62,21 +74,50 @@ def _validate(path: Path) -> int:
     return 1 if found else 0
 
 
-def _report(path: Path, target: Path, brief_id: str) -> int:
+def _read_brief(path: Path, brief_id: str) -> tuple[Project, Brief]:
     from omakase.core.errors import OmakaseError
-    from omakase.evaluate.engine import Evaluator
-    from omakase.evaluate.records import evaluate_brief
     from omakase.project.model import find_brief
     from omakase.project.storage import read_project
-    from omakase.reports.write import write_report
 
     project = read_project(path)
     try:
-        brief = find_brief(project, brief_id) if brief_id else project.briefs[0]
+        return project, find_brief(project, brief_id) if brief_id else project.briefs[0]
     except (KeyError, IndexError):
         raise OmakaseError(f"there is no brief '{brief_id}' in '{path.name}'") from None
+
+
+def _report(path: Path, target: Path, brief_id: str) -> int:
+    from omakase.evaluate.engine import Evaluator
+    from omakase.evaluate.records import evaluate_brief
+    from omakase.reports.write import write_report
+
+    project, brief = _read_brief(path, brief_id)
     write_report(target, project, evaluate_brief(project, brief, Evaluator()))
     return 0
+
+
+def _size(options: argparse.Namespace) -> int:
+    from omakase.core.errors import OmakaseError
+    from omakase.evaluate.sizing_records import read_choices, sizing_record
+    from omakase.evaluate.workers import Workers
+    from omakase.reports.text import sizing_text
+
+    project, brief = _read_brief(options.file, options.brief)
+    wanted = tuple(c for c in brief.candidates if not options.candidate or c.id == options.candidate)
+    if options.candidate and not wanted:
+        raise OmakaseError(f"there is no candidate '{options.candidate}' in brief '{brief.id}'")
+    choices = read_choices(options.choices) if options.choices else None
+    workers = Workers()
+    try:
+        record = sizing_record(project, brief, wanted, workers, choices)
+    finally:
+        workers.close()
+    if options.json:
+        json.dump(record, sys.stdout, indent=2, ensure_ascii=False, allow_nan=False)
+        sys.stdout.write("\n")
+    else:
+        sys.stdout.write(sizing_text(record, project.units))
+    return 0 if record["menu"]["dishes"] else 1
 
 
 def _window(file: Path | None, demo: bool) -> int:
@@ -98,6 +139,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _validate(options.file)
         if options.command == "report":
             return _report(options.file, options.target, options.brief)
+        if options.command == "size":
+            return _size(options)
         if options.command == "schema":
             from omakase.project.schema import schema_text
 

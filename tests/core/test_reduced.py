@@ -88,7 +88,7 @@ class Plates(unittest.TestCase):
             found, exact = reduced.respond(layup, cases), respond(panel, layup, cases)
             assert found is not None
             self.assertAlmostEqual(
-                found.cases[0].largest_deflection[0] / exact.cases[0].largest_deflection[0], 1.0, delta=5e-3
+                found.cases[0].largest_deflection[0] / exact.cases[0].largest_deflection[0], 1.0, delta=1e-2
             )
             np.testing.assert_allclose(found.frequencies, exact.frequencies[:2], rtol=3e-3)
             for kind in (slice(0, 3), slice(3, 6), slice(9, 11)):  # of the mid-plane, of bending, of the core
@@ -102,7 +102,7 @@ class Plates(unittest.TestCase):
         found, exact = reduced.respond(stack(0.01), heavier), respond(panel, stack(0.01), heavier)
         assert found is not None
         self.assertAlmostEqual(
-            found.cases[0].largest_deflection[0] / exact.cases[0].largest_deflection[0], 1.0, delta=5e-3
+            found.cases[0].largest_deflection[0] / exact.cases[0].largest_deflection[0], 1.0, delta=1e-2
         )
         moved = (LoadCase("foot", (), (msgspec.structs.replace(PATCH, x=0.3),)),)
         self.assertIsNone(reduced.respond(stack(0.01), moved))

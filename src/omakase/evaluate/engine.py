@@ -27,7 +27,7 @@ from omakase.project.validation import brief_problems, is_fatal
 CACHE_SIZE = 64
 PREPARED = 4  # candidates whose shapes are kept, some 10 MB each
 CORE_SHARES = (0.7, 1.4)
-TURNED = 12.0
+TURNS = (12.0, 45.0, 90.0)
 QUICK_WITHIN = 0.03  # a quick reserve factor further from the full one asks for new shapes
 ENOUGH = 20.0  # reserve factors beyond it are alike
 WAITING = "being computed"  # stands as the error of a result that is on its way
@@ -130,7 +130,8 @@ def neighbours(candidate: Candidate) -> Iterator[Candidate]:
                 thickness = round((layer.thickness or 0.0) * share, 9)
                 yield edits.set_layer(candidate, i, replace(layer, thickness=thickness))
         else:
-            yield edits.set_layer(candidate, i, replace(layer, angle=layer.angle + TURNED))
+            for turn in TURNS:
+                yield edits.set_layer(candidate, i, replace(layer, angle=edits.step_angle(layer.angle, turn)))
             yield edits.insert_layers(candidate, i, [layer])
 
 
@@ -190,10 +191,7 @@ class Evaluator:
             reduced.respond(stacks[0], cases)  # samples the shapes
         except OmakaseError:
             return  # the full evaluation says why
-        with self._lock:
-            self._reduced[_shapes_key(brief, candidate)] = reduced
-            while len(self._reduced) > PREPARED:
-                self._reduced.popitem(last=False)
+        self.take_shapes(brief, candidate, reduced)
 
     def prepared(self, brief: Brief, candidate: Candidate) -> bool:
         """Whether ``quick`` has shapes for a candidate."""
@@ -204,6 +202,23 @@ class Evaluator:
         """Drops the shapes of a candidate that has moved away from them."""
         with self._lock:
             self._reduced.pop(_shapes_key(brief, candidate), None)
+
+    def forget_all(self) -> None:
+        """Drops all prepared shapes."""
+        with self._lock:
+            self._reduced.clear()
+
+    def prepared_shapes(self, brief: Brief, candidate: Candidate) -> ReducedPanel | None:
+        """The shapes of a candidate, to be taken by an evaluator elsewhere; None if there are none."""
+        with self._lock:
+            return self._reduced.get(_shapes_key(brief, candidate))
+
+    def take_shapes(self, brief: Brief, candidate: Candidate, shapes: ReducedPanel) -> None:
+        """Takes shapes that another evaluator has prepared for a candidate."""
+        with self._lock:
+            self._reduced[_shapes_key(brief, candidate)] = shapes
+            while len(self._reduced) > PREPARED:
+                self._reduced.popitem(last=False)
 
     def quick(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> CandidateResult:
         """Result to show until the full one is there: from the prepared shapes, else of the quick order."""

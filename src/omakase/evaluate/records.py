@@ -19,7 +19,7 @@ def evaluate_brief(project: Project, brief: Brief, evaluator: Evaluator) -> Line
     return line_up(brief, [evaluator.evaluate(brief, candidate, materials) for candidate in brief.candidates])
 
 
-def _finite(value: float | None) -> float | None:
+def number(value: float | None) -> float | None:
     """JSON knows no infinity: an unlimited reserve factor or allowable is null."""
     return None if value is None or not math.isfinite(value) else value
 
@@ -43,9 +43,9 @@ def check_record(check: CheckResult, result: CandidateResult) -> dict[str, Any]:
         "kind": check.kind,
         "load_case": check.load_case,
         "dimension": check.dimension,
-        "value": _finite(check.value),
-        "allowable": _finite(check.allowable),
-        "reserve_factor": _finite(check.reserve_factor),
+        "value": number(check.value),
+        "allowable": number(check.allowable),
+        "reserve_factor": number(check.reserve_factor),
         "required": check.required,
         "passes": check.passes,
         "place": None if place.x is None else {"x": place.x, "y": place.y},

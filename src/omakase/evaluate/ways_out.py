@@ -1,6 +1,6 @@
 """Ways out of a candidate that fails, and ways down for one with room: for each lever the smallest change that passes.
 
-Every proposal is judged by the full evaluator; nothing simpler decides.
+Every proposal is judged by the full evaluator; the quick one only says what to judge first.
 """
 
 from __future__ import annotations
@@ -10,33 +10,202 @@ from collections.abc import Callable, Iterator, Mapping
 import msgspec
 
 from omakase.core.materials.material import Material
-from omakase.evaluate.engine import CandidateResult, Evaluator
-from omakase.evaluate.wording import governing_text, quantity
+from omakase.evaluate.engine import Evaluator
+from omakase.evaluate.levers import Lever, Option, levers
+from omakase.evaluate.outcome import Outcome, outcome
+from omakase.evaluate.workers import Workers
 from omakase.project import edits
-from omakase.project.commands import ArrangeCandidates, replace
-from omakase.project.model import Brief, Candidate, LayerRecord
+from omakase.project.commands import ArrangeCandidates, EditBrief, replace
+from omakase.project.model import Brief, Candidate
 from omakase.units import UnitSystem
 
-STEP = {"si": 0.5e-3, "inch_pound": 25.4e-3 / 32.0}  # in which core thickness is proposed
-COARSE = 8  # steps of the first look over a range, before the smallest is searched
-THICKEST, THINNEST = 3.0, 0.25  # times the present core
-ANGLES = (0.0, 45.0, 90.0)
-
-Judge = Callable[[Candidate], CandidateResult]
+DOUBT = 0.08  # quick shares of the limit this near below 1 are judged in full all the same
+FAR = 0.3  # the same for the few that come nearest when nothing else passes
+NEAREST = 3
+TRIES = 5  # full evaluations of one lever before it counts as blocked
+LOOKS = 12  # places of the first look over an ordered lever
+HOPE = 0.85  # between two failing places a better one is looked for when one of them comes this near
 
 
 class Way(msgspec.Struct, frozen=True):
-    """What one lever can do alone: ``candidate`` passes, or is None and ``blocked`` says what stops it."""
+    """What one lever can do alone: ``option`` passes with ``outcome``; or it is None and ``blocked`` says why."""
 
     lever: str
     text: str
-    candidate: Candidate | None = None
-    result: CandidateResult | None = None
+    option: Option | None = None
+    outcome: Outcome | None = None
     blocked: str = ""
+    place: int = 0  # of its lever among all
+
+
+class Cancelled(Exception):  # noqa: N818 - it is no error
+    """The search was told to stop."""
+
+
+class LeverSearch:
+    """Searches the levers of one candidate.  ``cancelled`` is asked before each evaluation."""
+
+    def __init__(
+        self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], evaluator: Evaluator,
+        cancelled: Callable[[], bool] = lambda: False,
+    ) -> None:  # fmt: skip
+        self.brief, self.candidate, self.materials = brief, candidate, materials
+        self._evaluator, self._cancelled = evaluator, cancelled
+        self._quick: dict[int, Outcome] = {}
+        self._full: dict[int, Outcome] = {}
+        self.count = 0
+
+    def present(self) -> Outcome:
+        """The candidate as it is."""
+        return self._judge(Option("", self.candidate), False)
+
+    def search(self, lever: Lever, present: Outcome) -> Way:
+        """The smallest setting of a lever that passes; when the candidate passes already, the furthest or lightest."""
+        self._quick, self._full = {}, {}
+        if lever.wanted == "steps":
+            return self._last_down(lever) if present.passes else self._first_up(lever)
+        if lever.wanted == "first":
+            return self._first(lever)
+        return self._lightest(lever, present)
+
+    def _judge(self, option: Option, quick: bool) -> Outcome:
+        if self._cancelled():
+            raise Cancelled
+        self.count += 1
+        brief = option.brief or self.brief
+        evaluate = self._evaluator.quick if quick else self._evaluator.evaluate
+        return outcome(brief, evaluate(brief, option.candidate, self.materials), self.materials)
+
+    def _at(self, lever: Lever, index: int, quick: bool = False) -> Outcome:
+        known = self._quick if quick else self._full
+        if index not in known:
+            known[index] = self._judge(lever.options[index], quick)
+        return known[index]
+
+    # --- ordered levers -------------------------------------------------------------------------------------
+
+    def _first_up(self, lever: Lever) -> Way:
+        """The first step that passes; thicker need not be better all the way, so the range is looked over first."""
+        options = range(len(lever.options))
+        looked = _spread(len(options))
+        for index in looked:
+            self._at(lever, index, True)
+        self._look_between(lever)
+        passing = [i for i in sorted(self._quick) if self._quick[i].passes]
+        if not passing:
+            return self._nearest(lever)
+        start = passing[0]
+        low = max((i for i in self._quick if i < start), default=-1)
+        while start - low > 1:
+            middle = (low + start) // 2
+            if self._at(lever, middle, True).passes:
+                start = middle
+            else:
+                low = middle
+        return self._settle(lever, start, 1)
+
+    def _settle(self, lever: Lever, start: int, onward: int) -> Way:
+        """The full evaluator's own border near the quick one's: ``onward`` leads deeper into what passes."""
+        index = start
+        while 0 <= index < len(lever.options) and not self._at(lever, index).passes:
+            index += onward
+            if abs(index - start) > TRIES:
+                return self._nearest(lever)
+        if not 0 <= index < len(lever.options):
+            return self._nearest(lever)
+        while 0 <= index - onward < len(lever.options) and self._at(lever, index - onward).passes:
+            index -= onward
+        return Way(lever.name, lever.options[index].text, lever.options[index], self._at(lever, index))
+
+    def _last_down(self, lever: Lever) -> Way:
+        """The last step before the first that fails."""
+        looked = _spread(len(lever.options))
+        low, high = -1, len(lever.options)
+        for index in looked:
+            if not self._at(lever, index, True).passes:
+                high = index
+                break
+            low = index
+        while high - low > 1:
+            middle = (low + high) // 2
+            if self._at(lever, middle, True).passes:
+                low = middle
+            else:
+                high = middle
+        return self._settle(lever, max(low, 0), -1)
+
+    def _look_between(self, lever: Lever) -> None:
+        """Looks closer where a range that fails everywhere comes near: it may pass between two looks."""
+        for _ in range(3):
+            known = sorted(self._quick)
+            if any(self._quick[i].passes for i in known) or not known:
+                return
+            best = max(known, key=lambda i: self._quick[i].share)
+            if self._quick[best].share < HOPE:
+                return
+            place = known.index(best)
+            for neighbour in known[max(place - 1, 0) : place] + known[place + 1 : place + 2]:
+                self._at(lever, (best + neighbour) // 2, True)
+
+    def _first(self, lever: Lever) -> Way:
+        for index, option in enumerate(lever.options):
+            if self._at(lever, index).passes:
+                return Way(lever.name, option.text, option, self._at(lever, index))
+        return self._nearest(lever)
+
+    # --- levers without order -------------------------------------------------------------------------------
+
+    def _lightest(self, lever: Lever, present: Outcome) -> Way:
+        """The lightest setting that passes; of equal ones that with the most reserve."""
+        for index in range(len(lever.options)):
+            self._at(lever, index, True)
+        hopeful = [i for i, own in self._quick.items() if own.share >= 1.0 - DOUBT]
+        if present.passes:
+            hopeful = [i for i in hopeful if self._known(i).mass < present.mass * (1.0 - 1e-6)]
+        hopeful.sort(key=lambda i: (round(self._known(i).mass, 6), -self._known(i).share))
+        tries = 0
+        for index in hopeful:
+            if self._at(lever, index).passes:
+                return Way(lever.name, lever.options[index].text, lever.options[index], self._at(lever, index))
+            tries += not self._known_to_pass(index)
+            if tries > TRIES:
+                break
+        if not present.passes:
+            rest = [i for i in self._quick if i not in self._full and self._quick[i].share >= 1.0 - FAR]
+            for index in sorted(rest, key=lambda i: -self._quick[i].share)[:NEAREST]:
+                if self._at(lever, index).passes:
+                    return Way(lever.name, lever.options[index].text, lever.options[index], self._at(lever, index))
+        if present.passes and not hopeful:
+            return Way(lever.name, lever.title, blocked=self._lighter_ones(present))
+        return self._nearest(lever)
+
+    def _known(self, index: int) -> Outcome:
+        return self._full.get(index) or self._quick[index]
+
+    def _known_to_pass(self, index: int) -> bool:
+        return index in self._quick and self._quick[index].passes
+
+    def _lighter_ones(self, present: Outcome) -> str:
+        """What stops the lighter settings of a lever, or that there is none."""
+        lighter = [own for own in self._quick.values() if own.mass < present.mass]
+        return max(lighter, key=lambda own: own.share).stops if lighter else "none is lighter"
+
+    def _nearest(self, lever: Lever) -> Way:
+        """Nothing passes: what stops the setting that comes nearest."""
+        known = {**self._quick, **self._full}
+        if not known:
+            return Way(lever.name, lever.title, blocked="there is nothing to change")
+        best = max(known, key=lambda i: known[i].share)
+        return Way(lever.name, lever.title, blocked=self._at(lever, best).stops)
+
+
+def _spread(count: int) -> list[int]:
+    """Up to LOOKS places from first to last."""
+    return sorted({round((count - 1) * k / (LOOKS - 1)) for k in range(LOOKS)}) if count else []
 
 
 class WaysOut:
-    """The levers of one candidate.  ``cancelled`` is asked before each evaluation and ends the search."""
+    """All ways of one candidate, here or on worker processes; ``present`` is known once the first way is."""
 
     def __init__(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], units: UnitSystem,
@@ -44,153 +213,55 @@ class WaysOut:
     ) -> None:  # fmt: skip
         self.brief, self.candidate, self.materials, self.units = brief, candidate, materials, units
         self._evaluator, self._cancelled = evaluator, cancelled
-        self.count = 0
+        self.present: Outcome | None = None
 
-    def judge(self, candidate: Candidate) -> CandidateResult:
-        """Full result of a changed candidate.  Raises Cancelled."""
-        if self._cancelled():
-            raise Cancelled
-        self.count += 1
-        return self._evaluator.evaluate(self.brief, candidate, self.materials)
-
-    def find(self) -> Iterator[Way]:
-        """The ways, cheapest levers to look at first; ends early when cancelled."""
+    def find(self, workers: Workers | None = None) -> Iterator[Way]:
+        """The ways as they are found, with ``workers`` in no fixed order; ends early when cancelled."""
         try:
-            result = self.judge(self.candidate)
-            if not result.ok:
+            search = LeverSearch(self.brief, self.candidate, self.materials, self._evaluator, self._cancelled)
+            self.present = search.present()
+            if self.present.error:
                 return
-            cores = [i for i, layer in enumerate(self.candidate.layers) if layer.role == "core"]
-            if len(cores) == 1:
-                yield from self._turn_ribbon(cores[0])
-                yield self._core_thickness(cores[0], up=not result.passes)
-            yield from self._one_less_ply() if result.passes else self._one_more_ply(cores)
-            if len(cores) == 1:
-                yield self._other_core(cores[0], result)
+            found = levers(self.brief, self.candidate, self.materials, self.units, self.present.passes)
+            self._evaluator.prepare(self.brief, self.candidate, self.materials)
+            if workers is None:
+                for place, lever in enumerate(found):
+                    yield msgspec.structs.replace(search.search(lever, self.present), place=place)
+                return
+            reduced = self._evaluator.prepared_shapes(self.brief, self.candidate)
+            common = (self.brief, self.candidate, dict(self.materials), self.present, reduced)
+            tasks = list(enumerate(found))
+            tasks[2:] = sorted(tasks[2:], key=lambda task: -_cost(task[1]))  # a long one last would be waited for alone
+            for index, way in workers.run(_search_in_worker, common, [lever for _, lever in tasks], self._cancelled):
+                yield msgspec.structs.replace(way, place=tasks[index][0])
         except Cancelled:
             return
 
-    # --- levers ---------------------------------------------------------------------------------------------
 
-    def _turn_ribbon(self, core: int) -> Iterator[Way]:
-        layer = self.candidate.layers[core]
-        if self.materials[layer.material].family == "honeycomb":
-            turned = replace(layer, angle=edits.step_angle(layer.angle, 90.0))
-            yield self._way(
-                "ribbon", f"turn the ribbon to {turned.angle:g}°", edits.set_layer(self.candidate, core, turned)
-            )
-
-    def _core_thickness(self, core: int, up: bool) -> Way:
-        """Thickness need not work one way only: the range is looked over before the smallest change is searched."""
-        layer, step = self.candidate.layers[core], STEP[self.units]
-        now = layer.thickness or 0.0
-        furthest = max(1, round(now * ((THICKEST - 1.0) if up else (1.0 - THINNEST)) / step))
-
-        def changed(steps: int) -> Candidate:
-            thickness = round(now + (steps if up else -steps) * step, 9)
-            return edits.set_layer(self.candidate, core, replace(layer, thickness=thickness))
-
-        looked = sorted({max(1, round(furthest * k / COARSE)) for k in range(1, COARSE + 1)})
-        results = {steps: self.judge(changed(steps)) for steps in looked}
-        passing = [steps for steps in looked if results[steps].passes]
-        if not passing:
-            nearest = max(looked, key=lambda steps: _worst(results[steps]))
-            return Way("core", f"a {'thicker' if up else 'thinner'} core", blocked=_stops(results[nearest]))
-        # up: the first that passes; down: the last before the first that fails
-        if up:
-            best = passing[0]
-            low, high = max((s for s in looked if s < best), default=0), best
-        else:
-            best = next((a for a, b in zip(looked, [*looked[1:], 0], strict=True)
-                         if results[a].passes and (b == 0 or not results[b].passes)), passing[-1])  # fmt: skip
-            low, high = best, min((s for s in looked if s > best), default=best + 1)
-        while high - low > 1:
-            middle = (low + high) // 2
-            if self.judge(changed(middle)).passes == up:
-                high = middle
-            else:
-                low = middle
-        steps = high if up else low
-        thickness = quantity(now + (steps if up else -steps) * step, "length", self.units)
-        return self._way("core", f"core {thickness}", changed(steps))
-
-    def _one_more_ply(self, cores: list[int]) -> Iterator[Way]:
-        """The best angle of one more ply on the outside of each face, and the best of those is named with its face."""
-        plies = [layer for layer in self.candidate.layers if layer.thickness is None]
-        for face, at in (("A", 0), ("B", len(self.candidate.layers))):
-            if not plies or (face == "B" and not cores):
-                continue
-            outer = next(la for la in (self.candidate.layers if face == "A" else self.candidate.layers[::-1])
-                         if la.thickness is None)  # fmt: skip
-            tried = []
-            for angle in ANGLES:
-                new = edits.insert_layers(self.candidate, at, [LayerRecord(outer.material, angle)])
-                tried.append((self.judge(new), angle, new))
-            result, angle, new = max(tried, key=lambda item: _worst(item[0]))
-            text = f"face {face}: one more {outer.material} {angle:g}°"
-            yield self._way("ply", text, new, result)
-
-    def _one_less_ply(self) -> Iterator[Way]:
-        """The lightest candidate without one of the plies."""
-        tried = []
-        for i, layer in enumerate(self.candidate.layers):
-            if layer.role == "ply" and layer.thickness is None:
-                new = edits.remove_layers(self.candidate, [i])
-                tried.append((self.judge(new), i, new))
-        passing = [item for item in tried if item[0].passes]
-        if passing:
-            result, i, new = min(passing, key=lambda item: item[0].mass)
-            yield self._way("ply", f"without layer {i + 1} ({self.candidate.layers[i].material})", new, result)
-        elif tried:
-            nearest = max(tried, key=lambda item: _worst(item[0]))
-            yield Way("ply", "one ply less", blocked=_stops(nearest[0]))
-
-    def _other_core(self, core: int, present: CandidateResult) -> Way:
-        """The lightest other core of the same thickness that passes."""
-        layer = self.candidate.layers[core]
-        tried = []
-        for name, material in self.materials.items():
-            if name != layer.material and material.kind == "core":
-                new = edits.set_layer(self.candidate, core, replace(layer, material=name))
-                tried.append((self.judge(new), name, new))
-        passing = [item for item in tried if item[0].passes and (not present.passes or item[0].mass < present.mass)]
-        if passing:
-            result, name, new = min(passing, key=lambda item: item[0].mass)
-            return self._way("material", f"core of {name}", new, result)
-        nearest = max(tried, key=lambda item: _worst(item[0]), default=None)
-        why = "no lighter core passes" if present.passes else _stops(nearest[0]) if nearest else "there is no other"
-        return Way("material", "another core of this thickness", blocked=why)
-
-    def _way(self, lever: str, text: str, candidate: Candidate, result: CandidateResult | None = None) -> Way:
-        result = result or self.judge(candidate)
-        if not result.passes:
-            return Way(lever, text, blocked=_stops(result))
-        origin = f"{self.candidate.name}: {text}"
-        return Way(lever, text, replace(candidate, origin=origin), result)
+def _cost(lever: Lever) -> int:
+    """How long a lever takes to search, about, in quick evaluations: a full one of another brief is ten of them."""
+    return 10 * len(lever.options) if lever.wanted == "first" else len(lever.options)
 
 
-class Cancelled(Exception):  # noqa: N818 - it is no error
-    """The search was told to stop."""
+def _search_in_worker(evaluator: Evaluator, common: tuple, lever: Lever) -> Way:
+    brief, candidate, materials, present, reduced = common
+    if reduced is not None and not evaluator.prepared(brief, candidate):
+        evaluator.take_shapes(brief, candidate, reduced)
+    return LeverSearch(brief, candidate, materials, evaluator).search(lever, present)
 
 
-def _worst(result: CandidateResult) -> float:
-    """Least reserve over what is required; below any other where nothing could be computed."""
-    check = result.governing
-    return -1.0 if check is None else check.reserve_factor / check.required
+def as_command(way: Way, brief: Brief, candidate: Candidate) -> tuple[ArrangeCandidates | EditBrief, str]:
+    """(command, id of the candidate to choose) that puts a way beside the candidate, or changes the brief."""
+    assert way.option is not None
+    if way.option.brief is not None:
+        return EditBrief(brief, way.option.brief, way.text), candidate.id
+    return as_candidate(way.option.candidate, way.text, brief, candidate)
 
 
-def _stops(result: CandidateResult) -> str:
-    """What keeps a change from passing."""
-    if not result.ok:
-        return result.error
-    check, _ = governing_text(result)
-    return f"stopped by {check[:1].lower()}{check[1:]}"
-
-
-def as_candidate(way: Way, brief: Brief) -> tuple[ArrangeCandidates, str]:
-    """(command, id) that puts a way into the line-up beside the candidate it came from."""
-    assert way.candidate is not None
-    command, identity = edits.duplicate_candidate(brief, way.candidate.id)
-    name = f"{way.candidate.name}, {way.text}"
-    new = replace(way.candidate, id=identity, name=name[:80], accepted=())
+def as_candidate(new: Candidate, text: str, brief: Brief, beside: Candidate) -> tuple[ArrangeCandidates, str]:
+    """(command, id) that puts a proposed candidate beside the one it came from, its origin noted."""
+    command, identity = edits.duplicate_candidate(brief, beside.id)
+    name = f"{beside.name}, {text}"[:80]
+    new = replace(new, id=identity, name=name, origin=f"{beside.name}: {text}", accepted=())
     candidates = tuple(new if candidate.id == identity else candidate for candidate in command.new)
-    return replace(command, new=candidates, text=f"add '{way.text}'"), identity
+    return replace(command, new=candidates, text=f"add '{text}'"), identity

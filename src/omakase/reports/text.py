@@ -37,3 +37,24 @@ def results_text(record: dict[str, Any], units: UnitSystem) -> str:
 def _reserve(check: dict[str, Any]) -> str:
     value = check["reserve_factor"]
     return "> 99" if value is None else reserve_text(value)
+
+
+def sizing_text(record: dict[str, Any], units: UnitSystem) -> str:
+    """Ways of each candidate and the menu, a line each."""
+    lines = [record["name"]]
+    for candidate in record["candidates"]:
+        lines += ["", f"{candidate['name']}: {candidate['error'] or ('passes' if candidate['passes'] else 'fails')}"]
+        for way in candidate["ways"]:
+            if way["blocked"]:
+                lines.append(f"  – {way['change']}: {way['blocked']}")
+            else:
+                mass = format_value(way["mass_kg"], "mass", units, True)
+                lines.append(f"  ✓ {way['change']}: {mass}, governs {way['governs']}")
+    menu = record["menu"]
+    lines += ["", f"Menu, {menu['proof']}"]
+    lines += [f"  out: {reason}: {count:,}" for reason, count in menu["excluded"].items()]
+    for dish in menu["dishes"] or menu["least_bad"]:
+        titles = f" ({', '.join(dish['titles'])})" if dish["titles"] else ""
+        mass = format_value(dish["mass_kg"] or 0.0, "mass", units, True)
+        lines.append(f"  {mass} {dish['layup']}{titles}: {dish['governs'] or dish['error']}")
+    return "\n".join(lines) + "\n"

@@ -36,6 +36,7 @@ from omakase.ui.layup_picture import LayupPicture
 from omakase.ui.library_view import LibraryView
 from omakase.ui.line_up_view import LineUpView
 from omakase.ui.material_card import MaterialCard
+from omakase.ui.menu_view import MenuView
 from omakase.ui.notice import Notice
 from omakase.ui.panel_picture import PanelPicture
 from omakase.ui.profile_picture import ProfilePicture
@@ -79,6 +80,7 @@ class MainWindow(QMainWindow):
         self.library_view = LibraryView(self.session)
         self.cloth_view = ClothView(self.session)
         self.samples_view = SamplesView(self.session)
+        self.menu_view = MenuView(self.session, theme)
         self.commands: list[QAction] = []
         self._closing = False
         self._arrange()
@@ -87,7 +89,7 @@ class MainWindow(QMainWindow):
         self.command_list = CommandList(self, lambda: self.commands)
         self.library_view.chosen.connect(self.material_card.show_material)
         self.library_view.used.connect(self.use_material)
-        for page in (self.library_view, self.cloth_view, self.samples_view):
+        for page in (self.library_view, self.cloth_view, self.samples_view, self.menu_view):
             page.left.connect(self.show_line_up)
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
@@ -111,7 +113,7 @@ class MainWindow(QMainWindow):
         self.top = QStackedWidget(right)
         scroll = QScrollArea(self.top)
         self.top.addWidget(scroll)
-        for page in (self.library_view, self.cloth_view, self.samples_view):
+        for page in (self.library_view, self.cloth_view, self.samples_view, self.menu_view):
             self.top.addWidget(page)
         bottom = _splitter(Qt.Orientation.Horizontal, right)
         left.addWidget(self.brief_view)
@@ -232,6 +234,7 @@ class MainWindow(QMainWindow):
         self._action(menu, "Break it along the other a&xis", "Ctrl+Shift+X", self.break_picture.turn)
         self._action(menu, "W&hich cloth, or the line-up", "Ctrl+7", lambda: self.switch_top(self.cloth_view))
         self._action(menu, "Sa&mples, or the line-up", "Ctrl+8", lambda: self.switch_top(self.samples_view))
+        self._action(menu, "The me&nu of trade-offs, or the line-up", "Ctrl+9", lambda: self.switch_top(self.menu_view))
         self._action(menu, "&Library of materials, or the line-up", "Ctrl+5", self.switch_library)
         library, samples = self.library_view, self.samples_view
         self._action(menu, "Make a pl&y of the library's cloth", "Ctrl+Shift+P", library.make_ply)
@@ -393,7 +396,7 @@ class MainWindow(QMainWindow):
         for view in (
             self.panel_picture, self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
             self.profile_picture, self.layup_picture, self.material_card, self.library_view, self.break_picture,
-            self.cloth_view, self.samples_view,
+            self.cloth_view, self.samples_view, self.menu_view,
         ):  # fmt: skip
             view.set_theme(theme)
 
@@ -448,6 +451,7 @@ class MainWindow(QMainWindow):
             self.settings.setValue(f"splitter/{name}", splitter.saveState())
         self.files.close()
         self.ways_view.close_worker()
+        self.menu_view.close_worker()
         self.session.close()
         event.accept()
 

@@ -18,6 +18,7 @@ from omakase.core.materials.material import Material
 from omakase.core.members.panel import FULL
 from omakase.evaluate.engine import PREPARED, WAITING, CandidateResult, Evaluator, differs
 from omakase.evaluate.lineup import LineUp, line_up
+from omakase.evaluate.workers import Workers
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
 from omakase.project.library import faced_materials, materials_of
@@ -49,6 +50,7 @@ class Session(QObject):
         super().__init__()
         self.document = document
         self.evaluator = Evaluator()
+        self.workers: Workers | None = None if synchronous else Workers()  # started by the first search
         self.brief_id = ""
         self.candidate_id = ""
         self._check_key: tuple[str, str] | None = None
@@ -400,3 +402,5 @@ class Session(QObject):
         self._next.stop()
         self._pending.clear()
         self._pool.shutdown(wait=True, cancel_futures=True)
+        if self.workers is not None:
+            self.workers.close()

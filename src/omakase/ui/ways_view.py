@@ -9,8 +9,9 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QHeaderView, QLabel, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
-from omakase.evaluate.ways_out import Way, WaysOut, as_candidate
-from omakase.evaluate.wording import governing_text, percent_text, quantity
+from omakase.evaluate.outcome import Outcome
+from omakase.evaluate.ways_out import Way, WaysOut, as_command
+from omakase.evaluate.wording import outcome_words, percent_text, quantity
 from omakase.project.library import materials_of
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
@@ -33,6 +34,7 @@ class WaysView(QWidget):
         self._stop = threading.Event()
         self._worker = ThreadPoolExecutor(1, thread_name_prefix="ways")
         self._inputs: object = None
+        self._present: Outcome | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(REST_MS)
@@ -43,20 +45,24 @@ class WaysView(QWidget):
         self.list.setAccessibleName("Ways out")
         self.list.setHeaderLabels(["Change", "Mass", ""])
         self.list.setRootIsDecorated(False)
-        self.list.setWordWrap(True)
         header = self.list.header()
         assert header is not None
         header.setStretchLastSection(False)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         for column in (1, 2):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
+        self.detail = QLabel()
+        self.detail.setWordWrap(True)
+        self.detail.setProperty("role", "quiet")
         self.take = QPushButton("Make it a candidate (Enter)")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.addWidget(self.head)
         layout.addWidget(self.list, 1)
+        layout.addWidget(self.detail)
         layout.addWidget(self.take)
         self.take.clicked.connect(lambda: self.take_chosen())
+        self.list.currentItemChanged.connect(lambda _now, _before: self._tell())
         self.list.itemActivated.connect(lambda _item, _column: self.take_chosen())
         self.found.connect(self._receive)
         self.ended.connect(self._end)
@@ -96,6 +102,7 @@ class WaysView(QWidget):
         self.ways = []
         self.list.clear()
         self.take.setEnabled(False)
+        self._present = None
         self.head.setText("Looking for ways …" if inputs else "Choose a candidate to see ways.")
         self.searching = bool(inputs)
         if inputs:
@@ -110,40 +117,54 @@ class WaysView(QWidget):
         run = self._run
         search = WaysOut(brief, candidate, materials_of(project), project.units, self.session.evaluator, stop.is_set)
 
+        workers = self.session.workers
+
         def work() -> None:
-            for way in search.find():
-                self.found.emit(way, run)
-            self.ended.emit(run)
+            try:
+                for way in search.find(workers):
+                    self.found.emit((way, search.present), run)
+            finally:
+                self.ended.emit(run)
 
         self._worker.submit(work)
 
-    def _receive(self, way: Way, run: int) -> None:
+    def _receive(self, found: tuple[Way, Outcome | None], run: int) -> None:
         if run != self._run:
             return
-        self.ways.append(way)
+        way, self._present = found
+        at = sum(other.place < way.place for other in self.ways)
+        self.ways.insert(at, way)
         item = QTreeWidgetItem([way.text, "", ""])
-        if way.result is None:
+        if way.outcome is None:
             item.setText(0, f"{way.text}: {way.blocked}")
             item.setDisabled(True)
         else:
-            present = self.session.result
-            item.setText(1, quantity(way.result.mass, "mass", self.session.units))
-            if present is not None and present.ok:
-                item.setText(2, percent_text(way.result.mass / present.mass - 1.0))
-            check, place = governing_text(way.result)
-            item.setToolTip(0, f"{way.text}. Then governs: {check} {place}".strip())
-        self.list.addTopLevelItem(item)
-        if way.result is not None and self.list.currentItem() is None:
+            item.setText(1, quantity(way.outcome.mass, "mass", self.session.units))
+            if self._present is not None:
+                item.setText(2, percent_text(way.outcome.mass / self._present.mass - 1.0))
+        item.setToolTip(0, item.text(0))
+        self.list.insertTopLevelItem(at, item)
+        if way.outcome is not None and not self.take.isEnabled():
             self.list.setCurrentItem(item)
             self.take.setEnabled(True)
+
+    def _tell(self) -> None:
+        """What the chosen way comes to, below the list."""
+        row = self.list.currentIndex().row()
+        way = self.ways[row] if 0 <= row < len(self.ways) else None
+        if way is None or way.outcome is None or self._present is None:
+            self.detail.setText("")
+            return
+        self.detail.setText(outcome_words(way.outcome, self._present, self.session.units))
+        changes_brief = way.option is not None and way.option.brief is not None
+        self.take.setText("Change the brief (Enter)" if changes_brief else "Make it a candidate (Enter)")
 
     def _end(self, run: int) -> None:
         if run != self._run:
             return
         self.searching = False
-        result = self.session.result
-        passing = [way for way in self.ways if way.result is not None]
-        word = "down from here" if result is not None and result.passes else "out"
+        passing = [way for way in self.ways if way.outcome is not None]
+        word = "down from here" if self._present is not None and self._present.passes else "out"
         if passing:
             self.head.setText(f"Ways {word}: each alone meets the brief.")
         else:
@@ -151,10 +172,10 @@ class WaysView(QWidget):
 
     def take_chosen(self) -> None:
         """Puts the chosen way into the line-up beside the candidate it came from, and chooses it."""
-        row, brief = self.list.currentIndex().row(), self.session.brief
-        if brief is None or not 0 <= row < len(self.ways) or self.ways[row].candidate is None:
+        row, brief, candidate = self.list.currentIndex().row(), self.session.brief, self.session.candidate
+        if brief is None or candidate is None or not 0 <= row < len(self.ways) or self.ways[row].option is None:
             return
-        command, identity = as_candidate(self.ways[row], brief)
+        command, identity = as_command(self.ways[row], brief, candidate)
         self.session.do(command)
         self.session.choose(identity)
 

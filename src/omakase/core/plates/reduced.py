@@ -97,6 +97,8 @@ def krylov(model: PlateModel, operators: Sequence[Operator], starts: np.ndarray,
 class ReducedPlate:
     """A plate on one grid in the shapes ``vectors`` (unknowns, n), of which it keeps the independent ones.
 
+    With ``most``, only so many combinations that carry most of the energy of all, each shape counting alike.
+
     Attributes
     ----------
     size : number of shapes kept, r.
@@ -105,7 +107,12 @@ class ReducedPlate:
     """
 
     def __init__(
-        self, assembler: Assembler, reference: PlateSection, vectors: np.ndarray, load: np.ndarray | None = None
+        self,
+        assembler: Assembler,
+        reference: PlateSection,
+        vectors: np.ndarray,
+        load: np.ndarray | None = None,
+        most: int | None = None,
     ) -> None:
         grid = assembler.grid
         points, weights = gauss(grid.order + 1)
@@ -119,9 +126,10 @@ class ReducedPlate:
         flat = np.moveaxis(strains, -1, 0).reshape(COUNT * len(solutions), -1)
         work = (flat @ flat.T).reshape(COUNT, len(solutions), COUNT, len(solutions)).transpose(0, 2, 1, 3)
         energy = np.tensordot(section_matrix(reference), work, axes=2)
-        values, turn = np.linalg.eigh((energy + energy.T) / 2.0)
+        alike = 1.0 / np.sqrt(np.diag(energy))
+        values, turn = np.linalg.eigh((energy + energy.T) / 2.0 * np.outer(alike, alike))
         keep = values > INDEPENDENT * values[-1]
-        turn = (turn[:, keep] / np.sqrt(values[keep]))[:, ::-1]
+        turn = (alike[:, None] * turn[:, keep] / np.sqrt(values[keep]))[:, ::-1][:, :most]
         if not turn.size or not np.all(np.isfinite(turn)):
             raise SolverError("the shapes of a reduced plate are not finite")
         self.size = turn.shape[1]
@@ -135,12 +143,22 @@ class ReducedPlate:
         values_of = [fields[:, i].reshape(self.size, -1) for i in range(len(MOVING))]
         self._moving = values_of[0] @ values_of[0].T
         self._turning = sum((value @ value.T for value in values_of[1:]), np.zeros_like(self._moving))
-        self._strains: dict[tuple[Samples, int, int], np.ndarray] = {}
-        self._fields: dict[Samples, np.ndarray] = {}
+        self._strains: dict[tuple[bytes, int, int], np.ndarray] = {}
+        self._fields: dict[bytes, np.ndarray] = {}
 
     def stiffness(self, section: PlateSection) -> np.ndarray:
         """Small stiffness matrix of a section, (r, r)."""
         return (section_matrix(section).ravel() @ self.work).reshape(self.size, self.size)
+
+    def mass(self, areal_mass: float, rotary_inertia: float) -> np.ndarray:
+        """Small mass matrix, (r, r), of kg/m² and kg."""
+        return areal_mass * self._moving + rotary_inertia * self._turning
+
+    @property
+    def section_work(self) -> np.ndarray:
+        """``work`` of what a section has: its membrane numbers (9 · 9) and then its shear (2 · 2), (85, r · r)."""
+        table = self.work.reshape(COUNT, COUNT, -1)
+        return np.concatenate([table[:9, :9].reshape(81, -1), table[9:, 9:].reshape(4, -1)])
 
     def solve(self, section: PlateSection) -> ReducedSolution:
         """Solution of a section under the load."""
@@ -148,7 +166,7 @@ class ReducedPlate:
 
     def frequencies(self, section: PlateSection, count: int) -> np.ndarray:
         """Lowest natural frequencies of a section in Hz, ascending."""
-        mass = section.areal_mass * self._moving + section.rotary_inertia * self._turning
+        mass = self.mass(section.areal_mass, section.rotary_inertia)
         # largest θ of M x = θ K x, so that shapes almost without mass do no harm
         inverse = np.linalg.inv(np.linalg.cholesky(self.stiffness(section)))
         values = np.linalg.eigvalsh(inverse @ mass @ inverse.T)[::-1][:count]
@@ -156,16 +174,16 @@ class ReducedPlate:
 
     def strains(self, samples: Samples, dx: int, dy: int) -> np.ndarray:
         """Generalised strains of the shapes, or a derivative, at the samples: (r, x · y · 11)."""
-        key = samples, dx, dy
+        key = samples.key, dx, dy
         if key not in self._strains:
             self._strains[key] = np.stack([shape.strains(samples, dx, dy).ravel() for shape in self._solutions])
         return self._strains[key]
 
     def deflections(self, samples: Samples) -> np.ndarray:
         """Deflections of the shapes at the samples: (r, x · y)."""
-        if samples not in self._fields:
-            self._fields[samples] = np.stack([shape.deflection(samples).ravel() for shape in self._solutions])
-        return self._fields[samples]
+        if samples.key not in self._fields:
+            self._fields[samples.key] = np.stack([shape.deflection(samples).ravel() for shape in self._solutions])
+        return self._fields[samples.key]
 
 
 class ReducedSolution:

@@ -33,6 +33,7 @@ class Samples:
             (grid.y_nodes if y_nodes is None else y_nodes),
         )
         self.grid = grid
+        self.key = points.tobytes() + x_nodes.tobytes() + y_nodes.tobytes()  # tells samples of one grid apart
         self.x, self._in_x = _places(grid.x_nodes, x_nodes, points)
         self.y, self._in_y = _places(grid.y_nodes, y_nodes, points)
         self._tables: dict[tuple[bool, bool, int], np.ndarray] = {}

@@ -1,0 +1,90 @@
+"""What a proposal comes to, in the few numbers that a list shows: small enough to pass between processes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import msgspec
+
+from omakase.core.materials.material import Material
+from omakase.evaluate.engine import CandidateResult
+from omakase.evaluate.wording import governing_text
+from omakase.project.model import Brief, Candidate
+
+
+class Cost(msgspec.Struct, frozen=True):
+    """Price of a panel's cloths in the shop's money, and the short names of layers that state no price."""
+
+    value: float
+    missing: tuple[str, ...] = ()
+
+
+class Outcome(msgspec.Struct, frozen=True):
+    """Result of one candidate in short.
+
+    ``share`` : least reserve over what is required, 1 at the limit, negative where nothing could be computed;
+    ``cases`` : the same per load case.  ``governs`` : which check that is, with its place.  Masses in kg and kg/m²,
+    lengths in m, frequency in Hz; nan where a number is missing.
+    """
+
+    passes: bool
+    share: float
+    governs: str
+    error: str = ""
+    mass: float = float("nan")
+    areal_mass: float = float("nan")
+    thickness: float = float("nan")
+    deflection: float = float("nan")
+    frequency: float = float("nan")
+    reserve: float = float("nan")
+    cost: Cost | None = None
+    cases: tuple[tuple[str, float], ...] = ()
+
+    @property
+    def stops(self) -> str:
+        """What keeps it from passing, as the end of a sentence."""
+        return self.error or f"stopped by {self.governs[:1].lower()}{self.governs[1:]}"
+
+
+def cost_of(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Cost | None:
+    """Price of the cloths in a panel; None where no layer states one."""
+    known, missing = [], []
+    for layer in candidate.layers:
+        material = materials.get(layer.material)
+        if material is not None and "price" in material.properties:
+            known.append(material.value("price"))
+        else:
+            missing.append(layer.material)
+    if not known:
+        return None
+    return Cost(sum(known) * brief.member.length * brief.member.width, tuple(dict.fromkeys(missing)))
+
+
+def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Material]) -> Outcome:
+    """A result in short."""
+    check = result.governing
+    if not result.ok or check is None:
+        error = result.error or "nothing is asked of it"
+        return Outcome(result.ok and not result.error, -1.0, "", error)
+    per_case: dict[str, float] = {}
+    for own in result.checks:
+        if own.load_case:
+            per_case[own.load_case] = min(per_case.get(own.load_case, 1e9), own.reserve_factor / own.required)
+    title, place = governing_text(result)
+    deflection, frequency = result.worst("deflection"), result.worst("frequency")
+    strength = [own.reserve_factor for own in result.checks if own.kind == "strength"]
+    assert result.stack is not None
+    return Outcome(
+        result.passes,
+        check.reserve_factor / check.required,
+        f"{title}, {place}" if place else title,
+        "",
+        result.mass,
+        result.areal_mass,
+        result.stack.thickness,
+        float("nan") if deflection is None else deflection.value,
+        float("nan") if frequency is None else frequency.value,
+        min(strength, default=float("nan")),
+        cost_of(brief, result.candidate, materials),
+        tuple(per_case.items()),
+    )
