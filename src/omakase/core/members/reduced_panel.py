@@ -89,8 +89,10 @@ class ReducedPanel:
     def respond(self, stack: Stack, cases: tuple[LoadCase, ...]) -> PanelResponse | None:
         """Response of the panel with another layup; None when it does not fit.  Raises LayupError."""
         section = PlateSection(stack)
-        if not self.fits(section, cases):
-            return None
+        return self.respond_section(section, cases) if self.fits(section, cases) else None
+
+    def respond_section(self, section: PlateSection, cases: tuple[LoadCase, ...]) -> PanelResponse:
+        """Response with a section that fits."""
         key, even = self._even
         patches = footprints(cases)
         units = {patch: (self._patches[patch][0], self._patches[patch][1].solve(section)) for patch in patches}

@@ -1,0 +1,120 @@
+"""Why one candidate is heavier or softer than another: the difference split by cause.
+
+Mass splits exactly.  For deflection and frequency the panel is worked out with some causes taken from the one and the
+rest from the other; each cause gets its mean effect over all orders in which the causes can be changed (Shapley 1953),
+so that the parts, as factors, multiply to the whole.
+"""
+
+from __future__ import annotations
+
+import copy
+import itertools
+import math
+from collections.abc import Mapping, Sequence
+
+import msgspec
+import numpy as np
+
+from omakase.core.errors import OmakaseError
+from omakase.core.laminate.stack import Stack
+from omakase.core.materials.material import Material
+from omakase.core.members.reduced_panel import LIVE, ReducedPanel
+from omakase.core.plates.section import PlateSection
+from omakase.project import translate
+from omakase.project.model import Brief, Candidate
+
+CAUSES = ("distance between the faces", "stiffness of the faces", "core in shear", "areal mass")
+MASS_CAUSES = {"cloth": "cloth", "resin": "resin", "core": "core", "uptake": "resin in the core", "sheet": "sheet"}
+
+
+class Difference(msgspec.Struct, frozen=True):
+    """``before`` and ``after`` of one result in SI units, and its causes.
+
+    ``parts`` : for mass (cause, kg); otherwise (cause, factor), the factors multiplying to ``after`` / ``before``.
+    """
+
+    key: str
+    before: float
+    after: float
+    parts: tuple[tuple[str, float], ...]
+
+
+def explain(
+    brief: Brief, one: Candidate, two: Candidate, materials: Mapping[str, Material]
+) -> tuple[Difference, ...]:
+    """From ``one`` to ``two``: mass, and for two sandwiches deflection and frequency.  Raises OmakaseError."""
+    stacks = [translate.stack(candidate, materials) for candidate in (one, two)]
+    found = [_mass(brief, stacks)]
+    if all(stack.core is not None for stack in stacks):
+        found += _stiffness(brief, stacks)
+    return tuple(found)
+
+
+def _mass(brief: Brief, stacks: Sequence[Stack]) -> Difference:
+    area = brief.member.length * brief.member.width
+    before, after = (stack.areal_mass() for stack in stacks)
+    parts = tuple(
+        (words, (after[key] - before[key]) * area)
+        for key, words in MASS_CAUSES.items()
+        if abs(after[key] - before[key]) > 1e-12
+    )
+    return Difference("mass", sum(before.values()) * area, sum(after.values()) * area, parts)
+
+
+class _Mixed:
+    """Panels with each cause from the one or the other of two sandwiches; all in the same few shapes."""
+
+    def __init__(self, brief: Brief, stacks: Sequence[Stack]) -> None:
+        self._sections = [PlateSection(stack) for stack in stacks]
+        self._cases = tuple(translate.load_case(case) for case in brief.load_cases)
+        self._panel = ReducedPanel(translate.panel(brief), self._cases, stacks, LIVE, 3)
+
+    def values(self, chosen: tuple[int, ...]) -> tuple[float, float]:
+        """(largest deflection, first frequency), ``chosen`` telling for each of CAUSES which sandwich it is from."""
+        section = self._section(chosen)
+        response = self._panel.respond_section(section, self._cases)
+        sag = max((case.largest_deflection[0] for case in response.cases), default=math.nan)
+        return sag, response.frequencies[0]
+
+    def _section(self, chosen: tuple[int, ...]) -> PlateSection:
+        distance, faces, shear, mass = (self._sections[which] for which in chosen)
+        mixed = copy.copy(faces)
+        assert distance.core is not None and faces.core is not None and shear.core is not None
+        gap = distance.core.thickness
+        top, bottom = faces.faces
+        whole = top.thickness + gap + bottom.thickness
+        upper = msgspec.structs.replace(top, z_middle=(whole - top.thickness) / 2.0)
+        lower = msgspec.structs.replace(bottom, z_middle=(bottom.thickness - whole) / 2.0)
+        mixed.faces = (upper, lower)
+        # the core's own stiffness in the plane is left with the faces; it is small
+        mixed.membrane = faces._face_energy(upper) + faces._face_energy(lower)
+        between = upper.z_middle - lower.z_middle
+        mixed.shear = shear.core.shear_modulus * between**2 / gap
+        mixed.areal_mass, mixed.rotary_inertia = mass.areal_mass, mass.rotary_inertia
+        return mixed
+
+
+def _stiffness(brief: Brief, stacks: Sequence[Stack]) -> list[Difference]:
+    mixed = _Mixed(brief, stacks)
+    choices = list(itertools.product((0, 1), repeat=len(CAUSES)))
+    logs = {choice: np.log(np.maximum(mixed.values(choice), 1e-300)) for choice in choices}
+    if not np.all(np.isfinite(list(logs.values()))):
+        raise OmakaseError("nothing loads the panel: there is no deflection to explain")
+    effects = np.zeros((len(CAUSES), 2))
+    count = len(CAUSES)
+    for order in itertools.permutations(range(count)):
+        state = [0] * count
+        for cause in order:
+            before = logs[tuple(state)]
+            state[cause] = 1
+            effects[cause] += logs[tuple(state)] - before
+    effects /= math.factorial(count)
+    found = []
+    for k, key in enumerate(("deflection", "frequency")):
+        parts = tuple((cause, float(math.exp(effects[i, k]))) for i, cause in enumerate(CAUSES))
+        ends = [float(math.exp(logs[(which,) * count][k])) for which in (0, 1)]
+        if key == "deflection" and not brief.load_cases:
+            continue
+        found.append(Difference(key, ends[0], ends[1], parts))
+    return found
+
