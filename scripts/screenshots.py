@@ -24,6 +24,7 @@ def main(folder: Path, only: list[str]) -> None:
     from omakase.project.model import Project
     from omakase.ui.application import make_application, make_window, preferences
     from omakase.ui.main_window import MainWindow
+    from omakase.ui.searching import Searching
     from omakase.ui.theme import DARK, LIGHT
 
     application = make_application(preferences())
@@ -106,6 +107,27 @@ def main(folder: Path, only: list[str]) -> None:
         while window.menu_view.searching:
             settle()
 
+    def finish(search: Searching) -> None:
+        settle()
+        search.begin_now()
+        while search.running:
+            settle()
+
+    def study(window: MainWindow) -> None:
+        window.switch_top(window.study_view)
+        finish(window.study_view.search)
+
+    def study_map(window: MainWindow) -> None:
+        window.switch_top(window.study_view)
+        window.study_view.second.setCurrentIndex(window.study_view.second.findData("faces"))
+        window.study_view.restart()
+        finish(window.study_view.search)
+
+    def reasons(window: MainWindow) -> None:
+        window.session.choose("c3")
+        window.pages.setCurrentIndex(5)
+        finish(window.reasons_picture.search)
+
     def dark(window: MainWindow) -> None:
         window.session.choose_brief("b2")
         window.set_theme(DARK)
@@ -135,6 +157,10 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("samples", samples)
     shoot("ways", ways)
     shoot("menu", menu)
+    shoot("study", study)
+    if "study-map" in only:
+        shoot("study-map", study_map)
+    shoot("reasons", reasons)
     shoot("dark", dark)
     shoot("mistake", mistake)
     shoot("inch-pound", inch_pound)

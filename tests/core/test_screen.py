@@ -1,4 +1,4 @@
-"""The screen against the plate section it copies, and against the full evaluator: it never rejects what that accepts."""
+"""The screen against the plate section that it copies, and against the full evaluator: it never rejects too much."""
 
 from __future__ import annotations
 

@@ -39,9 +39,7 @@ class Difference(msgspec.Struct, frozen=True):
     parts: tuple[tuple[str, float], ...]
 
 
-def explain(
-    brief: Brief, one: Candidate, two: Candidate, materials: Mapping[str, Material]
-) -> tuple[Difference, ...]:
+def explain(brief: Brief, one: Candidate, two: Candidate, materials: Mapping[str, Material]) -> tuple[Difference, ...]:
     """From ``one`` to ``two``: mass, and for two sandwiches deflection and frequency.  Raises OmakaseError."""
     stacks = [translate.stack(candidate, materials) for candidate in (one, two)]
     found = [_mass(brief, stacks)]
@@ -79,7 +77,8 @@ class _Mixed:
     def _section(self, chosen: tuple[int, ...]) -> PlateSection:
         distance, faces, shear, mass = (self._sections[which] for which in chosen)
         mixed = copy.copy(faces)
-        assert distance.core is not None and faces.core is not None and shear.core is not None
+        assert distance.core is not None
+        assert shear.core is not None
         gap = distance.core.thickness
         top, bottom = faces.faces
         whole = top.thickness + gap + bottom.thickness
@@ -117,4 +116,3 @@ def _stiffness(brief: Brief, stacks: Sequence[Stack]) -> list[Difference]:
             continue
         found.append(Difference(key, ends[0], ends[1], parts))
     return found
-

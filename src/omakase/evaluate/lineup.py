@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Literal
 
 import msgspec
@@ -81,8 +81,14 @@ def _areal_mass(result: CandidateResult) -> tuple[float, CheckResult | None]:
     return result.areal_mass, result.worst("mass")
 
 
-def line_up(brief: Brief, results: Sequence[CandidateResult]) -> LineUp:
-    """Rows of the brief: limits first in the order deflection, frequency, reserve factor, mass, thickness."""
+def line_up(
+    brief: Brief, results: Sequence[CandidateResult], spreads: Mapping[str, Mapping[str, float]] | None = None
+) -> LineUp:
+    """Rows of the brief: limits first in the order deflection, frequency, reserve factor, mass, thickness.
+
+    ``spreads`` : by candidate and row the coefficient of variation among drawn samples, where samples were drawn; ties
+    elsewhere rest on the typical scatter of what the number comes from.
+    """
     limits = brief.limits
     wanted: list[tuple[str, str, str, tuple[float, ...] | None, bool, Getter]] = [
         ("deflection", "Deflection", "deflection", _one(limits.deflection), True, _checked("deflection")),
@@ -101,7 +107,7 @@ def line_up(brief: Brief, results: Sequence[CandidateResult]) -> LineUp:
     wanted.sort(key=lambda item: item[3] is None)
     baseline = next((r for r in results if r.candidate.id == brief.baseline and r.ok), None)
     rows = tuple(
-        Row(key, title, dimension, limit, lower, _cells(results, baseline, limit, lower, get, key))
+        Row(key, title, dimension, limit, lower, _cells(results, baseline, limit, lower, get, key, spreads or {}))
         for key, title, dimension, limit, lower, get in wanted
     )
     return LineUp(brief, tuple(results), rows)
@@ -118,14 +124,19 @@ def _cells(
     lower_is_better: bool,
     get: Getter,
     key: str,
+    spreads: Mapping[str, Mapping[str, float]],
 ) -> tuple[Cell, ...]:
     values = [get(result) if result.ok else (math.nan, None) for result in results]
     base = get(baseline)[0] if baseline is not None else math.nan
     best = _best([value for value, _ in values], lower_is_better)
-    best_check = next((check for value, check in values if value == best), None)
+    deviations = [
+        0.0 if check is None else spreads.get(result.candidate.id, {}).get(key, scatter(check)) * value
+        for result, (value, check) in zip(results, values, strict=True)
+    ]
+    best_deviation = next((own for own, (value, _) in zip(deviations, values, strict=True) if value == best), 0.0)
     ranked = key != "frequency_band"
     cells = []
-    for result, (value, check) in zip(results, values, strict=True):
+    for result, (value, check), deviation in zip(results, values, deviations, strict=True):
         if not result.ok or math.isnan(value):
             cells.append(Cell(None, "none"))
             continue
@@ -139,7 +150,7 @@ def _cells(
                 "fact" if margin is None else ("meets" if margin >= -1e-9 else "fails"),
                 margin,
                 difference if ranked else None,
-                ranked and _ties(value, check, best, best_check),
+                ranked and _ties(value, best, math.hypot(deviation, best_deviation)),
                 check.source if check else "tested",
                 _note(check, key),
                 check,
@@ -167,12 +178,9 @@ def _best(values: list[float], lower_is_better: bool) -> float:
     return min(finite) if lower_is_better else max(finite)
 
 
-def _ties(value: float, check: CheckResult | None, best: float, best_check: CheckResult | None) -> bool:
+def _ties(value: float, best: float, deviation: float) -> bool:
     """Within one standard deviation of the difference to the row's best, and not the best itself."""
-    if check is None or best_check is None or not math.isfinite(value) or value == best:
-        return False
-    deviation = math.hypot(scatter(check) * value, scatter(best_check) * best)
-    return abs(value - best) <= deviation
+    return math.isfinite(value) and value != best and abs(value - best) <= deviation
 
 
 def _note(check: CheckResult | None, key: str) -> str:

@@ -1,8 +1,8 @@
 """What a candidate hangs on: each input moved by its scatter, and all of them drawn together.
 
 Linear in the small: one input at a time by one standard deviation up and down.  For the whole: a Latin hypercube of
-normal inputs, cut at three standard deviations (McKay, Beckman and Conover, Technometrics 21 (1979) 239).  Every draw is
-judged by the evaluator's quick answer, whose reserve factors lie within a few percent of the full order's.
+normal inputs, cut at three standard deviations (McKay, Beckman and Conover, Technometrics 21 (1979) 239).  Every draw
+is judged by the evaluator's quick answer, whose reserve factors lie within a few percent of the full order's.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ from omakase.core.materials.provenance import TYPICAL_SCATTER
 from omakase.evaluate.engine import CandidateResult, Evaluator
 from omakase.evaluate.outcome import Outcome, outcome
 from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate, LoadCase, OwnWeight, PatchLoad, PressureLoad
+from omakase.project.model import Brief, Candidate, Load, LoadCase, OwnWeight, PatchLoad, PressureLoad
 
 DRAWS = 200
 SEED = 20260101
@@ -83,8 +83,8 @@ class Sensitivity(msgspec.Struct, frozen=True):
         if not self.fails:
             return f"Fails in none of {method}: fewer than 1 in {self.draws // 3} at 95 % confidence."
         worst = self.by[0][0] if self.by else ""
-        one_in = self.draws / self.fails
-        often = f"1 of {one_in:.0f}" if one_in >= 1.5 else f"{self.fails / self.draws:.0%}"
+        share = self.fails / self.draws
+        often = f"1 of {1.0 / share:.0f}" if share <= 0.34 else f"{share:.0%}"
         return f"Fails in {often}: {self.fails} of {method}, most often by {worst.lower()}."
 
 
@@ -94,6 +94,7 @@ def inputs(candidate: Candidate, materials: Mapping[str, Material]) -> Iterator[
         own = materials.get(name)
         if own is None:
             continue
+        groups: tuple[tuple[str, tuple[str, ...]], ...]
         if own.kind == "core":
             groups = (("shear modulus", CORE_SHEAR), ("strength", CORE_STRENGTHS), ("density", ("density",)))
         else:
@@ -144,7 +145,7 @@ def _thickness(index: int) -> Callable[[State, float], State]:
 
 def scaled_case(case: LoadCase, factor: float) -> LoadCase:
     """A load case with every load times ``factor``."""
-    loads = []
+    loads: list[Load] = []
     for load in case.loads:
         if isinstance(load, PressureLoad):
             loads.append(replace(load, pressure=load.pressure * factor))

@@ -40,8 +40,10 @@ from omakase.ui.menu_view import MenuView
 from omakase.ui.notice import Notice
 from omakase.ui.panel_picture import PanelPicture
 from omakase.ui.profile_picture import ProfilePicture
+from omakase.ui.reasons_picture import ReasonsPicture
 from omakase.ui.samples_view import SamplesView
 from omakase.ui.session import Session
+from omakase.ui.study_view import StudyView
 from omakase.ui.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.top_page import TopPage
 from omakase.ui.ways_view import WaysView
@@ -81,6 +83,8 @@ class MainWindow(QMainWindow):
         self.cloth_view = ClothView(self.session)
         self.samples_view = SamplesView(self.session)
         self.menu_view = MenuView(self.session, theme)
+        self.study_view = StudyView(self.session, theme)
+        self.reasons_picture = ReasonsPicture(self.session, theme)
         self.commands: list[QAction] = []
         self._closing = False
         self._arrange()
@@ -89,7 +93,7 @@ class MainWindow(QMainWindow):
         self.command_list = CommandList(self, lambda: self.commands)
         self.library_view.chosen.connect(self.material_card.show_material)
         self.library_view.used.connect(self.use_material)
-        for page in (self.library_view, self.cloth_view, self.samples_view, self.menu_view):
+        for page in (self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view):
             page.left.connect(self.show_line_up)
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
@@ -113,7 +117,7 @@ class MainWindow(QMainWindow):
         self.top = QStackedWidget(right)
         scroll = QScrollArea(self.top)
         self.top.addWidget(scroll)
-        for page in (self.library_view, self.cloth_view, self.samples_view, self.menu_view):
+        for page in (self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view):
             self.top.addWidget(page)
         bottom = _splitter(Qt.Orientation.Horizontal, right)
         left.addWidget(self.brief_view)
@@ -130,6 +134,7 @@ class MainWindow(QMainWindow):
         self.pages.addWidget(self.material_card)
         self.pages.addWidget(self.ways_view)
         self.pages.addWidget(self.break_picture)
+        self.pages.addWidget(self.reasons_picture)
         pictures.addWidget(self.field_picture)
         pictures.addWidget(self.profile_picture)
         self.splitters = {"main": main, "left": left, "right": right, "bottom": bottom, "pictures": pictures}
@@ -232,6 +237,11 @@ class MainWindow(QMainWindow):
         self._action(menu, "&Ways out", "Ctrl+4", self.show_ways)
         self._action(menu, "How the layup brea&ks", "Ctrl+6", lambda: self.pages.setCurrentIndex(4))
         self._action(menu, "Break it along the other a&xis", "Ctrl+Shift+X", self.break_picture.turn)
+        self._action(
+            menu, "What it han&gs on, and why it differs", "Ctrl+Shift+H", lambda: self.pages.setCurrentIndex(5)
+        )
+        self._action(menu, "Compare it with the next candidate", "Ctrl+Shift+D", self.reasons_picture.turn)
+        self._action(menu, "Stu&dies, or the line-up", "Ctrl+0", lambda: self.switch_top(self.study_view))
         self._action(menu, "W&hich cloth, or the line-up", "Ctrl+7", lambda: self.switch_top(self.cloth_view))
         self._action(menu, "Sa&mples, or the line-up", "Ctrl+8", lambda: self.switch_top(self.samples_view))
         self._action(menu, "The me&nu of trade-offs, or the line-up", "Ctrl+9", lambda: self.switch_top(self.menu_view))
@@ -396,7 +406,7 @@ class MainWindow(QMainWindow):
         for view in (
             self.panel_picture, self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
             self.profile_picture, self.layup_picture, self.material_card, self.library_view, self.break_picture,
-            self.cloth_view, self.samples_view, self.menu_view,
+            self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.reasons_picture,
         ):  # fmt: skip
             view.set_theme(theme)
 
@@ -452,6 +462,8 @@ class MainWindow(QMainWindow):
         self.files.close()
         self.ways_view.close_worker()
         self.menu_view.close_worker()
+        self.study_view.search.close()
+        self.reasons_picture.search.close()
         self.session.close()
         event.accept()
 

@@ -60,6 +60,7 @@ class Session(QObject):
         self._synchronous = synchronous
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="evaluate")
         self._line_up: LineUp | None = None
+        self._spreads: dict[str, tuple[object, dict[str, float]]] = {}  # by candidate, with the layers it holds for
         # the full order starts when the edit is painted and the keys rest: Python's threads share one processor
         self._waiting: dict[str, tuple[Brief, Candidate, Inputs]] = {}
         self._timer = QTimer(self)
@@ -256,8 +257,19 @@ class Session(QObject):
                 if result.candidate is not candidate:
                     result = msgspec.structs.replace(result, candidate=candidate)
                 results.append(result)
-            self._line_up = line_up(brief, results)
+            spreads = {
+                own.id: self._spreads[own.id][1]
+                for own in brief.candidates
+                if own.id in self._spreads and self._spreads[own.id][0] == (brief.id, own.layers)
+            }
+            self._line_up = line_up(brief, results, spreads)
         return self._line_up
+
+    def take_spread(self, candidate: Candidate, spread: dict[str, float]) -> None:
+        """Takes how widely the results of a candidate scatter among drawn samples; ties of the line-up follow it."""
+        self._spreads[candidate.id] = (self.brief_id, candidate.layers), spread
+        self._line_up = None
+        self.results_changed.emit()
 
     def _inputs(self, brief: Brief, candidate: Candidate) -> Inputs:
         return (

@@ -1,0 +1,181 @@
+"""Studies, sensitivity and explained differences against closed forms and against evaluating by hand."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+
+from omakase.core.errors import OmakaseError
+from omakase.evaluate.engine import Evaluator
+from omakase.evaluate.explain import explain
+from omakase.evaluate.lineup import line_up
+from omakase.evaluate.outcome import outcome
+from omakase.evaluate.sensitivity import SensitivitySearch, inputs, scaled_case
+from omakase.evaluate.study import Curve, Map, Study, as_command, csv_rows, measures, parameters
+from omakase.project import edits
+from omakase.project.commands import replace
+from omakase.project.demo import demo_project
+from omakase.project.library import materials_of
+from omakase.project.model import find_candidate
+
+PROJECT = demo_project()
+MATERIALS = materials_of(PROJECT)
+BRIEF = PROJECT.briefs[0]
+CANDIDATE = find_candidate(BRIEF, "c2")
+EVALUATOR = Evaluator()
+PARAMETERS = {own.key: own for own in parameters(BRIEF, CANDIDATE, MATERIALS)}
+MEASURES = {own.key: own for own in measures(BRIEF)}
+
+
+def curve(parameter: str, measure: str) -> Curve:
+    found = list(Study(BRIEF, CANDIDATE, MATERIALS, EVALUATOR).curve(PARAMETERS[parameter], MEASURES[measure], 9))
+    return found[-1]
+
+
+class Studies(unittest.TestCase):
+    def test_crossings_are_where_the_full_evaluator_changes_its_mind(self) -> None:
+        found = curve("core1", "share")
+        self.assertEqual([own.above for own in found.crossings], [True, False])  # too soft below, too thick above
+        for own in found.crossings:
+            sides = []
+            for by in (-2e-5, 2e-5):
+                layer = replace(CANDIDATE.layers[1], thickness=own.value + by)
+                changed = edits.set_layer(CANDIDATE, 1, layer)
+                sides.append(EVALUATOR.evaluate(BRIEF, changed, MATERIALS).passes)
+            self.assertEqual(sides, [not own.above, own.above])
+
+    def test_deflection_is_in_proportion_to_the_loads(self) -> None:
+        """A linear panel: twice the load, twice the deflection."""
+        found = curve("loads", "deflection")
+        np.testing.assert_allclose(found.y / found.x, found.y[0] / found.x[0], rtol=1e-9)
+        limit = BRIEF.limits.deflection
+        assert limit is not None
+        self.assertAlmostEqual(found.crossings[0].value, limit / (found.y[0] / found.x[0]), delta=2e-3)
+
+    def test_an_angle_of_a_cloth_alike_both_ways_repeats_every_quarter_turn(self) -> None:
+        found = curve("angle0", "deflection")
+        values = dict(zip(found.x.round(6), found.y, strict=True))
+        self.assertAlmostEqual(values[-90.0], values[90.0], places=9)
+        self.assertAlmostEqual(values[0.0] / values[90.0], 1.0, delta=2e-3)
+
+    def test_density_runs_through_the_grades_sold(self) -> None:
+        parameter = PARAMETERS["density1"]
+        for name in ("pvc60", "pvc130", "pvc200"):
+            density = MATERIALS[name].value("density")
+            own = parameter.put((BRIEF, CANDIDATE, MATERIALS), density)[2]["pvc80"]
+            for key in ("G13", "S13", "E3", "Zc"):
+                self.assertAlmostEqual(own.value(key) / MATERIALS[name].value(key), 1.0, places=9)
+        with self.assertRaisesRegex(OmakaseError, "no such grade"):
+            as_command(BRIEF, CANDIDATE, MATERIALS, parameter, 100.0)
+
+    def test_a_map_holds_what_curves_hold(self) -> None:
+        study = Study(BRIEF, CANDIDATE, MATERIALS, EVALUATOR)
+        maps = list(study.map(PARAMETERS["core1"], PARAMETERS["loads"], MEASURES["deflection"], 5))
+        last = maps[-1]
+        self.assertEqual(len(maps), 5)
+        at = int(np.argmin(abs(last.y - 1.0)))
+        level = curve("core1", "deflection")
+        for x, y in zip(last.x, last.values[:, at], strict=True):
+            self.assertAlmostEqual(y / np.interp(x, level.x, level.y), 1.0, delta=0.12)  # straight between points
+        self.assertIsInstance(last, Map)
+        self.assertEqual(len(csv_rows(last)), 26)
+        self.assertEqual(len(csv_rows(level)), 10)
+
+    def test_a_value_is_put_back_as_an_edit(self) -> None:
+        command = as_command(BRIEF, CANDIDATE, MATERIALS, PARAMETERS["core1"], 0.0125)
+        after = command.apply(PROJECT)
+        self.assertEqual(find_candidate(after.briefs[0], "c2").layers[1].thickness, 0.0125)
+        self.assertEqual(command.revert(after), PROJECT)
+        wider = as_command(BRIEF, CANDIDATE, MATERIALS, PARAMETERS["width"], 0.5).apply(PROJECT).briefs[0]
+        self.assertEqual(wider.member.width, 0.5)
+        with self.assertRaisesRegex(OmakaseError, "range"):
+            as_command(BRIEF, CANDIDATE, MATERIALS, PARAMETERS["width"], math.nan)
+
+
+class Sensitivities(unittest.TestCase):
+    def test_bars_are_what_moving_one_input_does(self) -> None:
+        found = SensitivitySearch(BRIEF, CANDIDATE, MATERIALS, EVALUATOR).run(20)
+        assert found is not None
+        loads = next(bar for bar in found.bars if bar.name == "loads")
+        # governed by deflection, which is in proportion to the loads: the share goes with 1/load
+        self.assertAlmostEqual(loads.high, found.share * (1.0 / 1.1 - 1.0), places=9)
+        self.assertAlmostEqual(loads.low, found.share * (1.0 / 0.9 - 1.0), places=9)
+        self.assertEqual([bar.width for bar in found.bars], sorted((bar.width for bar in found.bars), reverse=True))
+        self.assertIn("moduli of twill200", found.bars[0].name)
+
+    def test_the_share_that_fails_is_that_of_the_normal_distribution(self) -> None:
+        """With loads alone uncertain, P(load > limit) of a normal load: SciPy's distribution."""
+        from scipy.stats import norm
+
+        search = SensitivitySearch(BRIEF, CANDIDATE, MATERIALS, EVALUATOR)
+        present = search._judge((BRIEF, CANDIDATE, MATERIALS))
+        own = next(one for one in inputs(CANDIDATE, MATERIALS) if one.name == "loads")
+        found = search._draw([own], present, (), 100)
+        assert found is not None
+        expected = norm.cdf((1.0 - present.share) / own.deviation)
+        self.assertAlmostEqual(found.fails / found.draws, expected, delta=0.02)
+        self.assertEqual(found.by[0][0], "Deflection")
+        self.assertIn("Latin hypercube", found.sentence)
+        self.assertEqual(search._draw([own], present, (), 100), found)
+
+    def test_ties_follow_the_draws(self) -> None:
+        results = [EVALUATOR.evaluate(BRIEF, candidate, MATERIALS) for candidate in BRIEF.candidates]
+        row = next(row for row in line_up(BRIEF, results).rows if row.key == "deflection")
+        self.assertTrue(any(cell.tie for cell in row.cells))
+        none = {candidate.id: {"deflection": 0.0} for candidate in BRIEF.candidates}
+        row = next(row for row in line_up(BRIEF, results, none).rows if row.key == "deflection")
+        self.assertFalse(any(cell.tie for cell in row.cells))
+
+
+class Explained(unittest.TestCase):
+    def test_masses_add_up_and_factors_multiply(self) -> None:
+        other = find_candidate(BRIEF, "c5")
+        results = [EVALUATOR.evaluate(BRIEF, candidate, MATERIALS) for candidate in (CANDIDATE, other)]
+        found = {own.key: own for own in explain(BRIEF, CANDIDATE, other, MATERIALS)}
+        mass = found["mass"]
+        self.assertAlmostEqual(sum(part for _, part in mass.parts), results[1].mass - results[0].mass, places=9)
+        for key, check in (("deflection", "deflection"), ("frequency", "frequency")):
+            own = found[key]
+            self.assertAlmostEqual(math.prod(part for _, part in own.parts), own.after / own.before, places=9)
+            for value, result in ((own.before, results[0]), (own.after, results[1])):
+                self.assertAlmostEqual(value / result.worst(check).value, 1.0, delta=0.03)
+
+    def test_one_cause_alone_takes_all(self) -> None:
+        """Only another density: mass changes, stiffness does not, and the frequency goes with 1/√mass."""
+        heavy = dict(MATERIALS)
+        core = MATERIALS["pvc80"]
+        from omakase.core.materials.provenance import Sourced
+
+        heavy["pvc80h"] = type(core)("pvc80h", core.name, core.kind, core.family,
+                                     {**core.properties, "density": Sourced(400.0, "assumed")})  # fmt: skip
+        other = edits.set_layer(CANDIDATE, 1, replace(CANDIDATE.layers[1], material="pvc80h"))
+        weightless = replace(BRIEF, load_cases=BRIEF.load_cases[:2])
+        found = {own.key: own for own in explain(weightless, CANDIDATE, other, heavy)}
+        for cause, factor in found["deflection"].parts:
+            self.assertAlmostEqual(factor, 1.0, places=6, msg=cause)
+        parts = dict(found["frequency"].parts)
+        ratio = found["mass"].before / found["mass"].after
+        self.assertAlmostEqual(parts["areal mass"], math.sqrt(ratio), delta=0.01)
+        self.assertAlmostEqual(parts["stiffness of the faces"], 1.0, places=6)
+
+    def test_a_sheet_is_compared_by_mass_alone(self) -> None:
+        found = explain(BRIEF, find_candidate(BRIEF, "c1"), CANDIDATE, MATERIALS)
+        self.assertEqual([own.key for own in found], ["mass"])
+
+
+class Loads(unittest.TestCase):
+    def test_every_kind_of_load_is_scaled(self) -> None:
+        for case in BRIEF.load_cases:
+            twice = replace(BRIEF, load_cases=(scaled_case(case, 2.0),))
+            once = replace(BRIEF, load_cases=(case,))
+            values = [
+                outcome(own, EVALUATOR.evaluate(own, CANDIDATE, MATERIALS), MATERIALS).deflection
+                for own in (once, twice)
+            ]
+            self.assertAlmostEqual(values[1] / values[0], 2.0, places=9)
+
+
+if __name__ == "__main__":
+    unittest.main()
