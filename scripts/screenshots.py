@@ -97,13 +97,13 @@ def main(folder: Path, only: list[str]) -> None:
     def ways(window: MainWindow) -> None:
         window.show_ways()
         settle()
-        window.ways_view.search()
+        window.ways_view.search.begin_now()
         while window.ways_view.searching:
             settle()
 
     def menu(window: MainWindow) -> None:
         window.switch_top(window.menu_view)
-        window.menu_view.search()
+        window.menu_view.search.begin_now()
         while window.menu_view.searching:
             settle()
 

@@ -81,7 +81,8 @@ class Plates(unittest.TestCase):
     def test_layups_far_from_its_own_are_answered_as_by_the_whole_grid(self) -> None:
         panel, cases = Panel(0.6, 0.4, EDGES), (LoadCase("foot", (300.0,), (PATCH,), 2.0),)
         own = stack(0.01)
-        near = [stack(0.007), stack(0.014), stack(0.01, 42.0), Stack((own.layers[0], *own.layers))]
+        turned = [stack(0.01, 30.0 + turn) for turn in (12.0, 45.0, 90.0)]
+        near = [own, stack(0.007), stack(0.014), *turned, Stack((own.layers[0], *own.layers))]
         reduced = ReducedPanel(panel, cases, near)
         softer = Stack((*own.layers[:2], make_layer(LIB["hc48"], 0.0, 0.0127), own.layers[3]))
         for layup in (own, stack(0.005), stack(0.03), stack(0.012, 75.0), softer, Stack(own.layers[1:])):
@@ -90,7 +91,7 @@ class Plates(unittest.TestCase):
             self.assertAlmostEqual(
                 found.cases[0].largest_deflection[0] / exact.cases[0].largest_deflection[0], 1.0, delta=1e-2
             )
-            np.testing.assert_allclose(found.frequencies, exact.frequencies[:2], rtol=3e-3)
+            np.testing.assert_allclose(found.frequencies, exact.frequencies[:2], rtol=5e-3)
             for kind in (slice(0, 3), slice(3, 6), slice(9, 11)):  # of the mid-plane, of bending, of the core
                 largest = [abs(response.cases[0].strains[..., kind]).max() for response in (found, exact)]
                 self.assertAlmostEqual(largest[0] / largest[1], 1.0, delta=0.05)

@@ -460,10 +460,8 @@ class MainWindow(QMainWindow):
         for name, splitter in self.splitters.items():
             self.settings.setValue(f"splitter/{name}", splitter.saveState())
         self.files.close()
-        self.ways_view.close_worker()
-        self.menu_view.close_worker()
-        self.study_view.search.close()
-        self.reasons_picture.search.close()
+        for page in (self.ways_view, self.menu_view, self.study_view, self.reasons_picture):
+            page.search.close()
         self.session.close()
         event.accept()
 

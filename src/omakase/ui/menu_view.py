@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import threading
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Iterator
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QHideEvent, QMouseEvent, QPainter, QPaintEvent, QShowEvent
@@ -29,6 +28,7 @@ from omakase.project.library import faced_materials, materials_of
 from omakase.project.quickline import laminate_code
 from omakase.ui.fields import WordField
 from omakase.ui.flow import FlowLayout
+from omakase.ui.searching import Searching
 from omakase.ui.section_picture import draw_section
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme, font, pen, set_property
@@ -162,16 +162,10 @@ class FrontPicture(QWidget):
 class MenuView(TopPage):
     """Choices above, picture and list below; the search runs on worker processes and may be stopped at any time."""
 
-    grown = pyqtSignal(object, int)
-    ended = pyqtSignal(str, int)
-
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session)
         self.menu = Menu(0)
-        self.searching = False
-        self._run = 0
-        self._stop = threading.Event()
-        self._worker = ThreadPoolExecutor(1, thread_name_prefix="menu")
+        self.search = Searching("menu", self)
         self._brief_id = ""
         self._choices: MenuChoices | None = None
         self.head = QLabel()
@@ -265,14 +259,14 @@ class MenuView(TopPage):
         layout.addWidget(split, 1)
 
     def _connect(self) -> None:
-        self.begin.clicked.connect(lambda: self.search())
+        self.begin.clicked.connect(lambda: self.start())
         self.halt.clicked.connect(lambda: self.stop())
         self.take.clicked.connect(lambda: self.take_chosen())
         self.list.itemActivated.connect(lambda _item, _column: self.take_chosen())
         self.list.currentItemChanged.connect(lambda _now, _before: self._tell())
         self.front.picked.connect(self._pick)
-        self.grown.connect(self._receive)
-        self.ended.connect(self._end)
+        self.search.found.connect(self._receive)
+        self.search.ended.connect(self._end)
         self.session.brief_changed.connect(self._follow)
         for field in (self.skins, self.cores, self.angles, self.sizes):
             field.committed.connect(lambda _text: self.read_choices())
@@ -367,49 +361,38 @@ class MenuView(TopPage):
 
     # --- searching ------------------------------------------------------------------------------------------
 
+    @property
+    def searching(self) -> bool:
+        """A search is under way."""
+        return self.search.running
+
     def stop(self) -> None:
         """Ends a search that is under way; the menu so far stays."""
-        self._stop.set()
         if self.searching:
-            self._run += 1
-            self.searching = False
+            self.search.stop()
             self._say_state("Stopped")
 
-    def search(self) -> None:
+    def start(self) -> None:
         """Begins a search of the choices."""
         brief, choices = self.session.brief, self.read_choices()
         if brief is None or choices is None:
             return
-        self.stop()
-        self._stop = stop = threading.Event()
-        self._run += 1
-        run, self._choices = self._run, choices
-        materials, workers = materials_of(self.session.document.project), self.session.workers
-        search = MenuSearch(brief, choices, materials, self.session.evaluator, stop.is_set)
+        self._choices = choices
+        materials = materials_of(self.session.document.project)
 
-        def work() -> None:
-            message = ""
-            try:
-                for menu in search.run(workers):
-                    self.grown.emit(menu, run)
-            except OmakaseError as error:
-                message = str(error)
-            self.ended.emit(message, run)
+        def make(stopped: Callable[[], bool]) -> Iterator[object]:
+            return MenuSearch(brief, choices, materials, self.session.evaluator, stopped).run(self.session.workers)
 
-        self.searching = True
+        self.search.begin(make)
         self._show_menu(Menu(0))
         self._say_state("Searching")
-        self._worker.submit(work)
+        self.search.begin_now()
 
-    def _receive(self, menu: Menu, run: int) -> None:
-        if run == self._run:
-            self._show_menu(menu)
-            self._say_state("Searching")
+    def _receive(self, menu: Menu) -> None:
+        self._show_menu(menu)
+        self._say_state("Searching")
 
-    def _end(self, message: str, run: int) -> None:
-        if run != self._run:
-            return
-        self.searching = False
+    def _end(self, message: str) -> None:
         if message:
             self._refuse(message)
         else:
@@ -489,11 +472,6 @@ class MenuView(TopPage):
         command, identity = as_candidate(dish, brief, self.session.candidate_id)
         self.session.do(command)
         self.session.choose(identity)
-
-    def close_worker(self) -> None:
-        """Ends the worker; call before the application goes."""
-        self.stop()
-        self._worker.shutdown(wait=True)
 
 
 def _names(text: str) -> tuple[str, ...]:

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import threading
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Iterator
 
-from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QHeaderView, QLabel, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
@@ -13,32 +11,21 @@ from omakase.evaluate.outcome import Outcome
 from omakase.evaluate.ways_out import Way, WaysOut, as_command
 from omakase.evaluate.wording import outcome_words, percent_text, quantity
 from omakase.project.library import materials_of
+from omakase.ui.searching import Searching
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
-
-REST_MS = 400  # after the last edit, before the search begins
 
 
 class WaysView(QWidget):
     """Searches on a worker while it is in sight; an edit stops the search and starts another."""
 
-    found = pyqtSignal(object, int)
-    ended = pyqtSignal(int)
-
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self.ways: list[Way] = []
-        self.searching = False
-        self._run = 0
-        self._stop = threading.Event()
-        self._worker = ThreadPoolExecutor(1, thread_name_prefix="ways")
+        self.search = Searching("ways", self)
         self._inputs: object = None
         self._present: Outcome | None = None
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.setInterval(REST_MS)
-        self._timer.timeout.connect(self.search)
         self.head = QLabel()
         self.head.setWordWrap(True)
         self.list = QTreeWidget()
@@ -64,8 +51,8 @@ class WaysView(QWidget):
         self.take.clicked.connect(lambda: self.take_chosen())
         self.list.currentItemChanged.connect(lambda _now, _before: self._tell())
         self.list.itemActivated.connect(lambda _item, _column: self.take_chosen())
-        self.found.connect(self._receive)
-        self.ended.connect(self._end)
+        self.search.found.connect(self._receive)
+        self.search.ended.connect(self._end)
         session.brief_changed.connect(self.follow)
         session.chosen_changed.connect(self.follow)
 
@@ -84,11 +71,13 @@ class WaysView(QWidget):
 
     def stop(self) -> None:
         """Ends a search that is under way; what was found is forgotten at the next."""
-        self._stop.set()
-        self._timer.stop()
-        self._run += 1
-        self.searching = False
+        self.search.stop()
         self._inputs = None
+
+    @property
+    def searching(self) -> bool:
+        """A search is under way or about to begin."""
+        return self.search.running
 
     def follow(self) -> None:
         """Starts anew when the layup, the brief or the choice is another and the view is in sight."""
@@ -104,33 +93,17 @@ class WaysView(QWidget):
         self.take.setEnabled(False)
         self._present = None
         self.head.setText("Looking for ways …" if inputs else "Choose a candidate to see ways.")
-        self.searching = bool(inputs)
         if inputs:
-            self._timer.start()
+            self.search.begin(self._search)
 
-    def search(self) -> None:
-        """Begins the search on the worker."""
+    def _search(self, stopped: Callable[[], bool]) -> Iterator[object]:
         brief, candidate, project = self.session.brief, self.session.candidate, self.session.document.project
-        if brief is None or candidate is None:
-            return
-        self._stop = stop = threading.Event()
-        run = self._run
-        search = WaysOut(brief, candidate, materials_of(project), project.units, self.session.evaluator, stop.is_set)
+        if brief is not None and candidate is not None:
+            search = WaysOut(brief, candidate, materials_of(project), project.units, self.session.evaluator, stopped)
+            for way in search.find(self.session.workers):
+                yield way, search.present
 
-        workers = self.session.workers
-
-        def work() -> None:
-            try:
-                for way in search.find(workers):
-                    self.found.emit((way, search.present), run)
-            finally:
-                self.ended.emit(run)
-
-        self._worker.submit(work)
-
-    def _receive(self, found: tuple[Way, Outcome | None], run: int) -> None:
-        if run != self._run:
-            return
+    def _receive(self, found: tuple[Way, Outcome | None]) -> None:
         way, self._present = found
         at = sum(other.place < way.place for other in self.ways)
         self.ways.insert(at, way)
@@ -159,10 +132,10 @@ class WaysView(QWidget):
         changes_brief = way.option is not None and way.option.brief is not None
         self.take.setText("Change the brief (Enter)" if changes_brief else "Make it a candidate (Enter)")
 
-    def _end(self, run: int) -> None:
-        if run != self._run:
+    def _end(self, message: str) -> None:
+        if message:
+            self.head.setText(message)
             return
-        self.searching = False
         passing = [way for way in self.ways if way.outcome is not None]
         word = "down from here" if self._present is not None and self._present.passes else "out"
         if passing:
@@ -178,8 +151,3 @@ class WaysView(QWidget):
         command, identity = as_command(self.ways[row], brief, candidate)
         self.session.do(command)
         self.session.choose(identity)
-
-    def close_worker(self) -> None:
-        """Ends the worker; call before the application goes."""
-        self.stop()
-        self._worker.shutdown(wait=True)
