@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from typing import Literal
+from typing import Any, Literal
 
 import msgspec
 import numpy as np
@@ -256,6 +256,24 @@ class _Space:
         layers = (*self.top[a], LayerRecord(own, 0.0, round(float(thickness), 9), "core"), *self.bottom[b])
         return Candidate("menu", "menu", layers=layers)
 
+    def span(self) -> list[Stack]:
+        """Layups that span what may come: thin and thick, softest and stiffest core, one direction and the other."""
+        order = np.lexsort((self.sizes,))
+        cores = [int(order[0]), int(order[-1]), int(order[len(order) // 2])]
+        soft = int(np.argmin([self.materials[name].value("G13") for name in self.choices.cores]))
+        stiff = int(np.argmax([self.materials[name].value("G13") for name in self.choices.cores]))
+        cores += [int(np.flatnonzero(self.cores == which)[0]) for which in (soft, stiff)]
+        count = len(self.top)
+        faces = [0, count - 1, count // 2, count // 3, 2 * count // 3, count // 5, 4 * count // 5]
+        combinations = []
+        for k in range(12):
+            a = faces[k % len(faces)]
+            b = faces[(2 * k + 1) % len(faces)] if self.choices.unequal else a
+            core = cores[k % len(cores)]
+            combinations.append(self.candidate(a, b, int(self.cores[core]), float(self.sizes[core])))
+        stacks = [translate.stack(own, self.materials) for own in combinations]
+        return [stack for stack in stacks if stack.core is not None]
+
     def value(self, matter: Matter, screen: Screen, batch: Batch) -> np.ndarray:
         """What matters, of each combination, exactly."""
         area = screen.panel.length * screen.panel.width
@@ -286,16 +304,14 @@ class MenuSearch:
     def run(self, workers: Workers | None = None) -> Iterator[Menu]:
         """The menu as it grows; the last one is complete unless cancelled.  Raises OmakaseError."""
         space = _Space(self.brief, self.choices, self.materials)
-        lay = [tuple(translate.layer(layer, self.materials) for layer in face) for face in space.top]
-        under = [tuple(translate.layer(layer, self.materials) for layer in face) for face in space.bottom]
-        cores = [self.materials[name] for name in self.choices.cores]
-        panel = translate.panel(self.brief)
-        cases = tuple(translate.load_case(case) for case in self.brief.load_cases)
-        span = self._span(space)
-        screen = Screen(
-            panel, cases, translate.limits(self.brief), translate.settings(self.brief), span[:8],
-            (Faces(lay), Faces(under)), Cores(cores, [0.0] * len(cores)),
-        )  # fmt: skip
+        materials = dict(self.materials)
+        if workers is None:
+            screen, shapes = (_build(self._evaluator, (self.brief, space, materials), what) for what in (True, False))
+        else:  # there, so that the window keeps this process to itself
+            built = dict(workers.run(_build, (self.brief, space, materials), [True, False], self._cancelled))
+            if len(built) < 2:
+                return
+            screen, shapes = built[0], built[1]
         menu = Menu(space.total, enumerated=space.enumerated)
         yield menu
         kept: list[Batch] = []
@@ -321,8 +337,6 @@ class MenuSearch:
         if not len(every):
             yield from self._nothing(space, screen, menu, workers)
             return
-        shapes = ReducedPanel(panel, cases, span, live(self.brief), 2)
-        shapes.respond(span[0], cases)
         judge = _Judge(self, space, shapes, workers)
         try:
             yield from self._judge(space, screen, every, share, menu, judge)
@@ -347,24 +361,6 @@ class MenuSearch:
                     yield batch, found[i]
 
     # --- parts of a search ----------------------------------------------------------------------------------
-
-    def _span(self, space: _Space) -> list[Stack]:
-        """Layups that span what may come: thin and thick, softest and stiffest core, one direction and the other."""
-        order = np.lexsort((space.sizes,))
-        cores = [int(order[0]), int(order[-1]), int(order[len(order) // 2])]
-        soft = int(np.argmin([self.materials[name].value("G13") for name in self.choices.cores]))
-        stiff = int(np.argmax([self.materials[name].value("G13") for name in self.choices.cores]))
-        cores += [int(np.flatnonzero(space.cores == which)[0]) for which in (soft, stiff)]
-        count = len(space.top)
-        faces = [0, count - 1, count // 2, count // 3, 2 * count // 3, count // 5, 4 * count // 5]
-        combinations = []
-        for k in range(12):
-            a = faces[k % len(faces)]
-            b = faces[(2 * k + 1) % len(faces)] if self.choices.unequal else a
-            core = cores[k % len(cores)]
-            combinations.append(space.candidate(a, b, int(space.cores[core]), float(space.sizes[core])))
-        stacks = [translate.stack(own, self.materials) for own in combinations]
-        return [stack for stack in stacks if stack.core is not None]
 
     def _judge(
         self, space: _Space, screen: Screen, every: Batch, share: np.ndarray, menu: Menu, judge: _Judge
@@ -530,6 +526,23 @@ class _Judge:
         tasks = [candidates[i : i + PER_TASK] for i in range(0, len(candidates), PER_TASK)]
         results = dict(self._session.run(_judge_some, tasks, self._cancelled))
         return [(rows[PER_TASK * i + k], own) for i in sorted(results) for k, own in enumerate(results[i])]
+
+
+def _build(_evaluator: Evaluator, common: tuple[Brief, _Space, dict[str, Material]], first: bool) -> Any:
+    """The screen, or the shapes for quick answers, of a space of combinations."""
+    brief, space, materials = common
+    panel, span = translate.panel(brief), space.span()
+    cases = tuple(translate.load_case(case) for case in brief.load_cases)
+    if not first:
+        shapes = ReducedPanel(panel, cases, span, live(brief), 2)
+        shapes.respond(span[0], cases)
+        return shapes
+    top, bottom = (
+        Faces([tuple(translate.layer(layer, materials) for layer in face) for face in faces])
+        for faces in (space.top, space.bottom)
+    )
+    cores = Cores([materials[name] for name in space.choices.cores], [0.0] * len(space.choices.cores))
+    return Screen(panel, cases, translate.limits(brief), translate.settings(brief), span[:8], (top, bottom), cores)
 
 
 def _look_at(_evaluator: Evaluator, screen: Screen, batch: Batch) -> tuple[np.ndarray, np.ndarray]:

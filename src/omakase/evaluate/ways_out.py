@@ -222,7 +222,9 @@ class WaysOut:
             self.present = search.present()
             if self.present.error:
                 return
-            found = levers(self.brief, self.candidate, self.materials, self.units, self.present.passes)
+            found = list(levers(self.brief, self.candidate, self.materials, self.units, self.present.passes))
+            if not found:
+                return
             self._evaluator.prepare(self.brief, self.candidate, self.materials)
             if workers is None:
                 for place, lever in enumerate(found):
@@ -230,16 +232,22 @@ class WaysOut:
                 return
             reduced = self._evaluator.prepared_shapes(self.brief, self.candidate)
             common = (self.brief, self.candidate, dict(self.materials), self.present, reduced)
-            tasks = list(enumerate(found))
-            tasks[2:] = sorted(tasks[2:], key=lambda task: -_cost(task[1]))  # a long one last would be waited for alone
-            for index, way in workers.run(_search_in_worker, common, [lever for _, lever in tasks], self._cancelled):
-                yield msgspec.structs.replace(way, place=tasks[index][0])
+            # the quickest here, to have something to see; of the others long ones first, or one would be waited for
+            (place, first), *rest = sorted(enumerate(found), key=lambda task: _cost(task[1]))
+            rest.reverse()
+            with workers.session(common) as session:
+                others = session.run(_search_in_worker, [lever for _, lever in rest], self._cancelled)
+                yield msgspec.structs.replace(search.search(first, self.present), place=place)
+                for index, way in others:
+                    yield msgspec.structs.replace(way, place=rest[index][0])
         except Cancelled:
             return
 
 
 def _cost(lever: Lever) -> int:
     """How long a lever takes to search, about, in quick evaluations: a full one of another brief is ten of them."""
+    if lever.wanted == "steps":
+        return min(len(lever.options), LOOKS) + 20  # and some full ones around the border
     return 10 * len(lever.options) if lever.wanted == "first" else len(lever.options)
 
 

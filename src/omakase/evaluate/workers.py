@@ -89,19 +89,21 @@ class WorkerSession:
     def run(
         self, work: Work, tasks: Sequence[object], cancelled: Callable[[], bool] = lambda: False
     ) -> Iterator[tuple[int, Any]]:
-        """See ``Workers.run``."""
-        pending: dict[Future[Any], int] = {
-            self._pool.submit(_run, work, str(self._path), task): i for i, task in enumerate(tasks)
-        }
-        try:
-            while pending and not cancelled():
-                done, _ = wait(pending, POLL, FIRST_COMPLETED)
-                for future in done:
-                    yield pending.pop(future), future.result()
-        finally:
-            for future in pending:
-                future.cancel()
-            wait([future for future in pending if not future.cancelled()])
+        """See ``Workers.run``; the tasks are handed out at once."""
+        pending = {self._pool.submit(_run, work, str(self._path), task): i for i, task in enumerate(tasks)}
+        return _collect(pending, cancelled)
+
+
+def _collect(pending: dict[Future[Any], int], cancelled: Callable[[], bool]) -> Iterator[tuple[int, Any]]:
+    try:
+        while pending and not cancelled():
+            done, _ = wait(pending, POLL, FIRST_COMPLETED)
+            for future in done:
+                yield pending.pop(future), future.result()
+    finally:
+        for future in pending:
+            future.cancel()
+        wait([future for future in pending if not future.cancelled()])
 
 
 def _initialise() -> None:

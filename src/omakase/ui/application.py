@@ -23,6 +23,8 @@ from omakase.ui.theme import DARK, LIGHT, apply_theme, load_fonts, set_base_size
 log = logging.getLogger("omakase")
 DEFAULT_SIZE = 9.0
 
+SWITCH_SECONDS = 0.001  # Python threads: the window does not wait long for its turn behind a search
+
 
 def error_log() -> Path:
     """Where internal errors are written down."""
@@ -37,6 +39,7 @@ def preferences() -> QSettings:
 
 def make_application(settings: QSettings) -> QApplication:
     """The Qt application with the shipped fonts and the user's theme and text size."""
+    sys.setswitchinterval(SWITCH_SECONDS)
     existing = QApplication.instance()
     application = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
     application.setApplicationName("Omakase")

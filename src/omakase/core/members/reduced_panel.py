@@ -39,9 +39,9 @@ class ReducedPanel:
     the shapes are those from which the solutions of the others follow in ``steps`` steps of conjugate gradients.  All
     must be of one kind, with or without a core.  Raises PanelError, LayupError or SolverError.
 
-    Deflections within one percent of the whole grid's and frequencies within half a percent for a core half to three times
-    as thick, of any kind, a ply more or less and other angles (see the tests).  It is never softer than the whole
-    grid, its frequencies never lower, as in any Rayleigh–Ritz solution.
+    Deflections within one percent of the whole grid's and frequencies within half a percent for a core half to three
+    times as thick, of any kind, a ply more or less and other angles (see the tests).  It is never softer than the
+    whole grid, its frequencies never lower, as in any Rayleigh–Ritz solution.
     """
 
     def __init__(
