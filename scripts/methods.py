@@ -5,12 +5,14 @@ from __future__ import annotations
 import inspect
 from pathlib import Path
 
+from omakase.core import screen
 from omakase.core.checks.registry import all_checks
 from omakase.core.findings.registry import all_rules
 from omakase.core.laminate import breaking, constants, failure, stiffness, strength, thermal
 from omakase.core.materials import areal, cloth, micromechanics, processing
 from omakase.core.members import panel, reduced_panel
 from omakase.core.plates import condensation, energies, grid, reduced, section, solver
+from omakase.evaluate import explain, menu, sensitivity, study, ways_out
 
 PAGE = Path(__file__).parents[1] / "docs" / "methods.md"
 HEAD = """# Methods, sources, ranges of validity
@@ -88,6 +90,18 @@ def methods_text() -> str:
     parts.append("## Findings\n")
     for rule in all_rules().values():
         parts.append(f"- **{rule.name.replace('_', ' ').capitalize()}**: {rule.summary}. {rule.basis}.")
+    parts.append("\n## Sizing\n")
+    for title, thing in (
+        ("Ways", ways_out),
+        ("Screen", screen),
+        ("Menu", menu),
+        ("Sensitivity", sensitivity),
+        ("Differences", explain),
+        ("Studies", study),
+    ):
+        parts.append(f"### {title}\n\n{_text(thing)}\n")
+    margins = ", ".join(f"{name.replace('_', ' ')} {value:g}" for name, value in screen.MARGINS.items())
+    parts.append(f"The screen's margins: {margins}.")
     return "\n".join(parts).rstrip() + "\n"
 
 

@@ -74,6 +74,32 @@ class CommandLine(unittest.TestCase):
         self.assertIn("balsa", target.read_text("utf-8-sig"))
         self.assertEqual(run("report", str(DEMO), str(target), "--brief", "b9")[0], 2)
 
+    def test_size(self) -> None:
+        choices = self.folder / "choices.json"
+        choices.write_text('{"skins": ["ud200"], "cores": ["pvc130"], "angles": [0], "most": 2, "matters": ["mass"]}')
+        words = ("size", str(DEMO), "--brief", "b3", "--candidate", "c2", "--choices", str(choices))
+        status, out, err = run(*words, "--json")
+        record = json.loads(out)
+        self.assertEqual((status, err), (0, ""))
+        self.assertEqual(record["brief"], "b3")
+        ways = {way["lever"]: way for way in record["candidates"][0]["ways"]}
+        self.assertEqual(ways["core"]["change"], "core 16.70 mm")
+        self.assertTrue(ways["core"]["passes"])
+        self.assertIn("stopped by deflection", ways["more A"]["blocked"])
+        menu = record["menu"]
+        self.assertIn("enumerated", menu["proof"])
+        self.assertEqual(menu["combinations"], sum(n for k, n in menu["excluded"].items() if "judged" not in k)
+                         + menu["left_by_screen"])  # fmt: skip
+        self.assertTrue(all(dish["passes"] for dish in menu["dishes"]))
+        status, out, _ = run(*words)
+        self.assertEqual(status, 0)
+        self.assertIn("✓ core 16.70 mm", out)
+        choices.write_text('{"skins": 3}')
+        status, _, err = run(*words)
+        self.assertEqual(status, 2)
+        self.assertIn("no choices for a menu", err)
+        self.assertIn("no candidate 'c9'", run("size", str(DEMO), "--candidate", "c9")[2])
+
     def test_schema(self) -> None:
         self.assertEqual(json.loads(run("schema")[1])["title"], "Omakase project")
 

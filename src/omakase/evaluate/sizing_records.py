@@ -46,7 +46,14 @@ def sizing_record(
     told("menu")
     for menu in MenuSearch(brief, wanted, materials, evaluator).run(workers):  # noqa: B007 - the last one counts
         pass
-    return {"brief": brief.id, "name": brief.name, "candidates": ways, "menu": menu_record(menu, wanted, project)}
+    return {
+        "format": "omakase-sizing",
+        "version": 1,
+        "brief": brief.id,
+        "name": brief.name,
+        "candidates": ways,
+        "menu": menu_record(menu, wanted, project),
+    }
 
 
 def read_choices(path: Path) -> MenuChoices:
@@ -106,11 +113,11 @@ def outcome_record(own: Outcome) -> dict[str, Any]:
         "share": number(own.share),
         "governs": own.governs,
         "error": own.error,
-        "mass_kg": number(own.mass),
-        "areal_mass_kg_m2": number(own.areal_mass),
-        "thickness_m": number(own.thickness),
-        "deflection_m": number(own.deflection),
-        "frequency_Hz": number(own.frequency),
+        "mass": number(own.mass),
+        "areal_mass": number(own.areal_mass),
+        "thickness": number(own.thickness),
+        "deflection": number(own.deflection),
+        "frequency": number(own.frequency),
         "reserve_factor": number(own.reserve),
         "cost": cost,
         "load_cases": {name: number(share) for name, share in own.cases},

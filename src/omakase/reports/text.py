@@ -48,13 +48,13 @@ def sizing_text(record: dict[str, Any], units: UnitSystem) -> str:
             if way["blocked"]:
                 lines.append(f"  – {way['change']}: {way['blocked']}")
             else:
-                mass = format_value(way["mass_kg"], "mass", units, True)
+                mass = format_value(way["mass"], "mass", units, True)
                 lines.append(f"  ✓ {way['change']}: {mass}, governs {way['governs']}")
     menu = record["menu"]
     lines += ["", f"Menu, {menu['proof']}"]
     lines += [f"  out: {reason}: {count:,}" for reason, count in menu["excluded"].items()]
     for dish in menu["dishes"] or menu["least_bad"]:
         titles = f" ({', '.join(dish['titles'])})" if dish["titles"] else ""
-        mass = format_value(dish["mass_kg"] or 0.0, "mass", units, True)
+        mass = format_value(dish["mass"] or 0.0, "mass", units, True)
         lines.append(f"  {mass} {dish['layup']}{titles}: {dish['governs'] or dish['error']}")
     return "\n".join(lines) + "\n"
