@@ -103,7 +103,7 @@ def main(folder: Path, only: list[str]) -> None:
 
     def menu(window: MainWindow) -> None:
         window.switch_top(window.menu_view)
-        window.menu_view.search.begin_now()
+        window.menu_view.start()
         while window.menu_view.searching:
             settle()
 
@@ -126,6 +126,7 @@ def main(folder: Path, only: list[str]) -> None:
     def reasons(window: MainWindow) -> None:
         window.session.choose("c3")
         window.pages.setCurrentIndex(5)
+        window.reasons_picture.turn()
         finish(window.reasons_picture.search)
 
     def dark(window: MainWindow) -> None:
@@ -165,7 +166,8 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("mistake", mistake)
     shoot("inch-pound", inch_pound)
     shoot("commands", commands)
-    shoot("empty", lambda window: None, new_project())
+    if "empty" in only:  # to look at, not to keep
+        shoot("empty", lambda window: None, new_project())
     shoot("large-text", lambda window: window.step_size(4))
     shoot("small-window", lambda window: None, size=(1024, 700))
     for name, show in (("cloths", cloths), ("samples", samples), ("library", library)):

@@ -20,8 +20,8 @@ from omakase.project.model import Brief, Candidate
 from omakase.units import UnitSystem
 
 DOUBT = 0.08  # quick shares of the limit this near below 1 are judged in full all the same
-FAR = 0.3  # the same for the few that come nearest when nothing else passes
-NEAREST = 3
+FAR = 0.2  # the same for the few that come nearest when nothing else passes
+NEAREST = 2
 TRIES = 5  # full evaluations of one lever before it counts as blocked
 LOOKS = 12  # places of the first look over an ordered lever
 HOPE = 0.85  # between two failing places a better one is looked for when one of them comes this near
@@ -232,14 +232,12 @@ class WaysOut:
                 return
             reduced = self._evaluator.prepared_shapes(self.brief, self.candidate)
             common = (self.brief, self.candidate, dict(self.materials), self.present, reduced)
-            # the quickest here, to have something to see; of the others long ones first, or one would be waited for
+            # the quickest at once, to have something to see; of the others long ones first, or one would be waited for
             (place, first), *rest = sorted(enumerate(found), key=lambda task: _cost(task[1]))
             rest.reverse()
-            with workers.session(common) as session:
-                others = session.run(_search_in_worker, [lever for _, lever in rest], self._cancelled)
-                yield msgspec.structs.replace(search.search(first, self.present), place=place)
-                for index, way in others:
-                    yield msgspec.structs.replace(way, place=rest[index][0])
+            yield msgspec.structs.replace(search.search(first, self.present), place=place)
+            for index, way in workers.run(_search_in_worker, common, [lever for _, lever in rest], self._cancelled):
+                yield msgspec.structs.replace(way, place=rest[index][0])
         except Cancelled:
             return
 
