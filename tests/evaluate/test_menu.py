@@ -21,10 +21,12 @@ from omakase.project.model import Brief, Limits, LoadCase, PanelMember, Pressure
 PROJECT = demo_project()
 MATERIALS = materials_of(PROJECT)
 BRIEF = PROJECT.briefs[0]
+PLANK = PROJECT.briefs[2]  # one load case: quicker
 SMALL = MenuChoices(
     ("twill200", "ud200"), ("pvc80", "hc48"), (0.0, 45.0), 1, 1, thicknesses=(0.006, 0.015), matters=("mass", "cost")
 )
 
+WIDE = MenuChoices(("ud200",), ("pvc80", "hc48"), (0.0, 90.0), 1, 2, thicknesses=(0.01, 0.03), matters=("mass", "cost"))
 
 SHEARS = {"G13": 1000.0, "G23": 1000.0, "resin_uptake": 0.0}  # a core that shears and drinks nothing
 
@@ -72,7 +74,7 @@ class Search(unittest.TestCase):
         self.assertEqual(set(titles), {"lightest", "cheapest cloth", "thinnest", "simplest", "most robust"})
 
     def test_every_combination_is_accounted_for(self) -> None:
-        menu = last(BRIEF, replace_choices(SMALL, balanced=True, materials=2, most=2))
+        menu = last(PLANK, replace_choices(SMALL, balanced=True, materials=2, most=2))
         before = sum(n for reason, n in menu.excluded.items() if not reason.startswith("judged"))
         self.assertEqual(menu.total, before + menu.left)
 
@@ -80,21 +82,21 @@ class Search(unittest.TestCase):
         workers = Workers(2)
         self.addCleanup(workers.close)
         there, here = (
-            [(d.titles, d.candidate.layers, round(d.outcome.share, 6)) for d in last(BRIEF, SMALL, own).dishes]
+            [(d.titles, d.candidate.layers, round(d.outcome.share, 6)) for d in last(PLANK, WIDE, own).dishes]
             for own in (workers, None)
         )
         self.assertEqual(there, here)
 
     def test_a_cancelled_search_ends_with_what_it_has(self) -> None:
         seen = []
-        search = MenuSearch(BRIEF, SMALL, MATERIALS, Evaluator(), lambda: any(menu.judged for menu in seen))
+        search = MenuSearch(PLANK, WIDE, MATERIALS, Evaluator(), lambda: any(menu.judged for menu in seen))
         for menu in search.run():
             seen.append(menu)
         self.assertFalse(seen[-1].complete)
         self.assertIn("not finished", seen[-1].proof)
 
     def test_where_nothing_passes_the_least_bad_say_what_blocks_them(self) -> None:
-        impossible = replace(BRIEF, limits=replace(BRIEF.limits, deflection=1e-6))
+        impossible = replace(PLANK, limits=replace(PLANK.limits, deflection=1e-6))
         menu = last(impossible, SMALL)
         self.assertEqual(menu.dishes, ())
         self.assertTrue(menu.least_bad)
@@ -110,6 +112,14 @@ class Search(unittest.TestCase):
         inner = {space.top[a][-1].material for batch in space.batches() for a in batch.face_a}
         self.assertEqual(inner, {"gsatin300"})
         self.assertGreater(space.excluded["carbon on a metal core"], 0)
+
+    def test_hours_go_with_the_layers(self) -> None:
+        menu = last(PLANK, replace_choices(WIDE, matters=("hours", "mass")))
+        simplest = next(dish for dish in menu.dishes if "simplest" in dish.titles)
+        area = PLANK.member.length * PLANK.member.width
+        count = len(simplest.candidate.layers) - 1
+        self.assertAlmostEqual(simplest.values[0], (count + 2.0) * (0.15 + 0.4 * area))
+        self.assertEqual(simplest.values[0], min(dish.values[0] for dish in menu.dishes))
 
     def test_bad_choices_are_refused(self) -> None:
         for change, word in (

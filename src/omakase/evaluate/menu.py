@@ -27,8 +27,8 @@ from omakase.project import edits, translate
 from omakase.project.commands import ArrangeCandidates, replace
 from omakase.project.model import Brief, Candidate, LayerRecord, new_id
 
-Matter = Literal["mass", "cost", "thickness", "layers"]
-MATTERS: tuple[Matter, ...] = ("mass", "cost", "thickness", "layers")
+Matter = Literal["mass", "cost", "thickness", "hours"]
+MATTERS: tuple[Matter, ...] = ("mass", "cost", "thickness", "hours")
 MOST = 3_000_000  # combinations; above it as many are drawn at random
 CHUNK = 2048
 FEW = 8 * CHUNK  # combinations that are sooner looked at here than by worker processes
@@ -39,6 +39,8 @@ DOUBT = 0.08  # quick shares this near below 1 are judged in full
 LEAST_BAD = 8  # judged in full when nothing passes
 ROBUST = 24  # judged in full for the most robust
 HEAVIER = 1.25  # times the lightest that a most robust one may weigh
+# time to cut, wet and lay one layer, and to fit and bed a core; assumed, common practice, no source
+HOURS_PER_LAYER, HOURS_PER_AREA, CORE_LAYERS = 0.15, 0.4, 2.0  # h, h/m², layers that a core takes as long as
 CARBON, METAL_CORES = ("carbon",), ("alhc",)
 
 
@@ -284,7 +286,8 @@ class _Space:
         if matter == "thickness":
             return screen.total_thickness(batch)
         count = np.array([len(face) for face in self.top])
-        return count[batch.face_a] + count[batch.face_b] + 1.0
+        layers = count[batch.face_a] + count[batch.face_b] + CORE_LAYERS
+        return layers * (HOURS_PER_LAYER + HOURS_PER_AREA * area)
 
 
 class MenuSearch:

@@ -37,9 +37,9 @@ from omakase.units import QuantityError, parse_quantity
 
 TITLES = ("Layup", "Best in", "Mass", "Cloth", "Thickness", "Sag", "Governs")
 MATTER_WORDS: dict[Matter, str] = {
-    "mass": "mass", "cost": "price of cloth", "thickness": "thickness", "layers": "number of layers",
+    "mass": "mass", "cost": "price of cloth", "thickness": "thickness", "hours": "hours of laying up",
 }  # fmt: skip
-MATTER_DIMENSIONS: dict[Matter, str] = {"mass": "mass", "cost": "ratio", "thickness": "length", "layers": "ratio"}
+MATTER_DIMENSIONS: dict[Matter, str] = {"mass": "mass", "thickness": "length"}
 
 
 class FrontPicture(QWidget):
@@ -118,11 +118,7 @@ class FrontPicture(QWidget):
         painter.setPen(pen(self.theme.quiet))
         texts = []
         for k, matter in enumerate(matters):
-            units = self.session.units
-            texts.append(
-                [f"{v:.0f}" if matter in ("cost", "layers") else quantity(v, MATTER_DIMENSIONS[matter], units)
-                 for v in (low[k], high[k])]
-            )  # fmt: skip
+            texts.append([self._axis_text(matter, value) for value in (low[k], high[k])])
         foot = QRectF(box.left(), box.bottom() + 0.2 * em, box.width(), em)
         painter.drawText(foot, 0, texts[0][0])
         painter.drawText(foot, int(Qt.AlignmentFlag.AlignRight), texts[0][1])
@@ -135,6 +131,13 @@ class FrontPicture(QWidget):
         painter.rotate(-90.0)
         painter.drawText(QRectF(0.0, 0.0, 8.0 * em, em), int(Qt.AlignmentFlag.AlignHCenter), MATTER_WORDS[matters[1]])
         painter.restore()
+
+    def _axis_text(self, matter: Matter, value: float) -> str:
+        if matter == "cost":
+            return f"{value:.0f}"
+        if matter == "hours":
+            return f"{value:.1f} h"
+        return quantity(value, MATTER_DIMENSIONS[matter], self.session.units)
 
     def _section(self, painter: QPainter, box: QRectF, em: float) -> None:
         """The section of the chosen one, small, in the corner where points are rare: heavy and dear."""
