@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import threading
 from collections import OrderedDict
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 
 import msgspec
 
@@ -25,8 +25,9 @@ from omakase.project.model import Brief, Candidate
 from omakase.project.validation import brief_problems, is_fatal
 
 CACHE_SIZE = 64
-PREPARED = 4  # candidates whose shapes are kept, some 10 MB each
+PREPARED = 3  # candidates whose shapes are kept, some 10 MB each
 CORE_SHARES = (0.7, 1.4)
+MOST_PLIES = 6
 TURNS = (12.0, 45.0, 90.0)
 QUICK_WITHIN = 0.03  # a quick reserve factor further from the full one asks for new shapes
 ENOUGH = 20.0  # reserve factors beyond it are alike
@@ -123,16 +124,31 @@ def _with_modes(accuracy: Accuracy, brief: Brief) -> Accuracy:
 
 
 def neighbours(candidate: Candidate) -> Iterator[Candidate]:
-    """Candidates from whose shapes edits to one are made: another core thickness, and each ply turned and doubled."""
+    """Candidates from whose shapes edits to one are made: other core thickness, plies turned, doubled, left out.
+
+    Of a layup with many plies only some, evenly spread: what they do differs less and less.
+    """
+    plies = [i for i, layer in enumerate(candidate.layers) if layer.role != "core"]
+    chosen = {plies[round(k * (len(plies) - 1) / (MOST_PLIES - 1))] for k in range(MOST_PLIES)} if plies else set()
     for i, layer in enumerate(candidate.layers):
         if layer.role == "core":
             for share in CORE_SHARES:
                 thickness = round((layer.thickness or 0.0) * share, 9)
                 yield edits.set_layer(candidate, i, replace(layer, thickness=thickness))
-        else:
+        elif i in chosen:
             for turn in TURNS:
                 yield edits.set_layer(candidate, i, replace(layer, angle=edits.step_angle(layer.angle, turn)))
             yield edits.insert_layers(candidate, i, [layer])
+            yield edits.remove_layers(candidate, [i])
+
+
+def _stacks(candidates: Iterable[Candidate], materials: Mapping[str, Material]) -> Iterator[Stack]:
+    """Stacks of those that have one: without a ply a face may be gone."""
+    for candidate in candidates:
+        try:
+            yield translate.stack(candidate, materials)
+        except OmakaseError:
+            continue
 
 
 def differs(quick: CandidateResult, full: CandidateResult) -> bool:
@@ -185,7 +201,7 @@ class Evaluator:
         if _incomplete(brief) or self.prepared(brief, candidate):
             return
         try:
-            stacks = [translate.stack(other, materials) for other in (candidate, *neighbours(candidate))]
+            stacks = [translate.stack(candidate, materials), *_stacks(neighbours(candidate), materials)]
             cases = tuple(translate.load_case(case) for case in brief.load_cases)
             reduced = ReducedPanel(translate.panel(brief), cases, stacks, live(brief))
             reduced.respond(stacks[0], cases)  # samples the shapes

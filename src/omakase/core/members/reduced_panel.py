@@ -29,6 +29,7 @@ from omakase.core.plates.solver import PlateModel
 
 LIVE = Accuracy(10, 6, 6, 1.3, 1e-5, 2, 15)  # the grids of the full order, looked at in fewer places
 OTHER_CORES = (4.0, 0.25)  # ratios of the shear stiffness along and across, for which it has shapes too
+MOST_SHAPES = 48  # per load; each is kept with its strains at every place looked at
 SPARE_SHAPES = 2  # beyond the modes asked for, so that two that change places stay in sight
 
 
@@ -67,14 +68,14 @@ class ReducedPanel:
 
         def reduced(model: PlateModel, load: PatchLoad | Pressure) -> ReducedPlate:
             vector = model.load_vector([load])
-            operators = [Operator(model.assembler, energy) for energy in energies]
+            operators = (Operator(model.assembler, energy) for energy in energies)  # one at a time: they are large
             start = model.factor.solve(vector)[:, None]
-            return ReducedPlate(model.assembler, first, krylov(model, operators, start, steps), vector)
+            return ReducedPlate(model.assembler, first, krylov(model, operators, start, steps), vector, MOST_SHAPES)
 
         plain = PlateModel(first, assembler(grid(None)))
         modes = plain.frequencies(accuracy.modes + SPARE_SHAPES, accuracy.eigen_tolerance)[1]
         shapes = np.stack([mode.vector for mode in modes], axis=1)
-        operators = [Operator(plain.assembler, energy) for energy in energies]
+        operators = (Operator(plain.assembler, energy) for energy in energies)
         self._moving = ReducedPlate(plain.assembler, first, krylov(plain, operators, shapes, 1))
         self._even = grid(None), reduced(plain, Pressure(1.0))
         self._patches = {}

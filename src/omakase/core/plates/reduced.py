@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import copy
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable
 
 import numpy as np
 
@@ -22,6 +22,8 @@ from omakase.core.plates.solver import PlateModel, PlateSolution, Samples
 
 COUNT = len(STRAINS)
 INDEPENDENT = 1e-9  # least share of the reference energy, over the largest, that a shape adds to the others
+SPANNED = 1e-7  # of the largest singular value
+MOST_SPANNING = 64
 MOVING = ("w", "px", "py")  # fields with inertia, as in ``energies.inertia``
 
 
@@ -78,7 +80,7 @@ def sheared(section: PlateSection, ratio: float) -> PlateSection:
     return other
 
 
-def krylov(model: PlateModel, operators: Sequence[Operator], starts: np.ndarray, steps: int) -> np.ndarray:
+def krylov(model: PlateModel, operators: Iterable[Operator], starts: np.ndarray, steps: int) -> np.ndarray:
     """Shapes that solutions near ``model`` are made of, (unknowns, count): ``starts`` and what follows from them.
 
     For the operator K of each other section, (K₀⁻¹ K)ⁿ of every start, n up to ``steps``: the space in which
@@ -92,6 +94,14 @@ def krylov(model: PlateModel, operators: Sequence[Operator], starts: np.ndarray,
             now /= np.linalg.norm(now, axis=0)
             found.append(now)
     return np.concatenate(found, axis=1)
+
+
+def _spanning(vectors: np.ndarray) -> np.ndarray:
+    """Fewer vectors that span nearly the same, at most MOST_SPANNING, since what is worked with must stay small."""
+    if vectors.shape[1] <= MOST_SPANNING // 2:
+        return vectors
+    left, values, _ = np.linalg.svd(vectors, full_matrices=False)
+    return left[:, values > SPANNED * values[0]][:, :MOST_SPANNING]
 
 
 class ReducedPlate:
@@ -120,7 +130,7 @@ class ReducedPlate:
         along_x = np.concatenate([half * weights for half in np.diff(grid.x_nodes) / 2.0])
         along_y = np.concatenate([half * weights for half in np.diff(grid.y_nodes) / 2.0])
         root = np.sqrt(np.outer(along_x, along_y))
-        scaled = vectors / np.linalg.norm(vectors, axis=0)
+        scaled = _spanning(vectors / np.linalg.norm(vectors, axis=0))
         solutions = [PlateSolution(assembler, column) for column in scaled.T]
         strains = np.stack([solution.strains(samples) * root[..., None] for solution in solutions])
         flat = np.moveaxis(strains, -1, 0).reshape(COUNT * len(solutions), -1)
