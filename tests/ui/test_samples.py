@@ -43,6 +43,24 @@ class Samples(WindowTest):
         self.press(Qt.Key.Key_Escape)
         self.assertTrue(self.window.line_up_view.isVisible())
 
+    def test_a_photograph_is_shown_beside_its_sample(self) -> None:
+        self.press(Qt.Key.Key_8, CTRL)
+        view = self.window.samples_view
+        view.list.setCurrentItem(view.list.topLevelItem(0))
+        picture = self.folder / "sample.png"
+        self.window.grab().save(str(picture))
+        view.choose_photo(str(picture))
+        self.process()
+        self.assertTrue(view.picture.isVisible())
+        self.assertLessEqual(view.picture.pixmap().height(), 96)
+        self.assertEqual(view.sample.photo, str(picture))
+        picture.write_text("no picture")
+        view.refresh()
+        self.assertFalse(view.picture.isVisible())
+        self.assertIn("cannot be shown", view.message.text())
+        self.window.session.document.undo()
+        self.assertEqual(view.sample.photo, "")
+
     def test_the_demos_mistake_is_found(self) -> None:
         self.press(Qt.Key.Key_8, CTRL)
         view = self.window.samples_view

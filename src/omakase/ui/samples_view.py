@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QShowEvent
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QImageReader, QPixmap, QShowEvent
 from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
     QHeaderView,
     QLabel,
     QPushButton,
@@ -31,6 +34,7 @@ from omakase.ui.theme import SPACE, set_property
 from omakase.ui.top_page import TopPage
 from omakase.units import QuantityError
 
+PHOTO_SIZE = QSize(190, 96)
 TITLES = ("Sample", "Layup", "Predicted", "Weighed", "", "t predicted", "measured", "Resin share")
 HINT = "No sample yet. Choose a candidate and press Ctrl+Shift+W: its layup becomes a sample to weigh and measure."
 
@@ -55,6 +59,9 @@ class SamplesView(TopPage):
         self.message = QLabel()
         self.message.setWordWrap(True)
         self.name, self.note, self.photo = WordField("Name of the sample"), WordField("Note"), WordField("Photograph")
+        self.find_photo, self.picture = QPushButton("Photograph…"), QLabel()
+        self.picture.setAccessibleName("Photograph of the sample")
+        self.picture.hide()
         self.length = QuantityField("length", "Length of the sample", positive)
         self.width_field = QuantityField("length", "Width of the sample", positive)
         self.masses = [WordField("Weighed mass"), WordField("The same mass in another unit")]
@@ -93,6 +100,7 @@ class SamplesView(TopPage):
             flow.addWidget(field)
         flow.addWidget(self.note)
         flow.addWidget(self.photo)
+        flow.addWidget(self.find_photo)
         for button in (self.add, self.feed, self.drop):
             last.addWidget(button)
         layout = QVBoxLayout(self)
@@ -100,7 +108,10 @@ class SamplesView(TopPage):
         layout.setSpacing(SPACE)
         layout.addWidget(self.head)
         layout.addWidget(self.list, 1)
-        layout.addLayout(flow)
+        beside = QHBoxLayout()
+        beside.addLayout(flow, 1)
+        beside.addWidget(self.picture)
+        layout.addLayout(beside)
         layout.addWidget(self.message)
         layout.addLayout(last)
 
@@ -114,6 +125,7 @@ class SamplesView(TopPage):
         self.name.committed.connect(lambda text: self._change(lambda s: replace(s, name=text), "rename a sample"))
         self.note.committed.connect(lambda text: self._change(lambda s: replace(s, note=text), "note on a sample"))
         self.photo.committed.connect(lambda text: self._change(lambda s: replace(s, photo=text), "photograph"))
+        self.find_photo.clicked.connect(lambda: self.choose_photo())
         self.length.committed.connect(lambda v: self._change(lambda s: replace(s, length=v), "length of a sample"))
         self.width_field.committed.connect(lambda v: self._change(lambda s: replace(s, width=v), "width of a sample"))
         for place, field in enumerate(self.masses):
@@ -186,9 +198,10 @@ class SamplesView(TopPage):
 
     def _show_fields(self) -> None:
         own = self.report
-        for widget in (*self.fields, self.drop):
+        for widget in (*self.fields, self.drop, self.find_photo):
             widget.setEnabled(own is not None)
         self.feed.setEnabled(own is not None and own.fraction is not None and own.fraction < 0.95)
+        problem = self._show_photo("" if own is None else own.sample.photo)
         if own is None:
             self._say("")
             return
@@ -204,7 +217,37 @@ class SamplesView(TopPage):
         self.width_field.set_value(sample.width, self.session.units)
         for field in self.fields:
             field.setCursorPosition(0)
-        self._say("\n".join(own.warnings), bool(own.warnings))
+        told = [*own.warnings, *([problem] if problem else [])]
+        self._say("\n".join(told), bool(told))
+
+    def _show_photo(self, path: str) -> str:
+        """Shows a sample's photograph, small; returns what is wrong with it.  A path may be relative to the project."""
+        self.picture.hide()
+        if not path:
+            return ""
+        home = self.session.document.path
+        place = Path(path) if home is None else home.parent / path
+        reader = QImageReader(str(place))
+        size = reader.size()
+        if size.isValid():  # read no larger than it is shown: a camera's picture has twenty million points
+            reader.setScaledSize(size.scaled(PHOTO_SIZE, Qt.AspectRatioMode.KeepAspectRatio))
+        image = reader.read()
+        if image.isNull():
+            return f"the photograph '{path}' cannot be shown: {reader.errorString().lower()}"
+        self.picture.setPixmap(QPixmap.fromImage(image))
+        self.picture.setToolTip(str(place))
+        self.picture.show()
+        return ""
+
+    def choose_photo(self, path: str = "") -> None:
+        """Takes a picture file as the photograph of the chosen sample; beside the project its path is relative."""
+        kinds = "Pictures (*.png *.jpg *.jpeg *.webp *.bmp)"
+        path = path or QFileDialog.getOpenFileName(self, "Photograph of the sample", "", kinds)[0]
+        home = self.session.document.path
+        if path and home is not None and Path(path).is_relative_to(home.parent):
+            path = str(Path(path).relative_to(home.parent))
+        if path:
+            self._change(lambda sample: replace(sample, photo=path), "photograph")
 
     def _say(self, text: str, alarm: bool = True) -> None:
         set_property(self.message, "role", "alarm" if alarm else "quiet")
