@@ -104,6 +104,16 @@ class Search(unittest.TestCase):
         shares = [dish.outcome.share for dish in menu.least_bad]
         self.assertEqual(shares, sorted(shares, reverse=True))
 
+    def test_where_all_fail_when_judged_the_least_bad_are_those(self) -> None:
+        """A band that forbids every frequency is nothing that the screen looks at."""
+        impossible = replace(PLANK, limits=Limits(frequency_band=(1.0, 1e4)))
+        menu = last(impossible, replace_choices(WIDE, most=1))
+        self.assertEqual(menu.left, menu.judged)
+        self.assertEqual(menu.dishes, ())
+        self.assertTrue(menu.least_bad)
+        self.assertIn("band", menu.least_bad[0].outcome.governs)
+        self.assertIn("judged: forbidden band", menu.excluded)
+
     def test_rules(self) -> None:
         outside = _Space(BRIEF, replace_choices(SMALL, outside_45=True), MATERIALS)
         self.assertTrue(all(face[0].angle == 45.0 for face in outside.top))

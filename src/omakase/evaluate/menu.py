@@ -338,7 +338,7 @@ class MenuSearch:
         menu = msgspec.structs.replace(menu, looked=looked, left=len(every), excluded=dict(space.excluded))
         yield menu
         if not len(every):
-            yield from self._nothing(space, screen, menu, workers)
+            yield from self._nothing(space, screen, menu)
             return
         judge = _Judge(self, space, shapes, workers)
         try:
@@ -390,7 +390,7 @@ class MenuSearch:
                 state.note(row, found)
             yield self._menu(space, every, state, menu, True)
         else:
-            yield from self._nothing(space, screen, self._menu(space, every, state, menu, True), judge.workers, state)
+            yield self._menu(space, every, state, menu, True)
 
     def _menu(self, space: _Space, every: Batch, state: _State, menu: Menu, done: bool) -> Menu:
         dishes = []
@@ -400,6 +400,8 @@ class MenuSearch:
             dishes.append(
                 Dish(candidate, state.outcomes[row], tuple(map(float, state.values[row])), tuple(titles.get(row, ())))
             )
+        nearest = sorted(state.outcomes.items(), key=lambda item: (-item[1].share, item[0]))[:LEAST_BAD]
+        least_bad = [Dish(_candidate(space, every, row), own, ()) for row, own in nearest if not state.passing]
         second = 1 if state.values.shape[1] > 1 else 0
         points = tuple(
             (float(state.values[row, 0]), float(state.values[row, second]), own.passes)
@@ -407,30 +409,24 @@ class MenuSearch:
         )
         return msgspec.structs.replace(
             menu, judged=len(state.outcomes), open=0 if done else int(state.open.sum()), complete=done,
-            excluded=dict(space.excluded), dishes=tuple(dishes), points=points,
+            excluded=dict(space.excluded), dishes=tuple(dishes), least_bad=tuple(least_bad), points=points,
         )  # fmt: skip
 
-    def _nothing(
-        self, space: _Space, screen: Screen, menu: Menu, workers: Workers | None, state: _State | None = None
-    ) -> Iterator[Menu]:
-        """Nothing passes: the least bad, judged in full, with what blocks them."""
-        if state is not None and state.outcomes:
-            best = sorted(state.outcomes.items(), key=lambda item: (-item[1].share, item[0]))[:LEAST_BAD]
-            dishes = [Dish(_candidate(space, state.batch, row), own, ()) for row, own in best if state.batch]
-        else:
-            nearest: list[tuple[float, int, Candidate]] = []
-            for k, batch in enumerate(space.batches()):
-                share, _ = screen.look(batch)
-                for row in np.argsort(-share)[:LEAST_BAD]:
-                    nearest.append((float(-share[row]), k, _candidate(space, batch, int(row))))
-            nearest.sort(key=lambda item: item[:2])
-            dishes = []
-            for _, _, candidate in nearest[:LEAST_BAD]:
-                found = outcome(
-                    self.brief, self._evaluator.evaluate(self.brief, candidate, self.materials), self.materials
-                )
-                dishes.append(Dish(candidate, found, ()))
-            dishes.sort(key=lambda dish: -dish.outcome.share)
+    def _nothing(self, space: _Space, screen: Screen, menu: Menu) -> Iterator[Menu]:
+        """The screen leaves nothing: those that come nearest by it, judged in full, with what blocks them."""
+        nearest: list[tuple[float, int, Candidate]] = []
+        for k, batch in enumerate(space.batches()):
+            if self._cancelled():
+                return
+            share, _ = screen.look(batch)
+            for row in np.argsort(-share)[:LEAST_BAD]:
+                nearest.append((float(-share[row]), k, _candidate(space, batch, int(row))))
+        nearest.sort(key=lambda item: item[:2])
+        dishes = []
+        for _, _, candidate in nearest[:LEAST_BAD]:
+            result = self._evaluator.evaluate(self.brief, candidate, self.materials)
+            dishes.append(Dish(candidate, outcome(self.brief, result, self.materials), ()))
+        dishes.sort(key=lambda dish: -dish.outcome.share)
         yield msgspec.structs.replace(menu, complete=True, open=0, least_bad=tuple(dishes))
 
 
@@ -443,7 +439,6 @@ class _State:
         self.judged = np.zeros(len(values), dtype=bool)
         self.outcomes: dict[int, Outcome] = {}
         self.passing: list[int] = []
-        self.batch: Batch | None = None
 
     def note(self, row: int, found: Outcome) -> None:
         """Takes the judgement of one; what it beats or equals in everything that matters is no longer open."""
@@ -561,8 +556,6 @@ def _judge_some(evaluator: Evaluator, common: tuple, candidates: list[Candidate]
         own = outcome(brief, evaluator.quick(brief, candidate, materials), materials)
         if own.share >= 1.0 - DOUBT:
             own = outcome(brief, evaluator.evaluate(brief, candidate, materials), materials)
-        elif own.passes:
-            own = msgspec.structs.replace(own, passes=False)
         found.append(own)
     return found
 

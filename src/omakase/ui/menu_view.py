@@ -407,7 +407,8 @@ class MenuView(TopPage):
         text = f"{menu.looked:,} of {menu.total:,} combinations looked at, {menu.left:,} left, {menu.judged:,} judged. "
         proof = menu.proof[:1].upper() + menu.proof[1:] + "."
         if menu.least_bad:
-            proof = "Nothing passes; these come nearest. " + proof
+            passes = "Nothing passes" if menu.complete else "Nothing passes yet"
+            proof = f"{passes}; these come nearest. {proof}"
         self.head.setText(
             (f"<b>{word}.</b> " if word else "") + text + proof + (f" Out: {excluded}." if excluded else "")
         )
