@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import os
 import unittest
 from functools import cache
 
 import numpy as np
 
+from omakase.core.errors import OmakaseError
 from omakase.evaluate.engine import Evaluator
 from omakase.evaluate.levers import Lever, levers
 from omakase.evaluate.outcome import Outcome, outcome
@@ -148,6 +150,23 @@ class Levers(unittest.TestCase):
         search = WaysOut(brief, find_candidate(brief, "c2"), MATERIALS, "si", Evaluator())
         found = sorted(search.find(workers), key=lambda way: way.place)
         self.assertEqual([(w.text, w.blocked) for w in found], [(w.text, w.blocked) for w in ways(0, "c2")])
+
+
+class Broken(unittest.TestCase):
+    def test_a_worker_that_dies_is_told_and_the_next_search_starts_others(self) -> None:
+        workers = Workers(1)
+        self.addCleanup(workers.close)
+        with self.assertRaisesRegex(OmakaseError, "worker process"):
+            list(workers.run(_die, None, [0]))
+        self.assertEqual(list(workers.run(_double, None, [4])), [(0, 8)])
+
+
+def _die(_evaluator: Evaluator, _common: object, _task: object) -> None:
+    os._exit(1)
+
+
+def _double(_evaluator: Evaluator, _common: object, task: int) -> int:
+    return 2 * task
 
 
 class Taking(unittest.TestCase):

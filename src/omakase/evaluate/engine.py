@@ -8,6 +8,7 @@ from collections import OrderedDict
 from collections.abc import Iterable, Iterator, Mapping
 
 import msgspec
+import numpy as np
 
 from omakase.core.checks.registry import run_all
 from omakase.core.checks.result import CheckResult, Context
@@ -170,7 +171,7 @@ def _incomplete(brief: Brief) -> str:
 
 
 def _shapes_key(brief: Brief, candidate: Candidate) -> bytes:
-    return msgspec.json.encode([brief.member, candidate.id])
+    return msgspec.json.encode([brief.id, brief.member, candidate.id])
 
 
 class Evaluator:
@@ -205,7 +206,7 @@ class Evaluator:
             cases = tuple(translate.load_case(case) for case in brief.load_cases)
             reduced = ReducedPanel(translate.panel(brief), cases, stacks, live(brief))
             reduced.respond(stacks[0], cases)  # samples the shapes
-        except OmakaseError:
+        except (OmakaseError, np.linalg.LinAlgError):
             return  # the full evaluation says why
         self.take_shapes(brief, candidate, reduced)
 
@@ -251,6 +252,8 @@ class Evaluator:
             response = reduced.respond(stack, cases)
         except OmakaseError as error:
             return CandidateResult(candidate, error=str(error))
+        except np.linalg.LinAlgError:
+            response = None  # too far from what the shapes were made for
         if response is None:
             self.forget(brief, candidate)
             return self.evaluate(brief, candidate, materials, quick_order(brief))

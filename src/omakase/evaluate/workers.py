@@ -9,9 +9,11 @@ import tempfile
 import threading
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 from typing import Any
 
+from omakase.core.errors import OmakaseError
 from omakase.evaluate.engine import Evaluator
 
 POLL = 0.05  # seconds between two looks at whether the search was cancelled
@@ -50,7 +52,7 @@ class Workers:
 
     def session(self, common: object) -> WorkerSession:
         """For many runs that share ``common``, which is written once; to be closed, or used in a ``with``."""
-        return WorkerSession(self._start(), common)
+        return WorkerSession(self, self._start(), common)
 
     def run(
         self, work: Work, common: object, tasks: Sequence[object], cancelled: Callable[[], bool] = lambda: False
@@ -70,8 +72,8 @@ class Workers:
 class WorkerSession:
     """Runs of tasks that share what is written to one file, which goes when the session is closed."""
 
-    def __init__(self, pool: ProcessPoolExecutor, common: object) -> None:
-        self._pool = pool
+    def __init__(self, workers: Workers, pool: ProcessPoolExecutor, common: object) -> None:
+        self._workers, self._pool = workers, pool
         self._folder = tempfile.TemporaryDirectory(prefix="omakase-")
         self._path = Path(self._folder.name) / "common"
         self._path.write_bytes(pickle.dumps(common, pickle.HIGHEST_PROTOCOL))
@@ -90,20 +92,31 @@ class WorkerSession:
         self, work: Work, tasks: Sequence[object], cancelled: Callable[[], bool] = lambda: False
     ) -> Iterator[tuple[int, Any]]:
         """See ``Workers.run``; the tasks are handed out at once."""
-        pending = {self._pool.submit(_run, work, str(self._path), task): i for i, task in enumerate(tasks)}
-        return _collect(pending, cancelled)
+        try:
+            pending = {self._pool.submit(_run, work, str(self._path), task): i for i, task in enumerate(tasks)}
+        except BrokenProcessPool:
+            raise self._broken() from None
+        return self._collect(pending, cancelled)
 
+    def _collect(self, pending: dict[Future[Any], int], cancelled: Callable[[], bool]) -> Iterator[tuple[int, Any]]:
+        try:
+            while pending and not cancelled():
+                done, _ = wait(pending, POLL, FIRST_COMPLETED)
+                for future in done:
+                    yield pending.pop(future), future.result()
+        except BrokenProcessPool:
+            raise self._broken() from None
+        finally:
+            for future in pending:
+                future.cancel()
+            wait([future for future in pending if not future.cancelled()])
 
-def _collect(pending: dict[Future[Any], int], cancelled: Callable[[], bool]) -> Iterator[tuple[int, Any]]:
-    try:
-        while pending and not cancelled():
-            done, _ = wait(pending, POLL, FIRST_COMPLETED)
-            for future in done:
-                yield pending.pop(future), future.result()
-    finally:
-        for future in pending:
-            future.cancel()
-        wait([future for future in pending if not future.cancelled()])
+    def _broken(self) -> OmakaseError:
+        """A worker was ended from outside, perhaps for want of memory; the next search starts others."""
+        self._workers.close()
+        return OmakaseError(
+            "a worker process ended before its time; search again, with fewer choices if memory is short"
+        )
 
 
 def _initialise() -> None:

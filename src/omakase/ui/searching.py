@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import threading
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -10,6 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from omakase.core.errors import OmakaseError
 
+log = logging.getLogger("omakase")
 REST_MS = 400  # after the last edit, before a search begins
 
 
@@ -63,6 +65,9 @@ class Searching(QObject):
                     self._arrived.emit(thing, run)
             except OmakaseError as error:
                 message = str(error)
+            except Exception as error:
+                log.exception("a search ended with an error inside")
+                message = f"something went wrong inside the search ({type(error).__name__}: {error})"
             self._done.emit(message, run)
 
         self._worker.submit(work)

@@ -216,6 +216,8 @@ class Session(QObject):
 
     def reset(self) -> None:
         """Another project was put in place."""
+        self.evaluator.forget_all()  # its candidates may have the same names
+        self._spreads.clear()
         briefs = self.document.project.briefs
         self.brief_id = briefs[0].id if briefs else ""
         self.candidate_id = ""
@@ -394,9 +396,11 @@ class Session(QObject):
         self.rested.emit()
 
     def _work_ahead(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> None:
-        self.evaluator.prepare(brief, candidate, materials)
-        if not self._closed:
-            self._prepared.emit()
+        try:
+            self.evaluator.prepare(brief, candidate, materials)
+        finally:
+            if not self._closed:
+                self._prepared.emit()
 
     def _after_preparing(self) -> None:
         before, self._preparing = self._preparing, ""
