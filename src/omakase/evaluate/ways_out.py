@@ -5,21 +5,24 @@ Every proposal is judged by the full evaluator; the quick one only says what to 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Mapping
 
 import msgspec
 
+from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
 from omakase.evaluate.engine import Evaluator
 from omakase.evaluate.levers import Lever, Option, levers
 from omakase.evaluate.outcome import Outcome, outcome
 from omakase.evaluate.workers import Workers
-from omakase.project import edits
+from omakase.project import edits, translate
 from omakase.project.commands import ArrangeCandidates, EditBrief, replace
 from omakase.project.model import Brief, Candidate
 from omakase.units import UnitSystem
 
 DOUBT = 0.08  # quick shares of the limit this near below 1 are judged in full all the same
+LEAST_DOUBT = 0.01  # once a full evaluation has borne the quick answer out
 FAR = 0.2  # the same for the few that come nearest when nothing else passes
 NEAREST = 2
 TRIES = 5  # full evaluations of one lever before it counts as blocked
@@ -157,27 +160,42 @@ class LeverSearch:
 
     def _lightest(self, lever: Lever, present: Outcome) -> Way:
         """The lightest setting that passes; of equal ones that with the most reserve."""
-        for index in range(len(lever.options)):
-            self._at(lever, index, True)
+        for index, option in enumerate(lever.options):
+            if not present.passes or self._mass(option.candidate) < present.mass:
+                self._at(lever, index, True)
         hopeful = [i for i, own in self._quick.items() if own.share >= 1.0 - DOUBT]
         if present.passes:
             hopeful = [i for i in hopeful if self._known(i).mass < present.mass * (1.0 - 1e-6)]
         hopeful.sort(key=lambda i: (round(self._known(i).mass, 6), -self._known(i).share))
-        tries = 0
+        tries, doubt, far = 0, DOUBT, FAR
         for index in hopeful:
-            if self._at(lever, index).passes:
-                return Way(lever.name, lever.options[index].text, lever.options[index], self._at(lever, index))
+            if self._known(index).share < 1.0 - doubt:
+                continue
+            found = self._at(lever, index)
+            if found.passes:
+                return Way(lever.name, lever.options[index].text, lever.options[index], found)
+            # how far the quick answer was off here tells how far it is off for settings like it
+            off = abs(found.share / self._quick[index].share - 1.0)
+            doubt = far = min(doubt, max(LEAST_DOUBT, 3.0 * off))
             tries += not self._known_to_pass(index)
             if tries > TRIES:
                 break
         if not present.passes:
-            rest = [i for i in self._quick if i not in self._full and self._quick[i].share >= 1.0 - FAR]
+            rest = [i for i in self._quick if i not in self._full and self._quick[i].share >= 1.0 - far]
             for index in sorted(rest, key=lambda i: -self._quick[i].share)[:NEAREST]:
                 if self._at(lever, index).passes:
                     return Way(lever.name, lever.options[index].text, lever.options[index], self._at(lever, index))
         if present.passes and not hopeful:
             return Way(lever.name, lever.title, blocked=self._lighter_ones(present))
         return self._nearest(lever)
+
+    def _mass(self, candidate: Candidate) -> float:
+        """Mass of the panel, kg, without solving it; infinite for a layup that cannot be."""
+        try:
+            areal = sum(translate.stack(candidate, self.materials).areal_mass().values())
+        except OmakaseError:
+            return math.inf
+        return areal * self.brief.member.length * self.brief.member.width
 
     def _known(self, index: int) -> Outcome:
         return self._full.get(index) or self._quick[index]
@@ -194,7 +212,7 @@ class LeverSearch:
         """Nothing passes: what stops the setting that comes nearest."""
         known = {**self._quick, **self._full}
         if not known:
-            return Way(lever.name, lever.title, blocked="there is nothing to change")
+            return Way(lever.name, lever.title, blocked="none is lighter")
         best = max(known, key=lambda i: known[i].share)
         # far from passing the quick answer says as well what stops it
         found = known[best] if known[best].share < 1.0 - FAR else self._at(lever, best)

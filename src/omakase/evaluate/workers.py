@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-import multiprocessing
 import os
 import pickle
 import tempfile
 import threading
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
-from concurrent.futures.process import BrokenProcessPool
+from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Future, wait
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from omakase.core.errors import OmakaseError
 from omakase.evaluate.engine import Evaluator
+
+if TYPE_CHECKING:
+    from concurrent.futures import ProcessPoolExecutor
 
 POLL = 0.05  # seconds between two looks at whether the search was cancelled
 
@@ -39,6 +40,9 @@ class Workers:
     def _start(self) -> ProcessPoolExecutor:
         with self._lock:
             if self._pool is None:
+                import multiprocessing  # not before it is needed: the window starts without it
+                from concurrent.futures import ProcessPoolExecutor
+
                 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
                 context = multiprocessing.get_context("spawn")
                 self._pool = ProcessPoolExecutor(self.count, context, initializer=_initialise)
@@ -94,7 +98,7 @@ class WorkerSession:
         """See ``Workers.run``; the tasks are handed out at once."""
         try:
             pending = {self._pool.submit(_run, work, str(self._path), task): i for i, task in enumerate(tasks)}
-        except BrokenProcessPool:
+        except BrokenExecutor:
             raise self._broken() from None
         return self._collect(pending, cancelled)
 
@@ -104,7 +108,7 @@ class WorkerSession:
                 done, _ = wait(pending, POLL, FIRST_COMPLETED)
                 for future in done:
                     yield pending.pop(future), future.result()
-        except BrokenProcessPool:
+        except BrokenExecutor:
             raise self._broken() from None
         finally:
             for future in pending:
