@@ -160,9 +160,26 @@ class Explained(unittest.TestCase):
         self.assertAlmostEqual(parts["areal mass"], math.sqrt(ratio), delta=0.01)
         self.assertAlmostEqual(parts["stiffness of the faces"], 1.0, places=6)
 
-    def test_a_sheet_is_compared_by_mass_alone(self) -> None:
-        found = explain(BRIEF, find_candidate(BRIEF, "c1"), CANDIDATE, MATERIALS)
-        self.assertEqual([own.key for own in found], ["mass"])
+    def test_a_sheet_and_a_sandwich_are_of_different_kinds(self) -> None:
+        sheet = find_candidate(BRIEF, "c1")
+        found = {own.key: own for own in explain(BRIEF, sheet, CANDIDATE, MATERIALS)}
+        self.assertEqual(list(found), ["mass", "deflection", "frequency"])
+        for key, check in (("deflection", "deflection"), ("frequency", "frequency")):
+            own = found[key]
+            self.assertEqual(len(own.parts), 1)
+            exact = [EVALUATOR.evaluate(BRIEF, c, MATERIALS).worst(check).value for c in (sheet, CANDIDATE)]
+            self.assertAlmostEqual(own.parts[0][1] / (exact[1] / exact[0]), 1.0, delta=0.01)
+
+    def test_a_thicker_sheet_is_stiffer_by_the_cube(self) -> None:
+        """D = E h³/12 (1 − ν²): half again as thick is 1.5³ times as stiff; frequency with √(D/ρh)."""
+        sheet = find_candidate(BRIEF, "c1")
+        thick = edits.set_layer(sheet, 0, replace(sheet.layers[0], thickness=sheet.layers[0].thickness * 1.5))
+        pressed = replace(BRIEF, load_cases=BRIEF.load_cases[1:2])
+        found = {own.key: dict(own.parts) for own in explain(pressed, sheet, thick, MATERIALS)}
+        self.assertAlmostEqual(found["deflection"]["thickness"], 1.5**-3, delta=2e-3)
+        self.assertAlmostEqual(found["deflection"]["modulus"], 1.0, places=6)
+        self.assertAlmostEqual(found["frequency"]["thickness"], 1.5**1.5, delta=5e-3)
+        self.assertAlmostEqual(found["frequency"]["areal mass"], 1.5**-0.5, delta=1e-3)
 
 
 class Loads(unittest.TestCase):

@@ -180,7 +180,7 @@ class Sizing(WindowTest):
         assert picture.sensitivity is not None
         self.assertIn("moduli of twill200", picture.sensitivity.bars[0].name)
         self.assertEqual(picture.other.id, "c1")
-        self.assertEqual([own.key for own in picture.differences], ["mass"])
+        self.assertEqual(picture.differences[1].parts[0][0], "another kind of construction")
         picture.turn()
         self.finish(picture.search)
         self.assertEqual(picture.other.id, "c2")

@@ -18,12 +18,15 @@ import numpy as np
 from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
+from omakase.core.members.panel import QUICK, respond
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
 from omakase.core.plates.section import PlateSection
 from omakase.project import translate
 from omakase.project.model import Brief, Candidate
 
 CAUSES = ("distance between the faces", "stiffness of the faces", "core in shear", "areal mass")
+SOLID_CAUSES = ("thickness", "modulus", "shear through the thickness", "areal mass")  # of a laminate without core
+KINDS = "another kind of construction"  # a sandwich for a laminate, or the reverse: no cause of one is one of the other
 MASS_CAUSES = {"cloth": "cloth", "resin": "resin", "core": "core", "uptake": "resin in the core", "sheet": "sheet"}
 
 
@@ -40,12 +43,26 @@ class Difference(msgspec.Struct, frozen=True):
 
 
 def explain(brief: Brief, one: Candidate, two: Candidate, materials: Mapping[str, Material]) -> tuple[Difference, ...]:
-    """From ``one`` to ``two``: mass, and for two sandwiches deflection and frequency.  Raises OmakaseError."""
+    """From ``one`` to ``two``: mass, deflection and frequency.  Raises OmakaseError."""
     stacks = [translate.stack(candidate, materials) for candidate in (one, two)]
     found = [_mass(brief, stacks)]
-    if all(stack.core is not None for stack in stacks):
+    if len({PlateSection(stack).kinematics for stack in stacks}) == 1:
         found += _stiffness(brief, stacks)
+    else:
+        found += _kinds(brief, stacks)
     return tuple(found)
+
+
+def _kinds(brief: Brief, stacks: Sequence[Stack]) -> list[Difference]:
+    """Deflection and frequency of two kinds of construction, with the one cause that they have."""
+    panel, cases = translate.panel(brief), tuple(translate.load_case(case) for case in brief.load_cases)
+    responses = [respond(panel, stack, cases, QUICK) for stack in stacks]
+    sags = [max((case.largest_deflection[0] for case in response.cases), default=0.0) for response in responses]
+    found = []
+    for key, (before, after) in (("deflection", sags), ("frequency", [own.frequencies[0] for own in responses])):
+        if before > 0.0 and after > 0.0:
+            found.append(Difference(key, before, after, ((KINDS, after / before),)))
+    return found
 
 
 def _mass(brief: Brief, stacks: Sequence[Stack]) -> Difference:
@@ -60,12 +77,13 @@ def _mass(brief: Brief, stacks: Sequence[Stack]) -> Difference:
 
 
 class _Mixed:
-    """Panels with each cause from the one or the other of two sandwiches; all in the same few shapes."""
+    """Panels with each cause from the one or the other of two of a kind; all in the same few shapes."""
 
     def __init__(self, brief: Brief, stacks: Sequence[Stack]) -> None:
         self._sections = [PlateSection(stack) for stack in stacks]
         self._cases = tuple(translate.load_case(case) for case in brief.load_cases)
         self._panel = ReducedPanel(translate.panel(brief), self._cases, stacks, LIVE, 3)
+        self.causes = CAUSES if self._sections[0].core is not None else SOLID_CAUSES
 
     def values(self, chosen: tuple[int, ...]) -> tuple[float, float]:
         """(largest deflection, first frequency), ``chosen`` telling for each of CAUSES which sandwich it is from."""
@@ -75,6 +93,20 @@ class _Mixed:
         return sag, response.frequencies[0]
 
     def _section(self, chosen: tuple[int, ...]) -> PlateSection:
+        """The section with each cause from the one that is chosen for it."""
+        return self._solid(chosen) if self.causes is SOLID_CAUSES else self._sandwich(chosen)
+
+    def _solid(self, chosen: tuple[int, ...]) -> PlateSection:
+        """A and the like go with the thickness, B with its square, D with its cube, the laminate staying the same."""
+        thickness, modulus, shear, mass = (self._sections[which] for which in chosen)
+        mixed = copy.copy(modulus)
+        power = np.diag([1.0] * 3 + [thickness.stack.thickness / modulus.stack.thickness] * 3 + [0.0] * 3)
+        mixed.membrane = (thickness.stack.thickness / modulus.stack.thickness) * power @ modulus.membrane @ power
+        mixed.shear = shear.shear * (thickness.stack.thickness / shear.stack.thickness)
+        mixed.areal_mass, mixed.rotary_inertia = mass.areal_mass, mass.rotary_inertia
+        return mixed
+
+    def _sandwich(self, chosen: tuple[int, ...]) -> PlateSection:
         distance, faces, shear, mass = (self._sections[which] for which in chosen)
         mixed = copy.copy(faces)
         assert distance.core is not None
@@ -95,12 +127,13 @@ class _Mixed:
 
 def _stiffness(brief: Brief, stacks: Sequence[Stack]) -> list[Difference]:
     mixed = _Mixed(brief, stacks)
-    choices = list(itertools.product((0, 1), repeat=len(CAUSES)))
+    causes = mixed.causes
+    choices = list(itertools.product((0, 1), repeat=len(causes)))
     logs = {choice: np.log(np.maximum(mixed.values(choice), 1e-300)) for choice in choices}
     if not np.all(np.isfinite(list(logs.values()))):
         raise OmakaseError("nothing loads the panel: there is no deflection to explain")
-    effects = np.zeros((len(CAUSES), 2))
-    count = len(CAUSES)
+    count = len(causes)
+    effects = np.zeros((count, 2))
     for order in itertools.permutations(range(count)):
         state = [0] * count
         for cause in order:
@@ -110,7 +143,7 @@ def _stiffness(brief: Brief, stacks: Sequence[Stack]) -> list[Difference]:
     effects /= math.factorial(count)
     found = []
     for k, key in enumerate(("deflection", "frequency")):
-        parts = tuple((cause, float(math.exp(effects[i, k]))) for i, cause in enumerate(CAUSES))
+        parts = tuple((cause, float(math.exp(effects[i, k]))) for i, cause in enumerate(causes))
         ends = [float(math.exp(logs[(which,) * count][k])) for which in (0, 1)]
         if key == "deflection" and not brief.load_cases:
             continue
