@@ -10,8 +10,9 @@ import numpy as np
 
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
+from omakase.evaluate.combinations import MenuChoices, Space, choices_of
 from omakase.evaluate.engine import Evaluator
-from omakase.evaluate.menu import Menu, MenuChoices, MenuSearch, _Space, as_candidate, choices_of
+from omakase.evaluate.menu import Menu, MenuSearch, as_candidate
 from omakase.evaluate.workers import Workers
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
@@ -50,7 +51,7 @@ class Search(unittest.TestCase):
     def test_the_front_by_judging_every_combination(self) -> None:
         menu = last(BRIEF, SMALL)
         evaluator = Evaluator()
-        space = _Space(BRIEF, SMALL, MATERIALS)
+        space = Space(BRIEF, SMALL, MATERIALS)
         judged = []
         for batch in space.batches():
             for a, b, core, size in zip(batch.face_a, batch.face_b, batch.core, batch.thickness, strict=True):
@@ -115,10 +116,10 @@ class Search(unittest.TestCase):
         self.assertIn("judged: forbidden band", menu.excluded)
 
     def test_rules(self) -> None:
-        outside = _Space(BRIEF, replace_choices(SMALL, outside_45=True), MATERIALS)
+        outside = Space(BRIEF, replace_choices(SMALL, outside_45=True), MATERIALS)
         self.assertTrue(all(face[0].angle == 45.0 for face in outside.top))
         metal = replace_choices(SMALL, cores=("alhc50",), skins=("twill200", "gsatin300"))
-        space = _Space(BRIEF, metal, MATERIALS)
+        space = Space(BRIEF, metal, MATERIALS)
         inner = {space.top[a][-1].material for batch in space.batches() for a in batch.face_a}
         self.assertEqual(inner, {"gsatin300"})
         self.assertGreater(space.excluded["carbon on a metal core"], 0)

@@ -12,8 +12,9 @@ from omakase.evaluate.engine import Evaluator
 from omakase.evaluate.explain import explain
 from omakase.evaluate.lineup import line_up
 from omakase.evaluate.outcome import outcome
-from omakase.evaluate.sensitivity import SensitivitySearch, inputs, scaled_case
+from omakase.evaluate.sensitivity import SensitivitySearch, inputs
 from omakase.evaluate.study import Curve, Map, Study, as_command, csv_rows, measures, parameters
+from omakase.evaluate.trials import scaled_case
 from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
@@ -110,7 +111,7 @@ class Sensitivities(unittest.TestCase):
         from scipy.stats import norm
 
         search = SensitivitySearch(BRIEF, CANDIDATE, MATERIALS, EVALUATOR)
-        present = search._judge((BRIEF, CANDIDATE, MATERIALS))
+        present = search.judge((BRIEF, CANDIDATE, MATERIALS))
         own = next(one for one in inputs(CANDIDATE, MATERIALS) if one.name == "loads")
         found = search._draw([own], present, (), 100)
         assert found is not None

@@ -24,9 +24,7 @@ class Sizing(WindowTest):
         session, view = self.window.session, self.window.ways_view
         session.choose("c2")
         self.window.show_ways()
-        self.process()
-        view.search.begin_now()
-        self.wait(lambda: not view.searching, 60.0)
+        self.finish(view.search)
         levers = [way.lever for way in view.ways]
         self.assertEqual([way.place for way in view.ways], sorted(way.place for way in view.ways))
         for lever in ("core", "sold", "more A", "more B", "turn", "edges", "grade", "material"):
@@ -45,9 +43,7 @@ class Sizing(WindowTest):
         session, view = self.window.session, self.window.ways_view
         session.choose("c2")
         self.window.show_ways()
-        self.process()
-        view.search.begin_now()
-        self.wait(lambda: not view.searching, 60.0)
+        self.finish(view.search)
         row = [way.lever for way in view.ways].index("edges")
         view.list.setCurrentItem(view.list.topLevelItem(row))
         self.assertIn("brief", view.take.text())

@@ -18,10 +18,10 @@ from omakase.core.errors import MaterialError
 from omakase.core.materials.material import Material
 from omakase.core.materials.processing import with_resin
 from omakase.core.materials.provenance import TYPICAL_SCATTER
-from omakase.evaluate.engine import CandidateResult, Evaluator
 from omakase.evaluate.outcome import Outcome, outcome
+from omakase.evaluate.trials import State, Trials, scaled_case
 from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate, Load, LoadCase, OwnWeight, PatchLoad, PressureLoad
+from omakase.project.model import Candidate
 
 DRAWS = 200
 SEED = 20260101
@@ -35,8 +35,6 @@ MODULI = ("E1", "E2", "G12")
 STRENGTHS = ("Xt", "Xc", "Yt", "Yc", "S12")
 CORE_SHEAR = ("G13", "G23")
 CORE_STRENGTHS = ("S13", "S23", "Zt", "Zc")
-
-State = tuple[Brief, Candidate, Mapping[str, Material]]
 
 
 class Input(msgspec.Struct, frozen=True):
@@ -143,48 +141,20 @@ def _thickness(index: int) -> Callable[[State, float], State]:
     return move
 
 
-def scaled_case(case: LoadCase, factor: float) -> LoadCase:
-    """A load case with every load times ``factor``."""
-    loads: list[Load] = []
-    for load in case.loads:
-        if isinstance(load, PressureLoad):
-            loads.append(replace(load, pressure=load.pressure * factor))
-        elif isinstance(load, PatchLoad):
-            loads.append(replace(load, force=load.force * factor))
-        else:
-            assert isinstance(load, OwnWeight)
-            loads.append(replace(load, g=load.g * factor))
-    return replace(case, loads=tuple(loads))
-
-
 def _loads(state: State, by: float) -> State:
     brief, candidate, materials = state
     cases = tuple(scaled_case(case, 1.0 + by) for case in brief.load_cases)
     return replace(brief, load_cases=cases), candidate, materials
 
 
-class SensitivitySearch:
-    """The sensitivity of one candidate.  ``cancelled`` is asked before each evaluation."""
-
-    def __init__(
-        self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], evaluator: Evaluator,
-        cancelled: Callable[[], bool] = lambda: False,
-    ) -> None:  # fmt: skip
-        self._state: State = brief, candidate, materials
-        self._evaluator, self._cancelled = evaluator, cancelled
-
-    def _result(self, state: State) -> CandidateResult:
-        brief, candidate, materials = state
-        return self._evaluator.quick(brief, candidate, materials)
-
-    def _judge(self, state: State) -> Outcome:
-        return outcome(state[0], self._result(state), state[2])
+class SensitivitySearch(Trials):
+    """The sensitivity of one candidate."""
 
     def run(self, draws: int = DRAWS) -> Sensitivity | None:
         """Bars and draws; None when cancelled or the candidate cannot be evaluated."""
         brief, candidate, materials = self._state
         self._evaluator.prepare(brief, candidate, materials)
-        present = self._judge(self._state)
+        present = self.judge(self._state)
         if present.error:
             return None
         found = list(inputs(candidate, materials))
@@ -194,7 +164,7 @@ class SensitivitySearch:
                 return None
             try:
                 low, high = (
-                    self._judge(own.move(self._state, sign * own.deviation)).share - present.share
+                    self.judge(own.move(self._state, sign * own.deviation)).share - present.share
                     for sign in (-1.0, 1.0)
                 )
             except MaterialError:
@@ -221,7 +191,7 @@ class SensitivitySearch:
                     state = own.move(state, float(z) * own.deviation)
             except MaterialError:
                 continue
-            result = self._result(state)
+            result = self.result(state)
             if not result.ok:
                 continue
             done += 1

@@ -9,8 +9,9 @@ from typing import Any
 import msgspec
 
 from omakase.core.errors import OmakaseError
+from omakase.evaluate.combinations import MenuChoices, choices_of
 from omakase.evaluate.engine import Evaluator
-from omakase.evaluate.menu import Dish, Menu, MenuChoices, MenuSearch, choices_of
+from omakase.evaluate.menu import Dish, Menu, MenuSearch
 from omakase.evaluate.outcome import Outcome
 from omakase.evaluate.records import number
 from omakase.evaluate.ways_out import Way, WaysOut

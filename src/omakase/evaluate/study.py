@@ -15,9 +15,8 @@ import numpy as np
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.areal import ply_thickness
 from omakase.core.materials.material import Material
-from omakase.evaluate.engine import Evaluator
-from omakase.evaluate.outcome import Outcome, outcome
-from omakase.evaluate.sensitivity import State, scaled_case
+from omakase.evaluate.outcome import Outcome
+from omakase.evaluate.trials import State, Trials, scaled_case
 from omakase.project import edits
 from omakase.project.commands import EditBrief, EditCandidate, replace
 from omakase.project.model import Brief, Candidate, Load, PatchLoad
@@ -244,21 +243,8 @@ def _between(own: Material, grades: Sequence[Material], density: float) -> Mater
     return msgspec.structs.replace(own, properties=properties)
 
 
-class Study:
-    """Curves and maps of one candidate.  ``cancelled`` is asked before each evaluation."""
-
-    def __init__(
-        self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], evaluator: Evaluator,
-        cancelled: Callable[[], bool] = lambda: False,
-    ) -> None:  # fmt: skip
-        self._state: State = brief, candidate, materials
-        self._evaluator, self._cancelled = evaluator, cancelled
-
-    def judge(self, state: State, full: bool = False) -> Outcome:
-        """What one point comes to."""
-        brief, candidate, materials = state
-        evaluate = self._evaluator.evaluate if full else self._evaluator.quick
-        return outcome(brief, evaluate(brief, candidate, materials), materials)
+class Study(Trials):
+    """Curves and maps of one candidate."""
 
     def curve(self, parameter: Parameter, measure: Measure, count: int = POINTS) -> Iterator[Curve]:
         """The curve as it grows, the last time with its crossings; fewer times when cancelled."""

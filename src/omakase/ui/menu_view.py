@@ -21,7 +21,8 @@ from PyQt6.QtWidgets import (
 )
 
 from omakase.core.errors import OmakaseError
-from omakase.evaluate.menu import MATTERS, Dish, Matter, Menu, MenuChoices, MenuSearch, as_candidate, choices_of
+from omakase.evaluate.combinations import MATTERS, Matter, MenuChoices, choices_of
+from omakase.evaluate.menu import Dish, Menu, MenuSearch, as_candidate
 from omakase.evaluate.wording import outcome_words, quantity
 from omakase.project import translate
 from omakase.project.library import faced_materials, materials_of

@@ -72,9 +72,7 @@ class ReasonsPicture(Picture):
         """Works it out anew when the layup, the brief or the choice is another and the picture is in sight."""
         brief, candidate = self.session.brief, self.session.candidate
         other = self.other
-        inputs = brief and candidate and (brief.member, brief.load_cases, brief.limits, brief.judgement, candidate.id,
-                                          candidate.layers, other and other.layers,
-                                          self.session.document.project.materials)  # fmt: skip
+        inputs = self.session.searched, other and other.layers
         if not self.isVisible() or inputs == self._inputs:
             return
         self._inputs = inputs

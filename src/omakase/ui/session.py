@@ -157,6 +157,15 @@ class Session(QObject):
         return not self._pending
 
     @property
+    def searched(self) -> tuple[object, ...] | None:
+        """What a search about the chosen candidate depends on: begun anew when it is another; None without one."""
+        brief, candidate = self.brief, self.candidate
+        if brief is None or candidate is None:
+            return None
+        return (brief.member, brief.load_cases, brief.limits, brief.judgement, candidate.id, candidate.layers,
+                self.document.project.materials)  # fmt: skip
+
+    @property
     def all_shown(self) -> bool:
         """Every candidate that can be answered quickly shows the present records."""
         return not self._soon

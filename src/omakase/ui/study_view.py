@@ -302,8 +302,7 @@ class StudyView(TopPage):
     def follow(self) -> None:
         """Starts anew when the layup, the brief or the choice is another and the view is in sight."""
         brief, candidate = self.session.brief, self.session.candidate
-        inputs = brief and candidate and (brief.member, brief.load_cases, brief.limits, brief.judgement, candidate.id,
-                                          candidate.layers, self.session.document.project.materials)  # fmt: skip
+        inputs = self.session.searched
         if not self.isVisible() or self._held or inputs == self._inputs:
             return
         self._inputs = inputs
