@@ -10,11 +10,9 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QPushButton,
     QSplitter,
-    QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -28,6 +26,7 @@ from omakase.project import translate
 from omakase.project.library import faced_materials, materials_of
 from omakase.project.quickline import laminate_code
 from omakase.ui.fields import WordField
+from omakase.ui.fitting_list import fitting_list
 from omakase.ui.flow import FlowLayout
 from omakase.ui.searching import Searching
 from omakase.ui.section_picture import draw_section
@@ -188,7 +187,7 @@ class MenuView(TopPage):
         self.begin, self.halt = QPushButton("Search"), QPushButton("Stop")
         self.take = QPushButton("Make it a candidate (Enter)")
         self.front = FrontPicture(session, theme)
-        self.list = self.entry = QTreeWidget()
+        self.list = self.entry = fitting_list("Menu", TITLES)
         self.detail = QLabel()
         self._arrange()
         self._connect()
@@ -230,15 +229,6 @@ class MenuView(TopPage):
             rules.addWidget(check)
         for button in (self.begin, self.halt):
             rules.addWidget(button)
-        self.list.setAccessibleName("Menu")
-        self.list.setHeaderLabels(list(TITLES))
-        self.list.setRootIsDecorated(False)
-        header = self.list.header()
-        assert header is not None
-        header.setStretchLastSection(False)
-        for column in range(len(TITLES)):
-            mode = QHeaderView.ResizeMode.Stretch if column == 0 else QHeaderView.ResizeMode.ResizeToContents
-            header.setSectionResizeMode(column, mode)
         self.detail.setWordWrap(True)
         self.detail.setProperty("role", "quiet")
         split = QSplitter(Qt.Orientation.Horizontal)

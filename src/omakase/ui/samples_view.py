@@ -10,10 +10,8 @@ from PyQt6.QtGui import QImageReader, QPixmap, QShowEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QPushButton,
-    QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
 )
@@ -28,6 +26,7 @@ from omakase.project.library import faced_materials, materials_of
 from omakase.project.model import Sample
 from omakase.project.quickline import laminate_code
 from omakase.ui.fields import QuantityField, WordField, positive
+from omakase.ui.fitting_list import fitting_list
 from omakase.ui.flow import FlowLayout
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, set_property
@@ -45,16 +44,7 @@ class SamplesView(TopPage):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.reports: list[SampleReport] = []
-        self.list = self.entry = QTreeWidget()
-        self.list.setAccessibleName("Samples")
-        self.list.setHeaderLabels(list(TITLES))
-        self.list.setRootIsDecorated(False)
-        header = self.list.header()
-        assert header is not None
-        header.setStretchLastSection(False)
-        for column in range(len(TITLES)):
-            mode = QHeaderView.ResizeMode.Stretch if column < 2 else QHeaderView.ResizeMode.ResizeToContents
-            header.setSectionResizeMode(column, mode)
+        self.list = self.entry = fitting_list("Samples", TITLES, 2)
         self.head = QLabel()
         self.message = QLabel()
         self.message.setWordWrap(True)

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from PyQt6.QtGui import QHideEvent, QShowEvent
-from PyQt6.QtWidgets import QHeaderView, QLabel, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QPushButton, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from omakase.evaluate.outcome import Outcome
 from omakase.evaluate.ways_out import Way, WaysOut, as_command
 from omakase.evaluate.wording import outcome_words, percent_text, quantity
 from omakase.project.library import materials_of
+from omakase.ui.fitting_list import fitting_list
 from omakase.ui.searching import Searching
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
@@ -28,16 +29,7 @@ class WaysView(QWidget):
         self._present: Outcome | None = None
         self.head = QLabel()
         self.head.setWordWrap(True)
-        self.list = QTreeWidget()
-        self.list.setAccessibleName("Ways out")
-        self.list.setHeaderLabels(["Change", "Mass", ""])
-        self.list.setRootIsDecorated(False)
-        header = self.list.header()
-        assert header is not None
-        header.setStretchLastSection(False)
-        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column in (1, 2):
-            header.setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
+        self.list = fitting_list("Ways out", ("Change", "Mass", ""))
         self.detail = QLabel()
         self.detail.setWordWrap(True)
         self.detail.setProperty("role", "quiet")
