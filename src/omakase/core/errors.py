@@ -19,3 +19,7 @@ class PanelError(OmakaseError):
 
 class SolverError(OmakaseError):
     """The equations could not be solved, most often because the panel is not held."""
+
+
+class SpecimenError(OmakaseError):
+    """A test's data or a specimen's sizes make no sense."""

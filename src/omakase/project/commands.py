@@ -7,7 +7,7 @@ from typing import ClassVar, Generic, Protocol, TypeVar
 import msgspec
 
 from omakase.core.materials.material import Material
-from omakase.project.model import Brief, Candidate, Project, Sample, find_brief
+from omakase.project.model import Acceptance, Brief, Candidate, Project, Sample, Series, find_brief
 
 replace = msgspec.structs.replace
 
@@ -182,6 +182,18 @@ class ArrangeSamples(_ArrangeList[Sample], frozen=True):
     """The project's samples."""
 
     LIST = "samples"
+
+
+class ArrangeSeries(_ArrangeList[Series], frozen=True):
+    """The project's series of tests."""
+
+    LIST = "series"
+
+
+class ArrangeAcceptances(_ArrangeList[Acceptance], frozen=True):
+    """What was accepted from tests."""
+
+    LIST = "acceptances"
 
 
 class EditHeader(msgspec.Struct, frozen=True):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Mapping
 from functools import lru_cache
 from importlib import resources
@@ -9,9 +10,11 @@ from typing import Literal
 
 import msgspec
 
+from omakase.core.errors import MaterialError
 from omakase.core.materials.cloth import make_ply
-from omakase.core.materials.material import LAYER_KINDS, Material, Recipe
-from omakase.project.model import Project
+from omakase.core.materials.material import LAYER_KINDS, KnockDown, Material, Recipe
+from omakase.core.materials.provenance import Sourced
+from omakase.project.model import Acceptance, Project
 
 
 class LibraryFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -57,11 +60,39 @@ def _faced(own: tuple[Material, ...]) -> frozenset[str]:
     return frozenset(material.id for material in _merged(own).values() if material.has_face)
 
 
+@lru_cache(maxsize=8)
+def _tested(own: tuple[Material, ...], accepted: tuple[Acceptance, ...]) -> Mapping[str, Material]:
+    """Materials with what test series have shown put in: a later acceptance of the same property counts."""
+    materials = dict(_merged(own))
+    for entry in accepted:
+        if entry.material in materials:
+            with contextlib.suppress(MaterialError):  # the record may have changed since; validation tells of it
+                materials[entry.material] = with_accepted(materials[entry.material], entry)
+    return materials
+
+
+def with_accepted(material: Material, entry: Acceptance) -> Material:
+    """A material with one acceptance put in.  Raises MaterialError for a value that cannot be."""
+    if entry.kind == "factor":
+        knock_down = KnockDown(entry.key, entry.value, entry.name)
+        return msgspec.structs.replace(material, knock_downs=(*material.knock_downs, knock_down))
+    sourced = Sourced(entry.value, "tested", f"test series '{entry.name}', {entry.text}")
+    return msgspec.structs.replace(material, properties={**material.properties, entry.key: sourced})
+
+
 def faced_materials(project: Project) -> frozenset[str]:
     """Short names of the cloths with a face, whose two sides differ."""
     return _faced(project.materials)
 
 
-def materials_of(project: Project) -> Mapping[str, Material]:
-    """Materials by short name; a project's own override shipped ones of the same name."""
+def stated_materials(project: Project) -> Mapping[str, Material]:
+    """Materials by short name as they are stated, without what was accepted from tests."""
     return _merged(project.materials) if project.materials else shipped_materials()
+
+
+def materials_of(project: Project) -> Mapping[str, Material]:
+    """Materials by short name, as everything is computed with: a project's own override shipped ones of the same name,
+    and what was accepted from its test series stands in the place of what was stated."""
+    if not project.acceptances:
+        return stated_materials(project)
+    return _tested(project.materials, project.acceptances)

@@ -11,7 +11,7 @@ from omakase.core.materials.material import SHORT_NAME, Material, Recipe
 from omakase.core.materials.processing import PROCESSES, resin_fraction_from_thickness, with_resin
 from omakase.core.materials.provenance import Sourced
 from omakase.project.commands import ArrangeMaterials, replace
-from omakase.project.library import materials_of
+from omakase.project.library import materials_of, stated_materials
 from omakase.project.model import Project
 
 
@@ -32,7 +32,7 @@ def users(project: Project, short_name: str) -> list[str]:
 
 def copy(project: Project, short_name: str) -> tuple[ArrangeMaterials, str]:
     """Command for a copy of any material as the project's own, and its short name.  Raises MaterialError."""
-    materials = materials_of(project)
+    materials = stated_materials(project)  # what was tested on one material is not copied to another
     if short_name not in materials:
         raise MaterialError(f"no material is called '{short_name}'")
     stem, number = short_name[:28].rstrip("-_"), 2
@@ -113,7 +113,7 @@ def from_sample(project: Project, names: Iterable[str], fraction: float, sample:
 
     Raises MaterialError for a fraction that is none.
     """
-    materials, route = materials_of(project), f"weighed: {sample}"
+    materials, route = stated_materials(project), f"weighed: {sample}"
     own_ones = {material.id: material for material in project.materials}
     for name in names:
         own_ones[name] = _with_measured(project, materials[name], fraction, route)

@@ -12,10 +12,12 @@ from typing import Literal
 import msgspec
 
 from omakase.core.materials.material import Material
+from omakase.core.materials.provenance import Source
 from omakase.core.plates.grid import Edge
+from omakase.core.specimens.curve import Quantity
 
 FORMAT = "omakase-project"
-VERSION = 3
+VERSION = 4
 
 
 class _Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -188,6 +190,130 @@ class Sample(_Record, frozen=True):
     photo: str = ""
 
 
+class CurveColumn(_Record, frozen=True):
+    """One column of a curve: whole numbers with spaces between them, each times ``step`` is the value in SI."""
+
+    quantity: Quantity
+    step: float
+    values: str
+
+
+class CurveRecord(_Record, frozen=True):
+    """A test curve as kept: means of neighbouring rows where the file had more ``rows`` than are kept.
+
+    ``source`` : name of the file or device, ``digest`` : SHA-256 of that file, so that it can be found again.
+    """
+
+    columns: tuple[CurveColumn, ...]
+    rows: int
+    source: str = ""
+    digest: str = ""
+
+
+class LoadItem(_Record, frozen=True):
+    """Something to load with: a block, a bar, a bucket; mass in kg."""
+
+    name: str
+    mass: float
+
+
+class Region(_Record, frozen=True):
+    """How a person wants one specimen reduced: the region of the curve's axis in SI, or none."""
+
+    start: float
+    end: float
+
+
+class Specimen(_Record, frozen=True):
+    """One specimen: sizes in SI that differ from the series', what the test gave, and how it failed.
+
+    One of ``curve``, ``log`` (a step log as typed) and ``force`` (one value) says what it bore.  ``place`` and
+    ``manner`` of the failure; ``verdict`` empty where it follows from the place; ``reason`` why a person overruled it.
+    """
+
+    id: str
+    name: str
+    sizes: dict[str, float] = {}
+    mass: Reading | None = None
+    curve: CurveRecord | None = None
+    log: str = ""
+    force: Reading | None = None
+    place: str = ""
+    manner: str = ""
+    verdict: Literal["", "valid", "at_least", "void"] = ""
+    reason: str = ""
+    region: Region | None = None
+    photo: str = ""
+    note: str = ""
+
+
+class Frozen(_Record, frozen=True):
+    """What was predicted, and of what, when the series was planned: it does not follow later edits.
+
+    ``forces`` : failure in words to force in N; ``values`` : result to value in SI; ``stiffness`` N/m; ``source`` : the
+    least trusted provenance it rests on; ``rests_on`` : in words, the properties that were estimates.
+    """
+
+    on: str
+    forces: dict[str, float] = {}
+    values: dict[str, float] = {}
+    stiffness: float = 0.0
+    source: Source = "assumed"
+    rests_on: tuple[str, ...] = ()
+
+
+class Series(_Record, frozen=True):
+    """Specimens of one recipe under one method.
+
+    ``layers`` : of the candidate when it was planned; ``turned`` : specimens cut along the panel's width.
+    ``material`` : the one it speaks of.  ``capacity`` : N, of the rig, 0 if unknown; ``lever``, ``tare`` (kg) and
+    ``items`` of a step test; ``compliance`` m/N taken off crosshead travel; ``shear_modulus`` Pa whose share is taken
+    off a deflection.
+    ``working_load`` : N at which deflections are compared; ``cost`` : money per m².
+    """
+
+    id: str
+    name: str
+    method: str
+    layers: tuple[LayerRecord, ...] = ()
+    turned: bool = False
+    brief: str = ""
+    candidate: str = ""
+    material: str = ""
+    recipe: str = ""
+    sizes: dict[str, float] = {}
+    planned: int = 5
+    capacity: float = 0.0
+    lever: float = 1.0
+    tare: float = 0.0
+    items: tuple[LoadItem, ...] = ()
+    compliance: float = 0.0
+    shear_modulus: float = 0.0
+    working_load: float = 0.0
+    cost: float = 0.0
+    prediction: Frozen | None = None
+    specimens: tuple[Specimen, ...] = ()
+    note: str = ""
+
+
+class Acceptance(_Record, frozen=True):
+    """What a series of tests changes until it is withdrawn.
+
+    ``kind`` "allowable": the material's property ``key`` becomes ``value``.  "factor": results of the check ``key`` in
+    candidates with the material are multiplied by ``value``.  ``text`` : what it rests on, in words.
+    """
+
+    id: str
+    series: str
+    name: str
+    kind: Literal["allowable", "factor"]
+    material: str
+    key: str
+    value: float
+    text: str = ""
+    on: str = ""
+
+
 class Project(_Record, frozen=True):
     """The whole document."""
 
@@ -198,6 +324,8 @@ class Project(_Record, frozen=True):
     briefs: tuple[Brief, ...] = ()
     materials: tuple[Material, ...] = ()
     samples: tuple[Sample, ...] = ()
+    series: tuple[Series, ...] = ()
+    acceptances: tuple[Acceptance, ...] = ()
 
 
 def find_brief(project: Project, brief_id: str) -> Brief:

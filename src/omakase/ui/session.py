@@ -163,7 +163,7 @@ class Session(QObject):
         if brief is None or candidate is None:
             return None
         return (brief.member, brief.load_cases, brief.limits, brief.judgement, candidate.id, candidate.layers,
-                self.document.project.materials)  # fmt: skip
+                self.document.project.materials, self.document.project.acceptances)  # fmt: skip
 
     @property
     def all_shown(self) -> bool:
@@ -290,7 +290,7 @@ class Session(QObject):
             brief.judgement,
             brief.surroundings,
             candidate.layers,
-            self.document.project.materials,
+            (self.document.project.materials, self.document.project.acceptances),
         )
 
     def _evaluate(self) -> None:

@@ -33,6 +33,7 @@ _SAME: dict[str, Unit] = {
     "acceleration": Unit("g", 1.0, 2),
     "strain": Unit("µε", 1e-6, 0),
     "duration": Unit("h", 3600.0, 2),
+    "seconds": Unit("s", 1.0, 2),
 }
 _TABLES: dict[UnitSystem, dict[str, Unit]] = {
     "si": {
@@ -44,6 +45,9 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
         "core_stress": Unit("MPa", 1e6, 3),
         "modulus": Unit("GPa", 1e9, 4),
         "force": Unit("N", 1.0, 1),
+        "energy": Unit("J", 1.0, 3),
+        "speed": Unit("mm/min", 1e-3 / 60.0, 2),
+        "compliance": Unit("µm/kN", 1e-9, 2),
         "mass": Unit("kg", 1.0, 3),
         "areal_mass": Unit("g/m²", 1e-3, 0),
         "density": Unit("kg/m³", 1.0, 0),
@@ -64,6 +68,9 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
         "core_stress": Unit("psi", _PSI, 1),
         "modulus": Unit("Msi", 1e6 * _PSI, 5),
         "force": Unit("lbf", _FORCE, 2),
+        "energy": Unit("in lbf", _FORCE * _INCH, 3),
+        "speed": Unit("in/min", _INCH / 60.0, 3),
+        "compliance": Unit("µin/lbf", 1e-6 * _INCH / _FORCE, 3),
         "mass": Unit("lb", _POUND, 3),
         "areal_mass": Unit("oz/yd²", _POUND / 16.0 / (36.0 * _INCH) ** 2, 2),
         "density": Unit("lb/ft³", _POUND / (12.0 * _INCH) ** 3, 2),

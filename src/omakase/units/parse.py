@@ -37,6 +37,11 @@ SI_UNITS: dict[str, str] = {
     "duration": "s",
     "bending": "N*m",
     "curvature": "1/m",
+    "energy": "J",
+    "speed": "m/s",
+    "compliance": "m/N",
+    "seconds": "s",
+    "strain": "",
     "ratio": "",
 }
 DIMENSION_NAMES: dict[str, str] = {
@@ -60,6 +65,11 @@ DIMENSION_NAMES: dict[str, str] = {
     "temperature_change": "a change of temperature",
     "expansion": "an expansion per degree",
     "curvature": "a curvature",
+    "energy": "an energy",
+    "speed": "a speed",
+    "compliance": "a compliance, travel per force",
+    "seconds": "a time",
+    "strain": "a strain",
     "angle": "an angle",
     "acceleration": "a multiple of g",
 }

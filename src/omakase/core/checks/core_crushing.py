@@ -13,6 +13,7 @@ from omakase.core.checks.result import CheckResult, Context, Place
     "The core is pressed flat under the load that stands on it",
     "Mean pressure under the load against the flatwise compressive strength (common practice, no source)",
     "Loads pushing on either face; the spread of load by the face is not counted, on the safe side.",
+    ("Zc",),
 )
 def core_crushing(context: Context) -> list[CheckResult]:
     """Largest pressure of a load case, patches added to the uniform part, over the core's Z_c."""

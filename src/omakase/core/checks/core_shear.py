@@ -34,6 +34,7 @@ def _ribbon_ratios(layer: Layer) -> np.ndarray:
     "Transverse shear of the core, L and W combined",
     "τ = G_c γ from the three-layer solution; (τ_L/S_L)² + (τ_W/S_W)² = 1 (quadratic, common practice, no source)",
     "Sandwiches with one core; uniform shear through the core's thickness.",
+    ("S13", "S23"),
 )
 def core_shear(context: Context) -> list[CheckResult]:
     """Largest √((τ_L/S_L)² + (τ_W/S_W)²) over the core's layers and the panel; one result per load case."""

@@ -31,6 +31,7 @@ def surfaces(section: PlateSection, layer: int) -> tuple[tuple[str, float], tupl
     "First ply of a face or laminate to reach its strength",
     "Maximum strain (Jones 1999, 2.9.2) or Tsai–Wu with F12* = −1/2 (Tsai and Wu 1971)",
     "Linear material up to first-ply failure; residual stresses from cure are not counted.",
+    ("Xt", "Xc", "Yt", "Yc", "S12"),
 )
 def face_failure(context: Context) -> list[CheckResult]:
     """Lowest load factor over all structural plies, both surfaces, all sampled places; one result per load case."""

@@ -77,6 +77,7 @@ def _elastic_load(context: Context, face: Face, core: Core, along_x: float, alon
     "Lower of the plastic load 2 b t √(σ_c σ_f) + a b σ_c (metal-foam literature, from memory) and the face as an "
     "elastic beam on the core (Hetényi 1946)",
     "Patches with straight edges; the face's bending with the whole panel is judged by face failure, not here.",
+    ("Zc",),
 )
 def indentation(context: Context) -> list[CheckResult]:
     """Worst patch of each load case; positive forces dent face A, negative ones face B."""

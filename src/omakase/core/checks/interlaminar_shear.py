@@ -18,6 +18,7 @@ EDGE_SHARE = 0.05
     "Equilibrium of ply stresses (two cylindrical bending modes, after Rolfes and Rohwer 1997)",
     "First-order shear laminates; free-edge stresses are not included: a strip of 5 % of the shorter side along "
     "free and resting edges and in the corners is left out, where twist turns into shear within about one thickness.",
+    ("S13", "S23"),
 )
 def interlaminar_shear(context: Context) -> list[CheckResult]:
     """Largest √((τ_xz/S13)² + (τ_yz/S23)²) over the layers' borders and middles of a monolithic laminate."""

@@ -8,6 +8,8 @@ from collections.abc import Callable
 import msgspec
 
 from omakase.core.checks.result import Check, CheckResult, Context
+from omakase.core.laminate.stack import Stack
+from omakase.core.materials.properties import PROPERTIES
 
 CHECK_MODULES = (
     "face_failure",
@@ -23,23 +25,29 @@ CHECK_MODULES = (
 
 
 class Registration(msgspec.Struct, frozen=True):
-    """A check's identity, what it is in one sentence, the published basis and the range of validity."""
+    """A check's identity, what it is in one sentence, the published basis and the range of validity.
+
+    ``strengths`` : properties of the layer that governs which a test could show, named in a remark where one has.
+    """
 
     name: str
     summary: str
     basis: str
     validity: str
     run: Check
+    strengths: tuple[str, ...] = ()
 
 
 _registered: dict[str, Registration] = {}
 
 
-def register(name: str, summary: str, basis: str, validity: str) -> Callable[[Check], Check]:
+def register(
+    name: str, summary: str, basis: str, validity: str, strengths: tuple[str, ...] = ()
+) -> Callable[[Check], Check]:
     """Decorator that puts a check on the list."""
 
     def decorate(check: Check) -> Check:
-        _registered[name] = Registration(name, summary, basis, validity, check)
+        _registered[name] = Registration(name, summary, basis, validity, check, strengths)
         return check
 
     return decorate
@@ -55,6 +63,35 @@ def all_checks() -> dict[str, Registration]:
 
 
 def run_all(context: Context) -> list[CheckResult]:
-    """All results of all checks, worst first by reserve factor over what is required."""
-    results = [result for registration in all_checks().values() for result in registration.run(context)]
+    """All results of all checks, worst first by reserve factor over what is required.
+
+    Factors that test series have shown are taken in here, for every check alike, and each result names its tests.
+    """
+    results = []
+    for registration in all_checks().values():
+        for result in registration.run(context):
+            results.append(_with_tests(context.stack, registration, result))
     return sorted(results, key=lambda result: result.reserve_factor / result.required)
+
+
+def _with_tests(stack: Stack, registration: Registration, result: CheckResult) -> CheckResult:
+    """A result with the knock-downs of the stack's materials for its check, and with its tests named."""
+    factor, told = 1.0, []
+    materials = {layer.material.id: layer.material for layer in stack.layers}
+    for material in materials.values():
+        for knock_down in material.knock_downs:
+            if knock_down.check == result.check:
+                factor *= knock_down.factor
+                told.append(f"× {knock_down.factor:.3g} from test series '{knock_down.name}'")
+    if result.place.layer is not None:
+        own = stack.layers[result.place.layer].material
+        for key in registration.strengths:
+            sourced = own.properties.get(key)
+            if sourced is not None and sourced.source == "tested" and sourced.note:
+                told.append(f"{PROPERTIES[key].symbol} of {own.id} is tested: {sourced.note}")
+    if not told:
+        return result
+    return msgspec.structs.replace(
+        result, allowable=result.allowable * factor, reserve_factor=result.reserve_factor * factor,
+        remarks=(*result.remarks, *told),
+    )  # fmt: skip

@@ -42,6 +42,14 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
     rule: Literal["chamis", "halpin_tsai"] = "chamis"
 
 
+class KnockDown(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What a check's allowable is multiplied by where this material is used, and the test series that showed it."""
+
+    check: str
+    factor: float
+    name: str
+
+
 class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, eq=False):
     """One entry of a library.
 
@@ -49,7 +57,7 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     *core* are bought by thickness.  What plies are made from are records too: *fibre*, *resin*, *cloth* (which
     states its ``build``), and *adhesive*.  A ply that was worked out states its ``recipe``.  Raises MaterialError if a
     property its kind needs is missing or is outside the physically possible range.  ``sold``: thicknesses in m that can
-    be bought; empty where any can.
+    be bought; empty where any can.  ``knock_downs`` : factors of checks that accepted test series have shown.
     """
 
     id: str
@@ -61,6 +69,7 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     build: Build | None = None
     recipe: Recipe | None = None
     sold: tuple[float, ...] = ()
+    knock_downs: tuple[KnockDown, ...] = ()
 
     def __post_init__(self) -> None:
         if not SHORT_NAME.match(self.id):

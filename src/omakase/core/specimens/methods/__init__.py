@@ -1,0 +1,1 @@
+"""Reduction methods: one file each, see ``registry``."""

@@ -1,0 +1,68 @@
+"""A cantilever with weights at its tip."""
+
+from __future__ import annotations
+
+from omakase.core.laminate.stack import Stack
+from omakase.core.specimens.expected import Strip
+from omakase.core.specimens.method import (
+    Data,
+    Method,
+    Options,
+    Prediction,
+    Reduction,
+    Result,
+    Size,
+    Sizes,
+    failure,
+    mm,
+    newtons,
+    positive,
+    single,
+    stiffness_line,
+    work_result,
+)
+
+BASIS = "beam theory; common practice, no standard"
+
+
+def reduce(data: Data, sizes: Sizes, options: Options) -> Reduction:
+    """E I = m L³/3, and the outer stress at the root, 6 P L/(b h²)."""
+    width, thickness, length = positive(sizes, "width", "thickness", "length")
+    end = data.failed if data.failed is not None else data.held
+    results: list[Result] = [
+        failure(data, "strength", "Outer stress at the root", "strength", 6.0 * length / (width * thickness**2),
+                f"σ = 6 P L/(b h²) = 6 × {newtons(end)} × {mm(length)}/({mm(width)} × ({mm(thickness)})²)", BASIS)
+    ]  # fmt: skip
+    line, x, axis, remarks = stiffness_line(data, options, 1.0, None)
+    if line is not None:
+        stiff = line.slope * length**3 / 3.0
+        results += [
+            single("bending", "Bending stiffness per width", "bending", stiff / width,
+                   f"D = m L³/(3 b), m = {line.slope / 1e3:.4g} N/mm", BASIS),
+            single("modulus", "Bending modulus", "modulus", 12.0 * stiff / (width * thickness**3),
+                   "E = 4 m L³/(b h³)", BASIS),
+        ]  # fmt: skip
+        remarks += ("a clamp that gives makes it read low",)
+    return Reduction((*results, *work_result(data, x, line.toe if line else 0.0)), line, axis, remarks)
+
+
+def predict(stack: Stack, sizes: Sizes) -> Prediction:
+    """The strip bent about y; its root breaks first."""
+    width, thickness, length = positive(sizes, "width", "thickness", "length")
+    strip = Strip(stack)
+    force = strip.strongest("bend_x") * width / length
+    slope = 1.0 / (length**3 / (3.0 * strip.bending * width) + length / (strip.shear * width))
+    values = {"strength": 6.0 * force * length / (width * thickness**2), "bending": strip.bending,
+              "modulus": 12.0 * strip.bending / thickness**3}  # fmt: skip
+    return Prediction({"it breaks at the root": force}, slope, values)
+
+
+METHOD = Method(
+    "cantilever", "Cantilever with weights", BASIS, "Small tilt, firm clamp, weights at the tip.",
+    (
+        Size("width", "width", "length", 0.05),
+        Size("thickness", "thickness", "length", 0.004),
+        Size("length", "length from the clamp", "length", 0.3),
+    ),
+    reduce, predict, (), "", "it breaks at the root", "face_failure", "bending",
+)  # fmt: skip

@@ -1,0 +1,211 @@
+"""Statistics of a series: scatter, outliers, basis values, values that are bounds, and the difference of two series.
+
+Basis values are one-sided normal tolerance limits, x̄ − k s: with 95 % confidence, 90 % (B) or 99 % (A) of all specimens
+are stronger.  k = t⁻¹(0.95; n − 1, z_p √n)/√n from the non-central t distribution (CMH-17-1G, section 8.3.5).  They are
+taken from specimens that failed properly, from five on.  A normal distribution is assumed and not proven by few values.
+
+A value that is a bound is never averaged: "at least" and intervals enter a maximum-likelihood fit of the normal
+distribution as what they are.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import msgspec
+import numpy as np
+
+ENOUGH = 5  # values from which basis values are given
+SIGNIFICANCE = 0.05
+CONFIDENCE = 0.95
+MOST_STEPS = 5000
+CONTENT = {"B": 0.90, "A": 0.99}
+
+
+class Observation(msgspec.Struct, frozen=True):
+    """One specimen's value: exact, an interval, or at least ``lower``; ``name`` of the specimen."""
+
+    name: str
+    lower: float
+    upper: float
+
+    @property
+    def exact(self) -> bool:
+        return self.lower == self.upper
+
+
+class Outlier(msgspec.Struct, frozen=True):
+    """Maximum normed residual of a series and its critical value; ``name`` of the specimen that has it."""
+
+    name: str
+    residual: float
+    critical: float
+
+    @property
+    def found(self) -> bool:
+        return self.residual > self.critical
+
+
+class Summary(msgspec.Struct, frozen=True):
+    """Statistics of a series.  Mean, deviation and basis values are None where there are too few exact values.
+
+    ``bounded_mean``, ``bounded_deviation`` : of the fit that takes bounds and intervals as what they are.
+    ``words`` : what to know about it.
+    """
+
+    observations: tuple[Observation, ...]
+    n: int
+    mean: float | None = None
+    deviation: float | None = None
+    minimum: float | None = None
+    basis: dict[str, tuple[float, float]] = {}
+    outlier: Outlier | None = None
+    bounded_mean: float | None = None
+    bounded_deviation: float | None = None
+    words: tuple[str, ...] = ()
+
+    @property
+    def variation(self) -> float | None:
+        """Coefficient of variation."""
+        if self.deviation is None or not self.mean:
+            return None
+        return self.deviation / abs(self.mean)
+
+
+class Difference(msgspec.Struct, frozen=True):
+    """Difference of the means of two series, second less first, with its confidence interval."""
+
+    value: float
+    lower: float
+    upper: float
+
+    @property
+    def tie(self) -> bool:
+        """Whether no difference is shown."""
+        return self.lower <= 0.0 <= self.upper
+
+
+def tolerance_factor(n: int, content: float, confidence: float = CONFIDENCE) -> float:
+    """k of a one-sided normal tolerance limit from ``n`` values."""
+    from scipy import special  # not before it is needed: it takes time to load
+
+    root = np.sqrt(n)
+    return float(special.nctdtrit(n - 1, special.ndtri(content) * root, confidence) / root)
+
+
+def critical_residual(n: int, significance: float = SIGNIFICANCE) -> float:
+    """Critical value of the maximum normed residual, two-sided.  CMH-17-1G, section 8.3.3."""
+    from scipy import special  # not before it is needed: it takes time to load
+
+    t = float(special.stdtrit(n - 2, 1.0 - significance / (2.0 * n)))
+    return float((n - 1) / np.sqrt(n) * np.sqrt(t * t / (n - 2 + t * t)))
+
+
+def outlier(observations: Sequence[Observation]) -> Outlier | None:
+    """The value furthest from the mean, in deviations; None below three exact values or without scatter."""
+    exact = [own for own in observations if own.exact]
+    values = np.array([own.lower for own in exact])
+    if len(values) < 3 or values.std(ddof=1) == 0.0:
+        return None
+    residuals = np.abs(values - values.mean()) / values.std(ddof=1)
+    at = int(np.argmax(residuals))
+    return Outlier(exact[at].name, float(residuals[at]), critical_residual(len(values)))
+
+
+def censored_fit(observations: Sequence[Observation]) -> tuple[float, float] | None:
+    """(mean, deviation) of a normal distribution fitted to exact values, intervals and bounds by maximum likelihood.
+
+    Expectation and maximisation: each bound and interval counts with the mean and the square that a normal value within
+    it has (Dempster, Laird and Rubin 1977).  None where fewer than two values have an upper end, or the fit runs away.
+    """
+    lower = np.array([own.lower for own in observations])
+    upper = np.array([own.upper for own in observations])
+    ended = np.isfinite(upper)
+    if np.count_nonzero(ended) < 2 or np.ptp(lower[ended]) == 0.0:
+        return None
+    exact = lower == upper
+    mean, deviation = float(lower.mean()), float(lower.std()) or 1.0
+    for _ in range(MOST_STEPS):
+        first, second = _moments(lower, upper, mean, deviation)
+        first, second = np.where(exact, lower, first), np.where(exact, lower**2, second)
+        before = mean, deviation
+        mean = float(first.mean())
+        deviation = float(np.sqrt(max(second.mean() - mean**2, 0.0)))
+        if not (np.isfinite(mean) and 0.0 < deviation < 10.0 * abs(mean)):
+            return None
+        if abs(mean - before[0]) + abs(deviation - before[1]) < 1e-10 * abs(mean):
+            return mean, deviation
+    return None
+
+
+def _moments(lower: np.ndarray, upper: np.ndarray, mean: float, deviation: float) -> tuple[np.ndarray, np.ndarray]:
+    """Mean and mean square of a normal value known to lie between bounds; upper may be infinite."""
+    from scipy import special  # not before it is needed: it takes time to load
+
+    a, b = (lower - mean) / deviation, (upper - mean) / deviation
+    share = np.maximum(special.ndtr(-a) - np.where(np.isfinite(b), special.ndtr(-b), 0.0), 1e-300)
+    at_a = np.exp(-a * a / 2.0) / np.sqrt(2.0 * np.pi)
+    end = np.where(np.isfinite(b), b, 0.0)
+    at_b = np.where(np.isfinite(b), np.exp(-end * end / 2.0) / np.sqrt(2.0 * np.pi), 0.0)
+    z = (at_a - at_b) / share
+    square = 1.0 + (a * at_a - end * at_b) / share
+    return mean + deviation * z, mean**2 + 2.0 * mean * deviation * z + deviation**2 * square
+
+
+def summarise(observations: Sequence[Observation]) -> Summary:
+    """Everything about one series."""
+    observations = tuple(observations)
+    exact = [own.lower for own in observations if own.exact]
+    bounds = [own for own in observations if not own.exact]
+    n, words = len(exact), _words(observations)
+    minimum = min(exact) if exact else None
+    bounded_mean, bounded_deviation = (censored_fit(observations) if bounds else None) or (None, None)
+    if n < 2:
+        mean = exact[0] if exact else None
+        return Summary(observations, n, mean, None, minimum, {}, None, bounded_mean, bounded_deviation, words)
+    mean, deviation = float(np.mean(exact)), float(np.std(exact, ddof=1))
+    basis = {}
+    if n >= ENOUGH:
+        for name, content in CONTENT.items():
+            factor = tolerance_factor(n, content)
+            basis[name] = (mean - factor * deviation, factor)
+    strange = outlier(observations)
+    return Summary(observations, n, mean, deviation, minimum, basis, strange, bounded_mean, bounded_deviation, words)
+
+
+def _words(observations: Sequence[Observation]) -> tuple[str, ...]:
+    exact = [own.lower for own in observations if own.exact]
+    at_least = [own for own in observations if np.isinf(own.upper)]
+    intervals = [own for own in observations if not own.exact and np.isfinite(own.upper)]
+    words = []
+    if not observations:
+        return ("no specimen has a value yet",)
+    if len(exact) < ENOUGH:
+        word = {0: "No specimen has", 1: "One specimen has"}.get(len(exact), f"Only {len(exact)} specimens have")
+        words.append(f"{word} a full value: look at the minimum, and do not take a basis value from them.")
+    elif len(exact) < 10:
+        words.append(f"With {len(exact)} values the A-basis lies far down and the scatter itself is uncertain.")
+    if at_least:
+        names = ", ".join(own.name for own in at_least[:4])
+        words.append(f"{names} held at least what is shown: a bound, not averaged.")
+        if exact and min(own.lower for own in at_least) < np.mean(exact):
+            words.append("A bound below the mean says nothing about strength; the mean may be too high or too low.")
+    if intervals:
+        words.append(f"{len(intervals)} are intervals of a step test: held at the first, failed before the second.")
+    return tuple(words)
+
+
+def difference(first: Sequence[float], second: Sequence[float], confidence: float = CONFIDENCE) -> Difference | None:
+    """Difference of means with its interval, unequal scatter allowed (Welch); None below two values in either."""
+    from scipy import special  # not before it is needed: it takes time to load
+
+    a, b = np.asarray(first, dtype=float), np.asarray(second, dtype=float)
+    if len(a) < 2 or len(b) < 2:
+        return None
+    va, vb = a.var(ddof=1) / len(a), b.var(ddof=1) / len(b)
+    value = float(b.mean() - a.mean())
+    if va + vb == 0.0:
+        return Difference(value, value, value)
+    degrees = (va + vb) ** 2 / (va**2 / (len(a) - 1) + vb**2 / (len(b) - 1))
+    reach = float(special.stdtrit(degrees, (1.0 + confidence) / 2.0) * np.sqrt(va + vb))
+    return Difference(value, value - reach, value + reach)

@@ -1,0 +1,1 @@
+"""Devices on the bench: what the program expects of a load frame and a scale (``driver``), and simulated ones."""

@@ -1,0 +1,259 @@
+"""Planning a series: which test answers what is open about a candidate, how large, how many, and what to prepare."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import msgspec
+import numpy as np
+
+from omakase.core.checks.registry import all_checks
+from omakase.core.checks.result import CheckResult
+from omakase.core.errors import OmakaseError
+from omakase.core.laminate.stack import Layer, Stack
+from omakase.core.materials.material import Material
+from omakase.core.materials.properties import PROPERTIES
+from omakase.core.materials.provenance import RANKING, Source, least_trusted
+from omakase.core.specimens.method import Method, Prediction
+from omakase.core.specimens.registry import all_methods
+from omakase.evaluate.engine import CandidateResult
+from omakase.project import translate
+from omakase.project.commands import replace
+from omakase.project.model import Brief, Candidate, Frozen, LayerRecord, Series
+
+USUAL_COUNT = 5
+OVERHANG, KERF = 0.025, 0.003  # m beyond each support or into each grip; what a saw takes
+SAFE_ORDER = 1.3  # the wanted failure comes first by so much
+SPANS = np.concatenate([np.arange(0.04, 0.4, 0.01), np.arange(0.4, 2.01, 0.05)])
+WATER = 0.998  # kg a litre at 20 °C
+SANDWICH_METHOD = {
+    "core_shear": "core_shear_beam", "face_failure": "long_beam", "wrinkling": "edgewise", "crimping": "edgewise",
+    "core_crushing": "flatwise_compression", "indentation": "flatwise_compression", "deflection": "two_spans",
+    "frequency": "two_spans", "interlaminar_shear": "short_beam", "dimpling": "edgewise",
+}  # fmt: skip
+SOLID_METHOD = {
+    "face_failure": "flexure_4", "interlaminar_shear": "short_beam", "deflection": "flexure_3",
+    "frequency": "flexure_3",
+}  # fmt: skip
+SAFETY = (
+    "A loaded rig lets go all at once: keep hands, feet and face out of the way of weights, levers and splinters; "
+    "stand to the side. Glasses and gloves; carbon splinters go deep. Dust from cutting and breaking: mask and "
+    "suction. Catch falling weights a hand's breadth below, on something soft. For parts that people trust their "
+    "lives to, the rules of the field and a licensed engineer decide what a test is worth."
+)
+
+
+class Question(msgspec.Struct, frozen=True):
+    """What is open about a candidate and the method that answers it."""
+
+    method: str
+    check: CheckResult
+    why: str
+
+
+class Preparation(msgspec.Struct, frozen=True):
+    """What to cut and hang for a series.  SI."""
+
+    blank: tuple[float, float]
+    sheet: tuple[float, float]
+    force: float
+    deflection: float | None
+    manner: str
+    mass: float
+    litres: float
+    warnings: tuple[str, ...]
+
+
+def questions(result: CandidateResult) -> list[Question]:
+    """Strength and stiffness checks of a candidate that rest on less than a test, the most urgent first.
+
+    Urgent is a small reserve on a weak source: sorted by reserve over required, less trusted values standing for a
+    reserve as much smaller as such values scatter.
+    """
+    if not result.ok or result.stack is None:
+        return []
+    sandwich = result.stack.core is not None
+    table = SANDWICH_METHOD if sandwich else SOLID_METHOD
+    found: dict[str, tuple[float, Question]] = {}
+    governing = result.governing
+    for check in result.checks:
+        method = table.get(check.check)
+        if method is None or not np.isfinite(check.reserve_factor):
+            continue
+        source = strength_source(result.stack, check)
+        if source == "tested":
+            continue
+        urgency = check.reserve_factor / check.required * (1.0 - 0.15 * RANKING.index(source))
+        governs = check is governing
+        why = f"{check.title} {'governs with' if governs else 'has'} RF {check.reserve_factor:.2f}"
+        why += f" and rests on {'a datasheet' if source == 'datasheet' else f'what is {source}'}"
+        if method not in found or urgency < found[method][0]:
+            found[method] = urgency, Question(method, check, why)
+    return [question for _, question in sorted(found.values(), key=lambda own: own[0])]
+
+
+def strength_source(stack: Stack, check: CheckResult) -> Source:
+    """Where the strength that a check rests on comes from, rather than everything that fed it."""
+    strengths = all_checks()[check.check].strengths if check.check in all_checks() else ()
+    if check.place.layer is None or not strengths:
+        return check.source
+    return stack.layers[check.place.layer].material.source(strengths)
+
+
+def turned_stack(stack: Stack) -> Stack:
+    """The stack as a specimen cut along the panel's width sees it."""
+    layers = (Layer(own.material, own.angle - 90.0, own.thickness, own.role, own.structural, own.turned)
+              for own in stack.layers)  # fmt: skip
+    return Stack(tuple(layers))
+
+
+def stack_of(layers: tuple[LayerRecord, ...], turned: bool, materials: Mapping[str, Material]) -> Stack:
+    """The stack of a series' specimens along their length.  Raises LayupError."""
+    stack = translate.stack(Candidate("", "", layers), materials)
+    return turned_stack(stack) if turned else stack
+
+
+def sizes_for(method: Method, stack: Stack) -> dict[str, float]:
+    """Sizes to begin with: those of the stack, and a span at which the wanted failure comes first."""
+    sizes = {size.key: size.usual for size in method.sizes}
+    core = 0.0
+    if stack.core is not None:
+        core = sum(layer.thickness for layer in stack.layers[stack.core])
+    known = {"thickness": stack.thickness, "core_thickness": core, "face_thickness": (stack.thickness - core) / 2.0}
+    sizes |= {key: value for key, value in known.items() if key in sizes and value > 0.0}
+    if method.name == "short_beam":
+        sizes |= {"width": 2.0 * stack.thickness, "span": 4.0 * stack.thickness}
+    elif method.name in ("flexure_3", "flexure_4"):
+        sizes["span"] = _rounded(32.0 * stack.thickness)
+    elif method.name == "two_spans":
+        sizes |= {"span": _rounded(12.0 * stack.thickness), "other_span": _rounded(40.0 * stack.thickness)}
+    elif method.name in ("core_shear_beam", "long_beam"):
+        sizes["width"] = max(0.05, _rounded(2.0 * stack.thickness))
+        sizes["span"] = best_span(method, stack, sizes)
+        if method.name == "long_beam":
+            sizes["load_span"] = _rounded(0.2 * sizes["span"])
+    return sizes
+
+
+def _rounded(length: float) -> float:
+    """To whole 5 mm, at least 5 mm."""
+    return float(max(round(length / 0.005), 1) * 0.005)
+
+
+def best_span(method: Method, stack: Stack, sizes: Mapping[str, float]) -> float:
+    """The span at which the wanted failure comes first by a third: the longest such for core shear, since short ones
+    crush under the rollers, the shortest for faces; the best there is where none does it."""
+    assert method.predict is not None
+    orders = []
+    for span in SPANS:
+        if span < 4.0 * stack.thickness:
+            continue
+        own = {**sizes, "span": float(span)}
+        if method.name == "long_beam":
+            own["load_span"] = 0.2 * float(span)
+        orders.append((float(span), _order(method, method.predict(stack, own))))
+    if not orders:
+        return sizes["span"]
+    good = [span for span, order in orders if order >= SAFE_ORDER]
+    if not good:
+        return max(orders, key=lambda own: own[1])[0]
+    return (
+        max(span for span in good if span <= 0.6 or span == min(good)) if method.wanted == "core shear" else min(good)
+    )
+
+
+def _order(method: Method, found: Prediction) -> float:
+    """By what factor the wanted failure comes before the others; for faces, any face failure before core shear."""
+    if method.wanted == "core shear":
+        return (
+            min(force for manner, force in found.forces.items() if manner != "core shear") / found.forces["core shear"]
+        )
+    return found.forces["core shear"] / min(force for manner, force in found.forces.items() if manner != "core shear")
+
+
+def plan(
+    brief: Brief, candidate: Candidate, method_name: str, materials: Mapping[str, Material], on: str,
+    turned: bool = False, count: int = USUAL_COUNT,
+) -> Series:  # fmt: skip
+    """A series for a candidate, its prediction frozen.  Raises OmakaseError where the layup is not a laminate."""
+    method = all_methods()[method_name]
+    stack = stack_of(candidate.layers, turned, materials)
+    name = f"{method.title}, {candidate.name}"
+    series = Series(
+        "", name, method_name, candidate.layers, turned, brief.id, candidate.id, material_of(method, stack),
+        sizes=sizes_for(method, stack), planned=count,
+    )  # fmt: skip
+    return replace(series, prediction=freeze(series, materials, on))
+
+
+def material_of(method: Method, stack: Stack) -> str:
+    """The material a method speaks of: the core, or the ply that most of the thickness is."""
+    if method.layer == "core":
+        return stack.layers[stack.core.start].material.id if stack.core is not None else ""
+    share: dict[str, float] = {}
+    for layer in stack.layers:
+        if layer.role == "ply" and layer.structural:
+            share[layer.material.id] = share.get(layer.material.id, 0.0) + layer.thickness
+    return max(share, key=share.__getitem__) if share else ""
+
+
+def freeze(series: Series, materials: Mapping[str, Material], on: str) -> Frozen | None:
+    """What the series should show by everything known now; None where nothing can be predicted."""
+    method = all_methods()[series.method]
+    if method.predict is None or not series.layers:
+        return None
+    try:
+        stack = stack_of(series.layers, series.turned, materials)
+        found = method.predict(stack, series.sizes)
+    except OmakaseError:
+        return None
+    keys = [key for _, names in method.becomes for key in names]
+    own = [materials[series.material]] if series.material in materials else []
+    rests = [
+        f"{PROPERTIES[key].symbol} of {material.id} ({material.properties[key].source})"
+        for material in own for key in keys
+        if key in material.properties and material.properties[key].source != "tested"
+    ]  # fmt: skip
+    source = least_trusted(material.source(keys) for material in own)
+    return Frozen(on, found.forces, found.values, found.stiffness, source, tuple(rests))
+
+
+def predicted(series: Series, materials: Mapping[str, Material]) -> Prediction | None:
+    """What the series would show by what is known now, for a simulation and for warnings; None if nothing can be."""
+    method = all_methods().get(series.method)
+    if method is None or method.predict is None or not series.layers:
+        return None
+    try:
+        return method.predict(stack_of(series.layers, series.turned, materials), series.sizes)
+    except OmakaseError:
+        return None
+
+
+def prepare(series: Series, materials: Mapping[str, Material]) -> Preparation:
+    """What to cut, what to hang, and what to be warned of."""
+    method, sizes = all_methods()[series.method], series.sizes
+    length = max(sizes.get(key, 0.0) for key in ("span", "other_span", "gauge_length", "length", "height", "overlap"))
+    ends = 0.0 if method.name.startswith("flatwise") else 2.0 * OVERHANG
+    width = sizes.get("width", 0.0)
+    blank = (length + ends + KERF, width + KERF)
+    found = predicted(series, materials)
+    warnings = list(found.remarks) if found is not None else []
+    force, manner, deflection = 0.0, "", None
+    if found is not None:
+        force, manner = found.force, found.mode
+        deflection = force / found.stiffness if found.stiffness > 0.0 else None
+        if method.name in ("core_shear_beam", "long_beam"):
+            order = _order(method, found)
+            if 1.0 <= order < SAFE_ORDER:
+                warnings.append(
+                    f"the wanted failure comes first by {order - 1.0:.0%} only: scatter may turn that round"
+                )
+        if 0.0 < series.capacity < 1.3 * force:
+            warnings.append(
+                f"the rig bears {series.capacity:.0f} N and {force:.0f} N are expected, more with scatter: "
+                "it may run out of load before the specimen does"
+            )
+    mass = max(force / 9.80665 / (series.lever or 1.0) - series.tare, 0.0)
+    return Preparation(
+        blank, (blank[0], blank[1] * series.planned), force, deflection, manner, mass, mass / WATER, tuple(warnings)
+    )

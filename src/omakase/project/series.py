@@ -1,0 +1,108 @@
+"""Edits of a project's series of tests, as commands; what was accepted from them, and how it is withdrawn."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from omakase.core.errors import OmakaseError
+from omakase.project.commands import ArrangeAcceptances, ArrangeSeries, replace
+from omakase.project.model import Acceptance, CurveRecord, Project, Reading, Series, Specimen, new_id
+from omakase.units import UnitSystem, parse_reading
+
+
+def find_series(project: Project, series_id: str) -> Series | None:
+    return next((series for series in project.series if series.id == series_id), None)
+
+
+def find_specimen(series: Series, specimen_id: str) -> Specimen | None:
+    return next((specimen for specimen in series.specimens if specimen.id == specimen_id), None)
+
+
+def add_series(project: Project, series: Series) -> tuple[ArrangeSeries, str]:
+    """Command that adds a series under a free id, with its planned specimens to fill in, and the id."""
+    identity = new_id("t", {own.id for own in project.series})
+    count = max(series.planned, 1) if not series.specimens else 0
+    specimens = series.specimens or tuple(Specimen(f"p{i + 1}", f"{i + 1}") for i in range(count))
+    new = replace(series, id=identity, specimens=specimens)
+    return ArrangeSeries(project.series, (*project.series, new), f"plan {new.name}"), identity
+
+
+def change_series(project: Project, new: Series, text: str) -> ArrangeSeries:
+    """Command that puts a changed series in the place of the one with its id."""
+    return ArrangeSeries(project.series, tuple(new if own.id == new.id else own for own in project.series), text)
+
+
+def remove_series(project: Project, series_id: str) -> ArrangeSeries:
+    """Command that removes a series.  Raises OmakaseError while something was accepted from it."""
+    if any(entry.series == series_id for entry in project.acceptances):
+        raise OmakaseError("something was accepted from this series: withdraw that first")
+    rest = tuple(own for own in project.series if own.id != series_id)
+    return ArrangeSeries(project.series, rest, "remove a series")
+
+
+def add_specimen(series: Series, name: str = "") -> tuple[Series, str]:
+    """The series with one specimen more, and that one's id."""
+    identity = new_id("p", {own.id for own in series.specimens})
+    return replace(series, specimens=(*series.specimens, Specimen(identity, name or identity[1:]))), identity
+
+
+def change_specimen(series: Series, specimen_id: str, change: Callable[[Specimen], Specimen]) -> Series:
+    """The series with one specimen changed."""
+    return replace(series, specimens=tuple(change(own) if own.id == specimen_id else own for own in series.specimens))
+
+
+def remove_specimen(series: Series, specimen_id: str) -> Series:
+    return replace(series, specimens=tuple(own for own in series.specimens if own.id != specimen_id))
+
+
+def with_curve(specimen: Specimen, curve: CurveRecord) -> Specimen:
+    """A specimen whose data is a curve; a log or single value it had is given up."""
+    return replace(specimen, curve=curve, log="", force=None, region=None)
+
+
+def with_log(specimen: Specimen, log: str) -> Specimen:
+    return replace(specimen, log=log, curve=None, force=None, region=None)
+
+
+def with_force(specimen: Specimen, text: str, units: UnitSystem) -> Specimen:
+    """A specimen whose data is one force from a paper; an empty text removes it.  Raises QuantityError."""
+    if not text.strip():
+        return replace(specimen, force=None)
+    value, half = parse_reading(text, "force", units)
+    return replace(specimen, force=Reading(value, half, text.strip()), curve=None, log="", region=None)
+
+
+def with_mass(specimen: Specimen, text: str, units: UnitSystem) -> Specimen:
+    """A specimen with its mass as weighed; an empty text removes it.  Raises QuantityError."""
+    if not text.strip():
+        return replace(specimen, mass=None)
+    value, half = parse_reading(text, "mass", units)
+    return replace(specimen, mass=Reading(value, half, text.strip()))
+
+
+def with_size(specimen: Specimen, key: str, value: float | None) -> Specimen:
+    """A specimen with a size of its own; None takes the series' again."""
+    sizes = {name: own for name, own in specimen.sizes.items() if name != key}
+    return replace(specimen, sizes=sizes if value is None else {**sizes, key: value})
+
+
+def sizes_of(series: Series, specimen: Specimen) -> dict[str, float]:
+    """The series' sizes with the specimen's own over them."""
+    return {**series.sizes, **specimen.sizes}
+
+
+def accept(project: Project, entry: Acceptance) -> ArrangeAcceptances:
+    """Command that lets a test series count; one of the same property or check and material is replaced."""
+    identity = new_id("a", {own.id for own in project.acceptances})
+    rest = tuple(
+        own for own in project.acceptances
+        if (own.kind, own.material, own.key) != (entry.kind, entry.material, entry.key)
+    )  # fmt: skip
+    new = (*rest, replace(entry, id=identity))
+    return ArrangeAcceptances(project.acceptances, new, f"accept '{entry.name}'")
+
+
+def withdraw(project: Project, acceptance_id: str) -> ArrangeAcceptances:
+    """Command that takes an acceptance back: everything is computed as before it."""
+    rest = tuple(own for own in project.acceptances if own.id != acceptance_id)
+    return ArrangeAcceptances(project.acceptances, rest, "withdraw what was accepted")
