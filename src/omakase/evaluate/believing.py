@@ -48,7 +48,7 @@ class Offer(msgspec.Struct, frozen=True):
     before: float
     bases: dict[str, float]
     text: str
-    warning: str = ""
+    warning: str = ""  # what to look at before accepting it
 
     @property
     def usual(self) -> str:
@@ -97,7 +97,8 @@ def offers(own: SeriesReport, materials: Mapping[str, Material]) -> list[Offer]:
     if ratio is not None and ratio.mean is not None and check in all_checks() and own.series.material in materials:
         text = f"measured/predicted, {_words(ratio)}"
         title = f"factor on {check.replace('_', ' ')} wherever {own.series.material} is used"
-        found.append(Offer(title, "factor", own.series.material, (check,), "ratio", 1.0, _bases(ratio), text))
+        doubt = _doubt(ratio)
+        found.append(Offer(title, "factor", own.series.material, (check,), "ratio", 1.0, _bases(ratio), text, doubt))
     return found
 
 
@@ -117,7 +118,7 @@ def _allowables(own: SeriesReport, materials: Mapping[str, Material]) -> Iterabl
         before = material.properties[keys[0]].value if keys[0] in material.properties else np.nan
         symbols = " and ".join(PROPERTIES[key].symbol for key in keys)
         yield Offer(f"{symbols} of {material.id}", "allowable", material.id, keys, spec.dimension, before,
-                    _bases(summary), f"{stiff}, {_words(summary)}")  # fmt: skip
+                    _bases(summary), f"{stiff}, {_words(summary)}", _doubt(summary))  # fmt: skip
 
 
 def _properties(
@@ -150,6 +151,13 @@ def _properties(
 def _bases(summary: Summary) -> dict[str, float]:
     found = {"mean": summary.mean, "minimum": summary.minimum, **{name: own[0] for name, own in summary.basis.items()}}
     return {name: float(value) for name, value in found.items() if value is not None and value > 0.0}
+
+
+def _doubt(summary: Summary) -> str:
+    """What to look at before a value is accepted."""
+    if summary.outlier is not None and summary.outlier.found:
+        return f"{summary.outlier.name} stands out from the others: settle that first."
+    return ""
 
 
 def _words(summary: Summary) -> str:

@@ -74,6 +74,16 @@ def _sag(own: SpecimenReport, load: float) -> float | None:
     return float(x[reached[0]]) - reduction.line.toe if len(reached) else None
 
 
+def same_specimen(first: SeriesReport, second: SeriesReport) -> bool:
+    """Whether two series broke the same specimen: one method, and every length but width and thickness alike to 5 %."""
+    if first.method is not second.method:
+        return False
+    keys = [size.key for size in first.method.sizes if size.dimension == "length"]
+    loose = ("width", "thickness", "core_thickness", "face_thickness")
+    a, b = first.series.sizes, second.series.sizes
+    return all(np.isclose(a.get(key, 0.0), b.get(key, 0.0), rtol=0.05) for key in keys if key not in loose)
+
+
 def compare(
     reports: Sequence[SeriesReport], materials: Mapping[str, Material], per: str = "specimen",
 ) -> Comparison:  # fmt: skip

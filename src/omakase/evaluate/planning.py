@@ -19,7 +19,16 @@ from omakase.core.specimens.registry import all_methods
 from omakase.evaluate.engine import CandidateResult
 from omakase.project import translate
 from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate, Frozen, LayerRecord, Series
+from omakase.project.model import (
+    Brief,
+    Candidate,
+    Frozen,
+    LayerRecord,
+    LoadCase,
+    PatchLoad,
+    PressureLoad,
+    Series,
+)
 
 USUAL_COUNT = 5
 OVERHANG, KERF = 0.025, 0.003  # m beyond each support or into each grip; what a saw takes
@@ -186,6 +195,42 @@ def plan(
     return replace(series, prediction=freeze(series, materials, on))
 
 
+def total_force(brief: Brief, case: LoadCase) -> float:
+    """Force in N that a load case puts on the panel; own weight is there anyway and not counted."""
+    area = brief.member.length * brief.member.width
+    pressed = sum(load.pressure * area for load in case.loads if isinstance(load, PressureLoad))
+    return pressed + sum(load.force for load in case.loads if isinstance(load, PatchLoad))
+
+
+def plan_proof(series: Series, brief: Brief, result: CandidateResult | None, on: str) -> Series:
+    """The proof load of a whole part: the load case that its strength hangs on, put on in steps.
+
+    ``values`` of the prediction: "ultimate" is the load in N that the part must bear, limit times factors; the forces
+    are those at which it should fail.  Raises OmakaseError where no load case can be put on by hand.
+    """
+    if result is None or not result.ok or result.response is None:
+        raise OmakaseError("this candidate cannot be computed, so nobody knows what its part should bear")
+    cases = {case.name or case.id: case for case in brief.load_cases}
+    checks = [
+        check for check in result.checks
+        if check.kind == "strength" and check.load_case in cases and total_force(brief, cases[check.load_case]) > 0.0
+    ]  # fmt: skip
+    if not checks:
+        raise OmakaseError("no load case of this brief is a pressure or a force that could be put on by hand")
+    worst = min(checks, key=lambda check: check.reserve_factor)
+    force = total_force(brief, cases[worst.load_case])
+    factor = translate.settings(brief).ultimate_factor
+    response = next(own for own in result.response.cases if own.case.name == worst.load_case)
+    sag = response.largest_deflection[0]
+    own = [check for check in checks if check.load_case == worst.load_case]
+    forces = {check.title.lower(): force * factor * check.reserve_factor for check in own}
+    stiffness = force / sag if sag > 0.0 else 0.0
+    frozen = _frozen(on, forces, {"ultimate": force * factor, "stiffness": stiffness}, stiffness, worst.source)
+    name = f"Proof load, {result.candidate.name}, {worst.load_case}"
+    sizes = {"predicted_stiffness": float(stiffness)}
+    return replace(series, name=name, material="", sizes=sizes, planned=1, prediction=frozen)
+
+
 def material_of(method: Method, stack: Stack) -> str:
     """The material a method speaks of: the core, or the ply that most of the thickness is."""
     if method.layer == "core":
@@ -215,7 +260,17 @@ def freeze(series: Series, materials: Mapping[str, Material], on: str) -> Frozen
         if key in material.properties and material.properties[key].source != "tested"
     ]  # fmt: skip
     source = least_trusted(material.source(keys) for material in own)
-    return Frozen(on, found.forces, found.values, found.stiffness, source, tuple(rests))
+    return _frozen(on, found.forces, found.values, found.stiffness, source, tuple(rests))
+
+
+def _frozen(
+    on: str, forces: Mapping[str, float], values: Mapping[str, float], stiffness: float, source: Source,
+    rests_on: tuple[str, ...] = (),
+) -> Frozen:  # fmt: skip
+    """The record, in plain numbers that a file can hold; a failure that cannot come is left out."""
+    finite = {manner: float(force) for manner, force in forces.items() if np.isfinite(force)}
+    plain = {key: float(value) for key, value in values.items() if np.isfinite(value)}
+    return Frozen(on, finite, plain, float(stiffness), source, rests_on)
 
 
 def predicted(series: Series, materials: Mapping[str, Material]) -> Prediction | None:

@@ -34,6 +34,7 @@ class FittingLine(QLineEdit):
     """A line edit as wide as its text; shows what is wrong through ``problem``."""
 
     extra_height = 3  # px beside the text: little within a sentence
+    extra_width = 0  # px beside the text, for a field that stands in a frame of its own
 
     problem = pyqtSignal(str)
     focused = pyqtSignal()
@@ -62,7 +63,8 @@ class FittingLine(QLineEdit):
     def sizeHint(self) -> QSize:
         shown = self.text() or self.placeholderText() or "00"
         metrics = QFontMetrics(self.font())
-        return QSize(max(18, metrics.horizontalAdvance(shown) + FIELD_MARGIN), metrics.height() + self.extra_height)
+        width = max(18, metrics.horizontalAdvance(shown) + FIELD_MARGIN) + self.extra_width
+        return QSize(width, metrics.height() + self.extra_height)
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
@@ -193,6 +195,8 @@ class WordField(FittingLine):
 class ChoiceField(QComboBox):
     """A choice of words; ``committed`` carries the chosen key."""
 
+    extra_width = 0
+    extra_height = 3
     committed = pyqtSignal(str)
 
     def __init__(self, what: str, choices: dict[str, str], parent: QWidget | None = None) -> None:
@@ -207,7 +211,8 @@ class ChoiceField(QComboBox):
 
     def sizeHint(self) -> QSize:
         metrics = QFontMetrics(self.font())
-        return QSize(metrics.horizontalAdvance(self.currentText()) + FIELD_MARGIN, metrics.height() + 3)
+        width = metrics.horizontalAdvance(self.currentText()) + FIELD_MARGIN + self.extra_width
+        return QSize(width, metrics.height() + self.extra_height)
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
@@ -220,6 +225,12 @@ class ChoiceField(QComboBox):
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None:
             event.ignore()  # scrolling the page must not change a support
+
+
+def framed(field: FittingLine | ChoiceField) -> None:
+    """Gives a field the room that its own frame takes, where it does not stand within a sentence of a card."""
+    field.extra_height = 8
+    field.extra_width = 12 if isinstance(field, FittingLine) else 30
 
 
 def words(text: str) -> list[QLabel]:

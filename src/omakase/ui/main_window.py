@@ -44,6 +44,7 @@ from omakase.ui.reasons_picture import ReasonsPicture
 from omakase.ui.samples_view import SamplesView
 from omakase.ui.session import Session
 from omakase.ui.study_view import StudyView
+from omakase.ui.testing.view import BELIEF, COMPARE, FRAME, PLAN, SPECIMENS, STATISTICS, TestsView
 from omakase.ui.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.top_page import TopPage
 from omakase.ui.ways_view import WaysView
@@ -84,6 +85,10 @@ class MainWindow(QMainWindow):
         self.samples_view = SamplesView(self.session)
         self.menu_view = MenuView(self.session, theme)
         self.study_view = StudyView(self.session, theme)
+        self.tests_view = TestsView(self.session, theme, settings)
+        self.top_pages: tuple[TopPage, ...] = (
+            self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.tests_view,
+        )  # fmt: skip
         self.reasons_picture = ReasonsPicture(self.session, theme)
         self.commands: list[QAction] = []
         self._closing = False
@@ -93,7 +98,7 @@ class MainWindow(QMainWindow):
         self.command_list = CommandList(self, lambda: self.commands)
         self.library_view.chosen.connect(self.material_card.show_material)
         self.library_view.used.connect(self.use_material)
-        for page in (self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view):
+        for page in self.top_pages:
             page.left.connect(self.show_line_up)
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
@@ -117,7 +122,7 @@ class MainWindow(QMainWindow):
         self.top = QStackedWidget(right)
         scroll = QScrollArea(self.top)
         self.top.addWidget(scroll)
-        for page in (self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view):
+        for page in self.top_pages:
             self.top.addWidget(page)
         bottom = _splitter(Qt.Orientation.Horizontal, right)
         left.addWidget(self.brief_view)
@@ -245,6 +250,7 @@ class MainWindow(QMainWindow):
         self._action(menu, "W&hich cloth, or the line-up", "Ctrl+7", lambda: self.switch_top(self.cloth_view))
         self._action(menu, "Sa&mples, or the line-up", "Ctrl+8", lambda: self.switch_top(self.samples_view))
         self._action(menu, "The me&nu of trade-offs, or the line-up", "Ctrl+9", lambda: self.switch_top(self.menu_view))
+        self._action(menu, "&Tests, or the line-up", "Ctrl+J", lambda: self.switch_top(self.tests_view))
         self._action(menu, "&Library of materials, or the line-up", "Ctrl+5", self.switch_library)
         library, samples = self.library_view, self.samples_view
         self._action(menu, "Make a pl&y of the library's cloth", "Ctrl+Shift+P", library.make_ply)
@@ -252,6 +258,23 @@ class MainWindow(QMainWindow):
         self._action(menu, "Take it off my shelf", "", library.drop_chosen)
         self._action(menu, "Give the sample's plies its resin share", "", samples.feed_materials)
         self._action(menu, "Remove the sample", "", samples.remove_sample)
+        tests = self.tests_view
+        menu_of_tests = self._menu("&Tests")
+        for text, keys, act in (
+            ("&Plan this test of the candidate", "Ctrl+Shift+T", tests.plan_series),
+            ("Read a &file of a curve…", "Ctrl+I", tests.read_file),
+            ("Run the specimen on the &load frame", "Ctrl+R", lambda: tests.show_page(FRAME)),
+            ("One specimen &more", "", tests.specimens.add_specimen),
+            ("&Weigh the specimen", "", tests.weigh),
+            ("&Specimens and curves", "Ctrl+Alt+1", lambda: tests.show_page(SPECIMENS)),
+            ("S&tatistics of the series", "Ctrl+Alt+2", lambda: tests.show_page(STATISTICS)),
+            ("The pla&n of the series", "Ctrl+Alt+3", lambda: tests.show_page(PLAN)),
+            ("Recipes &compared", "Ctrl+Alt+4", lambda: tests.show_page(COMPARE)),
+            ("P&redicted and measured", "Ctrl+Alt+5", lambda: tests.show_page(BELIEF)),
+            ("&Accept what the series offers", "", tests.belief.accept_offer),
+            ("Wit&hdraw what was accepted", "", tests.belief.withdraw_chosen),
+        ):
+            self._action(menu_of_tests, text, keys, lambda act=act: self.at_the_tests(act))
         self._action(menu, "&Light or dark", "Ctrl+T", self.switch_theme)
         self._action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: self.step_size(1))
         self._action(menu, "&Smaller text", "Ctrl+-", lambda: self.step_size(-1))
@@ -361,8 +384,15 @@ class MainWindow(QMainWindow):
             self.show_line_up()
             return False
         self.top.setCurrentWidget(page)
+        self.splitters["bottom"].setVisible(not page.whole)
         page.entry.setFocus()
         return True
+
+    def at_the_tests(self, act: Callable[[], object]) -> None:
+        """Does something at the test bench, which is shown for it."""
+        if self.top.currentWidget() is not self.tests_view:
+            self.switch_top(self.tests_view)
+        act()
 
     def switch_library(self) -> None:
         """Shows the library in the line-up's place, with the card of its material beside; and back."""
@@ -373,6 +403,7 @@ class MainWindow(QMainWindow):
     def show_line_up(self) -> None:
         """Shows the line-up again."""
         self.top.setCurrentIndex(0)
+        self.splitters["bottom"].show()
         self.line_up_view.setFocus()
 
     def use_material(self, short_name: str) -> None:

@@ -171,6 +171,7 @@ def _style_sheet(t: Theme) -> str:
         padding: 3px 8px; }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.accent}; }}
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {t.accent}; padding: 2px 7px; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: {t.quiet}; background: {t.paper}; }}
     QTableView {{ background: {t.raised}; alternate-background-color: {t.panel}; gridline-color: {t.line};
         border: 1px solid {t.line}; selection-background-color: {t.accent}; selection-color: {t.accent_ink}; }}
     QHeaderView::section {{ background: {t.panel}; color: {t.quiet}; border: none;

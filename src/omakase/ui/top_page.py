@@ -15,6 +15,7 @@ class TopPage(QWidget):
 
     left = pyqtSignal()
     entry: QWidget
+    whole = False  # takes the place of what stands below, too
 
     def __init__(self, session: Session) -> None:
         super().__init__()

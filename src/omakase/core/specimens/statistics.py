@@ -170,6 +170,8 @@ def summarise(observations: Sequence[Observation]) -> Summary:
             factor = tolerance_factor(n, content)
             basis[name] = (mean - factor * deviation, factor)
     strange = outlier(observations)
+    if strange is not None and strange.found:
+        words = (f"{strange.name} stands out from the others: look at its sizes, its data and how it failed.", *words)
     return Summary(observations, n, mean, deviation, minimum, basis, strange, bounded_mean, bounded_deviation, words)
 
 

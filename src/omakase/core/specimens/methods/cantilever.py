@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from omakase.core.laminate.stack import Stack
-from omakase.core.specimens.expected import Strip
+from omakase.core.specimens.expected import SandwichStrip, Strip
 from omakase.core.specimens.method import (
     Data,
     Method,
@@ -47,14 +47,22 @@ def reduce(data: Data, sizes: Sizes, options: Options) -> Reduction:
 
 
 def predict(stack: Stack, sizes: Sizes) -> Prediction:
-    """The strip bent about y; its root breaks first."""
+    """The strip bent about y, face A pulled or pressed alike; of a sandwich also its core and the pressed face."""
     width, thickness, length = positive(sizes, "width", "thickness", "length")
     strip = Strip(stack)
-    force = strip.strongest("bend_x") * width / length
-    slope = 1.0 / (length**3 / (3.0 * strip.bending * width) + length / (strip.shear * width))
-    values = {"strength": 6.0 * force * length / (width * thickness**2), "bending": strip.bending,
-              "modulus": 12.0 * strip.bending / thickness**3}  # fmt: skip
-    return Prediction({"it breaks at the root": force}, slope, values)
+    forces = {"it breaks at the root": strip.strongest("bend_x") * width / length}
+    shear = strip.shear
+    if stack.core is not None:
+        sandwich = SandwichStrip(stack)
+        shear = sandwich.shear
+        forces["core shear"] = sandwich.core_strength * sandwich.distance * width
+        wrinkling = min(sandwich.wrinkling(face) for face in sandwich.section.faces)
+        forces["a face wrinkles at the root"] = wrinkling * sandwich.distance * width / length
+    slope = 1.0 / (length**3 / (3.0 * strip.bending * width) + length / (shear * width))
+    apparent = slope * length**3 / 3.0 / width  # as the reduction sees it, shear and all
+    strength = 6.0 * min(forces.values()) * length / (width * thickness**2)
+    values = {"strength": strength, "bending": apparent, "modulus": 12.0 * apparent / thickness**3}
+    return Prediction(forces, slope, values)
 
 
 METHOD = Method(

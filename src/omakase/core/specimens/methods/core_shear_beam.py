@@ -20,7 +20,7 @@ def predict(stack: Stack, sizes: Sizes) -> Prediction:
 
 
 METHOD = Method(
-    "core_shear_beam", "Core shear of a short sandwich beam", BASIS, "Thin faces; the core fails first.",
+    "core_shear_beam", "Core shear, short beam", BASIS, "Thin faces; the core fails first.",
     (
         *BEAM_SIZES,
         Size("span", "support span", "length", 0.15),

@@ -24,7 +24,7 @@ def predict(stack: Stack, sizes: Sizes) -> Prediction:
 
 
 METHOD = Method(
-    "long_beam", "Facings of a long sandwich beam", BASIS, "Thin faces; a face fails between the load rollers.",
+    "long_beam", "Facings, long beam", BASIS, "Thin faces; a face fails between the load rollers.",
     (
         *BEAM_SIZES,
         Size("span", "support span", "length", 0.5),

@@ -54,8 +54,8 @@ def reduce_beam(data: Data, sizes: Sizes, options: Options, basis: str, main: st
     remarks = tuple(r.replace("the modulus reads", "the stiffness reads") for r in remarks)
     results: list[Result] = [shear, stress] if main == "core" else [stress, shear]
     if line is not None:
-        results.append(single("stiffness", "Stiffness, force over deflection", "line_load", line.slope,
-                              "slope of the straight part", basis))  # fmt: skip
+        results.append(single("stiffness", "Stiffness", "line_load", line.slope,
+                              "force over deflection, slope of the straight part", basis))  # fmt: skip
         results += _facing_modulus(line.slope, sizes, options, axis)
     face = (sizes["thickness"] - sizes["core_thickness"]) / 2.0
     if face <= 0.0:

@@ -81,7 +81,7 @@ def predict(stack: Stack, sizes: Sizes) -> Prediction:
 
 
 METHOD = Method(
-    "two_spans", "Stiffness of a sandwich from two spans", BASIS,
+    "two_spans", "Sandwich on two spans", BASIS,
     "One roller in the middle, equal faces; loaded well below failure.",
     (
         *BEAM_SIZES,

@@ -1,0 +1,303 @@
+"""Predicted against measured over all tests, and what is accepted from them: values and factors, until withdrawn."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QShowEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTreeWidgetItem, QVBoxLayout, QWidget
+
+from omakase.core.errors import OmakaseError
+from omakase.evaluate import believing
+from omakase.evaluate.believing import BASES, Offer, Point
+from omakase.evaluate.wording import quantity
+from omakase.project import series as edits
+from omakase.project.library import materials_of
+from omakase.project.materials import users
+from omakase.project.model import Acceptance
+from omakase.ui.fields import ChoiceField, framed
+from omakase.ui.fitting_list import fitting_list
+from omakase.ui.flow import FlowLayout
+from omakase.ui.testing.model import SeriesModel, today
+from omakase.ui.theme import SPACE, Theme, draw_elided, font, pen, set_property
+from omakase.units import UnitSystem, display_unit
+
+SHAPES = ("circle", "square", "diamond", "cross", "triangle")
+GROUPS = {"material": "by material", "manner": "by failure", "check": "by check"}
+
+
+class ScatterPicture(QWidget):
+    """Measured over predicted strength, both axes logarithmic, with the 1:1 line and the band of ± 20 %."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.points: list[Point] = []
+        self.group, self.chosen = "material", ""
+        self.units: UnitSystem = "si"
+        self.setMinimumSize(240, 180)
+        self.setAccessibleName("Predicted against measured")
+
+    def sizeHint(self) -> QSize:
+        return QSize(420, 360)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
+
+    def show_points(self, points: list[Point], group: str, chosen: str, units: UnitSystem) -> None:
+        self.points, self.group, self.chosen, self.units = points, group, chosen, units
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        t = self.theme
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(t.raised))
+        painter.setFont(font("small"))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if not self.points:
+            painter.setPen(pen(t.quiet))
+            painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), "no test with a prediction yet")
+            return
+        values = np.array([[p.predicted, p.measured] for p in self.points])
+        low, high = np.log10(values.min()) - 0.15, np.log10(values.max()) + 0.15
+        count = len({getattr(p, self.group) for p in self.points})
+        side = min(self.width() - 64, self.height() - 60 - 17 * count)
+        box = QRectF(52, 8, side, side)
+
+        def at(x: float, y: float) -> QPointF:
+            return QPointF(
+                box.left() + (np.log10(x) - low) / (high - low) * side,
+                box.bottom() - (np.log10(y) - low) / (high - low) * side,
+            )
+
+        painter.setPen(pen(t.line))
+        painter.drawRect(box)
+        painter.setClipRect(box)
+        for factor, style in ((1.0, Qt.PenStyle.SolidLine), (0.8, Qt.PenStyle.DotLine), (1.2, Qt.PenStyle.DotLine)):
+            painter.setPen(pen(t.quiet, 1.0, style))
+            painter.drawLine(at(10.0**low, factor * 10.0**low), at(10.0**high, factor * 10.0**high))
+        painter.setClipping(False)
+        self._paint_axes(painter, box, low, high)
+        groups = list(dict.fromkeys(getattr(p, self.group) for p in self.points))
+        for point in self.points:
+            shape = SHAPES[groups.index(getattr(point, self.group)) % len(SHAPES)]
+            self._paint_point(painter, at(point.predicted, point.measured), shape, point)
+        legend = QRectF(box.left(), box.bottom() + 44, self.width() - box.left() - 8, 18)
+        for i, name in enumerate(groups):
+            y = legend.top() + 10 + 17 * i
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(pen(t.ink, 1.3))
+            self._shape(painter, QPointF(legend.left() + 6, y), SHAPES[i % len(SHAPES)])
+            room = QRectF(legend.left() + 16, y - 9, legend.width() - 16, 18)
+            draw_elided(painter, room, int(Qt.AlignmentFlag.AlignVCenter), self._group_text(name))
+
+    def _group_text(self, name: str) -> str:
+        """A group with its mean of measured over predicted and the scatter of that; bounds are left out."""
+        ratios = [p.measured / p.predicted for p in self.points if getattr(p, self.group) == name and not p.at_least]
+        if not ratios:
+            return f"{name or '–'}: bounds only"
+        scatter = f" ± {np.std(ratios, ddof=1) / np.mean(ratios):.0%}" if len(ratios) > 1 else ""
+        return f"{name or '–'}: × {np.mean(ratios):.2f}{scatter}, n {len(ratios)}"
+
+    def _paint_axes(self, painter: QPainter, box: QRectF, low: float, high: float) -> None:
+        unit = display_unit("strength", self.units)
+        painter.setPen(pen(self.theme.quiet))
+        painter.drawText(QRectF(box.left(), box.bottom() + 18, box.width(), 18), int(Qt.AlignmentFlag.AlignCenter),
+                         f"predicted strength, {unit.label}")  # fmt: skip
+        painter.save()
+        painter.translate(10, box.center().y())
+        painter.rotate(-90)
+        painter.drawText(QRectF(-box.height() / 2, -8, box.height(), 16), int(Qt.AlignmentFlag.AlignCenter), "measured")
+        painter.restore()
+        for decade in range(-4, 6):
+            for m in (1, 2, 5):
+                value = m * 10.0**decade * unit.factor
+                share = (np.log10(value) - low) / (high - low)
+                if 0.0 <= share <= 1.0 and (m == 1 or high - low < 1.5):
+                    x, y = box.left() + share * box.width(), box.bottom() - share * box.height()
+                    text = f"{m * 10.0**decade:g}"
+                    painter.drawLine(QPointF(x, box.bottom()), QPointF(x, box.bottom() + 3))
+                    painter.drawLine(QPointF(box.left() - 3, y), QPointF(box.left(), y))
+                    painter.drawText(QRectF(x - 25, box.bottom() + 3, 50, 14), int(Qt.AlignmentFlag.AlignCenter), text)
+                    painter.drawText(QRectF(box.left() - 38, y - 7, 32, 14), int(Qt.AlignmentFlag.AlignRight), text)
+
+    def _paint_point(self, painter: QPainter, place: QPointF, shape: str, point: Point) -> None:
+        t = self.theme
+        colour = t.accent if point.series == self.chosen else t.ink
+        painter.setPen(pen(colour, 1.3))
+        painter.setBrush(Qt.BrushStyle.NoBrush if point.at_least else QColor(colour))
+        self._shape(painter, place, shape)
+        if point.at_least:
+            painter.drawLine(place + QPointF(0, -5), place + QPointF(0, -14))
+
+    @staticmethod
+    def _shape(painter: QPainter, place: QPointF, shape: str) -> None:
+        r = 4.0
+        if shape == "circle":
+            painter.drawEllipse(place, r, r)
+        elif shape == "square":
+            painter.drawRect(QRectF(place.x() - r, place.y() - r, 2 * r, 2 * r))
+        elif shape == "cross":
+            painter.drawLine(place + QPointF(-r, -r), place + QPointF(r, r))
+            painter.drawLine(place + QPointF(-r, r), place + QPointF(r, -r))
+        else:
+            corners = ((0, -r), (r, 0), (0, r), (-r, 0)) if shape == "diamond" else ((0, -r), (r, r), (-r, r))
+            painter.drawPolygon([place + QPointF(x, y) for x, y in corners])
+
+
+class BeliefPage(QWidget):
+    """The picture, what the chosen series offers, and what is accepted."""
+
+    def __init__(self, model: SeriesModel, theme: Theme) -> None:
+        super().__init__()
+        self.model = model
+        self.picture = ScatterPicture(theme)
+        self.group = ChoiceField("Marks by", GROUPS)
+        self.offers = self.entry = fitting_list("What the series offers", ("It may change", "Now", "n, scatter"), 1)
+        self.basis = ChoiceField("Basis of the value", BASES)
+        self.value = QLabel()
+        self.accept = QPushButton("Accept it")
+        self.accepted = fitting_list("Accepted from tests", ("Accepted", "Value", "From"), 1)
+        self.withdraw = QPushButton("Withdraw it")
+        self.message = QLabel()
+        self.message.setWordWrap(True)
+        self._found: list[Offer] = []
+        self._arrange()
+        model.changed.connect(self.refresh)
+        self.group.committed.connect(lambda _v: self.refresh())
+        self.basis.committed.connect(lambda _v: self._show_value())
+        self.accept.clicked.connect(lambda: self.accept_offer())
+        self.withdraw.clicked.connect(lambda: self.withdraw_chosen())
+        selection = self.offers.selectionModel()
+        assert selection is not None
+        selection.currentRowChanged.connect(lambda _now, _before: self._offer_chosen())
+
+    def _arrange(self) -> None:
+        left, right = QVBoxLayout(), QVBoxLayout()
+        left.addWidget(self.group)
+        left.addWidget(self.picture, 1)
+        row = FlowLayout(gap=SPACE)
+        for choice in (self.basis, self.group):
+            framed(choice)
+        for widget in (self.basis, self.value, self.accept):
+            row.addWidget(widget)
+        right.addWidget(self.offers, 2)
+        right.addLayout(row)
+        right.addWidget(self.accepted, 2)
+        right.addWidget(self.withdraw)
+        both = QHBoxLayout()
+        both.addLayout(left, 1)
+        both.addLayout(right, 1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addLayout(both, 1)
+        layout.addWidget(self.message)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        self.picture.set_theme(theme)
+
+    @property
+    def units(self) -> UnitSystem:
+        return self.model.session.units
+
+    def refresh(self) -> None:
+        if not self.isVisible():
+            return
+        report, project = self.model.report, self.model.session.document.project
+        chosen = report.series.id if report is not None else ""
+        self.picture.show_points(believing.points(self.model.reports), self.group.currentData(), chosen, self.units)
+        materials = materials_of(project)
+        self._found = believing.offers(report, materials) if report is not None else []
+        self.offers.clear()
+        for offer in self._found:
+            now = "" if np.isnan(offer.before) else self._quantity(offer.before, offer.dimension)
+            item = QTreeWidgetItem([offer.title, now, offer.text.split(", ", 1)[1]])
+            item.setToolTip(0, f"{offer.title}: {offer.text}")
+            self.offers.addTopLevelItem(item)
+        if self._found:
+            self.offers.setCurrentItem(self.offers.topLevelItem(0))
+        self.accepted.clear()
+        for entry in project.acceptances:
+            item = QTreeWidgetItem(self._accepted_row(entry))
+            item.setToolTip(0, f"{entry.text}; {entry.on}")
+            item.setData(0, Qt.ItemDataRole.UserRole, entry.id)
+            self.accepted.addTopLevelItem(item)
+        self.withdraw.setEnabled(bool(project.acceptances))
+        if project.acceptances:
+            self.accepted.setCurrentItem(self.accepted.topLevelItem(0))
+        self._offer_chosen()
+
+    def _quantity(self, value: float, dimension: str) -> str:
+        return f"× {value:.3f}" if dimension == "ratio" else quantity(value, dimension, self.units)
+
+    def _accepted_row(self, entry: Acceptance) -> list[str]:
+        if entry.kind == "factor":
+            return [f"{entry.key.replace('_', ' ')} with {entry.material}", f"× {entry.value:.3f}", entry.name]
+        spec = believing.PROPERTIES[entry.key]
+        return [f"{spec.symbol} of {entry.material}", quantity(entry.value, spec.dimension, self.units), entry.name]
+
+    @property
+    def offer(self) -> Offer | None:
+        row = self.offers.currentIndex().row()
+        return self._found[row] if 0 <= row < len(self._found) else None
+
+    def _offer_chosen(self) -> None:
+        offer = self.offer
+        for widget in (self.basis, self.accept):
+            widget.setEnabled(offer is not None)
+        if offer is not None:
+            self.basis.set_value(offer.usual)
+        self._show_value()
+
+    def _show_value(self) -> None:
+        offer = self.offer
+        if offer is None:
+            self.value.setText("")
+            self._say("This series offers nothing yet: it takes values, and a material or check that they speak of.")
+            return
+        basis = self.basis.currentData()
+        value = offer.bases.get(basis)
+        self.accept.setEnabled(value is not None)
+        self.value.setText("too few specimens" if value is None else self._quantity(value, offer.dimension))
+        why = {
+            "B": "the usual basis for design: 95 % sure that nine of ten are stronger",
+            "A": "for parts whose failure kills: 95 % sure that 99 of 100 are stronger",
+            "mean": "for comparing and for stiffness; half of all specimens are weaker",
+            "minimum": "the least that was seen: for few specimens, without a stated confidence",
+        }[basis]
+        names = users(self.model.session.document.project, offer.material)
+        told = (
+            f"It touches {', '.join(names[:4])}{' …' if len(names) > 4 else ''}." if names else "No candidate uses it."
+        )
+        self._say(f"{offer.warning} {BASES[basis]}: {why}. {told}".strip(), bool(offer.warning))
+
+    # --- acts -----------------------------------------------------------------------------------------------
+
+    def accept_offer(self) -> None:
+        """Accepts the chosen offer on the chosen basis."""
+        offer, report = self.offer, self.model.report
+        if offer is None or report is None:
+            return
+        try:
+            project = self.model.session.document.project
+            command = believing.take(project, report, offer, self.basis.currentData(), today())
+        except OmakaseError as error:
+            self._say(str(error), True)
+            return
+        self.model.do(command)
+
+    def withdraw_chosen(self) -> None:
+        """Withdraws what is chosen among the accepted."""
+        item = self.accepted.currentItem()
+        if item is not None:
+            project = self.model.session.document.project
+            self.model.do(edits.withdraw(project, item.data(0, Qt.ItemDataRole.UserRole)))
+
+    def _say(self, text: str, alarm: bool = False) -> None:
+        set_property(self.message, "role", "alarm" if alarm else "quiet")
+        self.message.setText(text)

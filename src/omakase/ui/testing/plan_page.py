@@ -1,0 +1,241 @@
+"""The plan of a series as sentences: what is cut and loaded, expected, to be prepared and to be careful of."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout
+
+from omakase.core.errors import OmakaseError
+from omakase.core.specimens.steps import planned
+from omakase.evaluate import planning
+from omakase.evaluate.reducing import SeriesReport
+from omakase.evaluate.wording import quantity
+from omakase.project.commands import replace
+from omakase.project.library import materials_of
+from omakase.project.model import LoadItem, Series
+from omakase.ui.fields import QuantityField, WordField, positive, within
+from omakase.ui.flow import FlowLayout
+from omakase.ui.testing.model import SeriesModel
+from omakase.ui.theme import SPACE, set_property
+from omakase.units import UnitSystem, parse_number, parse_quantity
+
+PROOF_SHARE, PROOF_STEPS = 0.67, 6
+
+
+def items_text(items: tuple[LoadItem, ...], units: UnitSystem) -> str:
+    return "; ".join(f"{item.name} {quantity(item.mass, 'mass', units)}" for item in items)
+
+
+def read_items(text: str, units: UnitSystem) -> tuple[LoadItem, ...]:
+    """Named items from "block 10.5 kg; bar 1.2 kg".  Raises QuantityError."""
+    items = []
+    for part in (part.strip() for part in text.split(";")):
+        if part:
+            name, _, mass = part.partition(" ")
+            parse_number(mass)
+            items.append(LoadItem(name, parse_quantity(mass, "mass", units)))
+    return tuple(items)
+
+
+class PlanPage(QScrollArea):
+    """Fields of the chosen series within sentences; below them what follows."""
+
+    def __init__(self, model: SeriesModel) -> None:
+        super().__init__()
+        self.model = model
+        self.setWidgetResizable(True)
+        body = QFrame()
+        body.setProperty("role", "card")
+        self.setWidget(body)
+        self._layout = QVBoxLayout(body)
+        self._layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
+        self._layout.setSpacing(SPACE)
+        self.name, self.recipe = WordField("Name of the series"), WordField("How the specimens were made")
+        self.note, self.items = WordField("Note on the series"), WordField("What there is to load with")
+        self.items.setMaxLength(300)
+        self.count = QuantityField("ratio", "Number of specimens planned", within(1, 200, "between 1 and 200"))
+        self.capacity = QuantityField("force", "Capacity of the rig")
+        self.lever = QuantityField("ratio", "Lever ratio", positive)
+        self.tare = QuantityField("mass", "Tare that hangs from the first step on")
+        self.compliance = QuantityField("compliance", "Compliance of machine and fixture")
+        self.shear = QuantityField("modulus", "Shear modulus for the shear share")
+        self.working = QuantityField("force", "Working load")
+        self.cost = QuantityField("ratio", "Cost per square metre")
+        self.sizes: dict[str, QuantityField] = {}
+        self._size_row = FlowLayout(gap=SPACE)
+        self.told = QLabel()
+        self.told.setWordWrap(True)
+        self.told.setAccessibleName("What to prepare")
+        self.warning = QLabel()
+        self.warning.setWordWrap(True)
+        self.problem = QLabel()
+        self.problem.setWordWrap(True)
+        set_property(self.problem, "role", "alarm")
+        self.safety = QLabel(planning.SAFETY)
+        self.safety.setWordWrap(True)
+        set_property(self.safety, "role", "quiet")
+        self._arrange()
+        self._connect()
+
+    def _arrange(self) -> None:
+        for field, text in ((self.recipe, "vacuum-bagged, 23 °C, 7 days"), (self.note, "a note"),
+                            (self.items, "block 10.5 kg; bar 1.2 kg")):  # fmt: skip
+            field.setPlaceholderText(text)
+        for parts in (
+            ("Series", self.name, "made", self.recipe, "·", self.count, "specimens", self.note),
+            self._size_row,
+            ("On a rig for", self.capacity, ", lever", self.lever, ": 1, tare", self.tare, ", loaded with", self.items),
+            ("Machine gives way by", self.compliance, "; shear taken off with G =", self.shear,
+             "; working load", self.working, "; costs", self.cost, "per m²"),
+        ):  # fmt: skip
+            flow = parts if isinstance(parts, FlowLayout) else FlowLayout(gap=SPACE)
+            for part in () if isinstance(parts, FlowLayout) else parts:
+                if isinstance(part, str):
+                    label = QLabel(part)
+                    if part[0] in ",;:":
+                        label.setProperty("glue", "loose")
+                    flow.addWidget(label)
+                else:
+                    part.extra_height = 6
+                    part.setMinimumWidth(40)
+                    flow.addWidget(part)
+            self._layout.addLayout(flow)
+        for widget in (self.problem, self.told, self.warning, self.safety):
+            self._layout.addWidget(widget)
+        self._layout.addStretch(1)
+
+    def _connect(self) -> None:
+        self.model.changed.connect(self.refresh)
+        for field, name in ((self.name, "name"), (self.recipe, "recipe"), (self.note, "note")):
+            field.committed.connect(lambda v, n=name: self._edit(lambda s: replace(s, **{n: v}), f"{n} of a series"))
+        self.items.committed.connect(
+            lambda v: self._edit(lambda s: replace(s, items=read_items(v, self.model.session.units)), "load items")
+        )
+        self.count.committed.connect(
+            lambda v: self._edit(lambda s: replace(s, planned=round(v)), "number of specimens")
+        )
+        for field, name in (
+            (self.capacity, "capacity"), (self.lever, "lever"), (self.tare, "tare"), (self.compliance, "compliance"),
+            (self.shear, "shear_modulus"), (self.working, "working_load"), (self.cost, "cost"),
+        ):  # fmt: skip
+            field.committed.connect(lambda v, n=name: self._edit(lambda s: replace(s, **{n: v}), n.replace("_", " ")))
+            field.problem.connect(self.problem.setText)
+
+    def _edit(self, change: Callable[[Series], Series], text: str) -> None:
+        self.model.edit_series(change, text)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows the chosen series."""
+        if not self.isVisible():
+            return
+        report = self.model.report
+        self.setEnabled(report is not None)
+        if report is None:
+            self.told.setText("")
+            return
+        series, units = report.series, self.model.session.units
+        self.name.set_value(series.name)
+        self.recipe.set_value(series.recipe)
+        self.note.set_value(series.note)
+        self.items.set_value(items_text(series.items, units))
+        for field, value in (
+            (self.count, float(series.planned)), (self.capacity, series.capacity), (self.lever, series.lever),
+            (self.tare, series.tare), (self.compliance, series.compliance), (self.shear, series.shear_modulus),
+            (self.working, series.working_load), (self.cost, series.cost),
+        ):  # fmt: skip
+            field.set_value(value, units)
+        self._show_sizes(report)
+        self._tell(report)
+
+    def _show_sizes(self, report: SeriesReport) -> None:
+        wanted = [size.key for size in report.method.sizes]
+        if list(self.sizes) != wanted:
+            while self._size_row.count():
+                item = self._size_row.takeAt(0)
+                widget = item.widget() if item is not None else None
+                if widget is not None:
+                    widget.deleteLater()
+            self.sizes.clear()
+            for size in report.method.sizes:
+                field = QuantityField(
+                    size.dimension, f"Planned {size.label}", (lambda _v: "") if size.optional else positive
+                )
+                field.extra_height = 6
+                field.setProperty("glue", "loose")
+                field.committed.connect(lambda v, key=size.key: self._set_size(key, v))
+                field.problem.connect(self.problem.setText)
+                self._size_row.addWidget(QLabel(size.label))
+                self._size_row.addWidget(field)
+                self.sizes[size.key] = field
+        for key, field in self.sizes.items():
+            field.set_value(report.series.sizes.get(key), self.model.session.units)
+
+    def _set_size(self, key: str, value: float) -> None:
+        """A planned size; as long as nothing is logged, the frozen prediction is made again for it."""
+
+        def change(series: Series) -> Series:
+            new = replace(series, sizes={**series.sizes, key: value})
+            logged = any(s.curve or s.log or s.force for s in series.specimens)
+            if series.prediction is None or logged:
+                return new
+            materials = materials_of(self.model.session.document.project)
+            return replace(new, prediction=planning.freeze(new, materials, series.prediction.on))
+
+        self._edit(change, f"{key.replace('_', ' ')} of a series")
+
+    def _tell(self, report: SeriesReport) -> None:
+        series, units = report.series, self.model.session.units
+        project = self.model.session.document.project
+        method = report.method
+        lines = [f"{method.title} after {method.basis}. {method.validity}"]
+        try:
+            plan = planning.prepare(series, materials_of(project))
+        except OmakaseError as error:
+            self.told.setText("\n".join(lines))
+            self.warning.setText(str(error))
+            return
+        if method.name == "proof_load":
+            lines += self._proof_lines(series)
+        else:
+            length, width = (quantity(value, "length", units) for value in plan.blank)
+            lines.append(
+                f"Cut {series.planned} of {length} × {width}, saw kerf and overhang in it: "
+                f"a strip of {length} × {quantity(plan.sheet[1], 'length', units)}."
+            )
+        if plan.force > 0.0:
+            sag = f" at {quantity(plan.deflection, 'deflection', units)}" if plan.deflection is not None else ""
+            lines.append(f"By what is known now: {plan.manner} at {quantity(plan.force, 'force', units)}{sag}.")
+            lines.append(
+                f"With weights: {quantity(plan.mass, 'mass', units)} on the lever, or {plan.litres:.0f} l of water; "
+                "have a third more at hand."
+            )
+        frozen = series.prediction
+        if frozen is not None:
+            expected = min(frozen.forces.values(), default=0.0)
+            rests = f"; it rests on {', '.join(frozen.rests_on)}" if frozen.rests_on else ""
+            lines.append(f"Predicted on {frozen.on} and frozen: {quantity(expected, 'force', units)}{rests}.")
+        else:
+            lines.append("Nothing was predicted: no layup, or a property that nobody states.")
+        self.told.setText("\n".join(lines))
+        set_property(self.warning, "role", "alarm")
+        self.warning.setText("\n".join(f"! {text}" for text in plan.warnings))
+
+    def _proof_lines(self, series: Series) -> list[str]:
+        units = self.model.session.units
+        ultimate = series.prediction.values.get("ultimate", 0.0) if series.prediction is not None else 0.0
+        if ultimate <= 0.0:
+            return ["No ultimate load is known for this part: plan it from a candidate."]
+        steps = planned(ultimate, PROOF_SHARE, PROOF_STEPS)
+        told = ", ".join(quantity(force, "force", units) for force in steps[:-1])
+        return [
+            f"Load to {PROOF_SHARE:.0%} of the ultimate {quantity(ultimate, 'force', units)} in {PROOF_STEPS} steps: "
+            f"{told}; read the deflection at each when it has come to rest, then unload and read again.",
+            "Stop and unload where a step sags 5 % more than the line of the first three, or creaks; do not load again "
+            "where more than 5 % stays.",
+        ]

@@ -1,0 +1,469 @@
+"""One series' specimens: their data, the curve with its region, every number with its formula, and the judgement."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import msgspec
+import numpy as np
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QPlainTextEdit,
+    QPushButton,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from omakase.core.specimens.curve import DIMENSIONS, MEANINGS
+from omakase.core.specimens.method import Result
+from omakase.evaluate.reducing import VERDICT_WORDS, SeriesReport, SpecimenReport, reduce_specimen
+from omakase.evaluate.wording import quantity
+from omakase.project import series as edits
+from omakase.project.commands import replace
+from omakase.project.model import Region, Specimen
+from omakase.ui.fields import ChoiceField, QuantityField, WordField, anything, framed, positive
+from omakase.ui.fitting_list import fitting_list
+from omakase.ui.flow import FlowLayout
+from omakase.ui.testing.model import SeriesModel
+from omakase.ui.testing.plot import CurvePlot
+from omakase.ui.theme import SPACE, Theme, set_property
+from omakase.units import UnitSystem, display_unit
+
+TITLES = ("Specimen", "Failure", "Worth", "", "")
+PLACES = {
+    "": "place of failure", "gauge": "in the free length", "face": "in a face", "core": "in the core",
+    "bond": "at the bond", "edge": "at an edge or insert", "root": "at the root", "roller": "under a roller",
+    "grip": "at the grip", "tab": "at the tab", "none": "it did not fail",
+}  # fmt: skip
+VERDICTS = {"": "worth by the place", "valid": "valid", "at_least": "at least", "void": "void"}
+SCALES = {"force": "force", "kgf": "kgf", "stress": "stress"}
+
+
+def result_text(result: Result | None, units: UnitSystem) -> str:
+    """A result as it stands in a list: a value, an interval, or at least."""
+    if result is None:
+        return ""
+    low = quantity(result.lower, result.dimension, units)
+    if result.exact:
+        return low
+    if np.isinf(result.upper):
+        return f"≥ {low}"
+    return f"{low} … {quantity(result.upper, result.dimension, units)}"
+
+
+class SpecimenPage(QWidget):
+    """``file_wanted``, ``frame_wanted``: the person wants to read a file, or to run the chosen specimen."""
+
+    file_wanted = pyqtSignal()
+    frame_wanted = pyqtSignal()
+    weigh_wanted = pyqtSignal()
+
+    def __init__(self, model: SeriesModel, theme: Theme) -> None:
+        super().__init__()
+        self.model = model
+        self.scale = "force"
+        self._shown: tuple[str, str] = ("", "")
+        self._fitted: object = None
+        self._filling = False
+        self.list = self.entry = fitting_list("Specimens", TITLES, 3)
+        header = self.list.header()
+        assert header is not None
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
+        self.plot = CurvePlot(theme, "Curve of the specimen")
+        self.results = fitting_list("Numbers of the specimen", ("Number", "Value"), 1)
+        self.scales = ChoiceField("What the curve shows", SCALES)
+        self.whole = QPushButton("Whole curve")
+        self.standard = QPushButton("Region by the standard")
+        self.log = QPlainTextEdit()
+        self.log.setAccessibleName("Step log")
+        self.keep_log = QPushButton("Take the log in")
+        self.place = ChoiceField("Place of failure", PLACES)
+        self.manner, self.reason = WordField("Manner of failure"), WordField("Reason for the verdict")
+        self.note, self.photo = WordField("Note on the specimen"), WordField("Photograph of the specimen")
+        self.name = WordField("Name of the specimen")
+        self.verdict = ChoiceField("What the specimen is worth", VERDICTS)
+        self.force, self.mass = WordField("Force at failure"), WordField("Mass of the specimen")
+        self.buttons = {name: QPushButton(text) for name, text in (
+            ("file", "Read a file…"), ("frame", "Run on the frame"), ("weigh", "Weigh it"),
+            ("photo", "Photograph…"), ("add", "One more"), ("drop", "Remove"))}  # fmt: skip
+        self.size_row = FlowLayout(gap=SPACE)
+        self.size_fields: dict[str, QuantityField] = {}
+        self.message = QLabel()
+        self.message.setWordWrap(True)
+        self._arrange()
+        self._connect()
+
+    def _arrange(self) -> None:
+        for field, text, width in (
+            (self.name, "name", 60), (self.manner, "manner: fibres break, core shear, peel …", 170),
+            (self.reason, "why this verdict", 130), (self.note, "note", 110), (self.photo, "path of a photograph", 120),
+            (self.force, "one force: 930 kgf", 110), (self.mass, "mass: 41 g", 80),
+        ):  # fmt: skip
+            field.setPlaceholderText(text)
+            field.setMinimumWidth(width)
+            framed(field)
+        for choice in (self.scales, self.place, self.verdict):
+            framed(choice)
+        self.log.setPlaceholderText("or a step log, a line a step:\n2 block; 1.2 mm\n5 l water; 2.4 mm\n1 bar; broke")
+        self.log.setTabChangesFocus(True)
+        bar = QHBoxLayout()
+        for widget in (self.scales, self.whole, self.standard):
+            bar.addWidget(widget)
+        bar.addStretch(1)
+        left, right, beside = QVBoxLayout(), QVBoxLayout(), QHBoxLayout()
+        left.addLayout(bar)
+        left.addWidget(self.plot, 1)
+        right.addWidget(self.results, 1)
+        right.addWidget(self.log)
+        right.addWidget(self.keep_log)
+        self.log.setMaximumHeight(78)
+        beside.addLayout(left, 3)
+        beside.addLayout(right, 2)
+        take, judge = FlowLayout(gap=SPACE), FlowLayout(gap=SPACE)
+        for widget in (self.buttons["file"], self.buttons["frame"], self.force, self.mass, self.buttons["weigh"],
+                       self.buttons["add"], self.buttons["drop"]):  # fmt: skip
+            take.addWidget(widget)
+        for widget in (self.name, self.place, self.manner, self.verdict, self.reason, self.note, self.photo,
+                       self.buttons["photo"]):  # fmt: skip
+            judge.addWidget(widget)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE)
+        self.list.setMinimumHeight(110)
+        layout.addWidget(self.list, 2)
+        layout.addLayout(take)
+        layout.addLayout(beside, 5)
+        layout.addLayout(judge)
+        layout.addLayout(self.size_row)
+        layout.addWidget(self.message)
+
+    def _connect(self) -> None:
+        model = self.model
+        model.changed.connect(self.refresh)
+        selection = self.list.selectionModel()
+        assert selection is not None
+        selection.currentRowChanged.connect(lambda now, _before: self._row_chosen(now.row()))
+        self.buttons["file"].clicked.connect(lambda: self.file_wanted.emit())
+        self.buttons["frame"].clicked.connect(lambda: self.frame_wanted.emit())
+        self.buttons["weigh"].clicked.connect(lambda: self.weigh_wanted.emit())
+        self.buttons["add"].clicked.connect(lambda: self.add_specimen())
+        self.buttons["drop"].clicked.connect(lambda: self.remove_specimen())
+        self.buttons["photo"].clicked.connect(lambda: self.choose_photo())
+        self.keep_log.clicked.connect(lambda: self.take_log())
+        self.whole.clicked.connect(lambda: self.plot.fit())
+        self.standard.clicked.connect(lambda: self._edit(lambda s: replace(s, region=None), "region by the standard"))
+        self.scales.committed.connect(self._rescale)
+        self.plot.region_moved.connect(self._preview_region)
+        self.plot.region_set.connect(self._set_region)
+        self.place.committed.connect(lambda v: self._edit(lambda s: replace(s, place=v), "place of failure"))
+        self.verdict.committed.connect(lambda v: self._edit(lambda s: replace(s, verdict=v), "verdict"))
+        for field, name in ((self.manner, "manner"), (self.reason, "reason"), (self.note, "note"),
+                            (self.photo, "photo"), (self.name, "name")):  # fmt: skip
+            field.committed.connect(
+                lambda v, name=name: self._edit(lambda s: replace(s, **{name: v}), f"{name} of a specimen")
+            )
+        self.force.committed.connect(
+            lambda v: self._edit(lambda s: edits.with_force(s, v, self.units), "force at failure")
+        )
+        self.mass.committed.connect(
+            lambda v: self._edit(lambda s: edits.with_mass(s, v, self.units), "weigh a specimen")
+        )
+
+    @property
+    def units(self) -> UnitSystem:
+        return self.model.session.units
+
+    def _edit(self, change: Callable[[Specimen], Specimen], text: str) -> None:
+        if not self._filling:
+            self.model.edit_specimen(change, text)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    # --- what is shown --------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Shows the chosen series and specimen."""
+        if not self.isVisible():
+            return
+        self._filling = True
+        try:
+            report, own = self.model.report, self.model.specimen
+            self._fill_list(report, own)
+            self._fill_fields(report, own)
+            self.show_numbers(own)
+            self._show_curve(report, own)
+        finally:
+            self._filling = False
+
+    def _fill_list(self, report: SeriesReport | None, own: SpecimenReport | None) -> None:
+        keys = self._columns(report)
+        titles = [report.titles[key].title if report else "" for key in keys] + ["", ""]
+        self.list.setHeaderLabels([*TITLES[:3], *titles[:2]])
+        self.list.clear()
+        for one in report.specimens if report is not None else ():
+            item = QTreeWidgetItem(self._row(one, keys))
+            for column in (3, 4):
+                item.setTextAlignment(column, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            item.setData(0, Qt.ItemDataRole.UserRole, one.specimen.id)
+            item.setToolTip(2, one.why or one.error)
+            self.list.addTopLevelItem(item)
+            if own is not None and one.specimen.id == own.specimen.id:
+                self.list.setCurrentItem(item)
+
+    @staticmethod
+    def _columns(report: SeriesReport | None) -> list[str]:
+        """The two numbers that the list shows: what the method is for, and a stiffness."""
+        if report is None:
+            return []
+        main = [key for key in (report.method.main, "strength") if key in report.titles][:1]
+        others = [key for key in ("modulus", "shear_modulus", "stiffness", "bending") if key in report.titles]
+        return main + [key for key in others if key not in main][:1]
+
+    def _row(self, own: SpecimenReport, keys: list[str]) -> list[str]:
+        specimen = own.specimen
+        failure = ", ".join(part for part in (specimen.manner, PLACES.get(specimen.place, "") if specimen.place else "")
+                            if part)  # fmt: skip
+        worth = own.error or VERDICT_WORDS[own.verdict]
+        if own.error:
+            worth = f"! {own.error}"
+        elif own.verdict in ("at_least", "void"):
+            worth = f"{worth}: {own.why}"
+        values = [result_text(own.reduction.get(key), self.units) if own.reduction else "" for key in keys]
+        return [specimen.name, failure, worth, *values]
+
+    def _fill_fields(self, report: SeriesReport | None, own: SpecimenReport | None) -> None:
+        for widget in (self.place, self.manner, self.verdict, self.reason, self.note, self.photo, self.name, self.force,
+                       self.mass, self.log, self.keep_log, *self.buttons.values()):  # fmt: skip
+            widget.setEnabled(own is not None)
+        self.buttons["add"].setEnabled(report is not None)
+        if own is None or report is None:
+            return
+        specimen = own.specimen
+        for field, text in (
+            (self.name, specimen.name), (self.manner, specimen.manner), (self.reason, specimen.reason),
+            (self.note, specimen.note), (self.photo, specimen.photo),
+            (self.force, specimen.force.text if specimen.force else ""),
+            (self.mass, specimen.mass.text if specimen.mass else ""),
+        ):  # fmt: skip
+            field.set_value(text)
+        self.place.set_value(specimen.place)
+        self.verdict.set_value(specimen.verdict)
+        key = report.series.id, specimen.id
+        if key != self._shown or not self.log.hasFocus():
+            self.log.setPlainText(specimen.log)
+        self._shown = key
+        self._fill_sizes(report, own)
+        told = [own.error] if own.error else []
+        if own.verdict in ("at_least", "void"):
+            told.append(f"{VERDICT_WORDS[own.verdict]}: {own.why}")
+        told += own.reduction.remarks if own.reduction is not None else ()
+        self._say("; ".join(told), bool(own.error))
+
+    def _fill_sizes(self, report: SeriesReport, own: SpecimenReport) -> None:
+        wanted = [size.key for size in report.method.sizes]
+        if list(self.size_fields) != wanted:
+            while self.size_row.count():
+                item = self.size_row.takeAt(0)
+                widget = item.widget() if item is not None else None
+                if widget is not None:
+                    widget.deleteLater()
+            self.size_fields.clear()
+            for size in report.method.sizes:
+                check = anything if size.optional else positive
+                field = QuantityField(size.dimension, f"{size.label} of the specimen".capitalize(), check)
+                framed(field)
+                field.setProperty("glue", "loose")
+                field.committed.connect(
+                    lambda v, key=size.key: self._edit(lambda s: edits.with_size(s, key, v), "size of a specimen")
+                )
+                field.problem.connect(lambda text: self._say(text, True) if text else None)
+                self.size_row.addWidget(QLabel(size.label))
+                self.size_row.addWidget(field)
+                self.size_fields[size.key] = field
+        for key, field in self.size_fields.items():
+            field.set_value(own.sizes.get(key), self.units)
+
+    def show_numbers(self, own: SpecimenReport | None) -> None:
+        """The numbers of a specimen, each with its formula and source on hover."""
+        self.results.clear()
+        if own is None or own.reduction is None:
+            return
+        for result in own.reduction.results:
+            item = QTreeWidgetItem([result.title, result_text(result, self.units)])
+            item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            told = "\n".join((result.formula, result.source, *result.remarks))
+            for column in range(2):
+                item.setToolTip(column, told)
+            self.results.addTopLevelItem(item)
+            item.addChild(QTreeWidgetItem([result.formula]))
+            item.addChild(QTreeWidgetItem([f"after {result.source}"]))
+            for row in range(2):
+                child = item.child(row)
+                if child is not None:
+                    child.setFirstColumnSpanned(True)
+                    child.setToolTip(0, told)
+        self.results.setRootIsDecorated(True)
+
+    # --- the curve ------------------------------------------------------------------------------------------
+
+    def _axis(self, own: SpecimenReport) -> str:
+        """Which column the curve is drawn over: the one its modulus is read from."""
+        curve = own.curve
+        if curve is None:
+            return "deflection"
+        if own.reduction is not None and own.reduction.axis in curve.columns:
+            return own.reduction.axis
+        return next((q for q in ("travel", "deflection", "strain", "time") if q in curve.columns), "time")
+
+    def _x_unit(self, axis: str) -> tuple[str, float]:
+        """(label, SI value of one unit shown)."""
+        dimension = DIMENSIONS[axis]  # type: ignore[index]
+        unit = display_unit(dimension, self.units)
+        return unit.label, unit.factor
+
+    def _y_unit(self, own: SpecimenReport) -> tuple[str, float]:
+        strength = own.reduction.get("strength") if own.reduction is not None else None
+        if self.scale == "stress" and strength is not None and own.data is not None and strength.dimension != "force":
+            unit = display_unit(strength.dimension, self.units)
+            end = own.data.held
+            return f"{strength.title.removesuffix(' strength')}, {unit.label}", unit.factor * end / (
+                strength.lower or 1.0
+            )
+        if self.scale == "kgf":
+            return "force, kgf", 9.80665
+        unit = display_unit("force", self.units)
+        return f"force, {unit.label}", unit.factor
+
+    def _over(self, own: SpecimenReport, axis: str) -> np.ndarray:
+        """The curve's x in SI; crosshead travel less what the machine gives way, as the modulus sees it."""
+        assert own.curve is not None
+        x = own.curve.columns[axis]  # type: ignore[index]
+        report = self.model.report
+        if axis == "travel" and report is not None:
+            x = x - report.series.compliance * own.curve.force
+        return x
+
+    def _show_curve(self, report: SeriesReport | None, own: SpecimenReport | None) -> None:
+        data = own.data if own is not None else None
+        self.plot.setEnabled(data is not None)
+        if own is None or report is None or data is None or (data.curve is None and data.readings is None):
+            self.plot.show_curve(np.empty(0), np.empty(0))
+            self.plot.show_lines(None, None)
+            self.plot.show_points(None)
+            self.plot.show_region(None)
+            self.plot.show_behind([])
+            return
+        axis = self._axis(own)
+        (x_label, x_one), (y_label, y_one) = self._x_unit(axis), self._y_unit(own)
+        self.plot.set_axes(f"{MEANINGS[axis]}, {x_label}", y_label)  # type: ignore[index]
+        if data.curve is not None:
+            self.plot.show_curve(self._over(own, axis) / x_one, data.curve.force / y_one)
+            self.plot.show_points(None)
+        else:
+            assert data.readings is not None
+            points = data.readings[:, ::-1] / (x_one, y_one)
+            self.plot.show_curve(np.append(0.0, points[:, 0]), np.append(0.0, points[:, 1]))
+            self.plot.show_points(points)
+        self.plot.show_behind([
+            (self._over(one, axis) / x_one, one.curve.force / y_one) for one in report.specimens
+            if one is not own and one.curve is not None and axis in one.curve.columns
+        ])  # fmt: skip
+        self._show_line(report, own, x_one, y_one)
+        fitted = report.series.id, own.specimen.id, own.data, self.scale
+        if fitted != self._fitted:
+            self._fitted = fitted
+            self.plot.fit()
+
+    def _show_line(self, report: SeriesReport, own: SpecimenReport, x_one: float, y_one: float) -> None:
+        line = own.reduction.line if own.reduction is not None else None
+        drawn = None
+        if line is not None and own.data is not None:
+            top = own.data.held
+            ends = np.array([line.toe, line.toe + top / line.slope])
+            drawn = ends / x_one, np.array([0.0, top]) / y_one
+            self.plot.show_region((line.start / x_one, line.end / x_one) if own.curve is not None else None)
+        else:
+            self.plot.show_region(None)
+        frozen, predicted = report.series.prediction, None
+        toe = line.toe if line is not None else 0.0
+        stiffness = own.sizes.get("predicted_stiffness") or (frozen.stiffness if frozen is not None else 0.0)
+        if stiffness > 0.0 and own.data is not None and self._axis(own) in ("travel", "deflection"):
+            top = min(frozen.forces.values(), default=own.data.held) if frozen is not None else own.data.held
+            predicted = np.array([[toe, 0.0], [toe + top / stiffness, top]]) / (x_one, y_one)
+        self.plot.show_lines(drawn, predicted)
+
+    def _rescale(self, scale: str) -> None:
+        self.scale = scale
+        self.refresh()
+
+    def _region_in_si(self, low: float, high: float) -> Region | None:
+        own = self.model.specimen
+        if own is None or own.curve is None:
+            return None
+        _, one = self._x_unit(self._axis(own))
+        return Region(low * one, high * one)
+
+    def _preview_region(self, low: float, high: float) -> None:
+        """Numbers follow the region while it is dragged; nothing is written before it is let go."""
+        report, own, region = self.model.report, self.model.specimen, self._region_in_si(low, high)
+        if report is None or own is None or region is None:
+            return
+        trial = reduce_specimen(report.series, msgspec.structs.replace(own.specimen, region=region), report.method)
+        if trial.error:
+            self._say(trial.error, True)
+            return
+        self._say("")
+        self.show_numbers(trial)
+
+    def _set_region(self, low: float, high: float) -> None:
+        region = self._region_in_si(low, high)
+        if region is not None:
+            self._edit(lambda specimen: replace(specimen, region=region), "region of the modulus")
+
+    # --- acts -----------------------------------------------------------------------------------------------
+
+    def _row_chosen(self, row: int) -> None:
+        item = self.list.topLevelItem(row)
+        if item is not None and not self._filling:
+            self.model.choose_specimen(item.data(0, Qt.ItemDataRole.UserRole))
+
+    def add_specimen(self) -> None:
+        """One specimen more, chosen."""
+        report = self.model.report
+        if report is not None:
+            new, identity = edits.add_specimen(report.series)
+            self.model.edit_series(lambda _old: new, "add a specimen")
+            self.model.choose_specimen(identity)
+
+    def remove_specimen(self) -> None:
+        own = self.model.specimen
+        if own is not None:
+            self.model.edit_series(lambda s: edits.remove_specimen(s, own.specimen.id), "remove a specimen")
+
+    def take_log(self) -> None:
+        """Takes the step log in as the specimen's data; a curve it had is given up, which undo brings back."""
+        text = self.log.toPlainText().strip()
+        self._edit(lambda specimen: edits.with_log(specimen, text), "step log")
+
+    def choose_photo(self, path: str = "") -> None:
+        """Takes a picture file as the photograph of the specimen."""
+        kinds = "Pictures (*.png *.jpg *.jpeg *.webp *.bmp)"
+        path = path or QFileDialog.getOpenFileName(self, "Photograph of the specimen", "", kinds)[0]
+        home = self.model.session.document.path
+        if path and home is not None and Path(path).is_relative_to(home.parent):
+            path = str(Path(path).relative_to(home.parent))
+        if path:
+            self._edit(lambda specimen: replace(specimen, photo=path), "photograph")
+
+    def _say(self, text: str, alarm: bool = False) -> None:
+        set_property(self.message, "role", "alarm" if alarm else "quiet")
+        self.message.setText(text)

@@ -1,0 +1,321 @@
+"""The test bench: a list of series and the pages about the chosen one."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QMimeData, QSettings, Qt
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QStackedWidget,
+    QTabBar,
+    QTreeWidgetItem,
+    QVBoxLayout,
+)
+
+from omakase.core.errors import OmakaseError
+from omakase.core.specimens.registry import all_methods
+from omakase.devices.simulated import SimulatedScale
+from omakase.evaluate import planning
+from omakase.evaluate.comparing import areal_mass
+from omakase.evaluate.reducing import SeriesReport
+from omakase.evaluate.wording import quantity
+from omakase.project import series as edits
+from omakase.project.library import materials_of
+from omakase.ui.fields import ChoiceField, framed
+from omakase.ui.fitting_list import fitting_list
+from omakase.ui.flow import FlowLayout
+from omakase.ui.session import Session
+from omakase.ui.testing.belief_page import BeliefPage
+from omakase.ui.testing.compare_page import ComparePage
+from omakase.ui.testing.frame_page import FramePage
+from omakase.ui.testing.import_page import ImportPage
+from omakase.ui.testing.model import SeriesModel, today
+from omakase.ui.testing.plan_page import PlanPage
+from omakase.ui.testing.specimen_page import SpecimenPage
+from omakase.ui.testing.statistics_page import StatisticsPage
+from omakase.ui.theme import SPACE, Theme, set_property
+from omakase.ui.top_page import TopPage
+
+TABS = ("Specimens", "Statistics", "Plan", "Recipes compared", "Predicted and measured")
+SPECIMENS, STATISTICS, PLAN, COMPARE, BELIEF, IMPORT, FRAME = range(7)
+TURNED = {"along": "cut along the length", "across": "cut along the width"}
+HINT = (
+    "No series yet. Choose a candidate and a test below, then plan it: its prediction is frozen before anything breaks."
+)
+
+
+class TestsView(TopPage):
+    """Takes the whole right side.  Files of curves can be dropped on it."""
+
+    __test__ = False  # not one of the program's own tests
+
+    def __init__(self, session: Session, theme: Theme, settings: QSettings) -> None:
+        super().__init__(session)
+        self.whole = True
+        self.model = SeriesModel(session)
+        self.list = self.entry = fitting_list("Series of tests", ("Series", "Result"), 1)
+        self.head = QLabel()
+        self.head.setWordWrap(True)
+        self.message = QLabel()
+        self.message.setWordWrap(True)
+        self.method = QComboBox()
+        self.method.setAccessibleName("Which test")
+        self.why = QLabel()
+        self.why.setWordWrap(True)
+        set_property(self.why, "role", "quiet")
+        self.turned = ChoiceField("How specimens are cut", TURNED)
+        self.plan, self.drop = QPushButton("Plan this test"), QPushButton("Remove the series")
+        self.tabs = QTabBar()
+        self.tabs.setAccessibleName("Pages of the test bench")
+        self.specimens = SpecimenPage(self.model, theme)
+        self.statistics = StatisticsPage(self.model, theme)
+        self.plan_page = PlanPage(self.model)
+        self.compare = ComparePage(self.model, theme)
+        self.belief = BeliefPage(self.model, theme)
+        self.files, self.frame = ImportPage(self.model, settings), FramePage(self.model, theme)
+        self.pages = QStackedWidget()
+        self._questions: dict[str, str] = {}
+        self._filling = False
+        self._arrange()
+        self._connect()
+
+    def _arrange(self) -> None:
+        self.setAcceptDrops(True)
+        for text in TABS:
+            self.tabs.addTab(text)
+        self.tabs.setExpanding(False)
+        self.tabs.setDrawBase(False)
+        for page in (
+            self.specimens,
+            self.statistics,
+            self.plan_page,
+            self.compare,
+            self.belief,
+            self.files,
+            self.frame,
+        ):
+            self.pages.addWidget(page)
+        self.list.setMinimumWidth(230)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        left.addWidget(QLabel("<b>Series of tests</b>  Esc goes back"))
+        left.addWidget(self.list, 1)
+        left.addWidget(QLabel("A test of the chosen candidate:"))
+        left.addWidget(self.method)
+        left.addWidget(self.why)
+        row = FlowLayout(gap=SPACE)
+        framed(self.turned)
+        for widget in (self.turned, self.plan, self.drop):
+            row.addWidget(widget)
+        left.addLayout(row)
+        right.addWidget(self.head)
+        right.addWidget(self.tabs)
+        right.addWidget(self.pages, 1)
+        right.addWidget(self.message)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+        layout.setSpacing(2 * SPACE)
+        layout.addLayout(left, 3)
+        layout.addLayout(right, 8)
+
+    def _connect(self) -> None:
+        self.model.changed.connect(self.refresh)
+        self.model.told.connect(self._say)
+        self.session.chosen_changed.connect(self._fill_methods)
+        self.session.results_changed.connect(self._fill_methods)
+        selection = self.list.selectionModel()
+        assert selection is not None
+        selection.currentRowChanged.connect(lambda now, _before: self._row_chosen(now.row()))
+        self.method.currentIndexChanged.connect(lambda _index: self._show_why())
+        self.plan.clicked.connect(lambda: self.plan_series())
+        self.drop.clicked.connect(lambda: self.remove_series())
+        self.tabs.currentChanged.connect(self.show_page)
+        self.tabs.tabBarClicked.connect(self.show_page)
+        self.specimens.file_wanted.connect(self.read_file)
+        self.specimens.frame_wanted.connect(lambda: self.show_page(FRAME))
+        self.specimens.weigh_wanted.connect(self.weigh)
+        self.files.done.connect(lambda: self.show_page(SPECIMENS))
+        self.frame.done.connect(lambda: self.show_page(SPECIMENS))
+
+    def set_theme(self, theme: Theme) -> None:
+        for plot in (self.specimens.plot, self.frame.plot):
+            plot.set_theme(theme)
+        for page in (self.statistics, self.compare, self.belief):
+            page.set_theme(theme)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+        self._fill_methods()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape and self.pages.currentIndex() in (IMPORT, FRAME):
+            self.show_page(SPECIMENS)
+            return
+        super().keyPressEvent(event)
+
+    def show_page(self, index: int) -> None:
+        """Shows a page; importing and the frame belong to the specimens."""
+        tab = index if index < len(TABS) else SPECIMENS
+        self.tabs.blockSignals(True)
+        self.tabs.setCurrentIndex(tab)
+        self.tabs.blockSignals(False)
+        self.pages.setCurrentIndex(index)
+
+    # --- what is shown --------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        if not self.isVisible():
+            return
+        report = self.model.report
+        self._filling = True
+        self.list.clear()
+        for own in self.model.reports:
+            item = QTreeWidgetItem([own.series.name, self._result(own)])
+            item.setData(0, Qt.ItemDataRole.UserRole, own.series.id)
+            item.setToolTip(0, f"{own.series.name}\n{own.method.title}, {own.method.basis}")
+            item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            self.list.addTopLevelItem(item)
+            if report is not None and own.series.id == report.series.id:
+                self.list.setCurrentItem(item)
+        self._filling = False
+        self.drop.setEnabled(report is not None)
+        self.tabs.setEnabled(report is not None)
+        self.pages.setEnabled(report is not None)
+        self.head.setText(self._head(report) if report is not None else HINT)
+        self._say("")
+
+    def _result(self, own: SeriesReport) -> str:
+        summary, units = own.main, self.session.units
+        accepted = any(entry.series == own.series.id for entry in self.session.document.project.acceptances)
+        mark = "✓ " if accepted else ""
+        if summary is None:
+            return f"{mark}planned"
+        dimension = own.titles[own.method.main].dimension
+        if summary.mean is not None:
+            return f"{mark}{quantity(summary.mean, dimension, units)}"
+        least = min(seen.lower for seen in summary.observations) if summary.observations else 0.0
+        return f"{mark}≥ {quantity(least, dimension, units)}"
+
+    def _head(self, own: SeriesReport) -> str:
+        series, units = own.series, self.session.units
+        done = sum(one.data is not None for one in own.specimens)
+        parts = [f"<b>{series.name}</b>  {own.method.basis}; {done} of {len(own.specimens)} specimens tested"]
+        ratio = own.ratio(own.method.main)
+        if ratio is not None and series.prediction is not None:
+            expected = quantity(series.prediction.values[own.method.main], own.titles[own.method.main].dimension, units)
+            parts.append(f"predicted {expected} on {series.prediction.on}, measured × {ratio:.2f} of it")
+        return "; ".join(parts)
+
+    def _fill_methods(self) -> None:
+        if not self.isVisible():
+            return
+        result = self.session.result
+        questions = planning.questions(result) if result is not None else []
+        self._questions = {question.method: question.why for question in questions}
+        order = [*self._questions, *(name for name in all_methods() if name not in self._questions)]
+        shown = [self.method.itemData(i) for i in range(self.method.count())]
+        if shown != order:
+            before = self.method.currentData()
+            self.method.blockSignals(True)
+            self.method.clear()
+            for name in order:
+                mark = "? " if name in self._questions else ""
+                self.method.addItem(mark + all_methods()[name].title, name)
+            self.method.setCurrentIndex(max(order.index(before) if before in order and shown else 0, 0))
+            self.method.blockSignals(False)
+        self._show_why()
+
+    def _show_why(self) -> None:
+        method = all_methods().get(self.method.currentData())
+        if method is None:
+            return
+        candidate = self.session.candidate
+        name = candidate.name if candidate is not None else "no candidate"
+        why = self._questions.get(method.name)
+        self.why.setText(f"{name}: {why}." if why else f"{name}: {method.validity}")
+
+    def _row_chosen(self, row: int) -> None:
+        item = self.list.topLevelItem(row)
+        if item is not None and not self._filling:
+            self.model.choose_series(item.data(0, Qt.ItemDataRole.UserRole))
+
+    def _say(self, text: str, alarm: bool = True) -> None:
+        set_property(self.message, "role", "alarm" if alarm else "quiet")
+        self.message.setText(text)
+
+    # --- acts -----------------------------------------------------------------------------------------------
+
+    def plan_series(self) -> None:
+        """Plans the chosen test of the chosen candidate and shows the plan."""
+        brief, candidate, project = self.session.brief, self.session.candidate, self.session.document.project
+        if brief is None or candidate is None or not candidate.layers:
+            self._say("choose a candidate with a layup first")
+            return
+        method = self.method.currentData()
+        try:
+            turned = self.turned.currentData() == "across"
+            series = planning.plan(brief, candidate, method, materials_of(project), today(), turned)
+            if method == "proof_load":
+                series = planning.plan_proof(series, brief, self.session.result, today())
+        except OmakaseError as error:
+            self._say(str(error))
+            return
+        command, identity = edits.add_series(project, series)
+        self.session.do(command)
+        self.model.choose_series(identity)
+        self.show_page(PLAN)
+
+    def remove_series(self) -> None:
+        """Removes the chosen series, unless something was accepted from it."""
+        report = self.model.report
+        if report is None:
+            return
+        try:
+            self.session.do(edits.remove_series(self.session.document.project, report.series.id))
+        except OmakaseError as error:
+            self._say(str(error))
+
+    def read_file(self, path: str = "") -> None:
+        """Shows a file of a curve to be taken in; asks for one where none is given."""
+        if self.model.report is None:
+            self._say("plan a series first: the curve needs a specimen to belong to")
+            return
+        shown = self.files.open(Path(path)) if path else self.files.choose()
+        if shown:
+            self.show_page(IMPORT)
+
+    def weigh(self) -> None:
+        """Lays the specimen on the simulated scale."""
+        own, report = self.model.specimen, self.model.report
+        if own is None or report is None:
+            return
+        sizes = own.sizes
+        length = max(sizes.get(key, 0.0) for key in ("span", "gauge_length", "length", "height"))
+        mass = areal_mass(report, materials_of(self.session.document.project)) * sizes.get("width", 0.0) * length
+        if mass <= 0.0:
+            self._say("the simulated scale does not know what such a specimen is made of: type its mass")
+            return
+        # a specimen is up to some per cent off its bookkeeping, always by the same
+        share = 1.0 + ((sum(map(ord, report.series.id + own.specimen.id)) % 13) - 5) / 200.0
+        text = quantity(SimulatedScale(mass * share).read(), "mass", self.session.units)
+        self.model.edit_specimen(lambda s: edits.with_mass(s, text, self.session.units), "weigh a specimen")
+
+    # --- dropped files --------------------------------------------------------------------------------------
+
+    @staticmethod
+    def _dropped(data: QMimeData | None) -> str:
+        urls = data.urls() if data is not None and data.hasUrls() else []
+        return urls[0].toLocalFile() if urls else ""
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and self._dropped(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is not None:
+            self.read_file(self._dropped(event.mimeData()))

@@ -1,0 +1,307 @@
+"""The test bench through its real widgets: from a doubtful core to a tested one, and files of all kinds."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QComboBox, QLineEdit
+
+from omakase.devices.simulated import SimulatedFrame
+from omakase.project.commands import replace
+from omakase.project.demo import demo_project
+from omakase.project.library import materials_of
+from omakase.project.model import Limits, Project
+from omakase.ui.testing.view import BELIEF, COMPARE, FRAME, IMPORT, PLAN, SPECIMENS, STATISTICS
+from tests.ui.support import WindowTest
+
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+class Bench(WindowTest):
+    def open_bench(self, series: str = "") -> None:
+        self.press(Qt.Key.Key_J, CTRL)
+        self.view = self.window.tests_view
+        self.assertTrue(self.view.isVisible())
+        if series:
+            self.view.model.choose_series(series)
+            self.process()
+
+    def choose_method(self, name: str) -> None:
+        combo = self.view.method
+        combo.setCurrentIndex(combo.findData(name))
+        self.process()
+
+    def numbers(self) -> dict[str, str]:
+        tree = self.view.specimens.results
+        items = [tree.topLevelItem(i) for i in range(tree.topLevelItemCount())]
+        return {item.text(0): item.text(1) for item in items}
+
+    def run_one(self) -> None:
+        """A whole test on the frame, its clock in our hands."""
+        page, now = self.view.frame, [0.0]
+        made = page.make_frame
+
+        def with_clock(*args: object) -> SimulatedFrame:
+            frame = made(*args)
+            frame._clock = lambda: now[0]
+            return frame
+
+        page.make_frame = with_clock
+        page.start.click()
+        self.assertFalse(page.start.isEnabled())
+        while page.frame is not None and page.frame.running:
+            now[0] += 3.0
+            page.poll()
+        page.make_frame = made
+        self.process()
+        page.keep.click()
+        self.process()
+
+
+class Loop(Bench):
+    def project(self) -> Project:
+        """A plank that only its core limits, and the core's strength is an estimate."""
+        project = demo_project()
+        foam = materials_of(project)["pvc130"]
+        guessed = {key: replace(foam.properties[key], source="estimated") for key in ("S13", "S23")}
+        foam = replace(foam, properties={**foam.properties, **guessed})
+        brief = project.briefs[2]
+        layers = brief.candidates[2].layers
+        face, core = [layer for layer in layers if layer.role == "ply"][:2], layers[2]
+        layers = (*face * 6, core, *face * 6)
+        candidate = replace(brief.candidates[2], layers=layers)
+        jumping = replace(brief.judgement, special_factor=15.0, special_factor_reason="three people jumping")
+        brief = replace(brief, limits=Limits(), judgement=jumping, candidates=(candidate,), baseline="")
+        return replace(project, briefs=(brief,), materials=(*project.materials, foam), series=())
+
+    def reserve(self) -> float:
+        return self.window.session.result.worst("core_shear").reserve_factor
+
+    def test_from_an_estimate_to_a_test_and_back(self) -> None:
+        before = self.reserve()
+        self.assertEqual(self.window.session.result.governing.check, "core_shear")
+        self.assertLess(before, 1.0)
+        self.open_bench()
+        self.assertEqual(self.view.method.itemData(0), "core_shear_beam")
+        self.assertIn("estimated", self.view.why.text())
+        self.press(Qt.Key.Key_T, CTRL | SHIFT)
+        self.assertEqual(self.view.pages.currentIndex(), PLAN)
+        told = self.view.plan_page.told.text()
+        self.assertIn("core shear at", told)
+        self.assertIn("frozen", told)
+        self.assertIn("let", self.view.plan_page.safety.text())
+        self.type_into("Compliance of machine", "20 µm/kN")
+        for _ in range(5):
+            self.press(Qt.Key.Key_R, CTRL)
+            self.assertEqual(self.view.pages.currentIndex(), FRAME)
+            self.run_one()
+            self.assertEqual(self.view.pages.currentIndex(), SPECIMENS)
+        report = self.view.model.report
+        self.assertEqual([own.verdict for own in report.specimens], ["valid"] * 5)
+        self.view.show_page(STATISTICS)
+        self.process()
+        self.assertIn("3.407", self.view.statistics.list.topLevelItem(0).text(5))
+        self.view.show_page(BELIEF)
+        self.process()
+        belief = self.view.belief
+        self.assertEqual(belief.basis.currentData(), "B")
+        belief.basis.setCurrentIndex(belief.basis.findData("mean"))
+        belief.basis.activated.emit(belief.basis.currentIndex())
+        belief.accept.click()
+        self.process()
+        after = self.window.session.result.worst("core_shear")
+        ratio = report.summaries["strength"].mean / 2.2e6
+        self.assertAlmostEqual(after.reserve_factor / before, ratio, delta=1e-6)
+        self.assertTrue(any(report.series.name in remark for remark in after.remarks))
+        self.assertIn("✓", self.view.list.topLevelItem(0).text(1))
+        self.view.remove_series()
+        self.assertIn("withdraw", self.view.message.text())
+        while belief.withdraw.isEnabled():
+            belief.withdraw.click()
+            self.process()
+        self.assertEqual(self.reserve(), before)
+        self.press(Qt.Key.Key_Escape)
+        self.assertTrue(self.window.line_up_view.isVisible())
+        self.assertTrue(self.window.splitters["bottom"].isVisible())
+
+
+class Specimens(Bench):
+    def test_a_region_that_is_dragged_moves_the_modulus(self) -> None:
+        self.open_bench("t2")
+        plot = self.view.specimens.plot
+        before = self.numbers()["Flexural modulus, apparent"]
+        low, high = plot.region.getRegion()
+        moved_to = high, high + 2.0 * (high - low)
+        plot.region_moved.emit(*moved_to)
+        moved = self.numbers()["Flexural modulus, apparent"]
+        self.assertNotEqual(before, moved)
+        self.assertIsNone(self.view.model.specimen.specimen.region)
+        plot.region.setRegion(moved_to)  # which is what the mouse does when it lets go
+        self.process()
+        self.assertEqual(self.numbers()["Flexural modulus, apparent"], moved)
+        self.assertIsNotNone(self.view.model.specimen.specimen.region)
+        self.assertIn("region chosen by hand", self.view.specimens.message.text())
+        self.view.specimens.standard.click()
+        self.process()
+        self.assertEqual(self.numbers()["Flexural modulus, apparent"], before)
+
+    def test_a_place_turns_a_value_into_a_bound(self) -> None:
+        self.open_bench("t5")
+        page = self.view.specimens
+        self.assertNotIn("≥", self.numbers()["Tensile strength"])
+        mean = self.view.model.report.summaries["strength"].n
+        page.place.setCurrentIndex(page.place.findData("tab"))
+        page.place.activated.emit(page.place.currentIndex())
+        self.process()
+        self.assertIn("at least", page.list.topLevelItem(0).text(2))
+        self.assertEqual(self.view.model.report.summaries["strength"].n, mean - 1)
+        page.verdict.setCurrentIndex(page.verdict.findData("void"))
+        page.verdict.activated.emit(page.verdict.currentIndex())
+        self.type_into("Reason for the verdict", "tab badly bonded")
+        self.assertIn("tab badly bonded", page.list.topLevelItem(0).text(2))
+        self.window.session.document.undo()
+        self.process()
+        self.assertIn("no reason given", page.list.topLevelItem(0).text(2))
+
+    def test_a_log_and_a_single_value(self) -> None:
+        self.open_bench("t6")
+        page = self.view.specimens
+        page.buttons["add"].click()
+        self.process()
+        page.log.setPlainText("2 block; 17 mm\n3 soup")
+        page.keep_log.click()
+        self.process()
+        self.assertIn("line 2", page.message.text())
+        page.log.setPlainText("2 block; 17 mm\n1 block; 26 mm\n1 bar; broke")
+        page.keep_log.click()
+        self.process()
+        self.assertIn("…", self.numbers()["Outer stress at the root"])
+        self.type_into("Force at failure", "98 kgf")
+        self.assertAlmostEqual(self.view.model.specimen.data.held, 98 * 9.80665)
+        self.type_into("Force at failure", "98 mm")
+        self.assertIn("a force is wanted", self.view.message.text())
+        page.buttons["weigh"].click()
+        self.process()
+        self.assertIsNotNone(self.view.model.specimen.specimen.mass)
+
+    def test_the_mistake_of_the_demo_is_found_and_mended(self) -> None:
+        self.open_bench("t1")
+        self.view.show_page(STATISTICS)
+        self.process()
+        self.assertIn("4 stands out", self.view.statistics.words.text())
+        self.view.show_page(BELIEF)
+        self.process()
+        self.assertIn("settle that first", self.view.belief.message.text())
+        self.view.show_page(SPECIMENS)
+        self.view.model.choose_specimen("p4")
+        self.process()
+        self.type_into("Width of the specimen", "50 mm")
+        self.assertFalse(self.view.model.report.summaries["strength"].outlier.found)
+
+    def test_recipes_side_by_side(self) -> None:
+        self.open_bench("t2")
+        self.view.show_page(COMPARE)
+        self.process()
+        bars = self.view.compare.picture.comparison.bars
+        self.assertEqual({bar.name for bar in bars["force"]}, {"Drone floor, bars bagged", "Drone floor, bars by hand"})
+        self.assertEqual(bars["stiffness"][0].name, "Drone floor, bars bagged")
+        self.assertIn("cannot be told", self.view.compare.words.text())
+        for per in ("size", "mass", "cost"):
+            self.view.compare.per.setCurrentIndex(self.view.compare.per.findData(per))
+            self.view.compare.refresh()
+            self.assertEqual(len(self.view.compare.picture.comparison.bars["force"]), 2)
+
+    def test_a_proof_load_is_planned_and_watched(self) -> None:
+        self.window.session.choose_brief("b2")
+        self.window.session.choose("c2")
+        self.open_bench()
+        self.choose_method("proof_load")
+        self.view.plan.click()
+        self.process()
+        self.assertIn("in 6 steps", self.view.plan_page.told.text())
+        self.view.show_page(SPECIMENS)
+        self.process()
+        page = self.view.specimens
+        page.log.setPlainText("= 4 kg; 0.3 mm\n= 8 kg; 0.6 mm\n= 12 kg; 0.9 mm\n= 16 kg; 1.5 mm")
+        page.keep_log.click()
+        self.process()
+        self.assertIn("stop and unload", page.message.text())
+
+    def test_other_units_and_colours(self) -> None:
+        self.open_bench("t1")
+        self.press(Qt.Key.Key_U, CTRL)
+        self.assertIn("psi", self.numbers()["Core shear strength"])
+        for page in (STATISTICS, PLAN, COMPARE, BELIEF, SPECIMENS):
+            self.view.show_page(page)
+            self.process()
+        self.press(Qt.Key.Key_T, CTRL)
+        self.window.grab()
+
+
+class Files(Bench):
+    def write(self, text: str, name: str = "run.csv") -> str:
+        path = self.folder / name
+        path.write_text(text, "utf-8")
+        return str(path)
+
+    def rows(self, count: int = 200) -> str:
+        return "\n".join(f"{i * 0.01:.3f};{i * 4.0:.2f}" for i in range(count))
+
+    def test_a_file_is_dropped_mapped_taken_in_and_remembered(self) -> None:
+        self.open_bench("t1")
+        count = len(self.view.model.report.specimens)
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(self.write("Way;Load\n" + self.rows() + "\n2.1;over\n"))])
+        none = Qt.MouseButton.NoButton
+        self.view.dropEvent(QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, data, none,
+                                       Qt.KeyboardModifier.NoModifier))  # fmt: skip
+        self.process()
+        page = self.view.files
+        self.assertEqual(self.view.pages.currentIndex(), IMPORT)
+        self.assertIn("line 202", page.problems.item(0).text())
+        self.assertFalse(page.take.isEnabled())
+        what, unit = page.columns.cellWidget(0, 0), page.columns.cellWidget(1, 0)
+        assert isinstance(what, QComboBox)
+        assert isinstance(unit, QLineEdit)
+        what.setCurrentIndex(what.findData("travel"))
+        unit.setText("mm")
+        other = page.columns.cellWidget(1, 1)
+        assert isinstance(other, QLineEdit)
+        self.assertIn("states no unit", page.message.text())
+        other.setText("kgf")
+        self.assertTrue(page.take.isEnabled())
+        page.take.click()
+        self.process()
+        report = self.view.model.report
+        self.assertEqual(len(report.specimens), count + 1)
+        self.assertAlmostEqual(report.specimens[-1].data.held, 199 * 4.0 * 9.80665, delta=1.0)
+        self.view.read_file(self.write("Way;Load\n" + self.rows()))
+        self.assertTrue(page.take.isEnabled())
+        self.window.session.document.undo()
+        self.assertEqual(len(self.view.model.report.specimens), count)
+
+    def test_what_cannot_be_read_changes_nothing(self) -> None:
+        self.open_bench("t1")
+        before = self.window.session.document.project
+        for text, words in (("", "is empty"), ("hello\nworld", "no table"), ("\x00\x01\x02", "not a text file")):
+            self.view.read_file(self.write(text))
+            self.assertIn(words, self.view.files.message.text())
+            self.assertFalse(self.view.files.take.isEnabled())
+        self.view.read_file(str(self.folder / "nowhere.csv"))
+        self.assertIn("cannot be read", self.view.files.message.text())
+        self.view.files.back.click()
+        self.assertEqual(self.view.pages.currentIndex(), SPECIMENS)
+        self.assertIs(self.window.session.document.project, before)
+
+    def test_a_long_file_is_read_behind_the_page(self) -> None:
+        self.open_bench("t1")
+        x = np.arange(150_000) * 1e-5
+        text = "Travel (mm);Force (N)\n" + "\n".join(f"{v:.5f};{v * 700:.4f}" for v in x.tolist())
+        self.view.read_file(self.write(text))
+        self.wait(lambda: self.view.files.table is not None)
+        self.view.files.take.click()
+        self.process()
+        own = self.view.model.specimen
+        self.assertEqual(own.specimen.curve.rows, 150_000)
+        self.assertLess(len(own.curve), 2100)
