@@ -36,16 +36,20 @@ def planned(project: Project, brief_id: str, candidate_id: str, method: str, nam
 
 def broken(
     project: Project, series: Series, bias: dict[str, float], key: str, gauges: tuple[Quantity, ...] = (),
-    capacity: float = 20e3, stiff: float = 1.0,
+    capacity: float = 20e3, stiff: float | None = 1.0,
 ) -> Series:  # fmt: skip
-    """The series with a curve in every planned specimen; ``stiff`` : true stiffness over the predicted."""
+    """The series with a curve in every planned specimen; ``stiff`` : factor on its stiffness, None for a metal blank,
+    which is just as stiff as it should be and stays straight."""
     method = all_methods()[series.method]
     expected = planning.predicted(series, materials_of(project))
     assert expected is not None
     specimens = []
     for i in range(series.planned):
         hidden = hide(expected, method, key, f"{key} {i}", bias)
-        hidden = replace(hidden, stiffness=hidden.stiffness * stiff)
+        if stiff is None:
+            hidden = replace(hidden, stiffness=expected.stiffness, softening=0.0)
+        else:
+            hidden = replace(hidden, stiffness=hidden.stiffness * stiff)
         frame = SimulatedFrame(hidden, capacity, COMPLIANCE, gauges=gauges, seed=i)
         rows = run_through(frame, SPEED)
         rows.pop("time")
@@ -107,7 +111,7 @@ def blank(project: Project) -> Series:
     sizes = {**series.sizes, "width": 0.015, "thickness": 0.004, "span": 0.04, "known_modulus": 70e9}
     series = replace(series, name="Aluminium blank, short span", candidate="", material="", sizes=sizes,
                      prediction=None, capacity=5e3, note="loaded well below yield, to see the machine")  # fmt: skip
-    series = broken(project, series, {}, "blank", capacity=700.0)
+    series = broken(project, series, {}, "blank", capacity=700.0, stiff=None)
     return replace(series, specimens=tuple(replace(s, place="none", manner="") for s in series.specimens))
 
 

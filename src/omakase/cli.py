@@ -39,6 +39,10 @@ def _parser() -> argparse.ArgumentParser:
     )
     size.add_argument("--choices", type=Path, help="a JSON file with what the menu may use (docs/results.md)")
     size.add_argument("--json", action="store_true", help="print everything as JSON (docs/results.md)")
+    tests = commands.add_parser("tests", help="reduce every series of tests of a project file")
+    tests.add_argument("file", type=Path)
+    tests.add_argument("--json", action="store_true", help="print everything as JSON (docs/results.md)")
+    tests.add_argument("--csv", type=Path, help="write one line per specimen into this file")
     commands.add_parser("schema", help="print the JSON Schema of project files")
     return parser
 
@@ -120,6 +124,27 @@ def _size(options: argparse.Namespace) -> int:
     return 0 if record["menu"]["dishes"] else 1
 
 
+def _tests(path: Path, as_json: bool, target: Path | None) -> int:
+    from omakase.evaluate.series_records import tests_record
+    from omakase.project.storage import read_project, write_atomically
+    from omakase.reports.series_table import series_csv
+    from omakase.reports.text import tests_text
+
+    project = read_project(path)
+    record = tests_record(project)
+    if target is not None:
+        write_atomically(target, series_csv(project))
+    if as_json:
+        json.dump(record, sys.stdout, indent=2, ensure_ascii=False, allow_nan=False)
+        sys.stdout.write("\n")
+    elif target is None:
+        sys.stdout.write(tests_text(record, project.units))
+    wrong = [(series, own) for series in record["series"] for own in series["specimens"] if own["error"]]
+    for series, own in wrong:
+        print(f"omakase: {series['name']}, specimen {own['name']}: {own['error']}", file=sys.stderr)
+    return 1 if wrong else 0
+
+
 def _window(file: Path | None, demo: bool) -> int:
     from omakase.ui.application import run
 
@@ -141,6 +166,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _report(options.file, options.target, options.brief)
         if options.command == "size":
             return _size(options)
+        if options.command == "tests":
+            return _tests(options.file, options.json, options.csv)
         if options.command == "schema":
             from omakase.project.schema import schema_text
 

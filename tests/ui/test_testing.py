@@ -8,6 +8,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 
 from omakase.devices.simulated import SimulatedFrame
+from omakase.evaluate.wording import verdict_line
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
@@ -50,7 +51,9 @@ class Bench(WindowTest):
         page.make_frame = with_clock
         page.start.click()
         self.assertFalse(page.start.isEnabled())
-        while page.frame is not None and page.frame.running:
+        for _ in range(500):
+            if page.frame is None or not page.frame.running:
+                break
             now[0] += 3.0
             page.poll()
         page.make_frame = made
@@ -115,11 +118,13 @@ class Loop(Bench):
         self.assertAlmostEqual(after.reserve_factor / before, ratio, delta=1e-6)
         self.assertTrue(any(report.series.name in remark for remark in after.remarks))
         self.assertIn("✓", self.view.list.topLevelItem(0).text(1))
+        self.assertIn("1 test", verdict_line(self.window.session.result))
         self.view.remove_series()
         self.assertIn("withdraw", self.view.message.text())
-        while belief.withdraw.isEnabled():
+        for _ in range(2):  # S13 and S23
             belief.withdraw.click()
             self.process()
+        self.assertFalse(belief.withdraw.isEnabled())
         self.assertEqual(self.reserve(), before)
         self.press(Qt.Key.Key_Escape)
         self.assertTrue(self.window.line_up_view.isVisible())

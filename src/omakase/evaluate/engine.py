@@ -81,6 +81,12 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False):
         return least_trusted(check.source for check in self.checks)
 
     @property
+    def tests(self) -> tuple[str, ...]:
+        """Names of the accepted test series that its materials rest on."""
+        layers = self.stack.layers if self.stack is not None else ()
+        return tuple(dict.fromkeys(name for layer in layers for name in layer.material.tests))
+
+    @property
     def areal_mass(self) -> float:
         assert self.response is not None
         return self.response.section.areal_mass

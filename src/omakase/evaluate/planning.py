@@ -14,6 +14,8 @@ from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.properties import PROPERTIES
 from omakase.core.materials.provenance import RANKING, Source, least_trusted
+from omakase.core.specimens import beams
+from omakase.core.specimens.expected import Strip
 from omakase.core.specimens.method import Method, Prediction
 from omakase.core.specimens.registry import all_methods
 from omakase.evaluate.engine import CandidateResult
@@ -190,9 +192,16 @@ def plan(
     name = f"{method.title}, {candidate.name}"
     series = Series(
         "", name, method_name, candidate.layers, turned, brief.id, candidate.id, material_of(method, stack),
-        sizes=sizes_for(method, stack), planned=count,
+        sizes=sizes_for(method, stack), planned=count, shear_modulus=shear_of(method, stack),
     )  # fmt: skip
     return replace(series, prediction=freeze(series, materials, on))
+
+
+def shear_of(method: Method, stack: Stack) -> float:
+    """Shear modulus through the thickness, Pa, whose share is taken off a bar's deflection; 0 for other tests."""
+    if method.name not in ("flexure_3", "flexure_4") or stack.core is not None:
+        return 0.0
+    return float(Strip(stack).shear / (beams.KAPPA * stack.thickness))
 
 
 def total_force(brief: Brief, case: LoadCase) -> float:

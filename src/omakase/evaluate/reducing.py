@@ -20,7 +20,7 @@ CLIPPED = 10  # rows in a row at the very largest force: the load cell or amplif
 NEAR_CAPACITY = 0.98
 # numbers that a failure at the wrong place leaves whole
 STIFF = ("modulus", "modulus_without_shear", "shear_modulus", "poisson", "stiffness", "bending", "shear", "yield",
-         "departure", "set")  # fmt: skip
+         "departure", "set", "compliance")  # fmt: skip
 VERDICT_WORDS = {"valid": "valid", "at_least": "at least", "void": "void", "": "no data yet"}
 
 
@@ -74,7 +74,7 @@ class SeriesReport(msgspec.Struct, frozen=True, eq=False):
 
 def options_of(series: Series, specimen: Specimen) -> Options:
     region = None if specimen.region is None else (specimen.region.start, specimen.region.end)
-    return Options(region, True, series.compliance, series.shear_modulus)
+    return Options(region, series.toe, series.compliance, series.shear_modulus, series.offset)
 
 
 def rig_of(series: Series) -> Rig:
@@ -139,14 +139,18 @@ class Reducer:
 
     def __init__(self) -> None:
         self._kept: dict[tuple[str, str], tuple[Specimen, tuple[object, ...], SpecimenReport]] = {}
+        self._whole: dict[str, SeriesReport] = {}
 
     def report(self, series: Series) -> SeriesReport | None:
         """The report of a series; None for a method that this program does not know."""
+        whole = self._whole.get(series.id)
+        if whole is not None and whole.series is series:
+            return whole
         method = all_methods().get(series.method)
         if method is None:
             return None
         basis = (series.method, series.sizes, series.compliance, series.shear_modulus, series.tare, series.lever,
-                 series.items, series.capacity)  # fmt: skip
+                 series.items, series.capacity, series.toe, series.offset)  # fmt: skip
         reports = []
         for specimen in series.specimens:
             key = series.id, specimen.id
@@ -162,4 +166,5 @@ class Reducer:
         summaries = {
             key: summarise([seen for own in reports if (seen := own.observation(key)) is not None]) for key in titles
         }
-        return SeriesReport(series, method, tuple(reports), summaries, titles)
+        self._whole[series.id] = SeriesReport(series, method, tuple(reports), summaries, titles)
+        return self._whole[series.id]

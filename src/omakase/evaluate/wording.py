@@ -318,9 +318,11 @@ def findings_text(result: CandidateResult) -> list[str]:
 
 
 def verdict_line(result: CandidateResult) -> str:
-    """The verdict with the number of findings that nobody has accepted."""
-    count = len(result.open_findings)
-    return verdict(result) + (f" · {count} finding{'s' if count > 1 else ''}" if count else "")
+    """The verdict with the number of findings that nobody has accepted, and of test series that it rests on."""
+    count, tests = len(result.open_findings), len(result.tests)
+    found = f" · {count} finding{'s' if count > 1 else ''}" if count else ""
+    tested = f" · {tests} test{'s' if tests > 1 else ''}" if tests else ""
+    return verdict(result) + found + tested
 
 
 def governing_text(result: CandidateResult) -> tuple[str, str]:

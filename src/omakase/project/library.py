@@ -73,11 +73,13 @@ def _tested(own: tuple[Material, ...], accepted: tuple[Acceptance, ...]) -> Mapp
 
 def with_accepted(material: Material, entry: Acceptance) -> Material:
     """A material with one acceptance put in.  Raises MaterialError for a value that cannot be."""
+    tests = tuple(dict.fromkeys((*material.tests, entry.name)))
     if entry.kind == "factor":
         knock_down = KnockDown(entry.key, entry.value, entry.name)
-        return msgspec.structs.replace(material, knock_downs=(*material.knock_downs, knock_down))
+        return msgspec.structs.replace(material, knock_downs=(*material.knock_downs, knock_down), tests=tests)
     sourced = Sourced(entry.value, "tested", f"test series '{entry.name}', {entry.text}")
-    return msgspec.structs.replace(material, properties={**material.properties, entry.key: sourced})
+    properties = {**material.properties, entry.key: sourced}
+    return msgspec.structs.replace(material, properties=properties, tests=tests)
 
 
 def faced_materials(project: Project) -> frozenset[str]:

@@ -268,7 +268,7 @@ class Series(_Record, frozen=True):
     ``layers`` : of the candidate when it was planned; ``turned`` : specimens cut along the panel's width.
     ``material`` : the one it speaks of.  ``capacity`` : N, of the rig, 0 if unknown; ``lever``, ``tare`` (kg) and
     ``items`` of a step test; ``compliance`` m/N taken off crosshead travel; ``shear_modulus`` Pa whose share is taken
-    off a deflection.
+    off a deflection; ``toe`` : whether the toe is taken off strains, ``offset`` : strain of the yield line.
     ``working_load`` : N at which deflections are compared; ``cost`` : money per m².
     """
 
@@ -289,6 +289,8 @@ class Series(_Record, frozen=True):
     items: tuple[LoadItem, ...] = ()
     compliance: float = 0.0
     shear_modulus: float = 0.0
+    toe: bool = True
+    offset: float = 0.002
     working_load: float = 0.0
     cost: float = 0.0
     prediction: Frozen | None = None

@@ -9,6 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from omakase.core.errors import OmakaseError
 from omakase.evaluate.lineup import LineUp
 from omakase.project.document import Document
 from omakase.project.library import materials_of
@@ -210,6 +211,22 @@ class Files(QObject):
         return True
 
     # --- reports --------------------------------------------------------------------------------------------
+
+    def export_tests(self) -> None:
+        """Asks for a name and writes all series of tests as .csv."""
+        from omakase.project.storage import write_atomically
+        from omakase.reports.series_table import series_csv
+
+        name = self.ask_save("tests.csv", "Comma-separated values (*.csv)")
+        if not name:
+            return
+        path = Path(name) if Path(name).suffix else Path(name).with_suffix(".csv")
+        try:
+            write_atomically(path, series_csv(self.document.project))
+        except OmakaseError as error:
+            self.told.emit(str(error))
+        else:
+            self.told.emit(f"{path.name} written")
 
     def export(self, line_up: LineUp | None, suffix: str) -> None:
         """Asks for a name and writes the line-up as .csv or .pdf on a worker thread."""

@@ -272,6 +272,7 @@ class MainWindow(QMainWindow):
             ("Recipes &compared", "Ctrl+Alt+4", lambda: tests.show_page(COMPARE)),
             ("P&redicted and measured", "Ctrl+Alt+5", lambda: tests.show_page(BELIEF)),
             ("&Accept what the series offers", "", tests.belief.accept_offer),
+            ("All series to CS&V…", "", files.export_tests),
             ("Wit&hdraw what was accepted", "", tests.belief.withdraw_chosen),
         ):
             self._action(menu_of_tests, text, keys, lambda act=act: self.at_the_tests(act))

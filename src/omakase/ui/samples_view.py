@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtGui import QImageReader, QPixmap, QShowEvent
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -28,6 +26,7 @@ from omakase.project.quickline import laminate_code
 from omakase.ui.fields import QuantityField, WordField, positive
 from omakase.ui.fitting_list import fitting_list
 from omakase.ui.flow import FlowLayout
+from omakase.ui.photo import Photo
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, set_property
 from omakase.ui.top_page import TopPage
@@ -49,9 +48,10 @@ class SamplesView(TopPage):
         self.message = QLabel()
         self.message.setWordWrap(True)
         self.name, self.note, self.photo = WordField("Name of the sample"), WordField("Note"), WordField("Photograph")
-        self.find_photo, self.picture = QPushButton("Photograph…"), QLabel()
-        self.picture.setAccessibleName("Photograph of the sample")
-        self.picture.hide()
+        self.find_photo, self.picture = (
+            QPushButton("Photograph…"),
+            Photo(session, "Photograph of the sample", PHOTO_SIZE),
+        )
         self.length = QuantityField("length", "Length of the sample", positive)
         self.width_field = QuantityField("length", "Width of the sample", positive)
         self.masses = [WordField("Weighed mass"), WordField("The same mass in another unit")]
@@ -191,7 +191,7 @@ class SamplesView(TopPage):
         for widget in (*self.fields, self.drop, self.find_photo):
             widget.setEnabled(own is not None)
         self.feed.setEnabled(own is not None and own.fraction is not None and own.fraction < 0.95)
-        problem = self._show_photo("" if own is None else own.sample.photo)
+        problem = self.picture.show_file("" if own is None else own.sample.photo)
         if own is None:
             self._say("")
             return
@@ -210,32 +210,9 @@ class SamplesView(TopPage):
         told = [*own.warnings, *([problem] if problem else [])]
         self._say("\n".join(told), bool(told))
 
-    def _show_photo(self, path: str) -> str:
-        """Shows a sample's photograph, small; returns what is wrong with it.  A path may be relative to the project."""
-        self.picture.hide()
-        if not path:
-            return ""
-        home = self.session.document.path
-        place = Path(path) if home is None else home.parent / path
-        reader = QImageReader(str(place))
-        size = reader.size()
-        if size.isValid():  # read no larger than it is shown: a camera's picture has twenty million points
-            reader.setScaledSize(size.scaled(PHOTO_SIZE, Qt.AspectRatioMode.KeepAspectRatio))
-        image = reader.read()
-        if image.isNull():
-            return f"the photograph '{path}' cannot be shown: {reader.errorString().lower()}"
-        self.picture.setPixmap(QPixmap.fromImage(image))
-        self.picture.setToolTip(str(place))
-        self.picture.show()
-        return ""
-
     def choose_photo(self, path: str = "") -> None:
         """Takes a picture file as the photograph of the chosen sample; beside the project its path is relative."""
-        kinds = "Pictures (*.png *.jpg *.jpeg *.webp *.bmp)"
-        path = path or QFileDialog.getOpenFileName(self, "Photograph of the sample", "", kinds)[0]
-        home = self.session.document.path
-        if path and home is not None and Path(path).is_relative_to(home.parent):
-            path = str(Path(path).relative_to(home.parent))
+        path = self.picture.choose(self, path)
         if path:
             self._change(lambda sample: replace(sample, photo=path), "photograph")
 

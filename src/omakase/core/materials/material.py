@@ -57,7 +57,8 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     *core* are bought by thickness.  What plies are made from are records too: *fibre*, *resin*, *cloth* (which
     states its ``build``), and *adhesive*.  A ply that was worked out states its ``recipe``.  Raises MaterialError if a
     property its kind needs is missing or is outside the physically possible range.  ``sold``: thicknesses in m that can
-    be bought; empty where any can.  ``knock_downs`` : factors of checks that accepted test series have shown.
+    be bought; empty where any can.  ``knock_downs`` : factors of checks that accepted test
+    series have shown; ``tests`` : names of those series.
     """
 
     id: str
@@ -70,6 +71,7 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     recipe: Recipe | None = None
     sold: tuple[float, ...] = ()
     knock_downs: tuple[KnockDown, ...] = ()
+    tests: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         if not SHORT_NAME.match(self.id):

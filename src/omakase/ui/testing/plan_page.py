@@ -15,7 +15,7 @@ from omakase.evaluate.wording import quantity
 from omakase.project.commands import replace
 from omakase.project.library import materials_of
 from omakase.project.model import LoadItem, Series
-from omakase.ui.fields import QuantityField, WordField, positive, within
+from omakase.ui.fields import ChoiceField, QuantityField, WordField, positive, within
 from omakase.ui.flow import FlowLayout
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.theme import SPACE, set_property
@@ -61,6 +61,8 @@ class PlanPage(QScrollArea):
         self.tare = QuantityField("mass", "Tare that hangs from the first step on")
         self.compliance = QuantityField("compliance", "Compliance of machine and fixture")
         self.shear = QuantityField("modulus", "Shear modulus for the shear share")
+        self.toe = ChoiceField("Toe of the curve", {"yes": "taken off", "no": "left in"})
+        self.offset = QuantityField("strain", "Offset of the yield line", within(1e-5, 0.1, "between 10 µε and 10 %"))
         self.working = QuantityField("force", "Working load")
         self.cost = QuantityField("ratio", "Cost per square metre")
         self.sizes: dict[str, QuantityField] = {}
@@ -88,7 +90,8 @@ class PlanPage(QScrollArea):
             self._size_row,
             ("On a rig for", self.capacity, ", lever", self.lever, ": 1, tare", self.tare, ", loaded with", self.items),
             ("Machine gives way by", self.compliance, "; shear taken off with G =", self.shear,
-             "; working load", self.working, "; costs", self.cost, "per m²"),
+             "; toe", self.toe, ", yield at", self.offset, "; working load", self.working, "; costs", self.cost,
+             "per m²"),
         ):  # fmt: skip
             flow = parts if isinstance(parts, FlowLayout) else FlowLayout(gap=SPACE)
             for part in () if isinstance(parts, FlowLayout) else parts:
@@ -118,10 +121,12 @@ class PlanPage(QScrollArea):
         )
         for field, name in (
             (self.capacity, "capacity"), (self.lever, "lever"), (self.tare, "tare"), (self.compliance, "compliance"),
-            (self.shear, "shear_modulus"), (self.working, "working_load"), (self.cost, "cost"),
+            (self.shear, "shear_modulus"), (self.offset, "offset"), (self.working, "working_load"), (self.cost, "cost"),
         ):  # fmt: skip
             field.committed.connect(lambda v, n=name: self._edit(lambda s: replace(s, **{n: v}), n.replace("_", " ")))
             field.problem.connect(self.problem.setText)
+
+        self.toe.committed.connect(lambda v: self._edit(lambda s: replace(s, toe=v == "yes"), "toe of the curve"))
 
     def _edit(self, change: Callable[[Series], Series], text: str) -> None:
         self.model.edit_series(change, text)
@@ -147,9 +152,11 @@ class PlanPage(QScrollArea):
         for field, value in (
             (self.count, float(series.planned)), (self.capacity, series.capacity), (self.lever, series.lever),
             (self.tare, series.tare), (self.compliance, series.compliance), (self.shear, series.shear_modulus),
+            (self.offset, series.offset),
             (self.working, series.working_load), (self.cost, series.cost),
         ):  # fmt: skip
             field.set_value(value, units)
+        self.toe.set_value("yes" if series.toe else "no")
         self._show_sizes(report)
         self._tell(report)
 

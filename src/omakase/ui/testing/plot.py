@@ -12,6 +12,8 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from omakase.ui.theme import Theme, font
 
+SMOOTH = 5000  # points up to which a curve is drawn with smoothed edges
+
 
 def plotting() -> Any:
     """The plotting package, imported at first use: it takes a quarter of a second."""
@@ -58,7 +60,9 @@ class CurvePlot(QWidget):
         self._layout.addWidget(self._plot)
         item = self._plot.getPlotItem()
         self.curve = item.plot([], [])
+        # a point or two for each pixel: what lies between them is drawn as the least and the largest
         self.curve.setDownsampling(auto=True, method="peak")
+        self.curve.opts["autoDownsampleFactor"] = 1.0
         self.curve.setClipToView(True)
         self.others: list[Any] = []
         self.line = item.plot([], [])
@@ -90,6 +94,7 @@ class CurvePlot(QWidget):
             axis.setTextPen(theme.quiet)
             axis.setTickFont(font("small"))
             axis.enableAutoSIPrefix(False)
+            axis.setStyle(maxTickLevel=0)  # small ticks between the numbers took half the time of a drawing
         self.curve.setPen(pg.mkPen(theme.ink, width=1))
         self.line.setPen(pg.mkPen(theme.alarm, width=1, style=Qt.PenStyle.DashLine))
         self.predicted.setPen(pg.mkPen(theme.accent, width=1, style=Qt.PenStyle.DotLine))
@@ -110,8 +115,9 @@ class CurvePlot(QWidget):
         self.plot.setLabel("left", up, **style)
 
     def show_curve(self, x: np.ndarray, y: np.ndarray) -> None:
-        self.plot.setVisible(True)
-        self.curve.setData(x, y)
+        _ = self.plot
+        smooth = len(x) < SMOOTH  # a long noisy curve is a band of lines upon lines, and smoothing them takes time
+        self.curve.setData(x, y, antialias=smooth)
 
     def show_behind(self, curves: list[tuple[np.ndarray, np.ndarray]]) -> None:
         """Other specimens' curves, faint behind the chosen one."""

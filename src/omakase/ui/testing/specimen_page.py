@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from pathlib import Path
 
 import msgspec
 import numpy as np
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QHeaderView,
     QLabel,
@@ -31,6 +29,7 @@ from omakase.project.model import Region, Specimen
 from omakase.ui.fields import ChoiceField, QuantityField, WordField, anything, framed, positive
 from omakase.ui.fitting_list import fitting_list
 from omakase.ui.flow import FlowLayout
+from omakase.ui.photo import Photo
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.plot import CurvePlot
 from omakase.ui.theme import SPACE, Theme, set_property
@@ -88,6 +87,7 @@ class SpecimenPage(QWidget):
         self.manner, self.reason = WordField("Manner of failure"), WordField("Reason for the verdict")
         self.note, self.photo = WordField("Note on the specimen"), WordField("Photograph of the specimen")
         self.name = WordField("Name of the specimen")
+        self.picture = Photo(model.session, "Photograph of the specimen", QSize(150, 84))
         self.verdict = ChoiceField("What the specimen is worth", VERDICTS)
         self.force, self.mass = WordField("Force at failure"), WordField("Mass of the specimen")
         self.buttons = {name: QPushButton(text) for name, text in (
@@ -141,7 +141,10 @@ class SpecimenPage(QWidget):
         layout.addLayout(take)
         layout.addLayout(beside, 5)
         layout.addLayout(judge)
-        layout.addLayout(self.size_row)
+        last = QHBoxLayout()
+        last.addLayout(self.size_row, 1)
+        last.addWidget(self.picture)
+        layout.addLayout(last)
         layout.addWidget(self.message)
 
     def _connect(self) -> None:
@@ -262,7 +265,7 @@ class SpecimenPage(QWidget):
             self.log.setPlainText(specimen.log)
         self._shown = key
         self._fill_sizes(report, own)
-        told = [own.error] if own.error else []
+        told = [text for text in (own.error, self.picture.show_file(specimen.photo)) if text]
         if own.verdict in ("at_least", "void"):
             told.append(f"{VERDICT_WORDS[own.verdict]}: {own.why}")
         told += own.reduction.remarks if own.reduction is not None else ()
@@ -293,25 +296,26 @@ class SpecimenPage(QWidget):
             field.set_value(own.sizes.get(key), self.units)
 
     def show_numbers(self, own: SpecimenReport | None) -> None:
-        """The numbers of a specimen, each with its formula and source on hover."""
-        self.results.clear()
-        if own is None or own.reduction is None:
-            return
-        for result in own.reduction.results:
-            item = QTreeWidgetItem([result.title, result_text(result, self.units)])
-            item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        """The numbers of a specimen, each with its formula and source under it; what stays the same is left alone."""
+        results = own.reduction.results if own is not None and own.reduction is not None else ()
+        tree = self.results
+        if [tree.topLevelItem(i).text(0) for i in range(tree.topLevelItemCount())] != [r.title for r in results]:
+            tree.clear()
+            for result in results:
+                item = QTreeWidgetItem([result.title, ""])
+                item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                item.addChildren([QTreeWidgetItem([""]), QTreeWidgetItem([f"after {result.source}"])])
+                tree.addTopLevelItem(item)
+                for row in range(2):
+                    item.child(row).setFirstColumnSpanned(True)
+            tree.setRootIsDecorated(True)
+        for i, result in enumerate(results):
+            item = tree.topLevelItem(i)
+            item.setText(1, result_text(result, self.units))
+            item.child(0).setText(0, result.formula)
             told = "\n".join((result.formula, result.source, *result.remarks))
-            for column in range(2):
-                item.setToolTip(column, told)
-            self.results.addTopLevelItem(item)
-            item.addChild(QTreeWidgetItem([result.formula]))
-            item.addChild(QTreeWidgetItem([f"after {result.source}"]))
-            for row in range(2):
-                child = item.child(row)
-                if child is not None:
-                    child.setFirstColumnSpanned(True)
-                    child.setToolTip(0, told)
-        self.results.setRootIsDecorated(True)
+            for shown, column in ((item, 0), (item, 1), (item.child(0), 0), (item.child(1), 0)):
+                shown.setToolTip(column, told)
 
     # --- the curve ------------------------------------------------------------------------------------------
 
@@ -456,11 +460,7 @@ class SpecimenPage(QWidget):
 
     def choose_photo(self, path: str = "") -> None:
         """Takes a picture file as the photograph of the specimen."""
-        kinds = "Pictures (*.png *.jpg *.jpeg *.webp *.bmp)"
-        path = path or QFileDialog.getOpenFileName(self, "Photograph of the specimen", "", kinds)[0]
-        home = self.model.session.document.path
-        if path and home is not None and Path(path).is_relative_to(home.parent):
-            path = str(Path(path).relative_to(home.parent))
+        path = self.picture.choose(self, path)
         if path:
             self._edit(lambda specimen: replace(specimen, photo=path), "photograph")
 

@@ -80,6 +80,7 @@ class TestsView(TopPage):
         self.files, self.frame = ImportPage(self.model, settings), FramePage(self.model, theme)
         self.pages = QStackedWidget()
         self._questions: dict[str, str] = {}
+        self._asked: object = None
         self._filling = False
         self._arrange()
         self._connect()
@@ -215,6 +216,9 @@ class TestsView(TopPage):
         if not self.isVisible():
             return
         result = self.session.result
+        if result is self._asked and self.method.count():
+            return
+        self._asked = result
         questions = planning.questions(result) if result is not None else []
         self._questions = {question.method: question.why for question in questions}
         order = [*self._questions, *(name for name in all_methods() if name not in self._questions)]

@@ -95,6 +95,11 @@ def _modulus(
     known = sizes.get("known_modulus", 0.0)
     if known > 0.0:
         remarks += (_known(slope, known, sizes, options, load_span, at_rollers),)
+        compliance = compliance_of_blank(slope, known, sizes, options, load_span)
+        if compliance > 0.0 and at_rollers:
+            formula = "1/m − 1/m of the known blank, bending and shear"
+            results.append(single("compliance", "Compliance that explains it", "compliance", compliance, formula,
+                                  "beam theory"))  # fmt: skip
     return results, remarks
 
 

@@ -1,0 +1,64 @@
+"""Series of tests as comma-separated values: a line for each specimen of each series, and one for each statistic."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from omakase.evaluate.reducing import Reducer, SeriesReport
+from omakase.project.model import Project
+from omakase.reports.table import safe
+from omakase.units import FIELD, UnitSystem, display_unit, to_display
+
+HEAD = ("series", "method", "specimen", "place", "manner", "worth", "why", "number", "unit", "value", "to", "formula")
+
+
+def series_csv(project: Project) -> bytes:
+    """UTF-8 with a byte-order mark.  ``to`` : empty for a single value, "at least", or the end of an interval."""
+    text = io.StringIO(newline="")
+    writer = csv.writer(text)
+    writer.writerow(HEAD)
+    reducer = Reducer()
+    for series in project.series:
+        report = reducer.report(series)
+        if report is not None:
+            writer.writerows(_rows(report, project.units))
+    return b"\xef\xbb\xbf" + text.getvalue().encode()
+
+
+def _rows(own: SeriesReport, units: UnitSystem) -> list[list[str]]:
+    def shown(value: float, dimension: str) -> str:
+        return f"{to_display(value, dimension, units):.{FIELD}g}"
+
+    rows = []
+    head = [safe(own.series.name), own.method.name]
+    for one in own.specimens:
+        specimen = one.specimen
+        start = [
+            *head,
+            safe(specimen.name),
+            specimen.place,
+            safe(specimen.manner),
+            one.verdict,
+            safe(one.error or one.why),
+        ]
+        for result in one.reduction.results if one.reduction is not None else ():
+            unit = display_unit(result.dimension, units).label
+            seen = one.observation(result.key)
+            to = ""
+            if seen is None or not seen.exact:
+                upper = result.upper if seen is None else seen.upper
+                to = "at least" if upper == float("inf") else shown(upper, result.dimension)
+            rows.append([*start, result.title, unit, shown(result.lower, result.dimension), to, safe(result.formula)])
+        if one.reduction is None:
+            rows.append([*start, "", "", "", "", ""])
+    for key, summary in own.summaries.items():
+        title = own.titles[key]
+        unit = display_unit(title.dimension, units).label
+        values = [("mean", summary.mean), ("least", summary.minimum), ("deviation", summary.deviation)]
+        values += [(f"{name}-basis, k = {basis[1]:.3f}", basis[0]) for name, basis in summary.basis.items()]
+        for name, value in values:
+            if value is not None:
+                shown_value = f"{value / display_unit(title.dimension, units).factor:.{FIELD}g}"
+                rows.append([*head, f"{name} of {summary.n}", "", "", "", "", title.title, unit, shown_value, "", ""])
+    return rows
