@@ -50,6 +50,9 @@ def measure() -> Iterator[Figure]:
 
     application, window = open_window(project)
     view = window.tests_view
+    window.session.start()
+    while not window.session.idle:
+        application.processEvents()
     window.switch_top(view)
     application.processEvents()
     plot = view.frame.plot

@@ -12,7 +12,11 @@ from omakase.core.laminate import breaking, constants, failure, stiffness, stren
 from omakase.core.materials import areal, cloth, micromechanics, processing
 from omakase.core.members import panel, reduced_panel
 from omakase.core.plates import condensation, energies, grid, reduced, section, solver
-from omakase.evaluate import explain, menu, sensitivity, study, ways_out
+from omakase.core.specimens import beams, curve, statistics
+from omakase.core.specimens.methods import proof_load
+from omakase.core.specimens.registry import all_methods
+from omakase.devices import simulated
+from omakase.evaluate import explain, menu, planning, sensitivity, study, ways_out
 
 PAGE = Path(__file__).parents[1] / "docs" / "methods.md"
 HEAD = """# Methods, sources, ranges of validity
@@ -102,6 +106,25 @@ def methods_text() -> str:
         parts.append(f"### {title}\n\n{_text(thing)}\n")
     margins = ", ".join(f"{name.replace('_', ' ')} {value:g}" for name, value in screen.MARGINS.items())
     parts.append(f"The screen's margins: {margins}.")
+    parts.append("\n## Tests\n")
+    for title, thing in (
+        ("Curves", curve.modulus_line),
+        ("Thinning", curve.thinned),
+        ("Beams", beams),
+        ("Statistics", statistics),
+        ("Bounds", statistics.censored_fit),
+        ("Spans", planning.best_span),
+        ("Open questions", planning.questions),
+        ("Proof load", proof_load.Watch),
+        ("The simulated frame", simulated),
+    ):
+        parts.append(f"### {title}\n\n{_text(thing)}\n")
+    for method in all_methods().values():
+        sizes = ", ".join(size.label for size in method.sizes)
+        parts.append(
+            f"### {method.title}\n\n{_text(method.reduce)}\n\n- Basis: {method.basis}\n- Valid: {method.validity}\n"
+            f"- Sizes: {sizes}\n"
+        )
     return "\n".join(parts).rstrip() + "\n"
 
 

@@ -133,19 +133,36 @@ def main(folder: Path, only: list[str]) -> None:
         window.session.choose_brief("b2")
         window.set_theme(DARK)
 
-    def mistake(window: MainWindow) -> None:
-        window.layup_editor.line.setFocus()
-        window.layup_editor.line.setText("2 twill200 ±45 ; core pvc80 12 kg ; 2 twill200 ±45")
-        window.layup_editor.explain_line()
+    def tests(window: MainWindow) -> None:
+        window.switch_top(window.tests_view)
 
-    def inch_pound(window: MainWindow) -> None:
-        window.session.choose_brief("b3")
+    def plan(window: MainWindow) -> None:
+        tests(window)
         window.switch_units()
+        window.session.choose("c4")
+        view = window.tests_view
+        view.method.setCurrentIndex(view.method.findData("core_shear_beam"))
+        view.plan_series()
 
-    def commands(window: MainWindow) -> None:
-        window.command_list.open()
-        window.command_list.query.setText("la")
+    def statistics(window: MainWindow) -> None:
+        tests(window)
+        window.tests_view.model.choose_series("t5")
+        window.tests_view.show_page(1)
 
+    def compared(window: MainWindow) -> None:
+        tests(window)
+        window.tests_view.model.choose_series("t2")
+        window.tests_view.show_page(3)
+
+    def believed(window: MainWindow) -> None:
+        tests(window)
+        view = window.tests_view
+        view.model.choose_specimen("p4")
+        view.model.edit_specimen(lambda specimen: replace(specimen, sizes={}), "width")
+        view.show_page(4)
+        view.belief.accept_offer()
+
+    from omakase.project.commands import replace
     from omakase.project.model import new_project
 
     shoot("bench", lambda window: None)
@@ -163,14 +180,18 @@ def main(folder: Path, only: list[str]) -> None:
         shoot("study-map", study_map)
     shoot("reasons", reasons)
     shoot("dark", dark)
-    shoot("mistake", mistake)
-    shoot("inch-pound", inch_pound)
-    shoot("commands", commands)
+    shoot("tests", tests)
+    shoot("plan", plan)
+    shoot("statistics", statistics)
+    shoot("believed", believed)
     if "empty" in only:  # to look at, not to keep
         shoot("empty", lambda window: None, new_project())
     shoot("large-text", lambda window: window.step_size(4))
-    shoot("small-window", lambda window: None, size=(1024, 700))
-    for name, show in (("cloths", cloths), ("samples", samples), ("library", library)):
+    shown = {"bench": lambda window: None, "cloths": cloths, "samples": samples, "library": library, "tests": tests,
+             "plan": plan, "statistics": statistics, "compared": compared, "believed": believed}  # fmt: skip
+    if "compared" in only:  # to look at, not to keep
+        shoot("compared", compared)
+    for name, show in shown.items():
         if f"{name}-small" in only:  # to look at, not to keep
             shoot(f"{name}-small", show, size=(1024, 700))
     if not only or "report" in only:

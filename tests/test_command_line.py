@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import csv
 import io
 import json
 import tempfile
@@ -42,6 +43,32 @@ class CommandLine(unittest.TestCase):
         record = json.loads(out)
         self.assertEqual((status, err), (0, ""))
         self.assertEqual(record["briefs"][0]["candidates"][0]["name"], "Aluminium sheet 4")
+
+    def test_tests_as_json_text_and_table(self) -> None:
+        status, out, err = run("tests", str(DEMO), "--json")
+        record = json.loads(out)
+        self.assertEqual((status, err, record["format"]), (0, "", "omakase-tests"))
+        oar = next(series for series in record["series"] if series["method"] == "tension")
+        own = oar["statistics"]["strength"]
+        self.assertEqual((own["n"], own["bounds"]), (6, 1))
+        self.assertAlmostEqual(own["basis"]["B"]["factor"], 3.006, delta=5e-4)
+        gripped = next(specimen for specimen in oar["specimens"] if specimen["place"] == "grip")
+        self.assertEqual(gripped["verdict"], "at_least")
+        self.assertIn("P/(b h)", gripped["results"][0]["formula"])
+        status, out, _ = run("tests", str(DEMO))
+        self.assertIn("Footwell floor, core shear (ASTM C393)", out)
+        self.assertIn("4 stands out", out)
+        target = self.folder / "tests.csv"
+        status, out, _ = run("tests", str(DEMO), "--csv", str(target))
+        rows = list(csv.DictReader(io.StringIO(target.read_text("utf-8-sig"))))
+        self.assertEqual((status, out), (0, ""))
+        self.assertEqual(
+            {row["to"] for row in rows if row["place"] == "grip" and "strength" in row["number"]}, {"at least"}
+        )
+        broken = self.write(("2 block; 17.9 mm", "2 soup; 17.9 mm"))
+        status, _, err = run("tests", broken)
+        self.assertEqual(status, 1)
+        self.assertIn("line 1", err)
 
     def test_evaluate_as_text(self) -> None:
         status, out, _ = run("evaluate", str(DEMO))

@@ -5,15 +5,19 @@ from __future__ import annotations
 import re
 import subprocess
 import sys
+import textwrap
 import unittest
 from pathlib import Path
 
 import msgspec
 
+from omakase.core.specimens.registry import all_methods
 from omakase.evaluate.records import project_record
 from omakase.project.demo import demo_project
 from omakase.project.library import shipped_materials
+from omakase.project.model import LoadItem
 from omakase.project.quickline import read_quick_line
+from omakase.project.step_log import Rig, read_log
 from omakase.project.storage import from_bytes
 from omakase.project.validation import problems
 
@@ -60,7 +64,7 @@ class Documents(unittest.TestCase):
         script = (ROOT / "run").read_text()
         for word in set(re.findall(r"\./run ([a-z]\w*)", (ROOT / "README.md").read_text("utf-8"))):
             with self.subTest(word):
-                known = word in ("evaluate", "size", "validate", "report", "schema") or re.search(
+                known = word in ("evaluate", "size", "tests", "validate", "report", "schema") or re.search(
                     rf"^ +.*\b{word}\b.*\)", script, re.M
                 )
                 self.assertTrue(known)
@@ -76,10 +80,14 @@ class Documents(unittest.TestCase):
 
     def test_lines_of_the_readme_read(self) -> None:
         text = (ROOT / "README.md").read_text("utf-8")
-        lines = re.findall(r"^    ((?:\d |core |twill|al6082).*)$", text, re.M)
+        blocks = [block for block in re.findall(r"(?:^    .*\n)+", text, re.M) if "./run" not in block]
+        lines = [line.strip() for block in blocks for line in block.splitlines() if "block" not in block]
         self.assertGreaterEqual(len(lines), 3)
         for line in lines:
             self.assertTrue(read_quick_line(line, shipped_materials()))
+        log = next(block for block in blocks if "block" in block)
+        rig = Rig(items=(LoadItem("block", 10.4), LoadItem("bar", 1.2)))
+        self.assertFalse(read_log(textwrap.dedent(log), rig)[-1].held)
 
     def test_every_key_of_the_results_is_documented(self) -> None:
         project = demo_project()
@@ -96,6 +104,12 @@ class Documents(unittest.TestCase):
                     visit(value)
 
         visit(record)
+
+    def test_every_method_is_documented(self) -> None:
+        text = (ROOT / "docs" / "methods.md").read_text("utf-8")
+        for method in all_methods().values():
+            self.assertIn(f"### {method.title}\n", text)
+            self.assertIn(f"- Basis: {method.basis}\n", text)
 
     def test_methods_are_generated_from_the_checks(self) -> None:
         from scripts.methods import methods_text

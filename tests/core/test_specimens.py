@@ -153,6 +153,20 @@ class Recovered(unittest.TestCase):
         with self.assertRaisesRegex(SpecimenError, "contradict"):
             solve((slopes[1], slopes[0]), (0.2, 0.6), True)
 
+    def test_every_method_on_every_kind_of_data(self) -> None:
+        """Whatever the machine adds: strength is that of the peak, the line that of the specimen."""
+        k = 1.5e5
+        for method in METHODS.values():
+            if method.name == "proof_load":
+                continue
+            clean = method.reduce(whole(2000.0), self.SIZES, Options()) if method.name != "two_spans" else None
+            for name, tolerance, found in self.made(method.name, k):
+                if clean is not None:
+                    self.expect(found, "strength", clean.get("strength").value, 0.01, name)
+                line = found.line
+                if line is not None:
+                    self.assertAlmostEqual(line.slope / k, 1.0, delta=tolerance, msg=name)
+
     def test_single_values(self) -> None:
         for method, expected in (
             ("short_beam", 0.75 * 2000.0 / (0.025 * 0.004)), ("lap_shear", 2000.0 / (0.025 * 0.025)),

@@ -14,9 +14,11 @@ from unittest import mock
 import jsonschema
 
 from omakase.project import storage
+from omakase.project.commands import replace
 from omakase.project.demo import demo_project
+from omakase.project.library import materials_of
 from omakase.project.migrations import MIGRATIONS
-from omakase.project.model import VERSION, Project, new_project
+from omakase.project.model import VERSION, Acceptance, CurveColumn, CurveRecord, Project, new_project
 from omakase.project.schema import schema_text, shipped_schema
 from omakase.project.storage import (
     Lock,
@@ -29,6 +31,7 @@ from omakase.project.storage import (
     to_bytes,
     write_project,
 )
+from omakase.project.validation import problems
 
 FILES = Path(__file__).parents[1] / "files"
 
@@ -62,6 +65,30 @@ class RoundTrip(Folder):
         jsonschema.validate(json.loads(to_bytes(demo_project())), json.loads(schema_text()))
         with self.assertRaises(jsonschema.ValidationError):
             jsonschema.validate({"format": "something"}, json.loads(schema_text()))
+
+
+class SeriesProblems(unittest.TestCase):
+    def test_what_cannot_count_is_told_by_its_place(self) -> None:
+        project = demo_project()
+        self.assertEqual(problems(project), [])
+        series = project.series[0]
+        broken = replace(series.specimens[0], curve=CurveRecord((CurveColumn("force", 1.0, "1 x"),), 2))
+        entry = Acceptance("a1", series.id, series.name, "allowable", "pvc80", "S13", -1.0)
+        project = replace(
+            project,
+            series=(replace(series, method="guess", specimens=(broken,)), *project.series[1:]),
+            acceptances=(entry, replace(entry, id="a2", kind="factor"), replace(entry, id="a2", material="soap")),
+        )
+        found = {problem.place: problem.message for problem in problems(project)}
+        self.assertIn("guess", found["series[0].method"])
+        self.assertIn("whole number", found["series[0].specimens[0].curve"])
+        self.assertIn("outside", found["acceptances[0]"])
+        self.assertIn("factor", found["acceptances[1]"])
+        self.assertIn("soap", found["acceptances[2]"])
+        self.assertIn("used 2 times", found["acceptances"])
+        self.assertEqual(
+            materials_of(project)["pvc80"].value("S13"), materials_of(demo_project())["pvc80"].value("S13")
+        )
 
 
 class Versions(unittest.TestCase):

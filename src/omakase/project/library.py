@@ -75,6 +75,8 @@ def with_accepted(material: Material, entry: Acceptance) -> Material:
     """A material with one acceptance put in.  Raises MaterialError for a value that cannot be."""
     tests = tuple(dict.fromkeys((*material.tests, entry.name)))
     if entry.kind == "factor":
+        if not 0.0 < entry.value <= 100.0:
+            raise MaterialError(f"a factor of {entry.value:g} from '{entry.name}' is outside 0 to 100")
         knock_down = KnockDown(entry.key, entry.value, entry.name)
         return msgspec.structs.replace(material, knock_downs=(*material.knock_downs, knock_down), tests=tests)
     sourced = Sourced(entry.value, "tested", f"test series '{entry.name}', {entry.text}")

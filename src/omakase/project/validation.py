@@ -11,8 +11,10 @@ import msgspec
 from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
+from omakase.core.specimens.registry import all_methods
 from omakase.project import translate
-from omakase.project.library import materials_of
+from omakase.project.curves import to_curve
+from omakase.project.library import materials_of, stated_materials, with_accepted
 from omakase.project.model import Brief, Project
 
 
@@ -28,6 +30,7 @@ def problems(project: Project) -> list[Problem]:
     found: list[Problem] = []
     materials = materials_of(project)
     found += _repeated_ids(project)
+    found += _series_problems(project)
     for i, brief in enumerate(project.briefs):
         place = f"briefs[{i}]"
         found += [Problem(f"{place}.{where}", text) for where, text in brief_problems(brief)]
@@ -37,9 +40,35 @@ def problems(project: Project) -> list[Problem]:
     return found
 
 
+def _series_problems(project: Project) -> Iterator[Problem]:
+    """Series of tests that cannot be reduced, and acceptances that do not count."""
+    for i, series in enumerate(project.series):
+        if series.method not in all_methods():
+            yield Problem(f"series[{i}].method", f"no method of testing is called '{series.method}'")
+        for j, specimen in enumerate(series.specimens):
+            if specimen.curve is not None:
+                try:
+                    to_curve(specimen.curve)
+                except OmakaseError as error:
+                    yield Problem(f"series[{i}].specimens[{j}].curve", str(error))
+    stated = stated_materials(project)
+    for i, entry in enumerate(project.acceptances):
+        place = f"acceptances[{i}]"
+        if entry.material not in stated:
+            yield Problem(place, f"no material is called '{entry.material}'")
+        else:
+            try:
+                with_accepted(stated[entry.material], entry)
+            except OmakaseError as error:
+                yield Problem(place, str(error))
+
+
 def _repeated_ids(project: Project) -> Iterator[Problem]:
     for place, ids in [
         ("briefs", [brief.id for brief in project.briefs]),
+        ("series", [series.id for series in project.series]),
+        ("acceptances", [entry.id for entry in project.acceptances]),
+        *((f"series[{i}].specimens", [own.id for own in series.specimens]) for i, series in enumerate(project.series)),
         *(
             (f"briefs[{i}].{name}", [record.id for record in records])
             for i, brief in enumerate(project.briefs)

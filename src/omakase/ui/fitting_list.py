@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtWidgets import QHeaderView, QTreeWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHeaderView, QTreeWidget, QTreeWidgetItem
+
+RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 def fitting_list(name: str, titles: Sequence[str], stretched: int = 1) -> QTreeWidget:
@@ -21,3 +24,33 @@ def fitting_list(name: str, titles: Sequence[str], stretched: int = 1) -> QTreeW
         mode = QHeaderView.ResizeMode.ResizeToContents if fits else QHeaderView.ResizeMode.Stretch
         header.setSectionResizeMode(column, mode)
     return made
+
+
+def fill_list(
+    tree: QTreeWidget, rows: Sequence[tuple[str, Sequence[str]]], chosen: str, numbers: Sequence[int]
+) -> None:
+    """Rows of (key, texts) in a flat list, that of the chosen key current; columns ``numbers`` stand to the right.
+
+    Rows that are there already only change their texts: a list that is filled anew is laid out anew.
+    """
+    while tree.topLevelItemCount() > len(rows):
+        tree.takeTopLevelItem(tree.topLevelItemCount() - 1)
+    for place, (key, texts) in enumerate(rows):
+        item = tree.topLevelItem(place)
+        if item is None:
+            item = QTreeWidgetItem(list(texts))
+            for column in numbers:
+                item.setTextAlignment(column, RIGHT)
+            tree.addTopLevelItem(item)
+        for column, text in enumerate(texts):
+            if item.text(column) != text:
+                item.setText(column, text)
+        item.setData(0, Qt.ItemDataRole.UserRole, key)
+        if key == chosen and tree.currentItem() is not item:
+            tree.setCurrentItem(item)
+
+
+def chosen_key(tree: QTreeWidget) -> str:
+    """Key of the current row of a list that ``fill_list`` has filled; empty without one."""
+    item = tree.currentItem()
+    return "" if item is None else str(item.data(0, Qt.ItemDataRole.UserRole))

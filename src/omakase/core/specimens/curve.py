@@ -24,7 +24,7 @@ MEANINGS: dict[Quantity, str] = {
 }
 FEWEST = 5  # points of a modulus line
 LOOP = 0.08  # of the peak force that must be given back before it counts as unloading
-TOE_REACHES = 0.95  # of the slope higher up: below that the specimen was still seating in the standard's region
+TOE_REACHES = 0.98  # of the slope higher up: below that the specimen was still seating in the standard's region
 USUAL = (0.2, 0.5)  # of the peak force: the modulus line where no standard states a region
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTreeWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from omakase.core.errors import OmakaseError
 from omakase.evaluate import believing
@@ -16,7 +16,7 @@ from omakase.project.library import materials_of
 from omakase.project.materials import users
 from omakase.project.model import Acceptance
 from omakase.ui.fields import ChoiceField, framed
-from omakase.ui.fitting_list import fitting_list
+from omakase.ui.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.flow import FlowLayout
 from omakase.ui.testing.model import SeriesModel, today
 from omakase.ui.theme import SPACE, Theme, draw_elided, font, pen, set_property
@@ -213,23 +213,22 @@ class BeliefPage(QWidget):
         self.picture.show_points(believing.points(self.model.reports), self.group.currentData(), chosen, self.units)
         materials = materials_of(project)
         self._found = believing.offers(report, materials) if report is not None else []
-        self.offers.clear()
+        offered = []
         for offer in self._found:
             now = "" if np.isnan(offer.before) else self._quantity(offer.before, offer.dimension)
-            item = QTreeWidgetItem([offer.title, now, offer.text.split(", ", 1)[1]])
-            item.setToolTip(0, f"{offer.title}: {offer.text}")
-            self.offers.addTopLevelItem(item)
-        if self._found:
-            self.offers.setCurrentItem(self.offers.topLevelItem(0))
-        self.accepted.clear()
-        for entry in project.acceptances:
-            item = QTreeWidgetItem(self._accepted_row(entry))
-            item.setToolTip(0, f"{entry.text}; {entry.on}")
-            item.setData(0, Qt.ItemDataRole.UserRole, entry.id)
-            self.accepted.addTopLevelItem(item)
-        self.withdraw.setEnabled(bool(project.acceptances))
-        if project.acceptances:
-            self.accepted.setCurrentItem(self.accepted.topLevelItem(0))
+            offered.append((offer.title, (offer.title, now, offer.text.split(", ", 1)[1])))
+        before = chosen_key(self.offers)
+        fill_list(self.offers, offered, before if before in dict(offered) else next(iter(dict(offered)), ""), ())
+        for place, offer in enumerate(self._found):
+            self.offers.topLevelItem(place).setToolTip(0, f"{offer.title}: {offer.text}")
+        entries = project.acceptances
+        kept = chosen_key(self.accepted)
+        first = entries[0].id if entries else ""
+        rows = [(entry.id, self._accepted_row(entry)) for entry in entries]
+        fill_list(self.accepted, rows, kept if kept in dict(rows) else first, ())
+        for place, entry in enumerate(entries):
+            self.accepted.topLevelItem(place).setToolTip(0, f"{entry.text}; {entry.on}")
+        self.withdraw.setEnabled(bool(entries))
         self._offer_chosen()
 
     def _quantity(self, value: float, dimension: str) -> str:
@@ -293,10 +292,9 @@ class BeliefPage(QWidget):
 
     def withdraw_chosen(self) -> None:
         """Withdraws what is chosen among the accepted."""
-        item = self.accepted.currentItem()
-        if item is not None:
-            project = self.model.session.document.project
-            self.model.do(edits.withdraw(project, item.data(0, Qt.ItemDataRole.UserRole)))
+        identity = chosen_key(self.accepted)
+        if identity:
+            self.model.do(edits.withdraw(self.model.session.document.project, identity))
 
     def _say(self, text: str, alarm: bool = False) -> None:
         set_property(self.message, "role", "alarm" if alarm else "quiet")

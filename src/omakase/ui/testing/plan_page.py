@@ -8,6 +8,7 @@ from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout
 
 from omakase.core.errors import OmakaseError
+from omakase.core.specimens.statistics import CONTENT, ENOUGH, tolerance_factor
 from omakase.core.specimens.steps import planned
 from omakase.evaluate import planning
 from omakase.evaluate.reducing import SeriesReport
@@ -17,10 +18,11 @@ from omakase.project.library import materials_of
 from omakase.project.model import LoadItem, Series
 from omakase.ui.fields import ChoiceField, QuantityField, WordField, positive, within
 from omakase.ui.flow import FlowLayout
-from omakase.ui.testing.model import SeriesModel
+from omakase.ui.testing.model import SeriesModel, today
 from omakase.ui.theme import SPACE, set_property
 from omakase.units import UnitSystem, parse_number, parse_quantity
 
+LITRES_A_GALLON = 3.785411784
 PROOF_SHARE, PROOF_STEPS = 0.67, 6
 
 
@@ -37,6 +39,16 @@ def read_items(text: str, units: UnitSystem) -> tuple[LoadItem, ...]:
             parse_number(mass)
             items.append(LoadItem(name, parse_quantity(mass, "mass", units)))
     return tuple(items)
+
+
+def _how_many(count: int) -> str:
+    """What the number of specimens does to a basis value."""
+    if count < ENOUGH:
+        return f"From {count} specimens only the mean and the minimum can be told; from {ENOUGH} on a B-basis."
+    now, more = (tolerance_factor(n, CONTENT["B"]) for n in (count, 2 * count))
+    return (
+        f"{count} specimens put the B-basis {now:.2f} deviations below the mean; {2 * count} would put it {more:.2f}."
+    )
 
 
 class PlanPage(QScrollArea):
@@ -192,7 +204,7 @@ class PlanPage(QScrollArea):
             if series.prediction is None or logged:
                 return new
             materials = materials_of(self.model.session.document.project)
-            return replace(new, prediction=planning.freeze(new, materials, series.prediction.on))
+            return replace(new, prediction=planning.freeze(new, materials, today()))
 
         self._edit(change, f"{key.replace('_', ' ')} of a series")
 
@@ -215,11 +227,14 @@ class PlanPage(QScrollArea):
                 f"Cut {series.planned} of {length} × {width}, saw kerf and overhang in it: "
                 f"a strip of {length} × {quantity(plan.sheet[1], 'length', units)}."
             )
+        if method.name != "proof_load":
+            lines.append(_how_many(series.planned))
         if plan.force > 0.0:
             sag = f" at {quantity(plan.deflection, 'deflection', units)}" if plan.deflection is not None else ""
             lines.append(f"By what is known now: {plan.manner} at {quantity(plan.force, 'force', units)}{sag}.")
+            water = f"{plan.litres:.0f} l" if units == "si" else f"{plan.litres / LITRES_A_GALLON:.0f} gal"
             lines.append(
-                f"With weights: {quantity(plan.mass, 'mass', units)} on the lever, or {plan.litres:.0f} l of water; "
+                f"With weights: {quantity(plan.mass, 'mass', units)} on the lever, or {water} of water; "
                 "have a third more at hand."
             )
         frozen = series.prediction

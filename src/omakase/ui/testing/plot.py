@@ -60,8 +60,7 @@ class CurvePlot(QWidget):
         self._layout.addWidget(self._plot)
         item = self._plot.getPlotItem()
         self.curve = item.plot([], [])
-        # a point or two for each pixel: what lies between them is drawn as the least and the largest
-        self.curve.setDownsampling(auto=True, method="peak")
+        # thinned to a point or two for each pixel: what lies between is drawn as the least and the largest
         self.curve.opts["autoDownsampleFactor"] = 1.0
         self.curve.setClipToView(True)
         self.others: list[Any] = []
@@ -116,8 +115,10 @@ class CurvePlot(QWidget):
 
     def show_curve(self, x: np.ndarray, y: np.ndarray) -> None:
         _ = self.plot
-        smooth = len(x) < SMOOTH  # a long noisy curve is a band of lines upon lines, and smoothing them takes time
-        self.curve.setData(x, y, antialias=smooth)
+        # a long noisy curve is a band of lines upon lines, and smoothing them takes time; a short one is drawn as it is
+        short = len(x) < SMOOTH
+        self.curve.setDownsampling(ds=1, auto=not short, method="peak")
+        self.curve.setData(x, y, antialias=short)
 
     def show_behind(self, curves: list[tuple[np.ndarray, np.ndarray]]) -> None:
         """Other specimens' curves, faint behind the chosen one."""

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import msgspec
 import numpy as np
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
@@ -27,7 +27,7 @@ from omakase.project import series as edits
 from omakase.project.commands import replace
 from omakase.project.model import Region, Specimen
 from omakase.ui.fields import ChoiceField, QuantityField, WordField, anything, framed, positive
-from omakase.ui.fitting_list import fitting_list
+from omakase.ui.fitting_list import RIGHT, chosen_key, fill_list, fitting_list
 from omakase.ui.flow import FlowLayout
 from omakase.ui.photo import Photo
 from omakase.ui.testing.model import SeriesModel
@@ -78,8 +78,8 @@ class SpecimenPage(QWidget):
         self.plot = CurvePlot(theme, "Curve of the specimen")
         self.results = fitting_list("Numbers of the specimen", ("Number", "Value"), 1)
         self.scales = ChoiceField("What the curve shows", SCALES)
-        self.whole = QPushButton("Whole curve")
-        self.standard = QPushButton("Region by the standard")
+        self.whole = QPushButton("All of it")
+        self.standard = QPushButton("By the standard")
         self.log = QPlainTextEdit()
         self.log.setAccessibleName("Step log")
         self.keep_log = QPushButton("Take the log in")
@@ -124,6 +124,9 @@ class SpecimenPage(QWidget):
         right.addWidget(self.log)
         right.addWidget(self.keep_log)
         self.log.setMaximumHeight(78)
+        wide = self.fontMetrics().horizontalAdvance("Core shear strength  10.41 MPa") + 40
+        self.results.setMinimumWidth(wide)
+        self.results.setMinimumHeight(60)
         beside.addLayout(left, 3)
         beside.addLayout(right, 2)
         take, judge = FlowLayout(gap=SPACE), FlowLayout(gap=SPACE)
@@ -152,7 +155,7 @@ class SpecimenPage(QWidget):
         model.changed.connect(self.refresh)
         selection = self.list.selectionModel()
         assert selection is not None
-        selection.currentRowChanged.connect(lambda now, _before: self._row_chosen(now.row()))
+        selection.currentRowChanged.connect(lambda _now, _before: self._row_chosen())
         self.buttons["file"].clicked.connect(lambda: self.file_wanted.emit())
         self.buttons["frame"].clicked.connect(lambda: self.frame_wanted.emit())
         self.buttons["weigh"].clicked.connect(lambda: self.weigh_wanted.emit())
@@ -211,16 +214,11 @@ class SpecimenPage(QWidget):
         keys = self._columns(report)
         titles = [report.titles[key].title if report else "" for key in keys] + ["", ""]
         self.list.setHeaderLabels([*TITLES[:3], *titles[:2]])
-        self.list.clear()
-        for one in report.specimens if report is not None else ():
-            item = QTreeWidgetItem(self._row(one, keys))
-            for column in (3, 4):
-                item.setTextAlignment(column, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            item.setData(0, Qt.ItemDataRole.UserRole, one.specimen.id)
-            item.setToolTip(2, one.why or one.error)
-            self.list.addTopLevelItem(item)
-            if own is not None and one.specimen.id == own.specimen.id:
-                self.list.setCurrentItem(item)
+        reports = report.specimens if report is not None else ()
+        rows = [(one.specimen.id, self._row(one, keys)) for one in reports]
+        fill_list(self.list, rows, own.specimen.id if own is not None else "", (3, 4))
+        for place, one in enumerate(reports):
+            self.list.topLevelItem(place).setToolTip(2, one.why or one.error)
 
     @staticmethod
     def _columns(report: SeriesReport | None) -> list[str]:
@@ -241,6 +239,7 @@ class SpecimenPage(QWidget):
         elif own.verdict in ("at_least", "void"):
             worth = f"{worth}: {own.why}"
         values = [result_text(own.reduction.get(key), self.units) if own.reduction else "" for key in keys]
+        values += [""] * (2 - len(values))
         return [specimen.name, failure, worth, *values]
 
     def _fill_fields(self, report: SeriesReport | None, own: SpecimenReport | None) -> None:
@@ -303,7 +302,7 @@ class SpecimenPage(QWidget):
             tree.clear()
             for result in results:
                 item = QTreeWidgetItem([result.title, ""])
-                item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                item.setTextAlignment(1, RIGHT)
                 item.addChildren([QTreeWidgetItem([""]), QTreeWidgetItem([f"after {result.source}"])])
                 tree.addTopLevelItem(item)
                 for row in range(2):
@@ -435,10 +434,10 @@ class SpecimenPage(QWidget):
 
     # --- acts -----------------------------------------------------------------------------------------------
 
-    def _row_chosen(self, row: int) -> None:
-        item = self.list.topLevelItem(row)
-        if item is not None and not self._filling:
-            self.model.choose_specimen(item.data(0, Qt.ItemDataRole.UserRole))
+    def _row_chosen(self) -> None:
+        identity = chosen_key(self.list)
+        if identity and not self._filling:
+            self.model.choose_specimen(identity)
 
     def add_specimen(self) -> None:
         """One specimen more, chosen."""

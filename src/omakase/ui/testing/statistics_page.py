@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QLabel, QTreeWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from omakase.core.specimens.statistics import Summary
 from omakase.evaluate.reducing import SeriesReport
-from omakase.ui.fitting_list import fitting_list
+from omakase.ui.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.theme import SPACE, Theme, draw_elided, font, pen
 from omakase.units import UnitSystem, display_unit, format_value
@@ -153,17 +153,11 @@ class StatisticsPage(QWidget):
         if not self.isVisible():
             return
         report, units = self.model.report, self.model.session.units
-        before = self.key
-        self.list.clear()
+        before, rows = self.key, []
         for key, summary in report.summaries.items() if report is not None else ():
-            assert report is not None
-            item = QTreeWidgetItem(self._row(report, key, summary, units))
-            item.setData(0, Qt.ItemDataRole.UserRole, key)
-            for column in range(1, len(TITLES)):
-                item.setTextAlignment(column, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            self.list.addTopLevelItem(item)
-            if key == (before if before in report.summaries else report.method.main):
-                self.list.setCurrentItem(item)
+            rows.append((key, self._row(report, key, summary, units)))
+        main = report.method.main if report is not None else ""
+        fill_list(self.list, rows, before if before in dict(rows) else main, range(1, len(TITLES)))
         self._choose()
 
     @staticmethod
@@ -195,8 +189,7 @@ class StatisticsPage(QWidget):
         ]
 
     def _choose(self) -> None:
-        item = self.list.currentItem()
-        self.key = item.data(0, Qt.ItemDataRole.UserRole) if item is not None else ""
+        self.key = chosen_key(self.list)
         report = self.model.report
         self.strip.show_summary(report, self.key, self.model.session.units)
         summary = report.summaries.get(self.key) if report is not None else None

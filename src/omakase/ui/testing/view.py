@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QMimeData, QSettings, Qt
@@ -13,12 +14,12 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QStackedWidget,
     QTabBar,
-    QTreeWidgetItem,
     QVBoxLayout,
 )
 
 from omakase.core.errors import OmakaseError
 from omakase.core.specimens.registry import all_methods
+from omakase.devices.driver import Scale
 from omakase.devices.simulated import SimulatedScale
 from omakase.evaluate import planning
 from omakase.evaluate.comparing import areal_mass
@@ -27,7 +28,7 @@ from omakase.evaluate.wording import quantity
 from omakase.project import series as edits
 from omakase.project.library import materials_of
 from omakase.ui.fields import ChoiceField, framed
-from omakase.ui.fitting_list import fitting_list
+from omakase.ui.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.flow import FlowLayout
 from omakase.ui.session import Session
 from omakase.ui.testing.belief_page import BeliefPage
@@ -41,7 +42,7 @@ from omakase.ui.testing.statistics_page import StatisticsPage
 from omakase.ui.theme import SPACE, Theme, set_property
 from omakase.ui.top_page import TopPage
 
-TABS = ("Specimens", "Statistics", "Plan", "Recipes compared", "Predicted and measured")
+TABS = ("Specimens", "Statistics", "Plan", "Recipes", "Prediction")
 SPECIMENS, STATISTICS, PLAN, COMPARE, BELIEF, IMPORT, FRAME = range(7)
 TURNED = {"along": "cut along the length", "across": "cut along the width"}
 HINT = (
@@ -79,6 +80,7 @@ class TestsView(TopPage):
         self.belief = BeliefPage(self.model, theme)
         self.files, self.frame = ImportPage(self.model, settings), FramePage(self.model, theme)
         self.pages = QStackedWidget()
+        self.make_scale: Callable[[float], Scale] = SimulatedScale  # another scale takes its place here
         self._questions: dict[str, str] = {}
         self._asked: object = None
         self._filling = False
@@ -130,7 +132,7 @@ class TestsView(TopPage):
         self.session.results_changed.connect(self._fill_methods)
         selection = self.list.selectionModel()
         assert selection is not None
-        selection.currentRowChanged.connect(lambda now, _before: self._row_chosen(now.row()))
+        selection.currentRowChanged.connect(lambda _now, _before: self._row_chosen())
         self.method.currentIndexChanged.connect(lambda _index: self._show_why())
         self.plan.clicked.connect(lambda: self.plan_series())
         self.drop.clicked.connect(lambda: self.remove_series())
@@ -174,15 +176,11 @@ class TestsView(TopPage):
             return
         report = self.model.report
         self._filling = True
-        self.list.clear()
-        for own in self.model.reports:
-            item = QTreeWidgetItem([own.series.name, self._result(own)])
-            item.setData(0, Qt.ItemDataRole.UserRole, own.series.id)
-            item.setToolTip(0, f"{own.series.name}\n{own.method.title}, {own.method.basis}")
-            item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            self.list.addTopLevelItem(item)
-            if report is not None and own.series.id == report.series.id:
-                self.list.setCurrentItem(item)
+        rows = [(own.series.id, (own.series.name, self._result(own))) for own in self.model.reports]
+        fill_list(self.list, rows, report.series.id if report is not None else "", (1,))
+        for place, own in enumerate(self.model.reports):
+            told = f"{own.series.name}\n{own.method.title}, {own.method.basis}"
+            self.list.topLevelItem(place).setToolTip(0, told)
         self._filling = False
         self.drop.setEnabled(report is not None)
         self.tabs.setEnabled(report is not None)
@@ -243,10 +241,10 @@ class TestsView(TopPage):
         why = self._questions.get(method.name)
         self.why.setText(f"{name}: {why}." if why else f"{name}: {method.validity}")
 
-    def _row_chosen(self, row: int) -> None:
-        item = self.list.topLevelItem(row)
-        if item is not None and not self._filling:
-            self.model.choose_series(item.data(0, Qt.ItemDataRole.UserRole))
+    def _row_chosen(self) -> None:
+        identity = chosen_key(self.list)
+        if identity and not self._filling:
+            self.model.choose_series(identity)
 
     def _say(self, text: str, alarm: bool = True) -> None:
         set_property(self.message, "role", "alarm" if alarm else "quiet")
@@ -306,7 +304,8 @@ class TestsView(TopPage):
             return
         # a specimen is up to some per cent off its bookkeeping, always by the same
         share = 1.0 + ((sum(map(ord, report.series.id + own.specimen.id)) % 13) - 5) / 200.0
-        text = quantity(SimulatedScale(mass * share).read(), "mass", self.session.units)
+        scale = self.make_scale(mass * share)
+        text = quantity(scale.read(), "mass", self.session.units)
         self.model.edit_specimen(lambda s: edits.with_mass(s, text, self.session.units), "weigh a specimen")
 
     # --- dropped files --------------------------------------------------------------------------------------
