@@ -42,6 +42,11 @@ class Data(msgspec.Struct, frozen=True, eq=False):
     curve: Curve | None = None
     readings: np.ndarray | None = None
 
+    @property
+    def end(self) -> float:
+        """The force that a formula is told with: that of the failure, or the largest that was held."""
+        return self.failed if self.failed is not None else self.held
+
 
 class Options(msgspec.Struct, frozen=True):
     """How to reduce.  ``region`` : of the curve's x axis, SI, dragged by a person; ``toe`` : take the toe off.

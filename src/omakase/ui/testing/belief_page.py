@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from omakase.core.errors import OmakaseError
 from omakase.evaluate import believing
@@ -19,31 +19,25 @@ from omakase.ui.fields import ChoiceField, framed
 from omakase.ui.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.flow import FlowLayout
 from omakase.ui.testing.model import SeriesModel, today
-from omakase.ui.theme import SPACE, Theme, draw_elided, font, pen, set_property
+from omakase.ui.testing.page import BenchPage
+from omakase.ui.testing.page_picture import PagePicture
+from omakase.ui.theme import SPACE, Theme, draw_elided, pen, set_property
 from omakase.units import UnitSystem, display_unit
 
 SHAPES = ("circle", "square", "diamond", "cross", "triangle")
 GROUPS = {"material": "by material", "manner": "by failure", "check": "by check"}
 
 
-class ScatterPicture(QWidget):
+class ScatterPicture(PagePicture):
     """Measured over predicted strength, both axes logarithmic, with the 1:1 line and the band of ± 20 %."""
 
     def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self.theme = theme
+        super().__init__(theme, "Predicted against measured", (240, 180))
         self.points: list[Point] = []
         self.group, self.chosen = "material", ""
-        self.units: UnitSystem = "si"
-        self.setMinimumSize(240, 180)
-        self.setAccessibleName("Predicted against measured")
 
     def sizeHint(self) -> QSize:
         return QSize(420, 360)
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
 
     def show_points(self, points: list[Point], group: str, chosen: str, units: UnitSystem) -> None:
         self.points, self.group, self.chosen, self.units = points, group, chosen, units
@@ -51,14 +45,10 @@ class ScatterPicture(QWidget):
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         t = self.theme
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(t.raised))
-        painter.setFont(font("small"))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self.points:
-            painter.setPen(pen(t.quiet))
-            painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), "no test with a prediction yet")
+            self.begin("no test with a prediction yet")
             return
+        painter = self.begin()
         values = np.array([[p.predicted, p.measured] for p in self.points])
         low, high = np.log10(values.min()) - 0.15, np.log10(values.max()) + 0.15
         count = len({getattr(p, self.group) for p in self.points})
@@ -146,12 +136,12 @@ class ScatterPicture(QWidget):
             painter.drawPolygon([place + QPointF(x, y) for x, y in corners])
 
 
-class BeliefPage(QWidget):
+class BeliefPage(BenchPage):
     """The picture, what the chosen series offers, and what is accepted."""
 
     def __init__(self, model: SeriesModel, theme: Theme) -> None:
         super().__init__()
-        self.model = model
+        self.follow(model)
         self.picture = ScatterPicture(theme)
         self.group = ChoiceField("Marks by", GROUPS)
         self.offers = self.entry = fitting_list("What the series offers", ("It may change", "Now", "n, scatter"), 1)
@@ -164,7 +154,6 @@ class BeliefPage(QWidget):
         self.message.setWordWrap(True)
         self._found: list[Offer] = []
         self._arrange()
-        model.changed.connect(self.refresh)
         self.group.committed.connect(lambda _v: self.refresh())
         self.basis.committed.connect(lambda _v: self._show_value())
         self.accept.clicked.connect(lambda: self.accept_offer())
@@ -194,10 +183,6 @@ class BeliefPage(QWidget):
         layout.addLayout(both, 1)
         layout.addWidget(self.message)
 
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self.refresh()
-
     def set_theme(self, theme: Theme) -> None:
         self.picture.set_theme(theme)
 
@@ -205,9 +190,7 @@ class BeliefPage(QWidget):
     def units(self) -> UnitSystem:
         return self.model.session.units
 
-    def refresh(self) -> None:
-        if not self.isVisible():
-            return
+    def fill(self) -> None:
         report, project = self.model.report, self.model.session.document.project
         chosen = report.series.id if report is not None else ""
         self.picture.show_points(believing.points(self.model.reports), self.group.currentData(), chosen, self.units)

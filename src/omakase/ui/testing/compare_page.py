@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QLabel, QVBoxLayout
 
 from omakase.core.specimens.statistics import difference
 from omakase.evaluate.comparing import MEASURES, Bar, Comparison, compare, on_the_part, same_specimen
@@ -14,6 +14,8 @@ from omakase.project.library import materials_of
 from omakase.ui.fields import ChoiceField, QuantityField, framed, positive
 from omakase.ui.flow import FlowLayout
 from omakase.ui.testing.model import SeriesModel
+from omakase.ui.testing.page import BenchPage
+from omakase.ui.testing.page_picture import PagePicture
 from omakase.ui.theme import SPACE, Theme, draw_elided, font, pen
 from omakase.units import UnitSystem
 
@@ -23,17 +25,13 @@ LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
 RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
 
 
-class BarsPicture(QWidget):
+class BarsPicture(PagePicture):
     """Bars of each measure, the best on top; the scatter as a whisker, a tie as ≈, a bound as ≥."""
 
     def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self.theme = theme
+        super().__init__(theme, "Comparison of recipes", (300, 160))
         self.comparison: Comparison | None = None
         self.per, self.chosen = "specimen", ""
-        self.units: UnitSystem = "si"
-        self.setMinimumHeight(160)
-        self.setAccessibleName("Comparison of recipes")
 
     def sizeHint(self) -> QSize:
         return QSize(640, 420)
@@ -42,19 +40,12 @@ class BarsPicture(QWidget):
         self.comparison, self.per, self.chosen, self.units = comparison, per, chosen, units
         self.update()
 
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
-
     def paintEvent(self, _event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.theme.raised))
-        painter.setFont(font("small"))
         if self.comparison is None or not self.comparison.bars:
-            painter.setPen(pen(self.theme.quiet))
-            text = "nothing to compare: it takes a series with values, and a cost, mass or size to compare per"
-            painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), text)
+            self.begin("nothing to compare: it takes a series with values, and a cost, mass or size to compare per")
             return
+        painter = self.begin()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         lines = sum(len(bars) + 1.6 for bars in self.comparison.bars.values())
         row = min(24.0, (self.height() - 8) / lines)
         y = 4.0
@@ -100,12 +91,12 @@ class BarsPicture(QWidget):
         return f"{value:.4g}"
 
 
-class ComparePage(QWidget):
+class ComparePage(BenchPage):
     """All series of the chosen one's method."""
 
     def __init__(self, model: SeriesModel, theme: Theme) -> None:
         super().__init__()
-        self.model = model
+        self.follow(model)
         self.per = ChoiceField("Compare per", PER)
         self.area = QuantityField("ratio", "Area of the part, m²", positive)
         self.area.set_value(1.0, "si")
@@ -128,18 +119,11 @@ class ComparePage(QWidget):
         layout.addWidget(self.picture, 1)
         layout.addWidget(self.words)
         layout.addWidget(self.part)
-        model.changed.connect(self.refresh)
-
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
         self.picture.set_theme(theme)
 
-    def refresh(self) -> None:
-        if not self.isVisible():
-            return
+    def fill(self) -> None:
         report, units = self.model.report, self.model.session.units
         if report is None:
             self.picture.show_comparison(None, "specimen", "", units)

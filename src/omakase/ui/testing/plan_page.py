@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout
 
 from omakase.core.errors import OmakaseError
@@ -19,6 +18,8 @@ from omakase.project.model import LoadItem, Series
 from omakase.ui.fields import ChoiceField, QuantityField, WordField, positive, within
 from omakase.ui.flow import FlowLayout
 from omakase.ui.testing.model import SeriesModel, today
+from omakase.ui.testing.page import BenchPage
+from omakase.ui.testing.size_row import SizeRow
 from omakase.ui.theme import SPACE, set_property
 from omakase.units import UnitSystem, parse_number, parse_quantity
 
@@ -51,16 +52,18 @@ def _how_many(count: int) -> str:
     )
 
 
-class PlanPage(QScrollArea):
+class PlanPage(BenchPage):
     """Fields of the chosen series within sentences; below them what follows."""
 
     def __init__(self, model: SeriesModel) -> None:
         super().__init__()
-        self.model = model
-        self.setWidgetResizable(True)
-        body = QFrame()
+        self.follow(model)
+        body, scroll, outer = QFrame(), QScrollArea(), QVBoxLayout(self)
         body.setProperty("role", "card")
-        self.setWidget(body)
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(body)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
         self._layout = QVBoxLayout(body)
         self._layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
         self._layout.setSpacing(SPACE)
@@ -77,8 +80,7 @@ class PlanPage(QScrollArea):
         self.offset = QuantityField("strain", "Offset of the yield line", within(1e-5, 0.1, "between 10 µε and 10 %"))
         self.working = QuantityField("force", "Working load")
         self.cost = QuantityField("ratio", "Cost per square metre")
-        self.sizes: dict[str, QuantityField] = {}
-        self._size_row = FlowLayout(gap=SPACE)
+        self.sizes = SizeRow("planned {}", in_sentence=True)
         self.told = QLabel()
         self.told.setWordWrap(True)
         self.told.setAccessibleName("What to prepare")
@@ -99,7 +101,7 @@ class PlanPage(QScrollArea):
             field.setPlaceholderText(text)
         for parts in (
             ("Series", self.name, "made", self.recipe, "·", self.count, "specimens", self.note),
-            self._size_row,
+            self.sizes.layout,
             ("On a rig for", self.capacity, ", lever", self.lever, ": 1, tare", self.tare, ", loaded with", self.items),
             ("Machine gives way by", self.compliance, "; shear taken off with G =", self.shear,
              "; toe", self.toe, ", yield at", self.offset, "; working load", self.working, "; costs", self.cost,
@@ -122,7 +124,6 @@ class PlanPage(QScrollArea):
         self._layout.addStretch(1)
 
     def _connect(self) -> None:
-        self.model.changed.connect(self.refresh)
         for field, name in ((self.name, "name"), (self.recipe, "recipe"), (self.note, "note")):
             field.committed.connect(lambda v, n=name: self._edit(lambda s: replace(s, **{n: v}), f"{n} of a series"))
         self.items.committed.connect(
@@ -138,19 +139,15 @@ class PlanPage(QScrollArea):
             field.committed.connect(lambda v, n=name: self._edit(lambda s: replace(s, **{n: v}), n.replace("_", " ")))
             field.problem.connect(self.problem.setText)
 
+        self.sizes.changed.connect(self._set_size)
+        self.sizes.problem.connect(self.problem.setText)
         self.toe.committed.connect(lambda v: self._edit(lambda s: replace(s, toe=v == "yes"), "toe of the curve"))
 
     def _edit(self, change: Callable[[Series], Series], text: str) -> None:
         self.model.edit_series(change, text)
 
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self.refresh()
-
-    def refresh(self) -> None:
+    def fill(self) -> None:
         """Shows the chosen series."""
-        if not self.isVisible():
-            return
         report = self.model.report
         self.setEnabled(report is not None)
         if report is None:
@@ -169,31 +166,8 @@ class PlanPage(QScrollArea):
         ):  # fmt: skip
             field.set_value(value, units)
         self.toe.set_value("yes" if series.toe else "no")
-        self._show_sizes(report)
+        self.sizes.show(report.method, series.sizes, units)
         self._tell(report)
-
-    def _show_sizes(self, report: SeriesReport) -> None:
-        wanted = [size.key for size in report.method.sizes]
-        if list(self.sizes) != wanted:
-            while self._size_row.count():
-                item = self._size_row.takeAt(0)
-                widget = item.widget() if item is not None else None
-                if widget is not None:
-                    widget.deleteLater()
-            self.sizes.clear()
-            for size in report.method.sizes:
-                field = QuantityField(
-                    size.dimension, f"Planned {size.label}", (lambda _v: "") if size.optional else positive
-                )
-                field.extra_height = 6
-                field.setProperty("glue", "loose")
-                field.committed.connect(lambda v, key=size.key: self._set_size(key, v))
-                field.problem.connect(self.problem.setText)
-                self._size_row.addWidget(QLabel(size.label))
-                self._size_row.addWidget(field)
-                self.sizes[size.key] = field
-        for key, field in self.sizes.items():
-            field.set_value(report.series.sizes.get(key), self.model.session.units)
 
     def _set_size(self, key: str, value: float) -> None:
         """A planned size; as long as nothing is logged, the frozen prediction is made again for it."""

@@ -7,7 +7,6 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 from PyQt6.QtCore import QSize, pyqtSignal
-from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
@@ -16,7 +15,6 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QTreeWidgetItem,
     QVBoxLayout,
-    QWidget,
 )
 
 from omakase.core.specimens.curve import DIMENSIONS, MEANINGS
@@ -26,12 +24,14 @@ from omakase.evaluate.wording import quantity
 from omakase.project import series as edits
 from omakase.project.commands import replace
 from omakase.project.model import Region, Specimen
-from omakase.ui.fields import ChoiceField, QuantityField, WordField, anything, framed, positive
+from omakase.ui.fields import ChoiceField, WordField, framed
 from omakase.ui.fitting_list import RIGHT, chosen_key, fill_list, fitting_list
 from omakase.ui.flow import FlowLayout
 from omakase.ui.photo import Photo
 from omakase.ui.testing.model import SeriesModel
+from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.plot import CurvePlot
+from omakase.ui.testing.size_row import SizeRow
 from omakase.ui.theme import SPACE, Theme, set_property
 from omakase.units import UnitSystem, display_unit
 
@@ -57,7 +57,7 @@ def result_text(result: Result | None, units: UnitSystem) -> str:
     return f"{low} … {quantity(result.upper, result.dimension, units)}"
 
 
-class SpecimenPage(QWidget):
+class SpecimenPage(BenchPage):
     """``file_wanted``, ``frame_wanted``: the person wants to read a file, or to run the chosen specimen."""
 
     file_wanted = pyqtSignal()
@@ -66,7 +66,7 @@ class SpecimenPage(QWidget):
 
     def __init__(self, model: SeriesModel, theme: Theme) -> None:
         super().__init__()
-        self.model = model
+        self.follow(model)
         self.scale = "force"
         self._shown: tuple[str, str] = ("", "")
         self._fitted: object = None
@@ -93,8 +93,7 @@ class SpecimenPage(QWidget):
         self.buttons = {name: QPushButton(text) for name, text in (
             ("file", "Read a file…"), ("frame", "Run on the frame"), ("weigh", "Weigh it"),
             ("photo", "Photograph…"), ("add", "One more"), ("drop", "Remove"))}  # fmt: skip
-        self.size_row = FlowLayout(gap=SPACE)
-        self.size_fields: dict[str, QuantityField] = {}
+        self.sizes = SizeRow("{} of the specimen", in_sentence=False)
         self.message = QLabel()
         self.message.setWordWrap(True)
         self._arrange()
@@ -145,14 +144,13 @@ class SpecimenPage(QWidget):
         layout.addLayout(beside, 5)
         layout.addLayout(judge)
         last = QHBoxLayout()
-        last.addLayout(self.size_row, 1)
+        last.addLayout(self.sizes.layout, 1)
         last.addWidget(self.picture)
         layout.addLayout(last)
         layout.addWidget(self.message)
 
     def _connect(self) -> None:
         model = self.model
-        model.changed.connect(self.refresh)
         selection = self.list.selectionModel()
         assert selection is not None
         selection.currentRowChanged.connect(lambda _now, _before: self._row_chosen())
@@ -175,6 +173,10 @@ class SpecimenPage(QWidget):
             field.committed.connect(
                 lambda v, name=name: self._edit(lambda s: replace(s, **{name: v}), f"{name} of a specimen")
             )
+        self.sizes.changed.connect(
+            lambda key, v: self._edit(lambda s: edits.with_size(s, key, v), "size of a specimen")
+        )
+        self.sizes.problem.connect(lambda text: self._say(text, True) if text else None)
         self.force.committed.connect(
             lambda v: self._edit(lambda s: edits.with_force(s, v, self.units), "force at failure")
         )
@@ -190,16 +192,10 @@ class SpecimenPage(QWidget):
         if not self._filling:
             self.model.edit_specimen(change, text)
 
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self.refresh()
-
     # --- what is shown --------------------------------------------------------------------------------------
 
-    def refresh(self) -> None:
+    def fill(self) -> None:
         """Shows the chosen series and specimen."""
-        if not self.isVisible():
-            return
         self._filling = True
         try:
             report, own = self.model.report, self.model.specimen
@@ -263,36 +259,12 @@ class SpecimenPage(QWidget):
         if key != self._shown or not self.log.hasFocus():
             self.log.setPlainText(specimen.log)
         self._shown = key
-        self._fill_sizes(report, own)
+        self.sizes.show(report.method, own.sizes, self.units)
         told = [text for text in (own.error, self.picture.show_file(specimen.photo)) if text]
         if own.verdict in ("at_least", "void"):
             told.append(f"{VERDICT_WORDS[own.verdict]}: {own.why}")
         told += own.reduction.remarks if own.reduction is not None else ()
         self._say("; ".join(told), bool(own.error))
-
-    def _fill_sizes(self, report: SeriesReport, own: SpecimenReport) -> None:
-        wanted = [size.key for size in report.method.sizes]
-        if list(self.size_fields) != wanted:
-            while self.size_row.count():
-                item = self.size_row.takeAt(0)
-                widget = item.widget() if item is not None else None
-                if widget is not None:
-                    widget.deleteLater()
-            self.size_fields.clear()
-            for size in report.method.sizes:
-                check = anything if size.optional else positive
-                field = QuantityField(size.dimension, f"{size.label} of the specimen".capitalize(), check)
-                framed(field)
-                field.setProperty("glue", "loose")
-                field.committed.connect(
-                    lambda v, key=size.key: self._edit(lambda s: edits.with_size(s, key, v), "size of a specimen")
-                )
-                field.problem.connect(lambda text: self._say(text, True) if text else None)
-                self.size_row.addWidget(QLabel(size.label))
-                self.size_row.addWidget(field)
-                self.size_fields[size.key] = field
-        for key, field in self.size_fields.items():
-            field.set_value(own.sizes.get(key), self.units)
 
     def show_numbers(self, own: SpecimenReport | None) -> None:
         """The numbers of a specimen, each with its formula and source under it; what stays the same is left alone."""

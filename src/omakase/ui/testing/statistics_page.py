@@ -4,31 +4,29 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QLabel, QVBoxLayout
 
 from omakase.core.specimens.statistics import Summary
 from omakase.evaluate.reducing import SeriesReport
 from omakase.ui.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.testing.model import SeriesModel
-from omakase.ui.theme import SPACE, Theme, draw_elided, font, pen
+from omakase.ui.testing.page import BenchPage
+from omakase.ui.testing.page_picture import PagePicture
+from omakase.ui.theme import SPACE, Theme, draw_elided, pen
 from omakase.units import UnitSystem, display_unit, format_value
 
 TITLES = ("Number", "n", "Mean", "CV", "Least", "B-basis (k)", "A-basis (k)", "Outlier", "Predicted")
 
 
-class StripPicture(QWidget):
+class StripPicture(PagePicture):
     """One row: a point for each specimen, an arrow for "at least", a bar for an interval; mean, B and A as marks."""
 
     def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self.theme = theme
-        self.setMinimumHeight(150)
-        self.setAccessibleName("Strip plot of the series")
+        super().__init__(theme, "Strip plot of the series", (300, 150))
         self.summary: Summary | None = None
         self.predicted: float | None = None
         self.dimension, self.title = "strength", ""
-        self.units: UnitSystem = "si"
 
     def sizeHint(self) -> QSize:
         return QSize(600, 190)
@@ -43,20 +41,11 @@ class StripPicture(QWidget):
             self.predicted = frozen.values.get(key) if frozen is not None else None
         self.update()
 
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
-
     def paintEvent(self, _event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.theme.raised))
-        painter.setFont(font("small"))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.summary is None or not self.summary.observations:
-            painter.setPen(pen(self.theme.quiet))
-            painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), "no values yet")
+            self.begin("no values yet")
             return
-        self._paint(painter, self.summary)
+        self._paint(self.begin(), self.summary)
 
     def _paint(self, painter: QPainter, summary: Summary) -> None:
         values = [own.lower for own in summary.observations]
@@ -123,12 +112,12 @@ class StripPicture(QWidget):
             painter.drawText(QPointF(start, box.bottom() + 15 + 13 * (level % 2)), text)
 
 
-class StatisticsPage(QWidget):
+class StatisticsPage(BenchPage):
     """The table, the strip of the row that is chosen, and a warning in words."""
 
     def __init__(self, model: SeriesModel, theme: Theme) -> None:
         super().__init__()
-        self.model = model
+        self.follow(model)
         self.key = ""
         self.list = self.entry = fitting_list("Statistics of the series", TITLES, 1)
         self.strip = StripPicture(theme)
@@ -140,18 +129,11 @@ class StatisticsPage(QWidget):
         layout.addWidget(self.list, 2)
         layout.addWidget(self.strip, 3)
         layout.addWidget(self.words)
-        model.changed.connect(self.refresh)
         selection = self.list.selectionModel()
         assert selection is not None
         selection.currentRowChanged.connect(lambda _now, _before: self._choose())
 
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self.refresh()
-
-    def refresh(self) -> None:
-        if not self.isVisible():
-            return
+    def fill(self) -> None:
         report, units = self.model.report, self.model.session.units
         before, rows = self.key, []
         for key, summary in report.summaries.items() if report is not None else ():

@@ -6,43 +6,28 @@ import numpy as np
 
 from omakase.core.laminate.stack import Stack
 from omakase.core.specimens import beams
+from omakase.core.specimens import method as m
 from omakase.core.specimens.expected import Strip
-from omakase.core.specimens.method import (
-    Data,
-    Options,
-    Prediction,
-    Reduction,
-    Result,
-    Sizes,
-    failure,
-    mm,
-    newtons,
-    positive,
-    single,
-    stiffness_line,
-    work_result,
-)
 
 SLENDER = 16.0  # span over thickness, ASTM D790 and D7264
 LARGE = 0.1  # deflection over span from which ASTM D790 wants its corrected stress
 WINDOW = (0.001, 0.003)  # strain of the chord, ASTM D7264
 
 
-def reduce_bar(data: Data, sizes: Sizes, options: Options, load_share: float, basis: str) -> Reduction:
+def reduce_bar(data: m.Data, sizes: m.Sizes, options: m.Options, load_share: float, basis: str) -> m.Reduction:
     """Outer stress M h/(2 I) and the bending modulus of a bar; ``load_share`` is the load span over the span."""
-    width, thickness, span = positive(sizes, "width", "thickness", "span")
+    width, thickness, span = m.positive(sizes, "width", "thickness", "span")
     load_span = load_share * span
     inertia = width * thickness**3 / 12.0
     per_force = beams.moment_per_force(span, load_span) * thickness / 2.0 / inertia
-    end = data.failed if data.failed is not None else data.held
     factor = 1.5 * (1.0 - load_share)
-    formula = (f"σ = {factor:g} P S/(b h²) = {factor:g} × {newtons(end)} × {mm(span)}/"
-               f"({mm(width)} × ({mm(thickness)})²)")  # fmt: skip
-    results: list[Result] = [failure(data, "strength", "Flexural strength", "strength", per_force, formula, basis)]
+    formula = (f"σ = {factor:g} P S/(b h²) = {factor:g} × {m.newtons(data.end)} × {m.mm(span)}/"
+               f"({m.mm(width)} × ({m.mm(thickness)})²)")  # fmt: skip
+    results: list[m.Result] = [m.failure(data, "strength", "Flexural strength", "strength", per_force, formula, basis)]
     gauge = data.curve is not None and "deflection" in data.curve.columns
     at_rollers = not gauge and data.curve is not None
     per_x = _strain_per_deflection(thickness, span, load_span, at_rollers)
-    line, x, axis, remarks = stiffness_line(data, options, per_x, WINDOW)
+    line, x, axis, remarks = m.stiffness_line(data, options, per_x, WINDOW)
     slender = span / thickness
     if slender < SLENDER:
         remarks += (f"span/thickness of {slender:.3g} is below {SLENDER:g}: shear has a share in the deflection",)
@@ -53,13 +38,13 @@ def reduce_bar(data: Data, sizes: Sizes, options: Options, load_share: float, ba
         if data.curve is not None and x is not None:
             toe = line.toe if options.toe else 0.0
             sag = float(x[data.curve.peak]) - toe
-            results.append(Result("failure_strain", "Outer strain at the peak", "strain", per_x * sag,
+            results.append(m.Result("failure_strain", "Outer strain at the peak", "strain", per_x * sag,
                                   per_x * sag if data.failed is not None else np.inf,
                                   f"ε = {per_x:.4g}/m × deflection", basis))  # fmt: skip
             if sag / span > LARGE:
                 remarks += (_large(sag, span, thickness, load_share),)
-            results += work_result(data, x, toe)
-    return Reduction(tuple(results), line, axis, remarks)
+            results += m.work_result(data, x, toe)
+    return m.Reduction(tuple(results), line, axis, remarks)
 
 
 def _strain_per_deflection(thickness: float, span: float, load_span: float, at_rollers: bool) -> float:
@@ -70,14 +55,14 @@ def _strain_per_deflection(thickness: float, span: float, load_span: float, at_r
 
 
 def _modulus(
-    slope: float, sizes: Sizes, options: Options, load_span: float, at_rollers: bool, basis: str
-) -> tuple[list[Result], tuple[str, ...]]:
+    slope: float, sizes: m.Sizes, options: m.Options, load_span: float, at_rollers: bool, basis: str
+) -> tuple[list[m.Result], tuple[str, ...]]:
     width, thickness, span = sizes["width"], sizes["thickness"], sizes["span"]
     inertia = width * thickness**3 / 12.0
     D, _ = beams.bending_from_slope(slope, 0.0, span, load_span, at_rollers)
     shape = beams.bending_per_force(span, load_span, at_rollers) * 12.0 / span**3
     results = [
-        single("modulus", "Flexural modulus, apparent", "modulus", D / inertia,
+        m.single("modulus", "Flexural modulus, apparent", "modulus", D / inertia,
                f"E = {shape:.4g} S³ m/(b h³), m = {slope / 1e3:.4g} N/mm", basis)
     ]  # fmt: skip
     remarks: tuple[str, ...] = ()
@@ -86,7 +71,7 @@ def _modulus(
         D, share = beams.bending_from_slope(slope, U, span, load_span, at_rollers)
         if D > 0.0:
             results.append(
-                single("modulus_without_shear", "Flexural modulus, shear taken off", "modulus", D / inertia,
+                m.single("modulus_without_shear", "Flexural modulus, shear taken off", "modulus", D / inertia,
                        f"shear has {share:.1%} of the deflection: (S − L)/(4 · 5/6 G b h), "
                        f"G = {options.shear_modulus / 1e9:.3g} GPa", "beam theory, as ASTM D7250")
             )  # fmt: skip
@@ -98,24 +83,24 @@ def _modulus(
         compliance = compliance_of_blank(slope, known, sizes, options, load_span)
         if compliance > 0.0 and at_rollers:
             formula = "1/m − 1/m of the known blank, bending and shear"
-            results.append(single("compliance", "Compliance that explains it", "compliance", compliance, formula,
+            results.append(m.single("compliance", "Compliance that explains it", "compliance", compliance, formula,
                                   "beam theory"))  # fmt: skip
     return results, remarks
 
 
-def compliance_of_blank(slope: float, known: float, sizes: Sizes, options: Options, load_span: float) -> float:
+def compliance_of_blank(slope: float, known: float, sizes: m.Sizes, options: m.Options, load_span: float) -> float:
     """Compliance in m/N that explains what a bar of modulus ``known`` showed from crosshead travel, shear taken off.
 
     Negative where the bar showed itself stiffer than it is.
     """
-    width, thickness, span = positive(sizes, "width", "thickness", "span")
+    width, thickness, span = m.positive(sizes, "width", "thickness", "span")
     D = known * width * thickness**3 / 12.0
     G = options.shear_modulus or known / 2.6  # an isotropic blank with ν = 0.3
     true = beams.stiffness(D, beams.KAPPA * G * width * thickness, span, load_span, True)
     return beams.explaining_compliance(slope, true) + options.compliance
 
 
-def _known(slope: float, known: float, sizes: Sizes, options: Options, load_span: float, at_rollers: bool) -> str:
+def _known(slope: float, known: float, sizes: m.Sizes, options: m.Options, load_span: float, at_rollers: bool) -> str:
     D, _ = beams.bending_from_slope(slope, 0.0, sizes["span"], load_span, at_rollers)
     apparent = D / (sizes["width"] * sizes["thickness"] ** 3 / 12.0)
     compliance = compliance_of_blank(slope, known, sizes, options, load_span)
@@ -136,9 +121,34 @@ def _large(sag: float, span: float, thickness: float, load_share: float) -> str:
     return told
 
 
-def predict_bar(stack: Stack, sizes: Sizes, load_share: float) -> Prediction:
+def bar_method(name: str, title: str, basis: str, load_share: float) -> m.Method:
+    """A method of bending a solid bar whose load span is ``load_share`` of the span."""
+
+    def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
+        return reduce_bar(data, sizes, options, load_share, basis)
+
+    def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
+        return predict_bar(stack, sizes, load_share)
+
+    reduce.__doc__ = (
+        "3 P S/(2 b h²) and S³ m/(4 b h³)." if load_share == 0.0 else
+        "3 P S/(4 b h²); S³ m/(8 b h³) from the rollers' travel, 11 S³ m/(64 b h³) from a gauge in the middle."
+    )  # fmt: skip
+    return m.Method(
+        name, title, basis, "Solid bars, span over 16 thicknesses, deflection under a tenth of the span.",
+        (
+            m.WIDTH,
+            m.THICKNESS,
+            m.Size("span", "support span", "length", 0.08),
+            m.Size("known_modulus", "modulus known of a blank", "modulus", 0.0, True),
+        ),
+        reduce, predict, (), "", "outer fibres fail", "face_failure",
+    )  # fmt: skip
+
+
+def predict_bar(stack: Stack, sizes: m.Sizes, load_share: float) -> m.Prediction:
     """The order of breaking of the strip bent about y, its stiffness with shear, and its interlaminar strength."""
-    width, thickness, span = positive(sizes, "width", "thickness", "span")
+    width, thickness, span = m.positive(sizes, "width", "thickness", "span")
     load_span = load_share * span
     strip = Strip(stack)
     arm = beams.moment_per_force(span, load_span)
@@ -152,4 +162,4 @@ def predict_bar(stack: Stack, sizes: Sizes, load_share: float) -> Prediction:
         "modulus": D / inertia,
         "modulus_without_shear": strip.bending * width / inertia,
     }
-    return Prediction({"outer fibres fail": fibres, "it shears between plies": between}, slope, values)
+    return m.Prediction({"outer fibres fail": fibres, "it shears between plies": between}, slope, values)

@@ -3,52 +3,36 @@
 from __future__ import annotations
 
 from omakase.core.laminate.stack import Stack
+from omakase.core.specimens import method as m
 from omakase.core.specimens.expected import SandwichStrip, Strip
-from omakase.core.specimens.method import (
-    Data,
-    Method,
-    Options,
-    Prediction,
-    Reduction,
-    Result,
-    Size,
-    Sizes,
-    failure,
-    mm,
-    newtons,
-    positive,
-    single,
-    stiffness_line,
-    work_result,
-)
 
 BASIS = "beam theory; common practice, no standard"
 
 
-def reduce(data: Data, sizes: Sizes, options: Options) -> Reduction:
+def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     """E I = m L³/3, and the outer stress at the root, 6 P L/(b h²)."""
-    width, thickness, length = positive(sizes, "width", "thickness", "length")
-    end = data.failed if data.failed is not None else data.held
-    results: list[Result] = [
-        failure(data, "strength", "Outer stress at the root", "strength", 6.0 * length / (width * thickness**2),
-                f"σ = 6 P L/(b h²) = 6 × {newtons(end)} × {mm(length)}/({mm(width)} × ({mm(thickness)})²)", BASIS)
+    width, thickness, length = m.positive(sizes, "width", "thickness", "length")
+    results: list[m.Result] = [
+        m.failure(data, "strength", "Outer stress at the root", "strength", 6.0 * length / (width * thickness**2),
+                f"σ = 6 P L/(b h²) = 6 × {m.newtons(data.end)} × {m.mm(length)}/({m.mm(width)} × ({m.mm(thickness)})²)",
+                  BASIS)
     ]  # fmt: skip
-    line, x, axis, remarks = stiffness_line(data, options, 1.0, None)
+    line, x, axis, remarks = m.stiffness_line(data, options, 1.0, None)
     if line is not None:
         stiff = line.slope * length**3 / 3.0
         results += [
-            single("bending", "Bending stiffness per width", "bending", stiff / width,
+            m.single("bending", "Bending stiffness per width", "bending", stiff / width,
                    f"D = m L³/(3 b), m = {line.slope / 1e3:.4g} N/mm", BASIS),
-            single("modulus", "Bending modulus", "modulus", 12.0 * stiff / (width * thickness**3),
+            m.single("modulus", "Bending modulus", "modulus", 12.0 * stiff / (width * thickness**3),
                    "E = 4 m L³/(b h³)", BASIS),
         ]  # fmt: skip
         remarks += ("a clamp that gives makes it read low",)
-    return Reduction((*results, *work_result(data, x, line.toe if line else 0.0)), line, axis, remarks)
+    return m.Reduction((*results, *m.work_result(data, x, line.toe if line else 0.0)), line, axis, remarks)
 
 
-def predict(stack: Stack, sizes: Sizes) -> Prediction:
+def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
     """The strip bent about y, face A pulled or pressed alike; of a sandwich also its core and the pressed face."""
-    width, thickness, length = positive(sizes, "width", "thickness", "length")
+    width, thickness, length = m.positive(sizes, "width", "thickness", "length")
     strip = Strip(stack)
     forces = {"it breaks at the root": strip.strongest("bend_x") * width / length}
     shear = strip.shear
@@ -62,15 +46,15 @@ def predict(stack: Stack, sizes: Sizes) -> Prediction:
     apparent = slope * length**3 / 3.0 / width  # as the reduction sees it, shear and all
     strength = 6.0 * min(forces.values()) * length / (width * thickness**2)
     values = {"strength": strength, "bending": apparent, "modulus": 12.0 * apparent / thickness**3}
-    return Prediction(forces, slope, values)
+    return m.Prediction(forces, slope, values)
 
 
-METHOD = Method(
+METHOD = m.Method(
     "cantilever", "Cantilever with weights", BASIS, "Small tilt, firm clamp, weights at the tip.",
     (
-        Size("width", "width", "length", 0.05),
-        Size("thickness", "thickness", "length", 0.004),
-        Size("length", "length from the clamp", "length", 0.3),
+        m.Size("width", "width", "length", 0.05),
+        m.Size("thickness", "thickness", "length", 0.004),
+        m.Size("length", "length from the clamp", "length", 0.3),
     ),
     reduce, predict, (), "", "it breaks at the root", "face_failure", "bending",
 )  # fmt: skip

@@ -5,24 +5,14 @@ from __future__ import annotations
 import numpy as np
 
 from omakase.core.laminate.stack import Stack
+from omakase.core.specimens import method as m
 from omakase.core.specimens.expected import Strip
-from omakase.core.specimens.method import (
-    THICKNESS,
-    Data,
-    Method,
-    Options,
-    Prediction,
-    Reduction,
-    Size,
-    Sizes,
-    positive,
-)
 from omakase.core.specimens.methods.axial import reduce_axial
 
 BASIS = "ASTM D6641"
 
 
-def reduce(data: Data, sizes: Sizes, options: Options) -> Reduction:
+def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     """P/(b h), the chord between 0.1 and 0.3 % strain, and the stress at which the free length would buckle."""
     found = reduce_axial(data, sizes, options, "Compressive", BASIS)
     modulus, strength = found.get("modulus"), found.get("strength")
@@ -33,28 +23,28 @@ def reduce(data: Data, sizes: Sizes, options: Options) -> Reduction:
     if strength.lower < 0.8 * buckling:
         return found
     told = f"the free length buckles at about {buckling / 1e6:.4g} MPa: the strength may be that of a column"
-    return Reduction(found.results, found.line, found.axis, (*found.remarks, told))
+    return m.Reduction(found.results, found.line, found.axis, (*found.remarks, told))
 
 
-def predict(stack: Stack, sizes: Sizes) -> Prediction:
+def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
     """First ply to fail of the strip pressed along x."""
-    width, thickness, length = positive(sizes, "width", "thickness", "gauge_length")
+    width, thickness, length = m.positive(sizes, "width", "thickness", "gauge_length")
     strip = Strip(stack)
     force = strip.pressed * strip.thickness * width
     rigidity = strip.modulus * strip.thickness * width
     buckling = 4.0 * np.pi**2 * strip.bending * width / length**2
     values = {"strength": force / (width * thickness), "modulus": rigidity / (width * thickness)}
     failures = {"fibres crush": force, "the free length buckles": float(buckling)}
-    return Prediction(failures, rigidity / length, values, 1.0 / rigidity, -strip.poisson / rigidity)
+    return m.Prediction(failures, rigidity / length, values, 1.0 / rigidity, -strip.poisson / rigidity)
 
 
-METHOD = Method(
+METHOD = m.Method(
     "compression", "Compression of a coupon", BASIS,
     "Short free length, ends and sides held; bending below a tenth of the strain.",
     (
-        Size("width", "width", "length", 0.013),
-        THICKNESS,
-        Size("gauge_length", "free length", "length", 0.013),
+        m.Size("width", "width", "length", 0.013),
+        m.THICKNESS,
+        m.Size("gauge_length", "free length", "length", 0.013),
     ),
     reduce, predict, (("strength", ("Xc", "Yc")), ("modulus", ("E1", "E2"))), "ply", "fibres crush", "face_failure",
 )  # fmt: skip

@@ -3,65 +3,48 @@
 from __future__ import annotations
 
 from omakase.core.laminate.stack import Stack
+from omakase.core.specimens import method as m
 from omakase.core.specimens.expected import SandwichStrip
-from omakase.core.specimens.method import (
-    Data,
-    Method,
-    Options,
-    Prediction,
-    Reduction,
-    Result,
-    Size,
-    Sizes,
-    failure,
-    mm,
-    newtons,
-    positive,
-    single,
-    stiffness_line,
-    work_result,
-)
 
 BASIS = "ASTM C273"
 SLENDER = 12.0  # length over thickness that C273 asks for
 
 
-def reduce(data: Data, sizes: Sizes, options: Options) -> Reduction:
+def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     """τ = P/(l b), G = S t/(l b) with S the slope of force over the plates' travel."""
-    length, width, thickness = positive(sizes, "length", "width", "core_thickness")
+    length, width, thickness = m.positive(sizes, "length", "width", "core_thickness")
     area = length * width
-    end = data.failed if data.failed is not None else data.held
-    formula = f"τ = P/(l b) = {newtons(end)}/({mm(length)} × {mm(width)})"
-    results: list[Result] = [
-        failure(data, "strength", "Core shear strength", "core_stress", 1.0 / area, formula, BASIS)
+    formula = f"τ = P/(l b) = {m.newtons(data.end)}/({m.mm(length)} × {m.mm(width)})"
+    results: list[m.Result] = [
+        m.failure(data, "strength", "Core shear strength", "core_stress", 1.0 / area, formula, BASIS)
     ]
-    line, x, axis, remarks = stiffness_line(data, options, 1.0 / thickness, None)
+    line, x, axis, remarks = m.stiffness_line(data, options, 1.0 / thickness, None)
     if line is not None:
-        results.append(single("shear_modulus", "Core shear modulus", "core_stress", line.slope * thickness / area,
+        results.append(m.single("shear_modulus", "Core shear modulus", "core_stress", line.slope * thickness / area,
                               f"G = S t/(l b), S = {line.slope / 1e3:.4g} N/mm", BASIS))  # fmt: skip
     if length < SLENDER * thickness:
         remarks += (
             f"length/thickness of {length / thickness:.3g} is below {SLENDER:g}: stress at the ends has a share",
         )
-    return Reduction((*results, *work_result(data, x, line.toe if line else 0.0)), line, axis, remarks)
+    return m.Reduction((*results, *m.work_result(data, x, line.toe if line else 0.0)), line, axis, remarks)
 
 
-def predict(stack: Stack, sizes: Sizes) -> Prediction:
+def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
     """The core's strength and modulus along x."""
-    length, width, thickness = positive(sizes, "length", "width", "core_thickness")
+    length, width, thickness = m.positive(sizes, "length", "width", "core_thickness")
     strip = SandwichStrip(stack)
     area = length * width
     force = strip.core_strength * area
     values = {"strength": strip.core_strength, "shear_modulus": strip.core_shear_modulus}
-    return Prediction({"core shear": force}, strip.core_shear_modulus * area / thickness, values)
+    return m.Prediction({"core shear": force}, strip.core_shear_modulus * area / thickness, values)
 
 
-METHOD = Method(
+METHOD = m.Method(
     "core_shear_plate", "Core shear between plates", BASIS, "Length over 12 thicknesses, stiff plates.",
     (
-        Size("length", "length", "length", 0.15),
-        Size("width", "width", "length", 0.05),
-        Size("core_thickness", "thickness of the core", "length", 0.012),
+        m.Size("length", "length", "length", 0.15),
+        m.Size("width", "width", "length", 0.05),
+        m.Size("core_thickness", "thickness of the core", "length", 0.012),
     ),
     reduce, predict, (("strength", ("S13", "S23")), ("shear_modulus", ("G13", "G23"))), "core", "core shear",
     "core_shear",

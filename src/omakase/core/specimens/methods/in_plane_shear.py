@@ -5,73 +5,55 @@ from __future__ import annotations
 import numpy as np
 
 from omakase.core.laminate.stack import Stack
+from omakase.core.specimens import method as m
 from omakase.core.specimens.curve import Curve, Line, modulus_line, offset_point
 from omakase.core.specimens.expected import Strip
-from omakase.core.specimens.method import (
-    THICKNESS,
-    WIDTH,
-    Data,
-    Method,
-    Options,
-    Prediction,
-    Reduction,
-    Result,
-    Size,
-    Sizes,
-    failure,
-    line_remarks,
-    mm,
-    newtons,
-    positive,
-    single,
-)
 
 BASIS = "ASTM D3518"
 WINDOW = (0.002, 0.006)  # shear strain of the chord
 MOST_STRAIN = 0.05  # where D3518 ends the test
 
 
-def reduce(data: Data, sizes: Sizes, options: Options) -> Reduction:
+def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     """τ = P/(2 b h) up to 5 % shear strain; G between 0.2 and 0.6 % of γ = ε_along − ε_across; 0.2 % offset."""
-    width, thickness = positive(sizes, "width", "thickness")
+    width, thickness = m.positive(sizes, "width", "thickness")
     per = 0.5 / (width * thickness)
     curve = data.curve
     if curve is None or "strain" not in curve.columns or "cross_strain" not in curve.columns:
-        end = data.failed if data.failed is not None else data.held
-        formula = f"τ = P/(2 b h) = {newtons(end)}/(2 × {mm(width)} × {mm(thickness)})"
+        formula = f"τ = P/(2 b h) = {m.newtons(data.end)}/(2 × {m.mm(width)} × {m.mm(thickness)})"
         remarks = () if curve is None else ("no strain along and across in the curve: no shear modulus",)
-        return Reduction(
-            (failure(data, "strength", "Shear strength", "strength", per, formula, BASIS),), None, "", remarks
+        return m.Reduction(
+            (m.failure(data, "strength", "Shear strength", "strength", per, formula, BASIS),), None, "", remarks
         )
     gamma = curve.columns["strain"] - curve.columns["cross_strain"]
-    results: list[Result] = [_strength(data, curve, gamma, per)]
+    results: list[m.Result] = [_strength(data, curve, gamma, per)]
     line = modulus_line(curve, gamma, WINDOW)
-    results.append(single("shear_modulus", "Shear modulus G12", "modulus", line.slope * per,
+    results.append(m.single("shear_modulus", "Shear modulus G12", "modulus", line.slope * per,
                           f"G = Δτ/Δγ between {line.start - line.toe:.2%} and {line.end - line.toe:.2%}",
                           BASIS))  # fmt: skip
     found = offset_point(curve, gamma, line, options.offset)
     if found is not None:
-        results.append(single("yield", f"Shear stress at {options.offset:.1%} offset", "strength", found[1] * per,
+        results.append(m.single("yield", f"Shear stress at {options.offset:.1%} offset", "strength", found[1] * per,
                               "stress where the curve meets the line moved on by the offset", BASIS))  # fmt: skip
     # over the strain along, which is what the picture shows
     share = float(np.interp(line.end, gamma[: curve.peak + 1], curve.columns["strain"][: curve.peak + 1])) / line.end
     shown = Line(line.slope / share, line.toe * share, line.start * share, line.end * share, line.points, line.bend)
-    return Reduction(tuple(results), shown, "strain", line_remarks(line, options))
+    return m.Reduction(tuple(results), shown, "strain", m.line_remarks(line, options))
 
 
-def _strength(data: Data, curve: Curve, gamma: np.ndarray, per: float) -> Result:
+def _strength(data: m.Data, curve: Curve, gamma: np.ndarray, per: float) -> m.Result:
     beyond = np.nonzero(gamma[: curve.peak + 1] >= MOST_STRAIN)[0]
     if len(beyond):
         force = float(curve.force[: beyond[0] + 1].max())
-        return single("strength", "Shear strength", "strength", force * per,
-                      f"τ = P/(2 b h) at {MOST_STRAIN:.0%} shear strain, {newtons(force)}", BASIS)  # fmt: skip
+        return m.single("strength", "Shear strength", "strength", force * per,
+                      f"τ = P/(2 b h) at {MOST_STRAIN:.0%} shear strain, {m.newtons(force)}", BASIS)  # fmt: skip
     force = data.failed if data.failed is not None else data.held
-    return failure(data, "strength", "Shear strength", "strength", per, f"τ = P/(2 b h), {newtons(force)}", BASIS)
+    return m.failure(data, "strength", "Shear strength", "strength", per, f"τ = P/(2 b h), {m.newtons(force)}", BASIS)
 
 
-def predict(stack: Stack, sizes: Sizes) -> Prediction:
+def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
     """The weakest ply's shear strength, and the strip's moduli: G = E/(2(1 + ν)) of a ±45° strip, exactly."""
-    width, thickness, length = positive(sizes, "width", "thickness", "gauge_length")
+    width, thickness, length = m.positive(sizes, "width", "thickness", "gauge_length")
     strip = Strip(stack)
     strength = min(layer.material.value("S12") for layer in stack.layers if layer.role == "ply")
     force = 2.0 * strength * width * strip.thickness
@@ -81,11 +63,13 @@ def predict(stack: Stack, sizes: Sizes) -> Prediction:
         "strength": strength * scale,
         "shear_modulus": strip.modulus / (2.0 * (1.0 + strip.poisson)) * scale,
     }
-    return Prediction({"it shears at 45°": force}, rigidity / length, values, 1.0 / rigidity, -strip.poisson / rigidity)
+    return m.Prediction(
+        {"it shears at 45°": force}, rigidity / length, values, 1.0 / rigidity, -strip.poisson / rigidity
+    )
 
 
-METHOD = Method(
+METHOD = m.Method(
     "in_plane_shear", "In-plane shear of ±45°", BASIS, "Balanced ±45° coupons; ends at 5 % shear strain.",
-    (WIDTH, THICKNESS, Size("gauge_length", "length between the grips", "length", 0.15)),
+    (m.WIDTH, m.THICKNESS, m.Size("gauge_length", "length between the grips", "length", 0.15)),
     reduce, predict, (("strength", ("S12",)), ("shear_modulus", ("G12",))), "ply", "it shears at 45°", "face_failure",
 )  # fmt: skip

@@ -2,32 +2,20 @@
 
 from __future__ import annotations
 
-from omakase.core.specimens.method import (
-    WIDTH,
-    Data,
-    Method,
-    Options,
-    Reduction,
-    Sizes,
-    failure,
-    mm,
-    newtons,
-    positive,
-)
+from omakase.core.specimens import method as m
 
 BASIS = "common practice, no source"
 
 
-def reduce(data: Data, sizes: Sizes, _options: Options) -> Reduction:
+def reduce(data: m.Data, sizes: m.Sizes, _options: m.Options) -> m.Reduction:
     """Force per width; the place is what counts, in the core is good, at the bond is bad."""
-    (width,) = positive(sizes, "width")
-    end = data.failed if data.failed is not None else data.held
-    result = failure(data, "strength", "Peel force per width", "line_load", 1.0 / width,
-                     f"P/b = {newtons(end)}/{mm(width)}", BASIS)  # fmt: skip
-    return Reduction((result,), None, "", ("by hand: compare places and ranks, not numbers",))
+    (width,) = m.positive(sizes, "width")
+    result = m.failure(data, "strength", "Peel force per width", "line_load", 1.0 / width,
+                     f"P/b = {m.newtons(data.end)}/{m.mm(width)}", BASIS)  # fmt: skip
+    return m.Reduction((result,), None, "", ("by hand: compare places and ranks, not numbers",))
 
 
-METHOD = Method(
+METHOD = m.Method(
     "peel", "Peel by hand", BASIS, "Ranks preparations and cores; angle and speed are not held.",
-    (WIDTH,), reduce, None, (("strength", ("peel",)),), "", "",
+    (m.WIDTH,), reduce, None, (("strength", ("peel",)),), "", "",
 )  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from omakase.core.errors import SpecimenError
-from omakase.core.specimens.method import Data, Method, Options, Reduction, Result, Size, Sizes, newtons, single
+from omakase.core.specimens import method as m
 
 BASIS = "common practice, no source"
 DEPARTURE = 0.05  # from the line of the first steps: stop
@@ -54,27 +54,31 @@ class Watch:
         return ""
 
 
-def reduce(data: Data, sizes: Sizes, _options: Options) -> Reduction:
+def reduce(data: m.Data, sizes: m.Sizes, _options: m.Options) -> m.Reduction:
     """The stiffness of the first steps, the departure from it, the set, and the load that was held."""
     if data.readings is None or not len(data.readings):
         raise SpecimenError("a proof load needs deflections read at its steps")
     watch = Watch(data.readings, sizes.get("predicted_stiffness", 0.0))
     upper = np.inf if data.failed is None else data.failed
     results = [
-        Result("strength", "Load held", "force", data.held, upper, f"largest load held, {newtons(data.held)}", BASIS)
+        m.Result(
+            "strength", "Load held", "force", data.held, upper, f"largest load held, {m.newtons(data.held)}", BASIS
+        )
     ]
     if watch.slope > 0.0:
-        results.append(single("stiffness", "Stiffness of the first steps", "line_load", watch.slope,
+        results.append(m.single("stiffness", "Stiffness of the first steps", "line_load", watch.slope,
                               "line through the first three loads", BASIS))  # fmt: skip
-        results.append(single("departure", "Departure from that line", "ratio", watch.departure,
+        results.append(m.single("departure", "Departure from that line", "ratio", watch.departure,
                               "largest of the later steps", BASIS))  # fmt: skip
     if watch.set_share is not None:
-        results.append(single("set", "Deflection that stayed", "ratio", watch.set_share, "share of the largest", BASIS))
-    return Reduction(tuple(results), None, "deflection", (watch.stop,) if watch.stop else ())
+        results.append(
+            m.single("set", "Deflection that stayed", "ratio", watch.set_share, "share of the largest", BASIS)
+        )
+    return m.Reduction(tuple(results), None, "deflection", (watch.stop,) if watch.stop else ())
 
 
-METHOD = Method(
+METHOD = m.Method(
     "proof_load", "Proof load of a part", BASIS,
     "Steps up to a share of ultimate, read when the part has come to rest.",
-    (Size("predicted_stiffness", "predicted stiffness", "line_load", 0.0, True),), reduce, None, (), "", "", "",
+    (m.Size("predicted_stiffness", "predicted stiffness", "line_load", 0.0, True),), reduce, None, (), "", "", "",
 )  # fmt: skip

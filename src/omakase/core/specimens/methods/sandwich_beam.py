@@ -4,57 +4,41 @@ from __future__ import annotations
 
 from omakase.core.laminate.stack import Stack
 from omakase.core.specimens import beams
+from omakase.core.specimens import method as m
 from omakase.core.specimens.expected import SandwichStrip
-from omakase.core.specimens.method import (
-    Data,
-    Options,
-    Prediction,
-    Reduction,
-    Result,
-    Size,
-    Sizes,
-    failure,
-    mm,
-    newtons,
-    positive,
-    single,
-    stiffness_line,
-    work_result,
-)
 
 BEAM_SIZES = (
-    Size("width", "width", "length", 0.075),
-    Size("thickness", "total thickness", "length", 0.012),
-    Size("core_thickness", "thickness of the core", "length", 0.010),
+    m.Size("width", "width", "length", 0.075),
+    m.Size("thickness", "total thickness", "length", 0.012),
+    m.Size("core_thickness", "thickness of the core", "length", 0.010),
 )
 
 
-def beam_results(data: Data, sizes: Sizes, basis: str, main: str) -> tuple[Result, Result]:
+def beam_results(data: m.Data, sizes: m.Sizes, basis: str, main: str) -> tuple[m.Result, m.Result]:
     """(core shear, facing stress) at failure; ``main`` is called "strength", the other what it reached."""
-    width, total, core, span = positive(sizes, "width", "thickness", "core_thickness", "span")
+    width, total, core, span = m.positive(sizes, "width", "thickness", "core_thickness", "span")
     load_span = sizes.get("load_span", 0.0)
     face = (total - core) / 2.0
-    end = data.failed if data.failed is not None else data.held
     sum_ = total + core
     keys = ("strength", "face_stress") if main == "core" else ("core_shear", "strength")
-    shear = failure(data, keys[0], "Core shear strength" if main == "core" else "Core shear reached", "core_stress",
-                    1.0 / (sum_ * width), f"τ = P/((d + c) b) = {newtons(end)}/({mm(sum_)} × {mm(width)})",
+    shear = m.failure(data, keys[0], "Core shear strength" if main == "core" else "Core shear reached", "core_stress",
+                    1.0 / (sum_ * width), f"τ = P/((d + c) b) = {m.newtons(data.end)}/({m.mm(sum_)} × {m.mm(width)})",
                     basis)  # fmt: skip
     per = (span - load_span) / (2.0 * face * sum_ * width)
-    stress = failure(data, keys[1], "Facing stress reached" if main == "core" else "Facing strength", "strength", per,
-                     f"σ = P (S − L)/(2 t (d + c) b), S = {mm(span)}, L = {mm(load_span)}, t = {mm(face)}",
+    stress = m.failure(data, keys[1], "Facing stress reached" if main == "core" else "Facing strength", "strength", per,
+                     f"σ = P (S − L)/(2 t (d + c) b), S = {m.mm(span)}, L = {m.mm(load_span)}, t = {m.mm(face)}",
                      basis)  # fmt: skip
     return shear, stress
 
 
-def reduce_beam(data: Data, sizes: Sizes, options: Options, basis: str, main: str) -> Reduction:
+def reduce_beam(data: m.Data, sizes: m.Sizes, options: m.Options, basis: str, main: str) -> m.Reduction:
     """Both stresses, the slope, and a warning where the faces are not thin."""
     shear, stress = beam_results(data, sizes, basis, main)
-    line, x, axis, remarks = stiffness_line(data, options, 1.0, None)
+    line, x, axis, remarks = m.stiffness_line(data, options, 1.0, None)
     remarks = tuple(r.replace("the modulus reads", "the stiffness reads") for r in remarks)
-    results: list[Result] = [shear, stress] if main == "core" else [stress, shear]
+    results: list[m.Result] = [shear, stress] if main == "core" else [stress, shear]
     if line is not None:
-        results.append(single("stiffness", "Stiffness", "line_load", line.slope,
+        results.append(m.single("stiffness", "Stiffness", "line_load", line.slope,
                               "force over deflection, slope of the straight part", basis))  # fmt: skip
         results += _facing_modulus(line.slope, sizes, options, axis)
     face = (sizes["thickness"] - sizes["core_thickness"]) / 2.0
@@ -62,10 +46,10 @@ def reduce_beam(data: Data, sizes: Sizes, options: Options, basis: str, main: st
         remarks += ("the core is thicker than the whole: check the sizes",)
     elif face > sizes["core_thickness"] / 5.0:
         remarks += ("the faces are not thin against the core: the formulas of thin faces are rough",)
-    return Reduction((*results, *work_result(data, x, line.toe if line else 0.0)), line, axis, remarks)
+    return m.Reduction((*results, *m.work_result(data, x, line.toe if line else 0.0)), line, axis, remarks)
 
 
-def _facing_modulus(slope: float, sizes: Sizes, options: Options, axis: str) -> list[Result]:
+def _facing_modulus(slope: float, sizes: m.Sizes, options: m.Options, axis: str) -> list[m.Result]:
     """Facing modulus from the slope once the core's shear share is taken off with a known G."""
     if options.shear_modulus <= 0.0:
         return []
@@ -76,12 +60,12 @@ def _facing_modulus(slope: float, sizes: Sizes, options: Options, axis: str) -> 
         return []
     modulus = 12.0 * D / (width * (total**3 - core**3))
     formula = f"12 D/(b (d³ − c³)), core shear has {share:.0%} of the deflection"
-    return [single("modulus", "Facing modulus", "modulus", modulus, formula, "ASTM D7250 with G known")]
+    return [m.single("modulus", "Facing modulus", "modulus", modulus, formula, "ASTM D7250 with G known")]
 
 
-def predict_beam(stack: Stack, sizes: Sizes, main: str) -> Prediction:
+def predict_beam(stack: Stack, sizes: m.Sizes, main: str) -> m.Prediction:
     """Failures of the beam, face A pressed, and its stiffness; local crushing under the rollers is not in it."""
-    width, total, core, span = positive(sizes, "width", "thickness", "core_thickness", "span")
+    width, total, core, span = m.positive(sizes, "width", "thickness", "core_thickness", "span")
     load_span = sizes.get("load_span", 0.0)
     strip = SandwichStrip(stack)
     forces = strip.beam_failures(width, beams.moment_per_force(span, load_span))
@@ -94,6 +78,30 @@ def predict_beam(stack: Stack, sizes: Sizes, main: str) -> Prediction:
     elif face > 0.0:
         faces = min(force for mode, force in forces.items() if mode != "core shear")
         values |= {"strength": faces * (span - load_span) / (2.0 * face * (total + core) * width)}
-    remarks = () if forces["core shear"] <= first or main != "core" else (
-        "a face fails before the core shears: a shorter span or thicker faces would ask the core",)  # fmt: skip
-    return Prediction(forces, slope, values, remarks=remarks)
+    sheared = forces["core shear"] <= first
+    remarks: tuple[str, ...] = ()
+    if main == "core" and not sheared:
+        remarks = ("a face fails before the core shears: a shorter span or thicker faces would ask the core",)
+    elif main != "core" and sheared:
+        remarks = ("the core shears before a face fails: a longer span would ask the faces",)
+    return m.Prediction(forces, slope, values, remarks=remarks)
+
+
+def beam_method(
+    name: str, title: str, basis: str, main: str, sizes: tuple[m.Size, ...], validity: str, how: str
+) -> m.Method:
+    """A method on a sandwich beam that asks its core or its faces, ``main``."""
+    core = main == "core"
+
+    def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
+        return reduce_beam(data, sizes, options, basis, main)
+
+    def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
+        return predict_beam(stack, sizes, main)
+
+    reduce.__doc__ = how
+    becomes = (("strength", ("S13", "S23") if core else ("Xc", "Xt")),)
+    return m.Method(
+        name, title, basis, validity, (*BEAM_SIZES, *sizes), reduce, predict, becomes, "core" if core else "ply",
+        "core shear" if core else "face A fails pressed", "core_shear" if core else "face_failure",
+    )  # fmt: skip

@@ -7,19 +7,8 @@ import numpy as np
 from omakase.core.errors import SpecimenError
 from omakase.core.laminate.stack import Stack
 from omakase.core.specimens import beams
+from omakase.core.specimens import method as m
 from omakase.core.specimens.expected import SandwichStrip
-from omakase.core.specimens.method import (
-    Data,
-    Method,
-    Options,
-    Prediction,
-    Reduction,
-    Size,
-    Sizes,
-    positive,
-    single,
-    stiffness_line,
-)
 from omakase.core.specimens.methods.sandwich_beam import BEAM_SIZES
 
 BASIS = "ASTM D7250"
@@ -42,15 +31,15 @@ def solve(slopes: tuple[float, float], spans: tuple[float, float], at_rollers: b
     return float(1.0 / one_over_D), float(1.0 / one_over_U)
 
 
-def reduce(data: Data, sizes: Sizes, options: Options) -> Reduction:
+def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     """D and U from the slope of this curve and that of the same beam on the other span, and from them E_f and G_c."""
-    width, total, core, span = positive(sizes, "width", "thickness", "core_thickness", "span")
-    line, _x, axis, remarks = stiffness_line(data, options, 1.0, None)
+    width, total, core, span = m.positive(sizes, "width", "thickness", "core_thickness", "span")
+    line, _x, axis, remarks = m.stiffness_line(data, options, 1.0, None)
     remarks = tuple(r.replace("the modulus reads", "the stiffness reads") for r in remarks)
     if line is None:
         raise SpecimenError("two spans need a curve, or deflections read at two loads")
     results = [
-        single("stiffness", "Stiffness at this span", "line_load", line.slope, "slope of the straight part", BASIS)
+        m.single("stiffness", "Stiffness at this span", "line_load", line.slope, "slope of the straight part", BASIS)
     ]
     other, slope = sizes.get("other_span", 0.0), sizes.get("other_stiffness", 0.0)
     if other > 0.0 and slope > 0.0:
@@ -58,36 +47,36 @@ def reduce(data: Data, sizes: Sizes, options: Options) -> Reduction:
         G = 4.0 * U * core / ((total + core) ** 2 * width)
         E = 12.0 * D / (width * (total**3 - core**3))
         results += [
-            single(
+            m.single(
                 "bending", "Bending stiffness per width", "bending", D / width, "1/m = S³/(48 D) + S/(4U), twice", BASIS
             ),
-            single("shear", "Shear stiffness per width", "line_load", U / width, "the same two equations", BASIS),
-            single("modulus", "Facing modulus", "modulus", E, "12 D/(b (d³ − c³))", BASIS),
-            single("shear_modulus", "Core shear modulus", "core_stress", G, "4 U c/((d + c)² b)", BASIS),
+            m.single("shear", "Shear stiffness per width", "line_load", U / width, "the same two equations", BASIS),
+            m.single("modulus", "Facing modulus", "modulus", E, "12 D/(b (d³ − c³))", BASIS),
+            m.single("shear_modulus", "Core shear modulus", "core_stress", G, "4 U c/((d + c)² b)", BASIS),
         ]
     else:
         remarks += ("state the other span and the stiffness found there, and D and U follow",)
-    return Reduction(tuple(results), line, axis, remarks)
+    return m.Reduction(tuple(results), line, axis, remarks)
 
 
-def predict(stack: Stack, sizes: Sizes) -> Prediction:
+def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
     """The slope at this span, and what the two together should give."""
-    width, _total, _core, span = positive(sizes, "width", "thickness", "core_thickness", "span")
+    width, _total, _core, span = m.positive(sizes, "width", "thickness", "core_thickness", "span")
     strip = SandwichStrip(stack)
     slope = beams.stiffness(strip.bending * width, strip.shear * width, span, 0.0, True)
     values = {"stiffness": slope, "bending": strip.bending, "shear": strip.shear,
               "shear_modulus": strip.core_shear_modulus}  # fmt: skip
-    return Prediction(strip.beam_failures(width, beams.moment_per_force(span, 0.0)), slope, values)
+    return m.Prediction(strip.beam_failures(width, beams.moment_per_force(span, 0.0)), slope, values)
 
 
-METHOD = Method(
+METHOD = m.Method(
     "two_spans", "Sandwich on two spans", BASIS,
     "One roller in the middle, equal faces; loaded well below failure.",
     (
         *BEAM_SIZES,
-        Size("span", "support span", "length", 0.2),
-        Size("other_span", "the other span", "length", 0.0, True),
-        Size("other_stiffness", "stiffness found there", "line_load", 0.0, True),
+        m.Size("span", "support span", "length", 0.2),
+        m.Size("other_span", "the other span", "length", 0.0, True),
+        m.Size("other_stiffness", "stiffness found there", "line_load", 0.0, True),
     ),
     reduce, predict, (("shear_modulus", ("G13", "G23")),), "core", "", "", "stiffness",
 )  # fmt: skip
