@@ -150,7 +150,6 @@ class SpecimenPage(BenchPage):
         layout.addWidget(self.message)
 
     def _connect(self) -> None:
-        model = self.model
         selection = self.list.selectionModel()
         assert selection is not None
         selection.currentRowChanged.connect(lambda _now, _before: self._row_chosen())
