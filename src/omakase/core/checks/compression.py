@@ -7,6 +7,8 @@ import numpy as np
 from omakase.core.checks.places import Places
 from omakase.core.plates.section import Core, Face
 
+EVEN = 1e-12  # a core whose moduli differ by no more is the same in all directions, as foam is
+
 
 def face_forces(face: Face, places: Places) -> np.ndarray:
     """Membrane force of a face (N_x, N_y, N_xy), N/m: (3, places)."""
@@ -54,6 +56,8 @@ def directional_bending(face: Face, direction: np.ndarray) -> np.ndarray:
 
 def directional_core_shear(core: Core, direction: np.ndarray) -> np.ndarray:
     """Shear modulus of the core in a vertical plane along ``direction`` (degrees), Pa."""
-    c, s = np.cos(np.radians(direction)), np.sin(np.radians(direction))
     G = core.shear_modulus
+    if abs(G[0, 0] - G[1, 1]) + abs(G[0, 1]) <= EVEN * G[0, 0]:
+        return np.full(np.shape(direction), G[0, 0])
+    c, s = np.cos(np.radians(direction)), np.sin(np.radians(direction))
     return G[0, 0] * c * c + 2.0 * G[0, 1] * c * s + G[1, 1] * s * s

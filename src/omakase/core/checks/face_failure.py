@@ -6,7 +6,8 @@ import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
-from omakase.core.laminate.failure import CRITERIA, CRITERION_NAMES
+from omakase.core.laminate.failure import CRITERIA, CRITERION_NAMES, inverse, strain_limits
+from omakase.core.materials.material import Material
 from omakase.core.members.panel import CaseResponse
 from omakase.core.plates.section import PlateSection
 from omakase.core.rotation import strain_rotation
@@ -36,7 +37,6 @@ def surfaces(section: PlateSection, layer: int) -> tuple[tuple[str, float], tupl
 def face_failure(context: Context) -> list[CheckResult]:
     """Lowest load factor over all structural plies, both surfaces, all sampled places; one result per load case."""
     section = context.response.section
-    criterion = CRITERIA[context.settings.criterion]
     # plies of one material are judged together, all places and load cases at once; rows (3, 9) of each surface
     by_material: dict[str, list[tuple[int, str, np.ndarray]]] = {}
     for i, layer in enumerate(context.stack.layers):
@@ -51,8 +51,7 @@ def face_failure(context: Context) -> list[CheckResult]:
     names: list[tuple[int, str]] = []
     for group in by_material.values():
         material = context.stack.layers[group[0][0]].material
-        strains = (np.vstack([rows for _, _, rows in group]) @ places.strains[0:9]).reshape(len(group), 3, len(places))
-        factors = criterion(np.moveaxis(strains, 1, -1), material)
+        factors = _factors(context.settings.criterion, [rows for _, _, rows in group], places.strains[0:9], material)
         worst = np.argmin(factors, axis=0)
         factor_there = np.take_along_axis(factors, worst[None], axis=0)[0]
         surface = np.where(factor_there < least, len(names) + worst, surface)
@@ -82,6 +81,20 @@ def face_failure(context: Context) -> list[CheckResult]:
             )
         )
     return results
+
+
+def _factors(criterion: str, rows: list[np.ndarray], strains: np.ndarray, material: Material) -> np.ndarray:
+    """Load factors (surfaces, places) of plies whose strains are ``rows`` (3, 9) times the generalised (9, places).
+
+    By maximum strain the limits go into the rows, so that one product and its maximum say it all.
+    """
+    count = strains.shape[1]
+    if criterion == "maximum_strain":
+        limits = strain_limits(material)
+        indices = (np.vstack([limits @ own for own in rows]) @ strains).reshape(len(rows), len(limits), count)
+        return inverse(np.max(indices, axis=1))
+    own = (np.vstack(rows) @ strains).reshape(len(rows), 3, count)
+    return CRITERIA[criterion](np.moveaxis(own, 1, -1), material)
 
 
 def _remarks(context: Context) -> tuple[str, ...]:

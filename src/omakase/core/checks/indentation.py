@@ -56,19 +56,21 @@ def _elastic_load(context: Context, face: Face, core: Core, along_x: float, alon
     foundation = context.stack.layers[weakest].material.value("E3") / core.thickness
     criterion = CRITERIA[context.settings.criterion]
     bending = face.bending
-    best = np.inf
-    for axis, length in ((0, along_x), (1, along_y)):
-        moment = foundation_moment(1.0 / (along_x * along_y), length, float(bending[axis, axis]), foundation)
-        curvature = np.linalg.solve(bending, np.eye(3)[axis] * moment)
-        for i in face.layers:
-            layer = context.stack.layers[i]
-            if not layer.structural:
-                continue
+    moments = [
+        foundation_moment(1.0 / (along_x * along_y), length, float(bending[axis, axis]), foundation)
+        for axis, length in ((0, along_x), (1, along_y))
+    ]
+    curvatures = np.linalg.solve(bending, np.eye(3)[:, :2] * moments)  # under each of the two moments: (3, 2)
+    strains: dict[str, list[np.ndarray]] = {}
+    for i in face.layers:
+        layer = context.stack.layers[i]
+        if layer.structural:
             surfaces = np.array([context.stack.z_top[i], context.stack.z_bottom[i]]) - face.z_middle
             heights = np.concatenate([surfaces, -surfaces])  # the moment changes its sign beside the patch
-            strain = np.outer(heights, strain_rotation(layer.angle) @ curvature)
-            best = min(best, float(np.min(criterion(strain, layer.material))))
-    return best
+            strain = (strain_rotation(layer.angle) @ curvatures).T[:, None, :] * heights[:, None]
+            strains.setdefault(layer.material.id, []).append(strain)
+    materials = {context.stack.layers[i].material.id: context.stack.layers[i].material for i in face.layers}
+    return min(float(np.min(criterion(np.array(own), materials[name]))) for name, own in strains.items())
 
 
 @register(

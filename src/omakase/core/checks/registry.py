@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import importlib
 from collections.abc import Callable
+from functools import lru_cache
 
 import msgspec
 
 from omakase.core.checks.result import Check, CheckResult, Context
 from omakase.core.laminate.stack import Stack
+from omakase.core.materials.material import Material
 from omakase.core.materials.properties import PROPERTIES
 
 CHECK_MODULES = (
@@ -67,11 +69,18 @@ def run_all(context: Context) -> list[CheckResult]:
 
     Factors that test series have shown are taken in here, for every check alike, and each result names its tests.
     """
+    tested = any(_is_tested(layer.material) for layer in context.stack.layers)
     results = []
     for registration in all_checks().values():
-        for result in registration.run(context):
-            results.append(_with_tests(context.stack, registration, result))
+        found = registration.run(context)
+        results += [_with_tests(context.stack, registration, result) for result in found] if tested else found
     return sorted(results, key=lambda result: result.reserve_factor / result.required)
+
+
+@lru_cache(maxsize=1024)
+def _is_tested(material: Material) -> bool:
+    """Whether a test has a say in anything about a material."""
+    return bool(material.tests) or any(sourced.source == "tested" for sourced in material.properties.values())
 
 
 def _with_tests(stack: Stack, registration: Registration, result: CheckResult) -> CheckResult:

@@ -7,6 +7,7 @@ load multiplier, shape (...), infinite where nothing loads the ply.  It multipli
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 
@@ -14,7 +15,7 @@ from omakase.core.laminate.stiffness import material_stiffness
 from omakase.core.materials.material import Material
 
 
-def _inverse(index: np.ndarray) -> np.ndarray:
+def inverse(index: np.ndarray) -> np.ndarray:
     """1/index, infinite where nothing acts."""
     return np.divide(1.0, index, out=np.full(np.shape(index), np.inf), where=index > 0.0)
 
@@ -25,13 +26,18 @@ def maximum_strain(strain: np.ndarray, material: Material) -> np.ndarray:
     Range: linear to failure along 1 and 2.  In shear a cloth yields well before it breaks, so S12/G12 is
     conservative.  Jones (1999), section 2.9.2.
     """
+    # of the two rows of a strain only the one with its own sign is positive
+    return inverse(np.max(strain @ strain_limits(material).T, axis=-1))
+
+
+@lru_cache(maxsize=1024)
+def strain_limits(material: Material) -> np.ndarray:
+    """Rows (6, 3) whose largest product with a ply's strain is the index of maximum strain, pulled and then pressed."""
     E1, E2, G12 = (material.value(key) for key in ("E1", "E2", "G12"))
     S12 = material.value("S12")
-    tension = np.array([material.value("Xt") / E1, material.value("Yt") / E2, S12 / G12])
-    compression = np.array([material.value("Xc") / E1, material.value("Yc") / E2, S12 / G12])
-    # of the two only the one with the strain's own sign is positive
-    index = np.max(np.maximum(strain * (1.0 / tension), strain * (-1.0 / compression)), axis=-1)
-    return _inverse(index)
+    tension = np.diag([E1 / material.value("Xt"), E2 / material.value("Yt"), G12 / S12])
+    compression = np.diag([E1 / material.value("Xc"), E2 / material.value("Yc"), G12 / S12])
+    return np.vstack([tension, -compression])
 
 
 def tsai_wu(strain: np.ndarray, material: Material) -> np.ndarray:
@@ -50,7 +56,7 @@ def tsai_wu(strain: np.ndarray, material: Material) -> np.ndarray:
     b = F1 * s1 + F2 * s2
     # the root 2/(b + √(b² + 4a)) keeps its digits for small a and is infinite for an unloaded ply
     denominator = b + np.sqrt(b**2 + 4.0 * a)
-    return _inverse(denominator / 2.0)
+    return inverse(denominator / 2.0)
 
 
 Criterion = Callable[[np.ndarray, Material], np.ndarray]

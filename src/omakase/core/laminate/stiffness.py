@@ -19,9 +19,13 @@ def material_stiffness(material: Material) -> np.ndarray:
 
 def layer_stiffness(layer: Layer) -> np.ndarray:
     """In-plane stiffness of a layer in panel axes, (3, 3), Pa; zero for a layer that is not counted on."""
-    if not layer.structural:
-        return np.zeros((3, 3))
-    return transformed_stiffness(material_stiffness(layer.material), layer.angle)
+    return _turned(layer.material, layer.angle) if layer.structural else np.zeros((3, 3))
+
+
+@lru_cache(maxsize=2048)
+def _turned(material: Material, angle: float) -> np.ndarray:
+    """Stiffness of a material turned; kept, since an edit changes one layer of many, and not to be changed."""
+    return transformed_stiffness(material_stiffness(material), angle)
 
 
 def layer_shear_stiffness(layer: Layer) -> np.ndarray:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterable
+from functools import lru_cache
 from typing import Literal
 
 import msgspec
@@ -113,7 +114,7 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
 
     def source(self, keys: Iterable[str]) -> Source:
         """The least trusted provenance among the properties ``keys`` that the material states."""
-        return least_trusted(self.properties[key].source for key in keys if key in self.properties)
+        return _source(self, tuple(keys))
 
     @property
     def is_woven(self) -> bool:
@@ -129,3 +130,9 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     def can_be_core(self) -> bool:
         """Whether the record states what a core needs."""
         return self.kind == "core" or all(key in self.properties for key in REQUIRED_AS_CORE)
+
+
+@lru_cache(maxsize=4096)
+def _source(material: Material, keys: tuple[str, ...]) -> Source:
+    """Kept, since every check of every edit asks again; a material is never changed."""
+    return least_trusted(material.properties[key].source for key in keys if key in material.properties)

@@ -11,6 +11,7 @@ shears by (d/t_c)(φ + grad w), d the distance of the face mid-planes, so its sh
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Literal
 
 import msgspec
@@ -22,7 +23,7 @@ from omakase.core.laminate.stiffness import Slices, TransverseShear, layer_shear
 Kinematics = Literal["three_layer", "first_order"]
 
 
-class Face(msgspec.Struct, frozen=True, eq=False):
+class Face(msgspec.Struct, frozen=True, eq=False, dict=True):
     """One face of a sandwich: its layers, mid-plane height and own A, B, D about that mid-plane."""
 
     name: str
@@ -33,7 +34,7 @@ class Face(msgspec.Struct, frozen=True, eq=False):
     B: np.ndarray
     D: np.ndarray
 
-    @property
+    @cached_property
     def bending(self) -> np.ndarray:
         """D − B A⁻¹ B, (3, 3), N m: bending stiffness with the face free to slide into its neutral plane."""
         return self.D - self.B @ np.linalg.solve(self.A, self.B)
