@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Mapping
+from itertools import groupby
 
 import msgspec
 
@@ -159,33 +160,40 @@ class LeverSearch:
     # --- levers without order -------------------------------------------------------------------------------
 
     def _lightest(self, lever: Lever, present: Outcome) -> Way:
-        """The lightest setting that passes; of equal ones that with the most reserve."""
-        for index, option in enumerate(lever.options):
-            if not present.passes or self._mass(option.candidate) < present.mass:
-                self._at(lever, index, True)
-        hopeful = [i for i, own in self._quick.items() if own.share >= 1.0 - DOUBT]
+        """The lightest setting that passes; of equal ones that with the most reserve.
+
+        Settings are looked at from the lightest on, so that those heavier than the first that passes are left alone.
+        """
+        masses = {index: round(self._mass(option.candidate), 6) for index, option in enumerate(lever.options)}
         if present.passes:
-            hopeful = [i for i in hopeful if self._known(i).mass < present.mass * (1.0 - 1e-6)]
-        hopeful.sort(key=lambda i: (round(self._known(i).mass, 6), -self._known(i).share))
-        tries, doubt, far = 0, DOUBT, FAR
-        for index in hopeful:
-            if self._known(index).share < 1.0 - doubt:
-                continue
-            found = self._at(lever, index)
-            if found.passes:
-                return Way(lever.name, lever.options[index].text, lever.options[index], found)
-            # how far the quick answer was off here tells how far it is off for settings like it
-            off = abs(found.share / self._quick[index].share - 1.0)
-            doubt = far = min(doubt, max(LEAST_DOUBT, 3.0 * off))
-            tries += not self._known_to_pass(index)
+            masses = {index: mass for index, mass in masses.items() if mass < present.mass * (1.0 - 1e-6)}
+        tries, doubt, far, hoped = 0, DOUBT, FAR, False
+        for _, group in groupby(sorted(masses, key=masses.__getitem__), key=masses.__getitem__):
+            looked = list(group)
+            for index in looked:
+                self._at(lever, index, True)
             if tries > TRIES:
-                break
+                continue  # all are looked at, to find what comes nearest
+            hopeful = [i for i in looked if self._quick[i].share >= 1.0 - DOUBT]
+            hoped = hoped or bool(hopeful)
+            for index in sorted(hopeful, key=lambda i: -self._quick[i].share):
+                if self._quick[index].share < 1.0 - doubt:
+                    continue
+                found = self._at(lever, index)
+                if found.passes:
+                    return Way(lever.name, lever.options[index].text, lever.options[index], found)
+                # how far the quick answer was off here tells how far it is off for settings like it
+                off = abs(found.share / self._quick[index].share - 1.0)
+                doubt = far = min(doubt, max(LEAST_DOUBT, 3.0 * off))
+                tries += not self._quick[index].passes
+                if tries > TRIES:
+                    break
         if not present.passes:
             rest = [i for i in self._quick if i not in self._full and self._quick[i].share >= 1.0 - far]
             for index in sorted(rest, key=lambda i: -self._quick[i].share)[:NEAREST]:
                 if self._at(lever, index).passes:
                     return Way(lever.name, lever.options[index].text, lever.options[index], self._at(lever, index))
-        if present.passes and not hopeful:
+        if present.passes and not hoped:
             return Way(lever.name, lever.title, blocked=self._lighter_ones(present))
         return self._nearest(lever)
 
@@ -196,12 +204,6 @@ class LeverSearch:
         except OmakaseError:
             return math.inf
         return areal * self.brief.member.length * self.brief.member.width
-
-    def _known(self, index: int) -> Outcome:
-        return self._full.get(index) or self._quick[index]
-
-    def _known_to_pass(self, index: int) -> bool:
-        return index in self._quick and self._quick[index].passes
 
     def _lighter_ones(self, present: Outcome) -> str:
         """What stops the lighter settings of a lever, or that there is none."""
