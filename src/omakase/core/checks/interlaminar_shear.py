@@ -26,23 +26,29 @@ def interlaminar_shear(context: Context) -> list[CheckResult]:
     shear = section.transverse_shear
     if shear is None:
         return []
+    # the index's square is a quadratic form of the shear force, at each border and middle of a layer: (n, 3)
+    owners, forms = [], []
+    for i, layer in enumerate(context.stack.layers):
+        c, s = np.cos(np.radians(layer.angle)), np.sin(np.radians(layer.angle))
+        R = np.array([[c, s], [-s, c]]) / [[layer.material.value("S13")], [layer.material.value("S23")]]
+        for z in np.linspace(section.stack.z_bottom[i], section.stack.z_top[i], 3):
+            ratios = R @ shear.distribution(i, float(z))
+            form = ratios.T @ ratios
+            owners.append(i)
+            forms.append((form[0, 0], 2.0 * form[0, 1], form[1, 1]))
+    squares = np.array(forms)
     results = []
     for case in context.response.cases:
         force = case.equilibrium_shear(section)
         force[_left_out(case, context.response.panel.edges)] = 0.0
-        worst, place, governing = 0.0, Place(), context.stack.layers[0].material
-        for i, layer in enumerate(context.stack.layers):
-            c, s = np.cos(np.radians(layer.angle)), np.sin(np.radians(layer.angle))
-            R = np.array([[c, s], [-s, c]])
-            strength = np.array([layer.material.value("S13"), layer.material.value("S23")])
-            for z in np.linspace(section.stack.z_bottom[i], section.stack.z_top[i], 3):
-                stress = force @ (R @ shear.distribution(i, float(z))).T
-                index = np.sqrt(np.sum((stress / strength) ** 2, axis=-1))
-                a, b = np.unravel_index(np.argmax(index), index.shape)
-                if index[a, b] > worst:
-                    worst = float(index[a, b])
-                    place = Place(float(case.x[a]), float(case.y[b]), i, "inside")
-                    governing = layer.material
+        x, y = force[..., 0].ravel(), force[..., 1].ravel()
+        index = squares @ np.stack([x * x, x * y, y * y])
+        height, at = np.unravel_index(np.argmax(index), index.shape)
+        worst, place, governing = float(np.sqrt(max(index[height, at], 0.0))), Place(), context.stack.layers[0].material
+        if worst > 0.0:
+            a, b = divmod(int(at), len(case.y))
+            place = Place(float(case.x[a]), float(case.y[b]), owners[height], "inside")
+            governing = context.stack.layers[owners[height]].material
         value = worst * context.settings.ultimate_factor
         results.append(
             CheckResult(
