@@ -17,6 +17,7 @@ from omakase.evaluate.engine import Evaluator
 if TYPE_CHECKING:
     from concurrent.futures import ProcessPoolExecutor
 
+KINDNESS = 10  # lets the window go first where there are fewer cores than processes
 POLL = 0.05  # seconds between two looks at whether the search was cancelled
 
 Work = Callable[[Evaluator, Any, Any], Any]
@@ -126,6 +127,7 @@ class WorkerSession:
 def _initialise() -> None:
     global _evaluator
     _evaluator = Evaluator()
+    os.nice(KINDNESS)
 
 
 def _nothing() -> None:
