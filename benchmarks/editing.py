@@ -19,9 +19,11 @@ def measure() -> Iterator[Figure]:
     from PyQt6.QtCore import QEventLoop
 
     from omakase.project.demo import demo_project
+    from omakase.ui.application import settle_memory
 
     application, window = open_window(demo_project())
     session = window.session
+    settle_memory()  # as the program does a while after its start
 
     loop = QEventLoop()
     session.results_changed.connect(lambda: loop.quit() if session.settled else None)

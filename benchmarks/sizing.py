@@ -17,12 +17,14 @@ RANDOM_BRIEFS, RANDOM_EACH = 20, 100
 def measure() -> Iterator[Figure]:
     """Figures on the demo project, the window open and its workers started."""
     from omakase.project.demo import demo_project
+    from omakase.ui.application import settle_memory
 
     application, window = open_window(demo_project())
     session = window.session
     session.workers.warm()
     session.start()
     _wait(application, lambda: session.idle)
+    settle_memory()  # as the program does a while after its start
     firsts, wholes, blocks = [], [], []
     for brief in session.document.project.briefs:
         session.choose_brief(brief.id)

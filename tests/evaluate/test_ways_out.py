@@ -189,6 +189,13 @@ class Taking(unittest.TestCase):
         self.assertEqual(identity, "c2")
         self.assertIn("clamped", str(command.apply(PROJECT).briefs[0].member.supports))
 
+    def test_supports_that_are_given_stay(self) -> None:
+        brief = replace(PROJECT.briefs[0], supports_given=True)
+        candidate = find_candidate(brief, "c2")
+        found = [lever.name for lever in levers(brief, candidate, MATERIALS, "si", False)]
+        self.assertNotIn("edges", found)
+        self.assertIn("core", found)
+
     def test_it_ends_when_told(self) -> None:
         own = PROJECT.briefs[0]
         count = 0

@@ -51,6 +51,11 @@ class Sizing(WindowTest):
         self.assertIn("clamped", str(session.brief.member.supports))
         session.document.undo()
         self.assertNotIn("clamped", str(session.brief.member.supports))
+        choice = self.field("Whether the supports may change")
+        choice.setCurrentIndex(choice.findData("given"))
+        choice.activated.emit(choice.currentIndex())
+        self.finish(view.search)
+        self.assertNotIn("edges", [way.lever for way in view.ways])
 
     def test_the_menu_is_searched_and_one_is_taken(self) -> None:
         session, view = self.window.session, self.window.menu_view

@@ -176,7 +176,9 @@ def _other_side(candidate: Candidate, materials: Mapping[str, Material]) -> Iter
 
 
 def _fixity(brief: Brief, candidate: Candidate) -> Iterator[Lever]:
-    """Edges held in another way, which is a matter of the brief: all clamped, or the two longer or shorter ones."""
+    """Edges held in another way, where the brief lets them: all clamped, or the two longer or shorter ones."""
+    if brief.supports_given:
+        return
     supports = brief.member.supports
     along = ("x0", "x1") if brief.member.length <= brief.member.width else ("y0", "y1")
     across = ("y0", "y1") if along[0] == "x0" else ("x0", "x1")

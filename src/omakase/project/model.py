@@ -151,7 +151,10 @@ class Candidate(_Record, frozen=True):
 
 
 class Brief(_Record, frozen=True):
-    """What the part must do, and the candidates for it.  ``baseline`` is the id of a candidate or empty."""
+    """What the part must do, and the candidates for it.  ``baseline`` is the id of a candidate or empty.
+
+    ``supports_given`` : how its edges are held cannot be changed, so that no way out proposes that.
+    """
 
     id: str
     name: str
@@ -163,6 +166,7 @@ class Brief(_Record, frozen=True):
     candidates: tuple[Candidate, ...] = ()
     baseline: str = ""
     note: str = ""
+    supports_given: bool = False
 
 
 class Reading(_Record, frozen=True):

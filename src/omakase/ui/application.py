@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import sys
 import threading
@@ -84,6 +85,12 @@ def _import_slow_parts() -> None:
     registry()
 
 
+def settle_memory() -> None:
+    """What is there once the program has started stays: looking through it for garbage would hold up everything for
+    some 30 ms, again and again."""
+    gc.freeze()
+
+
 def run(file: Path | None, demo: bool) -> int:
     """Opens the window and runs until it is closed; returns the exit status."""
     settings = preferences()
@@ -97,4 +104,5 @@ def run(file: Path | None, demo: bool) -> int:
     QTimer.singleShot(0, window.files.offer_recovery)
     # what the first typed unit and the first frequency need takes a second to import: after the first paint
     QTimer.singleShot(300, lambda: threading.Thread(target=_import_slow_parts, daemon=True).start())
+    QTimer.singleShot(2500, settle_memory)
     return application.exec()

@@ -214,6 +214,12 @@ class BriefView(QScrollArea):
         edge("y0")
         p.text(", far")
         edge("y1")
+        p.text("; they")
+        p.choice(
+            ChoiceField("Whether the supports may change", {"may": "may be clamped", "given": "stay so"}),
+            lambda b: "given" if b.supports_given else "may",
+            lambda key: self._edit(lambda b: replace(b, supports_given=key == "given"), "whether supports may change"),
+        )
 
     def _write_case(self, p: Paragraph, case: LoadCase) -> None:
         p.touched.connect(lambda: self.session.look_at_case(case.id))

@@ -162,8 +162,8 @@ class Session(QObject):
         brief, candidate = self.brief, self.candidate
         if brief is None or candidate is None:
             return None
-        return (brief.member, brief.load_cases, brief.limits, brief.judgement, candidate.id, candidate.layers,
-                self.document.project.materials, self.document.project.acceptances)  # fmt: skip
+        return (brief.member, brief.supports_given, brief.load_cases, brief.limits, brief.judgement, candidate.id,
+                candidate.layers, self.document.project.materials, self.document.project.acceptances)  # fmt: skip
 
     @property
     def all_shown(self) -> bool:

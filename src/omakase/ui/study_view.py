@@ -193,6 +193,7 @@ class StudyPicture(QWidget):
                 painter.fillRect(cell, shade)
                 if math.isfinite(share) and share < 1.0:  # fails: hatched, so that it is not told by colour alone
                     painter.fillRect(cell, Qt.BrushStyle.BDiagPattern)
+        self._paint_limit(painter, study)
         painter.setPen(pen(self.theme.line))
         painter.drawRect(box)
         x = (study.first.now - study.first.low) / (study.first.high - study.first.low)
@@ -215,8 +216,20 @@ class StudyPicture(QWidget):
             QRectF(0.0, box.bottom() - em, box.left() - 4.0, em), RIGHT, self._text(second.low, second.dimension)
         )
         key = (f"up: {second.title}; dark: {measure.title.lower()} {self._text(high, measure.dimension)}, light: "
-               f"{self._text(low, measure.dimension)}; hatched: fails the brief")  # fmt: skip
+               f"{self._text(low, measure.dimension)}; hatched: fails the brief, thick line: the limit")  # fmt: skip
         painter.drawText(QRectF(0.0, box.bottom() + 1.3 * em, self.width() - 4.0, em), MIDDLE, key)
+
+    def _paint_limit(self, painter: QPainter, study: Map) -> None:
+        """The border between what meets the brief and what fails, where two cells beside each other differ."""
+        box, passes = self._box, study.shares >= 1.0
+        width, height = box.width() / len(study.x), box.height() / len(study.y)
+        painter.setPen(pen(self.theme.alarm, 2.5))
+        for i, j in zip(*np.nonzero(passes[1:] != passes[:-1]), strict=True):
+            x = box.left() + (i + 1) * width
+            painter.drawLine(QPointF(x, box.bottom() - j * height), QPointF(x, box.bottom() - (j + 1) * height))
+        for i, j in zip(*np.nonzero(passes[:, 1:] != passes[:, :-1]), strict=True):
+            y = box.bottom() - (j + 1) * height
+            painter.drawLine(QPointF(box.left() + i * width, y), QPointF(box.left() + (i + 1) * width, y))
 
     # --- dragging -------------------------------------------------------------------------------------------
 
