@@ -13,7 +13,7 @@ from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
 from omakase.project.model import Limits, Project
-from omakase.ui.testing.view import BELIEF, COMPARE, FRAME, IMPORT, PLAN, SPECIMENS, STATISTICS
+from omakase.ui.testing import BELIEF, COMPARE, FRAME, IMPORT, PLAN, SPECIMENS, STATISTICS
 from tests.ui.support import WindowTest
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier

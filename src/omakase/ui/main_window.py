@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cached_property
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence, QShowEvent
+from PyQt6.QtGui import QAction, QCloseEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QLabel,
     QMainWindow,
-    QMenu,
     QScrollArea,
     QSizePolicy,
     QSplitter,
@@ -35,6 +36,7 @@ from omakase.ui.layup_editor import LayupEditor
 from omakase.ui.layup_picture import LayupPicture
 from omakase.ui.library_view import LibraryView
 from omakase.ui.line_up_view import LineUpView
+from omakase.ui.main_menu import make_actions
 from omakase.ui.material_card import MaterialCard
 from omakase.ui.menu_view import MenuView
 from omakase.ui.notice import Notice
@@ -44,10 +46,12 @@ from omakase.ui.reasons_picture import ReasonsPicture
 from omakase.ui.samples_view import SamplesView
 from omakase.ui.session import Session
 from omakase.ui.study_view import StudyView
-from omakase.ui.testing.view import BELIEF, COMPARE, FRAME, PLAN, SPECIMENS, STATISTICS, TestsView
 from omakase.ui.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.top_page import TopPage
 from omakase.ui.ways_view import WaysView
+
+if TYPE_CHECKING:
+    from omakase.ui.testing.view import TestsView
 
 SPLITS = {
     "main": [300, 980],
@@ -62,6 +66,9 @@ SIZES = (8.0, 9.0, 10.0, 11.0, 12.0, 13.5, 15.0)
 
 class MainWindow(QMainWindow):
     """Puts the views around one session and gives every action a key, a menu place and an entry in the list."""
+
+    undo: QAction
+    redo: QAction
 
     def __init__(self, document: Document, theme: Theme, settings: QSettings, synchronous: bool = False) -> None:
         super().__init__()
@@ -85,16 +92,15 @@ class MainWindow(QMainWindow):
         self.samples_view = SamplesView(self.session)
         self.menu_view = MenuView(self.session, theme)
         self.study_view = StudyView(self.session, theme)
-        self.tests_view = TestsView(self.session, theme, settings)
-        self.top_pages: tuple[TopPage, ...] = (
-            self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.tests_view,
-        )  # fmt: skip
+        self.top_pages: list[TopPage] = [
+            self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view,
+        ]  # fmt: skip
         self.reasons_picture = ReasonsPicture(self.session, theme)
         self.commands: list[QAction] = []
         self._closing = False
         self._arrange()
         self.brief_view.refresh()
-        self._make_actions()
+        make_actions(self)
         self.command_list = CommandList(self, lambda: self.commands)
         self.library_view.chosen.connect(self.material_card.show_material)
         self.library_view.used.connect(self.use_material)
@@ -160,129 +166,7 @@ class MainWindow(QMainWindow):
             if isinstance(kept, QByteArray):
                 splitter.restoreState(kept)
 
-    # --- actions --------------------------------------------------------------------------------------------
-
-    def _action(self, menu: QMenu, text: str, keys: str, act: Callable[[], object]) -> QAction:
-        action = QAction(text, self)
-        if keys:
-            action.setShortcuts([QKeySequence(k) for k in keys.split("|")])
-        action.triggered.connect(lambda _checked: act())
-        menu.addAction(action)
-        self.addAction(action)
-        self.commands.append(action)
-        return action
-
-    def _menu(self, title: str) -> QMenu:
-        bar = self.menuBar()
-        assert bar is not None
-        menu = bar.addMenu(title)
-        assert menu is not None
-        return menu
-
-    def _make_actions(self) -> None:
-        files, editor, document = self.files, self.layup_editor, self.session.document
-        menu = self._menu("&Project")
-        self._action(menu, "&New project", "", files.new)
-        self._action(menu, "&Open a project…", "Ctrl+O", files.open)
-        self._action(menu, "&Save", "Ctrl+S", files.save)
-        self._action(menu, "Save &as…", "Ctrl+Shift+S", files.save_as)
-        menu.addSeparator()
-        self._action(menu, "Line-up to CS&V…", "Ctrl+E", lambda: files.export(self.session.line_up(), ".csv"))
-        self._action(
-            menu, "Line-up to a one-page &PDF…", "Ctrl+P", lambda: files.export(self.session.line_up(), ".pdf")
-        )
-        menu.addSeparator()
-        self._action(menu, "&Materials from a table…", "", files.read_materials)
-        self._action(menu, "Materials &to a table…", "", files.write_materials)
-        menu.addSeparator()
-        self._action(menu, "&Units: SI or inch-pound", "Ctrl+U", self.switch_units)
-        self._action(menu, "&Quit", "Ctrl+Q", self.close)
-        menu = self._menu("&Edit")
-        self.undo = self._action(menu, "&Undo", "Ctrl+Z", document.undo)
-        self.redo = self._action(menu, "&Redo", "Ctrl+Shift+Z|Ctrl+Y", document.redo)
-        menu.addSeparator()
-        self._action(menu, "&Find a command…", "Ctrl+K", lambda: self.command_list.open())
-        menu = self._menu("&Brief")
-        self._action(menu, "&New brief", "Ctrl+Shift+N", self.add_brief)
-        self._action(menu, "&Duplicate the brief with its candidates", "", self.duplicate_brief)
-        self._action(menu, "&Remove the brief", "", self.remove_brief)
-        self._action(menu, "Next &brief", "Ctrl+PgDown", lambda: self.step_brief(1))
-        self._action(menu, "&Previous brief", "Ctrl+PgUp", lambda: self.step_brief(-1))
-        self._action(menu, "Add a &load case", "Ctrl+Shift+L", self.brief_view.add_case)
-        menu = self._menu("&Candidate")
-        self._action(menu, "&New candidate", "Ctrl+N", self.add_candidate)
-        self._action(menu, "&Duplicate the candidate", "Ctrl+D", self.duplicate_candidate)
-        self._action(menu, "&Weigh a sample of it", "Ctrl+Shift+W", self.add_sample)
-        self._action(menu, "&Remove the candidate", "Ctrl+Del", self.remove_candidate)
-        self._action(menu, "Re&name the candidate", "F2", lambda: self._focus(editor.name))
-        self._action(menu, "Make it the &baseline", "Ctrl+B", self.make_baseline)
-        self._action(menu, "Choose the &next candidate", "Alt+Right", lambda: self.line_up_view.step(1))
-        self._action(menu, "Choose the &previous candidate", "Alt+Left", lambda: self.line_up_view.step(-1))
-        self._action(menu, "Move it to the &right", "Alt+Shift+Right", lambda: self.shift_candidate(1))
-        self._action(menu, "Move it to the &left", "Alt+Shift+Left", lambda: self.shift_candidate(-1))
-        menu = self._menu("&Layup")
-        self._action(menu, "Write it in the &quick line", "Ctrl+L", lambda: self._focus(editor.line))
-        self._action(menu, "&Repeat the selected layers", "Ctrl+Return", editor.repeat_layers)
-        self._action(menu, "Remo&ve the selected layers", "Ctrl+Backspace", editor.table.remove_selected)
-        self._action(menu, "Move the layer &up", "Alt+Up", lambda: editor.move_layers(-1))
-        self._action(menu, "Move the layer &down", "Alt+Down", lambda: editor.move_layers(1))
-        self._action(menu, "&Mirror face A to face B", "Ctrl+M", editor.mirror)
-        self._action(menu, "&Flip it over", "Ctrl+Shift+F", editor.flip)
-        self._action(menu, "T&urn the cloth's other side up", "Ctrl+Shift+U", editor.turn_layers)
-        self._action(menu, "&Share the selected layers as a sub-stack", "Ctrl+Shift+K", editor.share_layers)
-        self._action(menu, "&Let a sub-stack go", "Ctrl+Shift+J", editor.release_layers)
-        self._action(menu, "&Thicken the core", "Ctrl+Up", lambda: editor.thicken_core(1))
-        self._action(menu, "T&hin the core", "Ctrl+Down", lambda: editor.thicken_core(-1))
-        self._action(menu, "Copy the layer's material into the &project", "Ctrl+Shift+M", self.copy_material)
-        self._action(menu, "&Copy its A, B and D as text", "Ctrl+Shift+C", self.copy_stiffness)
-        menu = self._menu("&View")
-        self._action(menu, "Pictures of the &panel", "Ctrl+1", lambda: self.pages.setCurrentIndex(0))
-        self._action(menu, "Pictures of the la&yup", "Ctrl+2", lambda: self.pages.setCurrentIndex(1))
-        self._action(menu, "&Material of the layer", "Ctrl+3", lambda: self.pages.setCurrentIndex(2))
-        self._action(menu, "&Ways out", "Ctrl+4", self.show_ways)
-        self._action(menu, "How the layup brea&ks", "Ctrl+6", lambda: self.pages.setCurrentIndex(4))
-        self._action(menu, "Break it along the other a&xis", "Ctrl+Shift+X", self.break_picture.turn)
-        self._action(
-            menu, "What it han&gs on, and why it differs", "Ctrl+Shift+H", lambda: self.pages.setCurrentIndex(5)
-        )
-        self._action(menu, "Compare it with the next candidate", "Ctrl+Shift+D", self.reasons_picture.turn)
-        self._action(menu, "Stu&dies, or the line-up", "Ctrl+0", lambda: self.switch_top(self.study_view))
-        self._action(menu, "W&hich cloth, or the line-up", "Ctrl+7", lambda: self.switch_top(self.cloth_view))
-        self._action(menu, "Sa&mples, or the line-up", "Ctrl+8", lambda: self.switch_top(self.samples_view))
-        self._action(menu, "The me&nu of trade-offs, or the line-up", "Ctrl+9", lambda: self.switch_top(self.menu_view))
-        self._action(menu, "&Tests, or the line-up", "Ctrl+J", lambda: self.switch_top(self.tests_view))
-        self._action(menu, "&Library of materials, or the line-up", "Ctrl+5", self.switch_library)
-        library, samples = self.library_view, self.samples_view
-        self._action(menu, "Make a pl&y of the library's cloth", "Ctrl+Shift+P", library.make_ply)
-        self._action(menu, "Put the library's material on my shel&f", "", library.keep_chosen)
-        self._action(menu, "Take it off my shelf", "", library.drop_chosen)
-        self._action(menu, "Give the sample's plies its resin share", "", samples.feed_materials)
-        self._action(menu, "Remove the sample", "", samples.remove_sample)
-        tests = self.tests_view
-        menu_of_tests = self._menu("&Tests")
-        for text, keys, act in (
-            ("&Plan this test of the candidate", "Ctrl+Shift+T", tests.plan_series),
-            ("Read a &file of a curve…", "Ctrl+I", tests.read_file),
-            ("Run the specimen on the &load frame", "Ctrl+R", lambda: tests.show_page(FRAME)),
-            ("One specimen &more", "", tests.specimens.add_specimen),
-            ("&Weigh the specimen", "", tests.weigh),
-            ("&Specimens and curves", "Ctrl+Alt+1", lambda: tests.show_page(SPECIMENS)),
-            ("S&tatistics of the series", "Ctrl+Alt+2", lambda: tests.show_page(STATISTICS)),
-            ("The pla&n of the series", "Ctrl+Alt+3", lambda: tests.show_page(PLAN)),
-            ("Recipes &compared", "Ctrl+Alt+4", lambda: tests.show_page(COMPARE)),
-            ("P&redicted and measured", "Ctrl+Alt+5", lambda: tests.show_page(BELIEF)),
-            ("&Accept what the series offers", "", tests.belief.accept_offer),
-            ("All series to CS&V…", "", files.export_tests),
-            ("Wit&hdraw what was accepted", "", tests.belief.withdraw_chosen),
-        ):
-            self._action(menu_of_tests, text, keys, lambda act=act: self.at_the_tests(act))
-        self._action(menu, "&Light or dark", "Ctrl+T", self.switch_theme)
-        self._action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: self.step_size(1))
-        self._action(menu, "&Smaller text", "Ctrl+-", lambda: self.step_size(-1))
-        self._action(menu, "&Next pane", "F6", lambda: self.step_pane(1))
-        self._action(menu, "&Previous pane", "Shift+F6", lambda: self.step_pane(-1))
-
-    def _focus(self, widget: QWidget) -> None:
+    def focus_on(self, widget: QWidget) -> None:
         widget.setFocus(Qt.FocusReason.ShortcutFocusReason)
         if hasattr(widget, "selectAll"):
             widget.selectAll()
@@ -341,7 +225,7 @@ class MainWindow(QMainWindow):
             command, identity = edits.add_candidate(brief, self.session.candidate_id)
             self.session.do(command)
             self.session.choose(identity)
-            self._focus(self.layup_editor.line)
+            self.focus_on(self.layup_editor.line)
 
     def duplicate_candidate(self) -> None:
         brief, candidate = self.session.brief, self.session.candidate
@@ -389,11 +273,22 @@ class MainWindow(QMainWindow):
         page.entry.setFocus()
         return True
 
-    def at_the_tests(self, act: Callable[[], object]) -> None:
+    @cached_property
+    def tests_view(self) -> TestsView:
+        """The test bench, made when it is first wanted: the window starts without it."""
+        from omakase.ui.testing.view import TestsView
+
+        view = TestsView(self.session, self.theme, self.settings)
+        view.left.connect(self.show_line_up)
+        self.top.addWidget(view)
+        self.top_pages.append(view)
+        return view
+
+    def at_the_tests(self, act: Callable[[TestsView], object]) -> None:
         """Does something at the test bench, which is shown for it."""
         if self.top.currentWidget() is not self.tests_view:
             self.switch_top(self.tests_view)
-        act()
+        act(self.tests_view)
 
     def switch_library(self) -> None:
         """Shows the library in the line-up's place, with the card of its material beside; and back."""
@@ -437,8 +332,8 @@ class MainWindow(QMainWindow):
         apply_theme(application, theme)
         for view in (
             self.panel_picture, self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
-            self.profile_picture, self.layup_picture, self.material_card, self.library_view, self.break_picture,
-            self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.reasons_picture,
+            self.profile_picture, self.layup_picture, self.material_card, self.break_picture, self.reasons_picture,
+            *self.top_pages,
         ):  # fmt: skip
             view.set_theme(theme)
 

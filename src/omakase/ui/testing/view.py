@@ -31,6 +31,7 @@ from omakase.ui.fields import ChoiceField, framed
 from omakase.ui.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.flow import FlowLayout
 from omakase.ui.session import Session
+from omakase.ui.testing import FRAME, IMPORT, PLAN, SPECIMENS
 from omakase.ui.testing.belief_page import BeliefPage
 from omakase.ui.testing.compare_page import ComparePage
 from omakase.ui.testing.frame_page import FramePage
@@ -43,7 +44,6 @@ from omakase.ui.theme import SPACE, Theme, set_property
 from omakase.ui.top_page import TopPage
 
 TABS = ("Specimens", "Statistics", "Plan", "Recipes", "Prediction")
-SPECIMENS, STATISTICS, PLAN, COMPARE, BELIEF, IMPORT, FRAME = range(7)
 TURNED = {"along": "cut along the length", "across": "cut along the width"}
 HINT = (
     "No series yet. Choose a candidate and a test below, then plan it: its prediction is frozen before anything breaks."
