@@ -240,6 +240,13 @@ class Curves(unittest.TestCase):
         curve = Curve({"travel": x, "force": 1e6 * x})
         self.assertGreater(curve.force[curve.peak], 0.0)
         self.assertGreater(curve.columns["travel"][-1], 0.0)
+        # pressed: shorter along, wider across; Poisson's ratio is the same as pulled
+        strain = np.linspace(0.0, -0.01, 400)
+        data = data_with({"strain": strain, "cross_strain": -0.3 * strain, "force": 5e6 * strain})
+        found = METHODS["compression"].reduce(data, Recovered.SIZES, Options())
+        self.assertAlmostEqual(found.get("poisson").value, 0.3)
+        mixed = Curve({"travel": 5e-3 - np.linspace(0.0, 1e-3, 100), "force": np.linspace(0.0, 900.0, 100)})
+        self.assertGreater(mixed.columns["travel"][-1], mixed.columns["travel"][0])
 
     def test_thinning_keeps_the_peak_and_the_modulus(self) -> None:
         data = drawn(1e6, 2000.0, noise=0.003, toe=0.1)

@@ -21,7 +21,7 @@ from omakase.project.commands import replace
 from omakase.project.curves import to_record
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
-from omakase.project.model import CurveColumn, CurveRecord, Project, Reading, Series, Specimen
+from omakase.project.model import CurveColumn, CurveRecord, LayerRecord, Project, Reading, Series, Specimen
 from omakase.project.storage import from_bytes, to_bytes
 
 MINUTE = 60.0
@@ -161,6 +161,33 @@ class Planning(unittest.TestCase):
         light = replace(series, lever=5.0, tare=3.0)
         told = planning.prepare(light, materials_of(project))
         self.assertAlmostEqual((told.mass + 3.0) * 5.0 * 9.80665, told.force)
+
+
+class Offers(unittest.TestCase):
+    def offered(self, method: str, *layers: LayerRecord) -> list[tuple[str, ...]]:
+        """Properties that a series of these layers offers."""
+        project = demo_project()
+        candidate = replace(project.briefs[2].candidates[2], layers=layers)
+        series = planning.plan(project.briefs[2], candidate, method, materials_of(project), "2026-11-20")
+        specimens = tuple(Specimen(f"p{i}", f"{i}", force=Reading(9000.0 + 50 * i, 0.5, "")) for i in range(5))
+        series = replace(series, id="t", specimens=specimens)
+        found = believing.offers(reported(series), materials_of(project))
+        return [offer.keys for offer in found if offer.kind == "allowable"]
+
+    def test_only_what_the_specimens_can_speak_of(self) -> None:
+        ud, across = LayerRecord("ud200"), LayerRecord("ud200", 90.0)
+        self.assertEqual(self.offered("tension", ud, ud), [("Xt",)])
+        self.assertEqual(self.offered("tension", across, across), [("Yt",)])
+        self.assertEqual(self.offered("tension", ud, across), [])
+        self.assertEqual(self.offered("tension", ud, LayerRecord("twill200")), [])
+        slanted = [LayerRecord("ud200", angle) for angle in (45.0, -45.0, -45.0, 45.0)]
+        self.assertEqual(self.offered("in_plane_shear", *slanted), [("S12",)])
+        self.assertEqual(self.offered("in_plane_shear", ud, ud), [])
+        foam = LayerRecord("pvc80", 0.0, 0.012, "core")
+        self.assertEqual(self.offered("core_shear_beam", ud, foam, ud), [("S13", "S23")])
+        comb = LayerRecord("hc48", 90.0, 0.0127, "core")
+        self.assertEqual(self.offered("core_shear_beam", ud, comb, ud), [("S23",)])
+        self.assertEqual(self.offered("lap_shear", ud, ud), [])  # nobody has said of which adhesive
 
 
 class Judging(unittest.TestCase):

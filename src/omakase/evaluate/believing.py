@@ -126,23 +126,25 @@ def _properties(
 ) -> tuple[str, ...]:
     """The properties that this series speaks of: along or across by how the specimens lie, both where the material
     states no difference; none for a mixed laminate, whose strength is not that of a ply."""
-    series = own.series
-    if len(properties) == 1:
+    series, method = own.series, own.method
+    if not method.layer or method.name.startswith("flatwise"):
         return properties
     try:
         stack = stack_of(series.layers, series.turned, materials)
     except OmakaseError:
         return ()
     layers = [layer for layer in stack.layers if layer.material.id == series.material]
-    if own.method.layer == "ply" and (own.method.name == "long_beam" or len(layers) != len(stack.layers)):
+    if method.layer == "ply" and (method.name == "long_beam" or len(layers) != len(stack.layers)):
         return ()
     angles = {round(layer.angle % 180.0, 6) for layer in layers}
-    if angles == {0.0}:
-        along = properties[0]
-    elif angles == {90.0}:
-        along = properties[1]
-    else:
+    if method.name == "in_plane_shear":
+        return properties if angles <= {45.0, 135.0} else ()
+    if angles not in ({0.0}, {90.0}):
         return ()
+    across = angles == {90.0}
+    if len(properties) == 1:
+        return () if across else properties
+    along = properties[across]
     first, second = (material.properties.get(key) for key in properties[:2])
     even = first is not None and second is not None and np.isclose(first.value, second.value)
     return properties[:2] if even and material.family == "foam" else (along,)

@@ -241,7 +241,9 @@ def plan_proof(series: Series, brief: Brief, result: CandidateResult | None, on:
 
 
 def material_of(method: Method, stack: Stack) -> str:
-    """The material a method speaks of: the core, or the ply that most of the thickness is."""
+    """The material a method speaks of: the core, or the ply that most of the thickness is; a person says which bond."""
+    if method.becomes and not method.layer:
+        return ""
     if method.layer == "core":
         return stack.layers[stack.core.start].material.id if stack.core is not None else ""
     share: dict[str, float] = {}

@@ -29,7 +29,7 @@ USUAL = (0.2, 0.5)  # of the peak force: the modulus line where no standard stat
 
 
 class Curve:
-    """Columns of one test, in the order they were read; force is turned so that the larger side is positive.
+    """Columns of one test, in the order they were read; force and what goes with it are turned to grow upward.
 
     ``columns`` : quantity to (n,) array in SI; "force" in N must be there.  Raises SpecimenError for fewer than two
     rows, unequal lengths, values that are not finite, or a force that is zero throughout.
@@ -48,11 +48,14 @@ class Curve:
         at = int(np.argmax(np.abs(force)))
         if force[at] == 0.0:
             raise SpecimenError("the force is zero throughout")
-        if force[at] < 0.0:  # compression logged as negative: force and what goes with it turn together
-            for name, values in self.columns.items():
-                if name != "time" and values[at] * force[at] > 0.0 and name != "force":
-                    self.columns[name] = -values
+        if force[at] < 0.0:  # compression logged as negative
             self.columns["force"] = -force
+        for name in ("travel", "deflection", "strain"):
+            values = self.columns.get(name)
+            if values is not None and values[at] < values[0]:
+                self.columns[name] = -values
+                if name == "strain" and "cross_strain" in self.columns:
+                    self.columns["cross_strain"] = -self.columns["cross_strain"]
 
     def __len__(self) -> int:
         return len(self.force)

@@ -68,6 +68,7 @@ class PlanPage(BenchPage):
         self._layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
         self._layout.setSpacing(SPACE)
         self.name, self.recipe = WordField("Name of the series"), WordField("How the specimens were made")
+        self.material = WordField("Material the series speaks of")
         self.note, self.items = WordField("Note on the series"), WordField("What there is to load with")
         self.items.setMaxLength(300)
         self.count = QuantityField("ratio", "Number of specimens planned", within(1, 200, "between 1 and 200"))
@@ -97,10 +98,12 @@ class PlanPage(BenchPage):
 
     def _arrange(self) -> None:
         for field, text in ((self.recipe, "vacuum-bagged, 23 °C, 7 days"), (self.note, "a note"),
-                            (self.items, "block 10.5 kg; bar 1.2 kg")):  # fmt: skip
+                            (self.items, "block 10.5 kg; bar 1.2 kg"),
+                            (self.material, "a material")):  # fmt: skip
             field.setPlaceholderText(text)
         for parts in (
-            ("Series", self.name, "made", self.recipe, "·", self.count, "specimens", self.note),
+            ("Series", self.name, "made", self.recipe, "·", self.count, "specimens", self.note, "; it speaks of",
+             self.material),
             self.sizes.layout,
             ("On a rig for", self.capacity, ", lever", self.lever, ": 1, tare", self.tare, ", loaded with", self.items),
             ("Machine gives way by", self.compliance, "; shear taken off with G =", self.shear,
@@ -126,6 +129,9 @@ class PlanPage(BenchPage):
     def _connect(self) -> None:
         for field, name in ((self.name, "name"), (self.recipe, "recipe"), (self.note, "note")):
             field.committed.connect(lambda v, n=name: self._edit(lambda s: replace(s, **{n: v}), f"{n} of a series"))
+        self.material.committed.connect(
+            lambda v: self._edit(lambda s: self._with_material(s, v), "material of a series")
+        )
         self.items.committed.connect(
             lambda v: self._edit(lambda s: replace(s, items=read_items(v, self.model.session.units)), "load items")
         )
@@ -157,6 +163,7 @@ class PlanPage(BenchPage):
         self.name.set_value(series.name)
         self.recipe.set_value(series.recipe)
         self.note.set_value(series.note)
+        self.material.set_value(series.material)
         self.items.set_value(items_text(series.items, units))
         for field, value in (
             (self.count, float(series.planned)), (self.capacity, series.capacity), (self.lever, series.lever),
@@ -168,6 +175,12 @@ class PlanPage(BenchPage):
         self.toe.set_value("yes" if series.toe else "no")
         self.sizes.show(report.method, series.sizes, units)
         self._tell(report)
+
+    def _with_material(self, series: Series, short_name: str) -> Series:
+        """Raises OmakaseError for a material that there is none of."""
+        if short_name and short_name not in materials_of(self.model.session.document.project):
+            raise OmakaseError(f"no material is called '{short_name}'")
+        return replace(series, material=short_name)
 
     def _set_size(self, key: str, value: float) -> None:
         """A planned size; as long as nothing is logged, the frozen prediction is made again for it."""

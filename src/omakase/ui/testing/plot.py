@@ -150,4 +150,10 @@ class CurvePlot(QWidget):
 
     def fit(self) -> None:
         """Shows all of it."""
-        self.plot.getPlotItem().autoRange(items=[self.curve, self.points, *self.others])
+        _ = self.plot
+        shown = [item.getOriginalDataset() for item in (self.curve, *self.others)]
+        shown = [(x, y) for x, y in shown if x is not None and len(x)]
+        if shown:
+            x, y = (np.concatenate(parts) for parts in zip(*shown, strict=True))
+            self.plot.setXRange(float(x.min()), float(x.max()), padding=0.04)
+            self.plot.setYRange(min(float(y.min()), 0.0), float(y.max()), padding=0.04)

@@ -41,6 +41,7 @@ class SizeRow(QObject):
             item = self.layout.takeAt(0)
             widget = item.widget() if item is not None else None
             if widget is not None:
+                widget.hide()  # it is deleted when the event loop comes round
                 widget.deleteLater()
         self.fields.clear()
         for size in method.sizes:
