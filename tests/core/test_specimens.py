@@ -6,9 +6,12 @@ import unittest
 from collections.abc import Iterator
 
 import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from scipy import stats
 
 from omakase.core.errors import SpecimenError
+from omakase.core.laminate.stack import Stack, make_layer
 from omakase.core.specimens import beams, statistics
 from omakase.core.specimens.curve import Curve, thinned
 from omakase.core.specimens.method import Data, Options
@@ -17,9 +20,13 @@ from omakase.core.specimens.methods.two_spans import solve
 from omakase.core.specimens.registry import METHOD_MODULES, all_methods
 from omakase.core.specimens.statistics import Observation, summarise
 from omakase.core.specimens.steps import Step, data_of, force_of, planned
+from omakase.project.library import shipped_materials
 
 METHODS = all_methods()
 POINTS = 3000
+_TWILL, _FOAM = shipped_materials()["twill200"], shipped_materials()["pvc80"]
+SOLID = Stack(tuple(make_layer(_TWILL, angle) for angle in (0.0, 45.0, 0.0)))
+SANDWICH = Stack((make_layer(_TWILL), make_layer(_FOAM, 0.0, 0.01), make_layer(_TWILL)))
 
 
 def whole(force: float) -> Data:
@@ -69,11 +76,11 @@ class Recovered(unittest.TestCase):
         "overlap": 0.025, "face_thickness": 0.001, "height": 0.08,
     }  # fmt: skip
 
-    def made(self, method: str, stiffness: float) -> Iterator[tuple[str, float, object]]:
+    def made(self, method: str, stiffness: float, **sizes: float) -> Iterator[tuple[str, float, object]]:
         for name, how, tolerance in ways():
             data = drawn(stiffness, 2000.0, **how)
             options = Options(compliance=how.get("compliance", 0.0))
-            yield f"{method}, {name}", tolerance, METHODS[method].reduce(data, self.SIZES, options)
+            yield f"{method}, {name}", tolerance, METHODS[method].reduce(data, {**self.SIZES, **sizes}, options)
 
     def expect(self, reduction: object, key: str, value: float, tolerance: float, name: str = "") -> None:
         result = reduction.get(key)  # type: ignore[attr-defined]
@@ -159,8 +166,11 @@ class Recovered(unittest.TestCase):
         for method in METHODS.values():
             if method.name == "proof_load":
                 continue
-            clean = method.reduce(whole(2000.0), self.SIZES, Options()) if method.name != "two_spans" else None
-            for name, tolerance, found in self.made(method.name, k):
+            thick = {"thickness": 0.024} if method.name in ("core_shear_beam", "long_beam", "two_spans") else {}
+            sizes, clean = {**self.SIZES, **thick}, None
+            if method.name != "two_spans":
+                clean = method.reduce(whole(2000.0), sizes, Options())
+            for name, tolerance, found in self.made(method.name, k, **thick):
                 if clean is not None:
                     self.expect(found, "strength", clean.get("strength").value, 0.01, name)
                 line = found.line
@@ -184,6 +194,42 @@ class Recovered(unittest.TestCase):
         self.expect(found, "modulus_without_shear", E, 1e-6)
         self.assertLess(found.get("modulus").value, 0.85 * E)
         self.assertTrue(any("span/thickness" in told for told in found.remarks))
+
+
+class Anything(unittest.TestCase):
+    """Whatever sizes and data are put in, it is numbers or a message that comes out."""
+
+    @settings(max_examples=150)
+    @given(
+        st.sampled_from(sorted(METHODS)),
+        st.lists(st.sampled_from((0.0, 1e-3, 0.01, 0.02, 0.1, 1.0, -0.01)), min_size=12, max_size=12),
+        st.lists(st.tuples(st.floats(-1e4, 1e4), st.floats(-0.1, 0.1)), min_size=2, max_size=40),
+        st.sampled_from((0.0, 1e-8, 1e-3)),
+    )
+    def test_numbers_or_a_message(
+        self, name: str, values: list[float], rows: list[tuple[float, float]], compliance: float
+    ) -> None:
+        method = METHODS[name]
+        sizes = {size.key: value for size, value in zip(method.sizes, values, strict=False)}
+        force, x = np.array(rows).T
+        columns = {"force": force, "travel": x, "strain": x / 10.0, "cross_strain": -x / 30.0}
+        options = Options(compliance=compliance, shear_modulus=values[-1] * 1e9)
+        try:
+            curve = Curve(columns)  # type: ignore[arg-type]
+            peak = float(curve.force[curve.peak])
+            data = Data(peak, peak, curve, np.array(rows))
+            found = method.reduce(data, sizes, options)
+        except SpecimenError as error:
+            self.assertTrue(str(error))
+        else:
+            for result in found.results:
+                self.assertIsInstance(result.title, str)
+        if method.predict is not None:
+            for stack in (SANDWICH, SOLID):
+                try:
+                    method.predict(stack, sizes)
+                except SpecimenError as error:
+                    self.assertTrue(str(error))
 
 
 class Trade(unittest.TestCase):

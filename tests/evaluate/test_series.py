@@ -156,6 +156,21 @@ class Planning(unittest.TestCase):
                 if method.predict is not None:
                     self.assertGreater(told.force, 0.0)
 
+    def test_a_solid_laminate_is_told_which_tests_need_a_core(self) -> None:
+        project = demo_project()
+        brief, materials = project.briefs[1], materials_of(project)
+        refused = []
+        for method in all_methods():
+            try:
+                series = planning.plan(brief, brief.candidates[3], method, materials, "2026-11-20")
+            except OmakaseError as error:
+                self.assertIn("sandwich", str(error))
+                refused.append(method)
+            else:
+                planning.prepare(series, materials)
+        self.assertEqual(set(refused), {"core_shear_plate", "core_shear_beam", "long_beam", "two_spans",
+                                        "flatwise_tension", "flatwise_compression", "edgewise"})  # fmt: skip
+
     def test_mass_on_a_lever(self) -> None:
         project, series = planned(demo_project(), "core_shear_beam")
         light = replace(series, lever=5.0, tare=3.0)

@@ -9,7 +9,7 @@ import numpy as np
 
 from omakase.core.checks.registry import all_checks
 from omakase.core.checks.result import CheckResult
-from omakase.core.errors import OmakaseError
+from omakase.core.errors import OmakaseError, SpecimenError
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.properties import PROPERTIES
@@ -189,6 +189,9 @@ def plan(
     """A series for a candidate, its prediction frozen.  Raises OmakaseError where the layup is not a laminate."""
     method = all_methods()[method_name]
     stack = stack_of(candidate.layers, turned, materials)
+    of_sandwich = {"core_thickness", "face_thickness"} & {size.key for size in method.sizes}
+    if of_sandwich and stack.core is None:
+        raise SpecimenError("this test needs a sandwich, faces on one core, and this layup has none")
     name = f"{method.title}, {candidate.name}"
     series = Series(
         "", name, method_name, candidate.layers, turned, brief.id, candidate.id, material_of(method, stack),

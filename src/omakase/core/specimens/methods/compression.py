@@ -16,7 +16,7 @@ def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     """P/(b h), the chord between 0.1 and 0.3 % strain, and the stress at which the free length would buckle."""
     found = reduce_axial(data, sizes, options, "Compressive", BASIS)
     modulus, strength = found.get("modulus"), found.get("strength")
-    if modulus is None or strength is None:
+    if modulus is None or strength is None or sizes.get("gauge_length", 0.0) <= 0.0:
         return found
     # ASTM D6641 eq. 2 without the shear term: both ends held, σ = π² E h²/(3 l²)
     buckling = np.pi**2 * modulus.value * sizes["thickness"] ** 2 / (3.0 * sizes["gauge_length"] ** 2)

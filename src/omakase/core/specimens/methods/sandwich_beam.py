@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from omakase.core.errors import SpecimenError
 from omakase.core.laminate.stack import Stack
 from omakase.core.specimens import beams
 from omakase.core.specimens import method as m
@@ -14,9 +15,19 @@ BEAM_SIZES = (
 )
 
 
+def beam_sizes(sizes: m.Sizes) -> tuple[float, float, float, float]:
+    """(width, total thickness, thickness of the core, span).  Raises SpecimenError for what cannot be a beam."""
+    width, total, core, span = m.positive(sizes, "width", "thickness", "core_thickness", "span")
+    if core >= total:
+        raise SpecimenError("the core is as thick as the whole or thicker: check the sizes")
+    if not 0.0 <= sizes.get("load_span", 0.0) < span:
+        raise SpecimenError("the load span must be shorter than the support span")
+    return width, total, core, span
+
+
 def beam_results(data: m.Data, sizes: m.Sizes, basis: str, main: str) -> tuple[m.Result, m.Result]:
     """(core shear, facing stress) at failure; ``main`` is called "strength", the other what it reached."""
-    width, total, core, span = m.positive(sizes, "width", "thickness", "core_thickness", "span")
+    width, total, core, span = beam_sizes(sizes)
     load_span = sizes.get("load_span", 0.0)
     face = (total - core) / 2.0
     sum_ = total + core
@@ -42,9 +53,7 @@ def reduce_beam(data: m.Data, sizes: m.Sizes, options: m.Options, basis: str, ma
                               "force over deflection, slope of the straight part", basis))  # fmt: skip
         results += _facing_modulus(line.slope, sizes, options, axis)
     face = (sizes["thickness"] - sizes["core_thickness"]) / 2.0
-    if face <= 0.0:
-        remarks += ("the core is thicker than the whole: check the sizes",)
-    elif face > sizes["core_thickness"] / 5.0:
+    if face > sizes["core_thickness"] / 5.0:
         remarks += ("the faces are not thin against the core: the formulas of thin faces are rough",)
     return m.Reduction((*results, *m.work_result(data, x, line.toe if line else 0.0)), line, axis, remarks)
 
@@ -65,7 +74,7 @@ def _facing_modulus(slope: float, sizes: m.Sizes, options: m.Options, axis: str)
 
 def predict_beam(stack: Stack, sizes: m.Sizes, main: str) -> m.Prediction:
     """Failures of the beam, face A pressed, and its stiffness; local crushing under the rollers is not in it."""
-    width, total, core, span = m.positive(sizes, "width", "thickness", "core_thickness", "span")
+    width, total, core, span = beam_sizes(sizes)
     load_span = sizes.get("load_span", 0.0)
     strip = SandwichStrip(stack)
     forces = strip.beam_failures(width, beams.moment_per_force(span, load_span))
@@ -75,7 +84,7 @@ def predict_beam(stack: Stack, sizes: m.Sizes, main: str) -> m.Prediction:
     values = {"stiffness": slope}
     if main == "core":
         values |= {"strength": strip.core_strength}
-    elif face > 0.0:
+    else:
         faces = min(force for mode, force in forces.items() if mode != "core shear")
         values |= {"strength": faces * (span - load_span) / (2.0 * face * (total + core) * width)}
     sheared = forces["core shear"] <= first

@@ -9,7 +9,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.specimens import beams
 from omakase.core.specimens import method as m
 from omakase.core.specimens.expected import SandwichStrip
-from omakase.core.specimens.methods.sandwich_beam import BEAM_SIZES
+from omakase.core.specimens.methods.sandwich_beam import BEAM_SIZES, beam_sizes
 
 BASIS = "ASTM D7250"
 TWICE = "1/m = S³/(48 D) + S/(4U), twice"
@@ -33,7 +33,7 @@ def solve(slopes: tuple[float, float], spans: tuple[float, float], at_rollers: b
 
 def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     """D and U from the slope of this curve and that of the same beam on the other span, and from them E_f and G_c."""
-    width, total, core, span = m.positive(sizes, "width", "thickness", "core_thickness", "span")
+    width, total, core, span = beam_sizes(sizes)
     line, _x, axis, remarks = m.stiffness_line(data, options, 1.0, None)
     remarks = tuple(r.replace("the modulus reads", "the stiffness reads") for r in remarks)
     if line is None:
