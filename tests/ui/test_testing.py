@@ -7,9 +7,12 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 
+from omakase.core.specimens.curve import Curve
 from omakase.devices.simulated import SimulatedFrame
 from omakase.evaluate.wording import verdict_line
+from omakase.project import series as edits
 from omakase.project.commands import replace
+from omakase.project.curves import to_record
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
 from omakase.project.model import Limits, Project
@@ -150,6 +153,27 @@ class Specimens(Bench):
         self.view.specimens.standard.click()
         self.process()
         self.assertEqual(self.numbers()["Flexural modulus, apparent"], before)
+
+    def test_a_region_without_points_is_told_and_can_be_taken_back(self) -> None:
+        self.open_bench("t2")
+        page = self.view.specimens
+        low, _ = page.plot.region.getRegion()
+        page.plot.region_set.emit(low, low * 1.0001)
+        self.process()
+        self.assertIn("points lie in the region", page.message.text())
+        self.assertGreater(len(page.plot.curve.getOriginalDataset()[0]), 200)
+        self.assertTrue(page.plot.region.isVisible())
+        page.standard.click()
+        self.process()
+        self.assertIn("Flexural modulus, apparent", self.numbers())
+
+    def test_a_curve_of_force_alone(self) -> None:
+        self.open_bench("t1")
+        curve = to_record(Curve({"force": np.append(np.linspace(0.0, 900.0, 50), 10.0)}))
+        self.view.model.take_in(lambda s: edits.with_curve(s, curve), "take in")
+        self.process()
+        self.assertIn("Core shear strength", self.numbers())
+        self.assertNotIn("Stiffness", self.numbers())
 
     def test_a_place_turns_a_value_into_a_bound(self) -> None:
         self.open_bench("t5")

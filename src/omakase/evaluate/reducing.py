@@ -125,12 +125,15 @@ def reduce_specimen(series: Series, specimen: Specimen, method: Method) -> Speci
     sizes = sizes_of(series, specimen)
     try:
         data = data_from(series, specimen)
-        if data is None:
-            return SpecimenReport(specimen, sizes)
-        verdict, why = judged(series, specimen, data)
-        reduction = method.reduce(data, sizes, options_of(series, specimen))
     except OmakaseError as error:
         return SpecimenReport(specimen, sizes, error=str(error))
+    if data is None:
+        return SpecimenReport(specimen, sizes)
+    verdict, why = judged(series, specimen, data)
+    try:
+        reduction = method.reduce(data, sizes, options_of(series, specimen))
+    except OmakaseError as error:  # the data stays in sight, so that a size or region can be mended
+        return SpecimenReport(specimen, sizes, data, None, verdict, why, str(error))
     return SpecimenReport(specimen, sizes, data, reduction, verdict, why)
 
 

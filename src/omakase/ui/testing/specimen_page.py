@@ -42,6 +42,7 @@ PLACES = {
     "grip": "at the grip", "tab": "at the tab", "none": "it did not fail",
 }  # fmt: skip
 VERDICTS = {"": "worth by the place", "valid": "valid", "at_least": "at least", "void": "void"}
+ROWS = "rows"  # what a curve of force alone is drawn over
 SCALES = {"force": "force", "kgf": "kgf", "stress": "stress"}
 
 
@@ -296,10 +297,12 @@ class SpecimenPage(BenchPage):
             return "deflection"
         if own.reduction is not None and own.reduction.axis in curve.columns:
             return own.reduction.axis
-        return next((q for q in ("travel", "deflection", "strain", "time") if q in curve.columns), "time")
+        return next((q for q in ("travel", "deflection", "strain", "time") if q in curve.columns), ROWS)
 
     def _x_unit(self, axis: str) -> tuple[str, float]:
         """(label, SI value of one unit shown)."""
+        if axis == ROWS:
+            return "in the order read", 1.0
         dimension = DIMENSIONS[axis]  # type: ignore[index]
         unit = display_unit(dimension, self.units)
         return unit.label, unit.factor
@@ -320,7 +323,7 @@ class SpecimenPage(BenchPage):
     def _over(self, own: SpecimenReport, axis: str) -> np.ndarray:
         """The curve's x in SI; crosshead travel less what the machine gives way, as the modulus sees it."""
         assert own.curve is not None
-        x = own.curve.columns[axis]  # type: ignore[index]
+        x = own.curve.columns.get(axis, np.arange(len(own.curve)))  # type: ignore[call-overload]
         report = self.model.report
         if axis == "travel" and report is not None:
             x = x - report.series.compliance * own.curve.force
@@ -338,7 +341,7 @@ class SpecimenPage(BenchPage):
             return
         axis = self._axis(own)
         (x_label, x_one), (y_label, y_one) = self._x_unit(axis), self._y_unit(own)
-        self.plot.set_axes(f"{MEANINGS[axis]}, {x_label}", y_label)  # type: ignore[index]
+        self.plot.set_axes(f"{MEANINGS.get(axis, axis)}, {x_label}", y_label)  # type: ignore[call-overload]
         if data.curve is not None:
             self.plot.show_curve(self._over(own, axis) / x_one, data.curve.force / y_one)
             self.plot.show_points(None)
@@ -366,7 +369,8 @@ class SpecimenPage(BenchPage):
             drawn = ends / x_one, np.array([0.0, top]) / y_one
             self.plot.show_region((line.start / x_one, line.end / x_one) if own.curve is not None else None)
         else:
-            self.plot.show_region(None)
+            kept = own.specimen.region
+            self.plot.show_region(None if kept is None else (kept.start / x_one, kept.end / x_one))
         frozen, predicted = report.series.prediction, None
         toe = line.toe if line is not None else 0.0
         stiffness = own.sizes.get("predicted_stiffness") or (frozen.stiffness if frozen is not None else 0.0)
