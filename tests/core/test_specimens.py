@@ -199,25 +199,25 @@ class Recovered(unittest.TestCase):
 class Anything(unittest.TestCase):
     """Whatever sizes and data are put in, it is numbers or a message that comes out."""
 
-    @settings(max_examples=150)
+    @settings(max_examples=150, deadline=None)
     @given(
         st.sampled_from(sorted(METHODS)),
         st.lists(st.sampled_from((0.0, 1e-3, 0.01, 0.02, 0.1, 1.0, -0.01)), min_size=12, max_size=12),
-        st.lists(st.tuples(st.floats(-1e4, 1e4), st.floats(-0.1, 0.1)), min_size=2, max_size=40),
+        st.lists(st.tuples(st.integers(-9999, 9999), st.integers(-9999, 9999)), min_size=2, max_size=40),
         st.sampled_from((0.0, 1e-8, 1e-3)),
     )
     def test_numbers_or_a_message(
-        self, name: str, values: list[float], rows: list[tuple[float, float]], compliance: float
+        self, name: str, values: list[float], rows: list[tuple[int, int]], compliance: float
     ) -> None:
         method = METHODS[name]
         sizes = {size.key: value for size, value in zip(method.sizes, values, strict=False)}
-        force, x = np.array(rows).T
+        force, x = np.array(rows).T * [[1.0], [1e-5]]
         columns = {"force": force, "travel": x, "strain": x / 10.0, "cross_strain": -x / 30.0}
         options = Options(compliance=compliance, shear_modulus=values[-1] * 1e9)
         try:
             curve = Curve(columns)  # type: ignore[arg-type]
             peak = float(curve.force[curve.peak])
-            data = Data(peak, peak, curve, np.array(rows))
+            data = Data(peak, peak, curve, np.stack([force, x], axis=1))
             found = method.reduce(data, sizes, options)
         except SpecimenError as error:
             self.assertTrue(str(error))

@@ -134,7 +134,7 @@ class Hostile(unittest.TestCase):
         curve, _ = read("Travel (mm),Load (N)\n" + data)
         self.assertEqual(len(curve), 1_000_000)
 
-    @settings(max_examples=60)
+    @settings(max_examples=60, deadline=None)
     @given(st.binary(max_size=400))
     def test_anything_is_a_table_or_an_explained_refusal(self, data: bytes) -> None:
         try:
@@ -143,7 +143,7 @@ class Hostile(unittest.TestCase):
         except OmakaseError as error:
             self.assertTrue(str(error))
 
-    @settings(max_examples=100)
+    @settings(max_examples=100, deadline=None)
     @given(st.text(alphabet='0123456789.,;- \t\nNm()e"', max_size=300))
     def test_any_scribble_too(self, text: str) -> None:
         try:

@@ -28,10 +28,9 @@ def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     gamma = curve.columns["strain"] - curve.columns["cross_strain"]
     results: list[m.Result] = [_strength(data, curve, gamma, per)]
     chosen = None
-    if (
-        options.region is not None
-    ):  # of the strain along, in a fixed ratio to the shear strain as long as it is straight
-        ratio = float(gamma[curve.peak] / curve.columns["strain"][curve.peak])
+    along = float(curve.columns["strain"][curve.peak])
+    if options.region is not None and along != 0.0:
+        ratio = float(gamma[curve.peak]) / along  # of the strains; even as long as the curve is straight
         chosen = options.region[0] * ratio, options.region[1] * ratio
     line = modulus_line(curve, gamma, WINDOW, chosen)
     results.append(m.single("shear_modulus", "Shear modulus G12", "modulus", line.slope * per,
