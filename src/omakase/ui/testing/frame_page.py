@@ -94,7 +94,7 @@ class FramePage(QWidget):
         self._timer = QTimer(self)
         self._timer.setInterval(EVERY_MS)
         self._timer.timeout.connect(self.poll)
-        self._of = ""
+        self._of = self._ran_for = ""
         self._arrange()
         for button, act in ((self.start, self.run), (self.stop, self.halt), (self.keep, self.keep_curve)):
             button.clicked.connect(lambda _checked, act=act: act())
@@ -167,6 +167,7 @@ class FramePage(QWidget):
             self._say(str(error), True)
             return
         self.rows = {name: [] for name in self.frame.channels}
+        self._ran_for = report.series.id
         units = self.model.session.units
         x, y = display_unit("length", units), display_unit("force", units)
         self.plot.set_axes(f"crosshead travel, {x.label}", f"force, {y.label}")
@@ -217,6 +218,7 @@ class FramePage(QWidget):
             self._say(str(error), True)
             return
         self.rows = {}
+        self.model.choose_series(self._ran_for)  # another may have been looked at meanwhile
         put_curve(self.model, curve, "simulated load frame")
         self.done.emit()
 

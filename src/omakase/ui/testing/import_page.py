@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, Qt, pyqtSignal
@@ -40,14 +41,14 @@ class ImportPage(QWidget):
     """``done``: the curve is in its specimen, or the person went back."""
 
     done = pyqtSignal()
-    _read = pyqtSignal(object, object)
+    _read = pyqtSignal(int, object, str)
 
     def __init__(self, model: SeriesModel, settings: QSettings) -> None:
         super().__init__()
         self.model, self.settings = model, settings
         self.table: Table | None = None
         self.data = b""
-        self._reading: Future[object] | None = None
+        self._turn = 0  # counts the files, so that one that was given up is not shown when it arrives
         self._pool = ThreadPoolExecutor(1)
         self.head, self.message = QLabel(), QLabel()
         self.message.setWordWrap(True)
@@ -92,19 +93,17 @@ class ImportPage(QWidget):
         except OSError as error:
             self._say(f"'{path.name}' cannot be read: {error.strerror or error}", True)
             return True
+        self._turn += 1
+        work = partial(_read_file, self._turn, self.data, path.name)
         if len(self.data) < LARGE:
-            self._arrived(*self._work(path.name))
+            self._arrived(*work())
         else:
-            self._pool.submit(self._work, path.name).add_done_callback(lambda f: self._read.emit(*f.result()))
+            self._pool.submit(work).add_done_callback(lambda f: self._read.emit(*f.result()))
         return True
 
-    def _work(self, name: str) -> tuple[Table | None, str]:
-        try:
-            return read_table(self.data, name), ""
-        except OmakaseError as error:
-            return None, str(error)
-
-    def _arrived(self, table: Table | None, error: str) -> None:
+    def _arrived(self, turn: int, table: Table | None, error: str) -> None:
+        if turn != self._turn:
+            return
         self.table = table
         self._show_table()
         if table is None:
@@ -218,6 +217,14 @@ class ImportPage(QWidget):
     def _say(self, text: str, alarm: bool = False) -> None:
         set_property(self.message, "role", "alarm" if alarm else "quiet")
         self.message.setText(text)
+
+
+def _read_file(turn: int, data: bytes, name: str) -> tuple[int, Table | None, str]:
+    """The table in a file or why there is none, with the turn it was read in."""
+    try:
+        return turn, read_table(data, name), ""
+    except OmakaseError as error:
+        return turn, None, str(error)
 
 
 def put_curve(model: SeriesModel, curve: Curve, source: str, data: bytes = b"") -> None:
