@@ -257,6 +257,15 @@ class Specimens(Bench):
         self.process()
         self.assertIn("stop and unload", page.message.text())
 
+    def test_a_command_about_the_candidate_makes_room_for_it(self) -> None:
+        bottom = self.window.splitters["bottom"]
+        for key in (Qt.Key.Key_1, Qt.Key.Key_4, Qt.Key.Key_L):
+            self.open_bench("t1")
+            self.assertFalse(bottom.isVisible())
+            self.press(key, CTRL)
+            self.assertTrue(bottom.isVisible())
+            self.assertFalse(self.view.isVisible())
+
     def test_other_units_and_colours(self) -> None:
         self.open_bench("t1")
         self.press(Qt.Key.Key_U, CTRL)

@@ -166,7 +166,18 @@ class MainWindow(QMainWindow):
             if isinstance(kept, QByteArray):
                 splitter.restoreState(kept)
 
+    def show_page(self, index: int) -> None:
+        """Shows one of the pages beside the checks; what has taken their place gives way."""
+        self._make_room()
+        self.pages.setCurrentIndex(index)
+
+    def _make_room(self) -> None:
+        if not self.splitters["bottom"].isVisibleTo(self):
+            self.show_line_up()
+
     def focus_on(self, widget: QWidget) -> None:
+        if self.splitters["bottom"].isAncestorOf(widget):
+            self._make_room()
         widget.setFocus(Qt.FocusReason.ShortcutFocusReason)
         if hasattr(widget, "selectAll"):
             widget.selectAll()
@@ -185,6 +196,8 @@ class MainWindow(QMainWindow):
         )
         target = panes[(here + by) % len(panes)][1]
         if target is not None:
+            if self.splitters["bottom"].isAncestorOf(target):
+                self._make_room()
             target.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     # --- acts on the project --------------------------------------------------------------------------------
@@ -255,11 +268,12 @@ class MainWindow(QMainWindow):
 
     def show_ways(self) -> None:
         """Looks for the smallest changes that pass."""
-        self.pages.setCurrentIndex(3)
+        self.show_page(3)
         self.ways_view.list.setFocus()
 
     def add_sample(self) -> None:
         """Makes a sample of the chosen candidate, to be weighed."""
+        self._make_room()
         self.top.setCurrentWidget(self.samples_view)
         self.samples_view.add_sample()
 
@@ -293,7 +307,7 @@ class MainWindow(QMainWindow):
     def switch_library(self) -> None:
         """Shows the library in the line-up's place, with the card of its material beside; and back."""
         if self.switch_top(self.library_view):
-            self.pages.setCurrentIndex(2)
+            self.show_page(2)
             self.library_view.choose(self.material_card.model.short_name)
 
     def show_line_up(self) -> None:
@@ -309,7 +323,7 @@ class MainWindow(QMainWindow):
 
     def copy_material(self) -> None:
         """Makes the selected layer's material one of the project's own, to be changed."""
-        self.pages.setCurrentIndex(2)
+        self.show_page(2)
         new = self.material_card.copy()
         if new:
             self._tell(f"'{new}' is the project's own: double-click a value to change it")
