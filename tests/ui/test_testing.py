@@ -277,6 +277,124 @@ class Specimens(Bench):
         self.window.grab()
 
 
+class Plans(Bench):
+    def plan(self, brief: str, candidate: str, method: str) -> None:
+        self.window.session.choose_brief(brief)
+        self.window.session.choose(candidate)
+        self.open_bench()
+        self.choose_method(method)
+        self.view.plan.click()
+        self.process()
+
+    def test_what_hangs_on_the_lever(self) -> None:
+        self.plan("b3", "c3", "cantilever")
+        page = self.view.plan_page
+        before = page.told.text()
+        self.type_into("Lever ratio", "4")
+        self.assertNotEqual(page.told.text(), before)
+        self.type_into("What there is to load with", "block 10.4 kg; bar 2.5 lb")
+        items = self.view.model.report.series.items
+        self.assertEqual([item.name for item in items], ["block", "bar"])
+        self.assertAlmostEqual(items[1].mass, 2.5 * 0.45359237)
+        self.type_into("What there is to load with", "block 10.4 mm")
+        self.assertIn("a mass is wanted", self.view.message.text())
+        self.assertEqual(self.view.model.report.series.items, items)
+        self.type_into("Number of specimens planned", "3")
+        self.assertIn("only the mean and the minimum", page.told.text())
+
+    def test_a_size_planned_moves_the_prediction_until_something_is_logged(self) -> None:
+        self.plan("b1", "c4", "core_shear_beam")
+        planned = self.view.model.report.series
+        first, width = planned.prediction, planned.sizes["width"]
+        self.type_into("Planned width", "100 mm")
+        second = self.view.model.report.series.prediction
+        self.assertAlmostEqual(second.forces["core shear"] / first.forces["core shear"], 0.1 / width)
+        self.view.show_page(SPECIMENS)
+        self.process()
+        self.type_into("Force at failure", "2 kN")
+        self.view.show_page(PLAN)
+        self.process()
+        self.type_into("Planned width", "60 mm")
+        self.assertEqual(self.view.model.report.series.prediction, second)
+
+    def test_a_rig_that_is_too_weak_is_warned_of(self) -> None:
+        self.plan("b1", "c4", "core_shear_beam")
+        self.type_into("Capacity of the rig", "500 N")
+        self.assertIn("the rig bears 500 N", self.view.plan_page.warning.text())
+
+    def test_the_material_of_a_bond_is_stated(self) -> None:
+        self.plan("b1", "c4", "lap_shear")
+        self.assertEqual(self.view.model.report.series.material, "")
+        self.type_into("Material the series speaks of", "soap")
+        self.assertIn("no material is called 'soap'", self.view.message.text())
+        adhesive = next(m for m in materials_of(self.window.session.document.project).values() if m.kind == "adhesive")
+        self.type_into("Material the series speaks of", adhesive.id)
+        self.view.show_page(SPECIMENS)
+        self.process()
+        for force in ("9.1 kN", "9.4 kN", "8.9 kN", "9.2 kN", "9.3 kN"):
+            self.view.model.take_in(lambda s, f=force: edits.with_force(s, f, "si"), "one force")
+        self.view.show_page(BELIEF)
+        self.process()
+        self.view.belief.accept.click()
+        self.process()
+        tested = materials_of(self.window.session.document.project)[adhesive.id].properties["lap_shear"]
+        self.assertEqual(tested.source, "tested")
+        self.assertIn("B-basis", tested.note)
+        self.window.session.document.undo()
+        self.assertEqual(materials_of(self.window.session.document.project)[adhesive.id], adhesive)
+
+    def test_a_layup_without_a_core_is_told_so(self) -> None:
+        self.plan("b2", "c4", "core_shear_beam")
+        self.assertIn("needs a sandwich", self.view.message.text())
+        self.assertEqual(len(self.window.session.document.project.series), len(demo_project().series))
+
+
+class Frame(Bench):
+    def test_a_frame_that_runs_out_of_load_gives_a_bound(self) -> None:
+        self.open_bench("t1")
+        self.view.show_page(FRAME)
+        self.process()
+        self.type_into("Capacity of the frame", "400 N")
+        self.run_one()
+        own = self.view.model.specimen
+        self.assertEqual(own.verdict, "at_least")
+        self.assertIn("≥", self.numbers()["Core shear strength"])
+
+    def test_stopped_by_hand_and_looked_at_elsewhere(self) -> None:
+        self.open_bench("t1")
+        count = len(self.view.model.report.specimens)
+        self.view.show_page(FRAME)
+        self.process()
+        page, now = self.view.frame, [0.0]
+        made = page.make_frame
+
+        def with_clock(*args: object) -> SimulatedFrame:
+            frame = made(*args)
+            frame._clock = lambda: now[0]
+            return frame
+
+        page.make_frame = with_clock
+        page.start.click()
+        now[0] += 3.0
+        page.poll()
+        page.stop.click()
+        self.process()
+        self.assertIn("stopped by hand", page.state.text())
+        self.view.model.choose_series("t2")
+        page.keep.click()
+        self.process()
+        self.assertEqual(self.view.model.report.series.id, "t1")
+        self.assertEqual(len(self.view.model.report.specimens), count + 1)
+
+    def test_what_cannot_be_simulated_is_told(self) -> None:
+        self.open_bench("t7")
+        self.view.show_page(FRAME)
+        self.process()
+        self.view.frame.start.click()
+        self.process()
+        self.assertIn("nothing can be predicted", self.view.frame.state.text())
+
+
 class Files(Bench):
     def write(self, text: str, name: str = "run.csv") -> str:
         path = self.folder / name

@@ -19,6 +19,7 @@ MEASURES: dict[str, tuple[str, bool]] = {
     "work": ("work to failure", True),
     "sag": ("sag under the working load", False),
 }
+LENGTHS = ("span", "gauge_length", "length", "height")
 PER = ("specimen", "size", "mass", "cost")
 
 
@@ -121,13 +122,17 @@ def _ranked(gathered: list[tuple[SeriesReport, list[tuple[float, bool]]]], more:
     return tuple(ranked)
 
 
+def specimen_area(sizes: Mapping[str, float], *more: str) -> float:
+    """Width of a specimen times what it is long by, one of LENGTHS or ``more``, m²; 0 where neither is known."""
+    return sizes.get("width", 0.0) * max(sizes.get(key, 0.0) for key in (*LENGTHS, *more))
+
+
 def _scale(own: SeriesReport, per: str, materials: Mapping[str, Material]) -> float:
     """What a value is divided by: 1, the specimen's width × thickness, its mass, or its cost."""
     sizes = own.series.sizes
     if per == "size":
         return sizes.get("width", 0.0) * sizes.get("thickness", sizes.get("core_thickness", 1.0)) or 0.0
-    length = max(sizes.get(key, 0.0) for key in ("span", "gauge_length", "length", "height", "overlap"))
-    area = sizes.get("width", 0.0) * length
+    area = specimen_area(sizes, "overlap")
     if per == "cost":
         return area * own.series.cost
     if per == "mass":

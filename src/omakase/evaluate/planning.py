@@ -19,6 +19,7 @@ from omakase.core.specimens.expected import Strip
 from omakase.core.specimens.method import Method, Prediction
 from omakase.core.specimens.registry import all_methods
 from omakase.evaluate.engine import CandidateResult
+from omakase.evaluate.reducing import rig_of
 from omakase.project import translate
 from omakase.project.commands import replace
 from omakase.project.model import (
@@ -31,12 +32,13 @@ from omakase.project.model import (
     PressureLoad,
     Series,
 )
+from omakase.project.step_log import mass_for
+from omakase.units.parse import WATER_DENSITY
 
 USUAL_COUNT = 5
 OVERHANG, KERF = 0.025, 0.003  # m beyond each support or into each grip; what a saw takes
 SAFE_ORDER = 1.3  # the wanted failure comes first by so much
 SPANS = np.concatenate([np.arange(0.04, 0.4, 0.01), np.arange(0.4, 2.01, 0.05)])
-WATER = 0.998  # kg a litre at 20 °C
 SANDWICH_METHOD = {
     "core_shear": "core_shear_beam", "face_failure": "long_beam", "wrinkling": "edgewise", "crimping": "edgewise",
     "core_crushing": "flatwise_compression", "indentation": "flatwise_compression", "deflection": "two_spans",
@@ -322,7 +324,14 @@ def prepare(series: Series, materials: Mapping[str, Material]) -> Preparation:
                 f"the rig bears {series.capacity:.0f} N and {force:.0f} N are expected, more with scatter: "
                 "it may run out of load before the specimen does"
             )
-    mass = max(force / 9.80665 / (series.lever or 1.0) - series.tare, 0.0)
+    mass = mass_for(force, rig_of(series))
     return Preparation(
-        blank, (blank[0], blank[1] * series.planned), force, deflection, manner, mass, mass / WATER, tuple(warnings)
+        blank,
+        (blank[0], blank[1] * series.planned),
+        force,
+        deflection,
+        manner,
+        mass,
+        mass / WATER_DENSITY * 1e3,
+        tuple(warnings),
     )

@@ -10,10 +10,6 @@ from omakase.project.model import Acceptance, CurveRecord, Project, Reading, Ser
 from omakase.units import UnitSystem, parse_reading
 
 
-def find_series(project: Project, series_id: str) -> Series | None:
-    return next((series for series in project.series if series.id == series_id), None)
-
-
 def find_specimen(series: Series, specimen_id: str) -> Specimen | None:
     return next((specimen for specimen in series.specimens if specimen.id == specimen_id), None)
 

@@ -102,4 +102,4 @@ def _read(rest: Sequence[str], units: UnitSystem) -> tuple[float | None, bool]:
 
 def mass_for(force: float, rig: Rig) -> float:
     """kg to hang so that the specimen sees ``force`` N, tare and lever counted."""
-    return max(force / GRAVITY / rig.lever - rig.tare, 0.0)
+    return max(force / GRAVITY / (rig.lever or 1.0) - rig.tare, 0.0)

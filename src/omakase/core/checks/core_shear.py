@@ -6,7 +6,7 @@ import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
-from omakase.core.laminate.stack import Layer
+from omakase.core.laminate.strength import shear_ratios
 from omakase.core.members.panel import CaseResponse
 from omakase.core.plates.section import PlateSection
 
@@ -23,12 +23,6 @@ def _stress_per_strain(section: PlateSection) -> np.ndarray:
     return section.core.shear_modulus * (distance / section.core.thickness)
 
 
-def _ribbon_ratios(layer: Layer) -> np.ndarray:
-    """(τ_L/S_L, τ_W/S_W) per (τ_xz, τ_yz): (2, 2), 1/Pa."""
-    c, s = np.cos(np.radians(layer.angle)), np.sin(np.radians(layer.angle))
-    return np.array([[c, s], [-s, c]]) / [[layer.material.value("S13")], [layer.material.value("S23")]]
-
-
 @register(
     "core_shear",
     "Transverse shear of the core, L and W combined",
@@ -43,7 +37,7 @@ def core_shear(context: Context) -> list[CheckResult]:
         return []
     places = context.places
     stress = _stress_per_strain(section) @ places.strains[9:11]
-    ratios = np.stack([_ribbon_ratios(context.stack.layers[i]) @ stress for i in section.core.layers])
+    ratios = np.stack([shear_ratios(context.stack.layers[i]) @ stress for i in section.core.layers])
     index = np.sqrt(np.sum(ratios**2, axis=1))
     layer = np.argmax(index, axis=0)
     worst = np.max(index, axis=0)

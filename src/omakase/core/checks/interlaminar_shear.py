@@ -6,6 +6,7 @@ import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.laminate.strength import shear_ratios
 from omakase.core.members.panel import CaseResponse
 from omakase.core.plates.grid import Edges
 
@@ -29,10 +30,9 @@ def interlaminar_shear(context: Context) -> list[CheckResult]:
     # the index's square is a quadratic form of the shear force, at each border and middle of a layer: (n, 3)
     owners, forms = [], []
     for i, layer in enumerate(context.stack.layers):
-        c, s = np.cos(np.radians(layer.angle)), np.sin(np.radians(layer.angle))
-        R = np.array([[c, s], [-s, c]]) / [[layer.material.value("S13")], [layer.material.value("S23")]]
+        own = shear_ratios(layer)
         for z in np.linspace(section.stack.z_bottom[i], section.stack.z_top[i], 3):
-            ratios = R @ shear.distribution(i, float(z))
+            ratios = own @ shear.distribution(i, float(z))
             form = ratios.T @ ratios
             owners.append(i)
             forms.append((form[0, 0], 2.0 * form[0, 1], form[1, 1]))

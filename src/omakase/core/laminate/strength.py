@@ -2,12 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 
 from omakase.core.laminate.failure import CRITERIA
-from omakase.core.laminate.stack import Stack
+from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.laminate.stiffness import laminate_abd
 from omakase.core.rotation import strain_rotation
+
+
+def shear_ratios(layer: Layer) -> np.ndarray:
+    """(τ_13/S_13, τ_23/S_23) of a layer per transverse shear stress (τ_xz, τ_yz): (2, 2), 1/Pa."""
+    c, s = np.cos(np.radians(layer.angle)), np.sin(np.radians(layer.angle))
+    return np.array([[c, s], [-s, c]]) / [[layer.material.value("S13")], [layer.material.value("S23")]]
+
+
+def shear_strength_along(layers: Iterable[Layer]) -> float:
+    """Least strength of layers in transverse shear along x, both directions combined quadratically, Pa."""
+    return min((float(1.0 / np.linalg.norm(shear_ratios(layer)[:, 0])) for layer in layers), default=np.inf)
 
 
 def first_layer_strength(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Literal
 
 import msgspec
@@ -64,7 +65,7 @@ class Curve:
     def force(self) -> np.ndarray:
         return self.columns["force"]
 
-    @property
+    @cached_property
     def peak(self) -> int:
         """Index of the largest force."""
         return int(np.argmax(self.force))
@@ -115,8 +116,13 @@ class Line(msgspec.Struct, frozen=True):
     bend: float
     note: str = ""
 
-    def force(self, x: float) -> float:
-        return self.slope * (x - self.toe)
+
+def straight(x: np.ndarray, force: np.ndarray) -> tuple[float, float] | None:
+    """(slope, toe) of the least-squares line of force on x; None where nothing moves or the force does not grow."""
+    spread = x - x.mean()
+    width = float(spread @ spread)
+    slope = float(spread @ force) / width if width > 0.0 else 0.0
+    return (slope, float(x.mean() - force.mean() / slope)) if slope > 0.0 else None
 
 
 def fit_line(curve: Curve, x: np.ndarray, region: tuple[float, float]) -> Line:
@@ -127,14 +133,12 @@ def fit_line(curve: Curve, x: np.ndarray, region: tuple[float, float]) -> Line:
     if points < FEWEST:
         raise SpecimenError(f"only {points} points lie in the region chosen for the modulus: widen it")
     xs, forces = x[mask], curve.force[mask]
-    spread = xs - xs.mean()
-    width = float(spread @ spread)
-    if width <= 0.0:
-        raise SpecimenError("nothing moved in the region chosen for the modulus")
-    slope = float(spread @ forces) / width
-    if slope <= 0.0:
+    found = straight(xs, forces)
+    if found is None:
+        if np.ptp(xs) == 0.0:
+            raise SpecimenError("nothing moved in the region chosen for the modulus")
         raise SpecimenError("the force does not grow in the region chosen for the modulus")
-    toe = float(xs.mean() - forces.mean() / slope)
+    slope, toe = found
     off = forces - slope * (xs - toe)
     window = max(1, points // 10)
     smooth = np.convolve(off, np.ones(window) / window, "valid")

@@ -15,8 +15,8 @@ from omakase.core.errors import SpecimenError
 from omakase.core.laminate.breaking import Loading, breaking_order
 from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.stack import Stack
-from omakase.core.laminate.stiffness import TransverseShear, laminate_abd
-from omakase.core.laminate.strength import first_layer_strength
+from omakase.core.laminate.stiffness import TransverseShear
+from omakase.core.laminate.strength import first_layer_strength, shear_strength_along
 from omakase.core.plates.section import Face, PlateSection
 
 
@@ -28,28 +28,22 @@ class Strip:
         self.thickness = stack.thickness
 
     @cached_property
-    def flexibility(self) -> np.ndarray:
-        """Inverse of [[A, B], [B, D]], (6, 6)."""
-        A, B, D = laminate_abd(self.stack)
-        return np.linalg.inv(np.block([[A, B], [B, D]]))
+    def _constants(self) -> LaminateConstants:
+        return LaminateConstants(self.stack)
 
     @property
     def modulus(self) -> float:
         """E of the strip pulled, Pa, over its whole thickness."""
-        return LaminateConstants(self.stack).in_plane.Ex
+        return self._constants.in_plane.Ex
 
     @property
     def poisson(self) -> float:
-        return LaminateConstants(self.stack).in_plane.nuxy
-
-    @property
-    def shear_modulus(self) -> float:
-        return LaminateConstants(self.stack).in_plane.Gxy
+        return self._constants.in_plane.nuxy
 
     @property
     def bending(self) -> float:
         """D per width, N m."""
-        return float(1.0 / self.flexibility[3, 3])
+        return self._constants.bending.Ex * self.thickness**3 / 12.0
 
     @property
     def shear(self) -> float:
@@ -68,13 +62,7 @@ class Strip:
     @property
     def interlaminar(self) -> float:
         """Least strength of its plies in transverse shear along x, Pa."""
-        least = np.inf
-        for layer in self.stack.layers:
-            if layer.role == "ply" and layer.structural:
-                c, s = np.cos(np.radians(layer.angle)), np.sin(np.radians(layer.angle))
-                own = np.hypot(c / layer.material.value("S13"), s / layer.material.value("S23"))
-                least = min(least, float(1.0 / own))
-        return least
+        return shear_strength_along(la for la in self.stack.layers if la.role == "ply" and la.structural)
 
 
 class SandwichStrip(Strip):
@@ -105,13 +93,7 @@ class SandwichStrip(Strip):
     @property
     def core_strength(self) -> float:
         """Shear strength of the core along x, Pa; the weakest of its layers."""
-        least = np.inf
-        for i in self.core.layers:
-            layer = self.stack.layers[i]
-            c, s = np.cos(np.radians(layer.angle)), np.sin(np.radians(layer.angle))
-            own = np.hypot(c / layer.material.value("S13"), s / layer.material.value("S23"))
-            least = min(least, float(1.0 / own))
-        return least
+        return shear_strength_along(self.stack.layers[i] for i in self.core.layers)
 
     def core_value(self, key: str) -> float | None:
         """Least of a property among the core's layers; None where one does not state it."""

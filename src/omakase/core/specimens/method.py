@@ -10,7 +10,7 @@ import numpy as np
 
 from omakase.core.errors import SpecimenError
 from omakase.core.laminate.stack import Stack
-from omakase.core.specimens.curve import Curve, Line, modulus_line, work
+from omakase.core.specimens.curve import Curve, Line, modulus_line, straight, work
 
 Sizes = Mapping[str, float]
 
@@ -230,14 +230,10 @@ def line_of_readings(data: Data) -> Line | None:
     if data.readings is None or len(data.readings) < 2:
         return None
     force, x = data.readings[:, 0], data.readings[:, 1]
-    spread = x - x.mean()
-    width = float(spread @ spread)
-    if width <= 0.0:
+    found = straight(x, force)
+    if found is None:
         return None
-    slope = float(spread @ force) / width
-    if slope <= 0.0:
-        return None
-    toe = float(x.mean() - force.mean() / slope)
+    slope, toe = found
     off = float(np.max(np.abs(force - slope * (x - toe)))) / max(float(force.max()), 1e-300)
     return Line(slope, toe, float(x.min()), float(x.max()), len(x), off)
 

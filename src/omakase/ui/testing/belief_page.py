@@ -8,6 +8,7 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from omakase.core.errors import OmakaseError
+from omakase.core.materials.properties import PROPERTIES
 from omakase.evaluate import believing
 from omakase.evaluate.believing import BASES, Offer, Point
 from omakase.evaluate.wording import quantity
@@ -220,7 +221,7 @@ class BeliefPage(BenchPage):
     def _accepted_row(self, entry: Acceptance) -> list[str]:
         if entry.kind == "factor":
             return [f"{entry.key.replace('_', ' ')} with {entry.material}", f"× {entry.value:.3f}", entry.name]
-        spec = believing.PROPERTIES[entry.key]
+        spec = PROPERTIES[entry.key]
         return [f"{spec.symbol} of {entry.material}", quantity(entry.value, spec.dimension, self.units), entry.name]
 
     @property

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from omakase.core.specimens.curve import DIMENSIONS, MEANINGS
 from omakase.core.specimens.method import Result
+from omakase.core.specimens.steps import GRAVITY
 from omakase.evaluate.reducing import VERDICT_WORDS, SeriesReport, SpecimenReport, reduce_specimen
 from omakase.evaluate.wording import quantity
 from omakase.project import series as edits
@@ -316,7 +317,7 @@ class SpecimenPage(BenchPage):
                 strength.lower or 1.0
             )
         if self.scale == "kgf":
-            return "force, kgf", 9.80665
+            return "force, kgf", GRAVITY
         unit = display_unit("force", self.units)
         return f"force, {unit.label}", unit.factor
 

@@ -22,7 +22,7 @@ from omakase.core.specimens.registry import all_methods
 from omakase.devices.driver import Scale
 from omakase.devices.simulated import SimulatedScale
 from omakase.evaluate import planning
-from omakase.evaluate.comparing import areal_mass
+from omakase.evaluate.comparing import areal_mass, specimen_area
 from omakase.evaluate.reducing import SeriesReport
 from omakase.evaluate.wording import quantity
 from omakase.project import series as edits
@@ -296,9 +296,7 @@ class TestsView(TopPage):
         own, report = self.model.specimen, self.model.report
         if own is None or report is None:
             return
-        sizes = own.sizes
-        length = max(sizes.get(key, 0.0) for key in ("span", "gauge_length", "length", "height"))
-        mass = areal_mass(report, materials_of(self.session.document.project)) * sizes.get("width", 0.0) * length
+        mass = areal_mass(report, materials_of(self.session.document.project)) * specimen_area(own.sizes)
         if mass <= 0.0:
             self._say("the simulated scale does not know what such a specimen is made of: type its mass")
             return
