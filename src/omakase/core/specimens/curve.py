@@ -46,11 +46,11 @@ class Curve:
         if not all(np.all(np.isfinite(values)) for values in self.columns.values()):
             raise SpecimenError("a curve holds values that are not numbers")
         force = self.columns["force"]
-        at = int(np.argmax(np.abs(force)))
-        if force[at] == 0.0:
+        if not np.any(force):
             raise SpecimenError("the force is zero throughout")
-        if force[at] < 0.0:  # compression logged as negative
-            self.columns["force"] = -force
+        if -force.min() > force.max():  # compression logged as negative; a tie stays as it is, also when it is rounded
+            self.columns["force"] = force = -force
+        at = int(np.argmax(force))
         for name in ("travel", "deflection", "strain"):
             values = self.columns.get(name)
             if values is not None and values[at] < values[0]:
