@@ -15,7 +15,7 @@ import numpy as np
 from omakase.core.checks.result import Limits, Settings
 from omakase.core.checks.wrinkling import HONEYCOMB, SOLID_CORE
 from omakase.core.laminate.stack import Layer, Stack
-from omakase.core.laminate.stiffness import Slices, layer_shear_stiffness, layer_stiffness
+from omakase.core.laminate.stiffness import layer_shear_stiffness, layer_stiffness, slices
 from omakase.core.materials.material import Material
 from omakase.core.members.panel import FULL, STANDARD_GRAVITY, LoadCase, Panel, assembler, footprints, grid_key
 from omakase.core.plates.basis import gauss
@@ -47,7 +47,7 @@ class Faces:
         self.index = np.zeros((len(faces), 6 * most, 3))
         for row, face in enumerate(faces):
             stack = Stack(face)
-            a, b, d = Slices(stack).abd()
+            a, b, d = slices(stack).abd()
             A.append(a)
             B.append(b)
             D.append(d)

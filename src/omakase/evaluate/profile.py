@@ -5,8 +5,7 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
-from omakase.core.checks.core_shear import core_shear_stress
-from omakase.core.checks.face_failure import layer_strains
+from omakase.core.checks.core_shear import stress_per_strain
 from omakase.core.rotation import strain_rotation
 from omakase.evaluate.engine import CandidateResult
 
@@ -61,23 +60,28 @@ def thickness_profile(result: CandidateResult, index: int, x: float, y: float) -
     z = np.ravel(np.column_stack([stack.z_top, stack.z_bottom]))
     strain = np.zeros((len(z), 3))
     core = section.core.layers if section.core is not None else range(0)
+    here = case.strains[i, j]
     for k in range(len(stack.layers)):
         if k not in core:
-            for surface in (0, 1):
-                strain[2 * k + surface] = layer_strains(section, case, k, float(z[2 * k + surface]))[i, j]
+            for row in (2 * k, 2 * k + 1):
+                z_phi, z_w = section.levels(k, float(z[row]))
+                strain[row] = here[0:3] + z_phi * here[3:6] + z_w * here[6:9]
     if section.core is not None:
         first, last = 2 * core.start, 2 * core.stop - 1
         share = (z[first : last + 1] - z[last]) / (z[first] - z[last])
         strain[first : last + 1] = np.outer(share, strain[first - 1]) + np.outer(1.0 - share, strain[last + 1])
     stress = np.einsum("kij,kj->ki", np.repeat(section.Q, 2, axis=0), strain)
-    along = np.array([_along(stress[k], stack.layers[k // 2].angle) for k in range(len(z))])
+    surfaces = stress.reshape(-1, 2, 3)  # of each layer
+    along = np.concatenate(
+        [own @ _stress_rotation(layer.angle)[0] for own, layer in zip(surfaces, stack.layers, strict=True)]
+    )
     shear = None
     if section.core is not None:
-        tau = core_shear_stress(section, case)[i, j]
+        tau = stress_per_strain(section) @ here[9:11]
         shear = (float(tau[0]), float(tau[1]))
     return ThicknessProfile(float(case.x[i]), float(case.y[j]), z, strain, stress, along, shear)
 
 
-def _along(stress: np.ndarray, angle: float) -> float:
-    """Stress along a direction at ``angle``: stress transforms with the inverse transpose of the strain rotation."""
-    return float(np.linalg.solve(strain_rotation(angle).T, stress)[0])
+def _stress_rotation(angle: float) -> np.ndarray:
+    """Matrix from stress in panel axes to those at ``angle``: the inverse transpose of the strains' rotation."""
+    return np.linalg.inv(strain_rotation(angle)).T

@@ -61,7 +61,8 @@ class LayerModel(QAbstractTableModel):
         return self.session.candidate
 
     def layers(self) -> tuple[LayerRecord, ...]:
-        return self.candidate.layers if self.candidate else ()
+        candidate = self.session.candidate
+        return candidate.layers if candidate is not None else ()
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008 - Qt's own signature
         return 0 if parent.isValid() else len(self.layers())

@@ -24,7 +24,7 @@ from omakase.project.quickline import laminate_code
 from omakase.ui.kept_pictures import KeptPictures
 from omakase.ui.section_picture import draw_face_swatches, draw_section
 from omakase.ui.session import Session
-from omakase.ui.theme import Theme, draw_elided, font, pen
+from omakase.ui.theme import Theme, advance, draw_words, font, pen
 
 LABEL_WIDTH, COLUMN_WIDTH = 150, 122
 MARKS = {"meets": "✓", "fails": "✗", "fact": "", "none": ""}
@@ -209,9 +209,7 @@ class LineUpView(QWidget):
     ) -> None:  # fmt: skip
         if not text:
             return
-        painter.setFont(font(kind, bold))
-        painter.setPen(pen(colour or self.theme.ink))
-        draw_elided(painter, box, int(align), text)
+        draw_words(painter, box, int(align), text, colour or self.theme.ink, kind, bold)
 
     def _paint_labels(self, painter: QPainter, line_up: LineUp, section: QRectF) -> None:
         em, units = self._em(), self.session.units
@@ -340,11 +338,10 @@ class LineUpView(QWidget):
         if cell.tie and cell.status != "fact":
             left += " ≈"
         right = "" if cell.difference is None else percent_text(cell.difference)
-        painter.setFont(font("small"))
-        taken = painter.fontMetrics().horizontalAdvance(right) + 4.0 if right else 0.0
+        taken = advance(right, "small") + 4.0 if right else 0.0
         self._text(painter, lower, right, ALIGN_RIGHT, "small", self.theme.quiet)
         room = lower.adjusted(0, 0, -taken, 0)
-        if painter.fontMetrics().horizontalAdvance(left) > room.width():
+        if advance(left, "small") > room.width():
             left = left.split(" ")[0]  # the share alone; mark and colour say which way
         self._text(painter, room, left, ALIGN_LEFT, "small", colour or self.theme.quiet)
 

@@ -8,7 +8,7 @@ from functools import lru_cache
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap
 
-from omakase.core.laminate.stack import Layer, Stack
+from omakase.core.laminate.stack import Layer, Role, Stack
 from omakase.core.materials.material import Material
 from omakase.ui.theme import Theme, family_colour
 
@@ -121,6 +121,22 @@ def draw_section(painter: QPainter, box: QRectF, stack: Stack, scale: float, the
     return drawn
 
 
+@lru_cache(maxsize=200)
+def _swatch_tile(
+    material: Material, angle: float, role: Role, structural: bool, theme: Theme, size: float, ratio: float
+) -> QPixmap:
+    """A swatch with a pixel to spare all round; kept, since candidates share plies and most stay at an edit."""
+    side = math.ceil(size) + 2
+    pixmap = QPixmap(round(side * ratio), round(side * ratio))
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    layer = Layer(material, angle, 1.0, role, structural)
+    draw_swatch(painter, QRectF(1.0, 1.0, size, size), layer, theme)
+    painter.end()
+    return pixmap
+
+
 def draw_face_swatches(
     painter: QPainter, box: QRectF, layers: tuple[Layer, ...], theme: Theme, size: float = 13.0
 ) -> None:
@@ -128,8 +144,11 @@ def draw_face_swatches(
     room = max(1, int(box.width() // (size + 3.0)))
     shown = layers if len(layers) <= room else layers[: room - 2]
     x = box.left()
+    device = painter.device()
+    ratio = device.devicePixelRatioF() if device is not None else 1.0
     for layer in shown:
-        draw_swatch(painter, QRectF(x, box.top(), size, size), layer, theme)
+        tile = _swatch_tile(layer.material, layer.angle, layer.role, layer.structural, theme, size, ratio)
+        painter.drawPixmap(QPointF(x - 1.0, box.top() - 1.0), tile)
         x += size + 3.0
     if len(shown) < len(layers):
         painter.setPen(QColor(theme.quiet))

@@ -1,7 +1,7 @@
 """The session: the document, what is chosen, and results kept up to date behind every edit.
 
-An edit is evaluated at once and quickly for the candidate it touches, a moment later for those that share a
-sub-stack with it; the full order follows on worker threads, and when they rest, what the next quick answer needs.
+An edit is evaluated at once and quickly for the candidate it touches and for those that share a sub-stack with it;
+the full order follows on worker threads, and when they rest, what the next quick answer needs.
 Results carry the records they were computed from, so a stale one is recognised and dropped.
 """
 
@@ -22,7 +22,7 @@ from omakase.evaluate.workers import Workers
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
 from omakase.project.library import faced_materials, materials_of
-from omakase.project.model import Brief, Candidate, LoadCase, find_brief, find_candidate
+from omakase.project.model import Brief, Candidate, LoadCase, Project, find_candidate
 from omakase.project.shared import linked_edits
 from omakase.units import UnitSystem
 
@@ -53,6 +53,7 @@ class Session(QObject):
         self.workers: Workers | None = None if synchronous else Workers()  # started by the first search
         self.brief_id = ""
         self.candidate_id = ""
+        self._found: tuple[Project, tuple[str, str], tuple[Brief | None, Candidate | None]] | None = None
         self._check_key: tuple[str, str] | None = None
         self._case_id = ""
         self._results: dict[str, tuple[Inputs, CandidateResult]] = {}
@@ -69,10 +70,6 @@ class Session(QObject):
         self._timer.timeout.connect(self._submit_waiting)
         self._held = not synchronous  # until the window is painted: the first work imports for half a second
         self._arrived.connect(self._receive)
-        self._soon: list[tuple[Brief, Candidate, Inputs]] = []
-        self._next = QTimer(self)  # at the next turn of the event loop, so that the edit is painted first
-        self._next.setSingleShot(True)
-        self._next.timeout.connect(self._quick_others)
         self._preparing = ""
         self._worn: set[str] = set()  # candidates that have moved away from what was prepared
         self._rest = QTimer(self)
@@ -93,20 +90,21 @@ class Session(QObject):
 
     @property
     def brief(self) -> Brief | None:
-        try:
-            return find_brief(self.document.project, self.brief_id)
-        except KeyError:
-            return None
+        return self._chosen()[0]
 
     @property
     def candidate(self) -> Candidate | None:
-        brief = self.brief
-        if brief is None:
-            return None
-        try:
-            return find_candidate(brief, self.candidate_id)
-        except KeyError:
-            return None
+        return self._chosen()[1]
+
+    def _chosen(self) -> tuple[Brief | None, Candidate | None]:
+        """The chosen brief and candidate as they are now; asked for some hundred times at every edit."""
+        project, ids = self.document.project, (self.brief_id, self.candidate_id)
+        if self._found is None or self._found[0] is not project or self._found[1] != ids:
+            brief = next((own for own in project.briefs if own.id == self.brief_id), None)
+            candidates = brief.candidates if brief is not None else ()
+            candidate = next((own for own in candidates if own.id == self.candidate_id), None)
+            self._found = project, ids, (brief, candidate)
+        return self._found[2]
 
     @property
     def result(self) -> CandidateResult | None:
@@ -164,11 +162,6 @@ class Session(QObject):
             return None
         return (brief.member, brief.supports_given, brief.load_cases, brief.limits, brief.judgement, candidate.id,
                 candidate.layers, self.document.project.materials, self.document.project.acceptances)  # fmt: skip
-
-    @property
-    def all_shown(self) -> bool:
-        """Every candidate that can be answered quickly shows the present records."""
-        return not self._soon
 
     @property
     def idle(self) -> bool:
@@ -305,7 +298,6 @@ class Session(QObject):
             del self._results[gone]
             self._pending.pop(gone, None)
         first_time = not self._results
-        soon: list[tuple[Brief, Candidate, Inputs]] = []
         for candidate in sorted(brief.candidates, key=lambda c: c.id != self.candidate_id):
             inputs = self._inputs(brief, candidate)
             known = self._results.get(candidate.id)
@@ -316,28 +308,13 @@ class Session(QObject):
                 self._results[candidate.id] = inputs, self.evaluator.evaluate(brief, candidate, materials, FULL)
                 self._pending.pop(candidate.id, None)
                 continue
-            if candidate.id == self.candidate_id and not first_time:
+            if not first_time and (candidate.id == self.candidate_id or self.evaluator.prepared(brief, candidate)):
                 self._results[candidate.id] = inputs, self.evaluator.quick(brief, candidate, materials)
-            elif not first_time and self.evaluator.prepared(brief, candidate):
-                soon.append((brief, candidate, inputs))
             if self._pending.get(candidate.id) != inputs:
                 self._pending[candidate.id] = inputs
                 self._waiting[candidate.id] = brief, candidate, inputs
                 if not self._held:
                     self._timer.start()
-        self._soon = soon
-        if soon:
-            self._next.start()
-        self.results_changed.emit()
-
-    def _quick_others(self) -> None:
-        """Quick results of the candidates that an edit has changed beside the chosen one."""
-        others, self._soon = self._soon, []
-        materials = materials_of(self.document.project)
-        for brief, candidate, inputs in others:
-            if self._pending.get(candidate.id) == inputs:
-                self._results[candidate.id] = inputs, self.evaluator.quick(brief, candidate, materials)
-                self._line_up = None
         self.results_changed.emit()
 
     def start(self) -> None:
@@ -424,7 +401,6 @@ class Session(QObject):
         self._closed = True
         self._timer.stop()
         self._rest.stop()
-        self._next.stop()
         self._pending.clear()
         self._pool.shutdown(wait=True, cancel_futures=True)
         if self.workers is not None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
+from functools import cache, lru_cache
 from importlib import resources
 
 import msgspec
@@ -84,20 +84,29 @@ def set_base_size(points: float) -> None:
     chosen = QFont(QGuiApplication.font())
     chosen.setPointSizeF(points)
     QApplication.setFont(chosen)
+    for kept in (font, advance, _fitting):
+        kept.cache_clear()
 
 
+@cache
 def font(kind: str = "normal", bold: bool = False) -> QFont:
     """The application's font in one of the three sizes; not to be changed by who gets it."""
     normal = QGuiApplication.font()
-    return _sized(normal.family(), normal.pointSizeF() * TYPE_SCALE[kind], bold)
-
-
-@lru_cache(maxsize=64)
-def _sized(family: str, points: float, bold: bool) -> QFont:
-    chosen = QFont(family)
-    chosen.setPointSizeF(points)
+    chosen = QFont(normal.family())
+    chosen.setPointSizeF(normal.pointSizeF() * TYPE_SCALE[kind])
     chosen.setBold(bold)
     return chosen
+
+
+@lru_cache(maxsize=4000)
+def advance(text: str, kind: str = "normal", bold: bool = False) -> int:
+    """Width in pixels of a text in a font of the application."""
+    return QFontMetrics(font(kind, bold)).horizontalAdvance(text)
+
+
+@lru_cache(maxsize=4000)
+def _fitting(text: str, width: int, kind: str, bold: bool) -> str:
+    return QFontMetrics(font(kind, bold)).elidedText(text, Qt.TextElideMode.ElideRight, width)
 
 
 @lru_cache(maxsize=256)
@@ -135,6 +144,15 @@ def set_property(widget: QWidget, name: str, value: object) -> None:
 def draw_elided(painter: QPainter, box: QRectF, flags: int, text: str) -> None:
     """Text in one line; what does not fit ends in an ellipsis instead of being cut."""
     painter.drawText(box, flags, elided(painter.font(), text, box.width()))
+
+
+def draw_words(
+    painter: QPainter, box: QRectF, flags: int, text: str, colour: str, kind: str = "normal", bold: bool = False
+) -> None:
+    """Text in one line in a font of the application and a colour as #rrggbb; ends in an ellipsis if it must."""
+    painter.setFont(font(kind, bold))
+    painter.setPen(pen(colour))
+    painter.drawText(box, flags, _fitting(text, int(box.width()), kind, bold))
 
 
 def apply_theme(application: QApplication, theme: Theme) -> None:

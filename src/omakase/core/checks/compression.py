@@ -16,48 +16,66 @@ def face_forces(face: Face, places: Places) -> np.ndarray:
     return face.A @ (s[0:3] + face.z_middle * s[3:6]) + face.B @ s[6:9]
 
 
-def face_compression(face: Face, places: Places) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """``principal_compression`` of a face's force; worked out once."""
+class Compression:
+    """Principal compression under forces (N_x, N_y, N_xy), N/m, (3, places).
+
+    ``first``, ``second`` : the largest and the smallest, (places,), N/m, positive, zero where tension.
+    """
+
+    def __init__(self, force: np.ndarray) -> None:
+        mean = (force[0] + force[1]) / 2.0
+        self._half, self._shear = (force[0] - force[1]) / 2.0, force[2]
+        self._radius = np.sqrt(self._half * self._half + self._shear * self._shear)
+        self.first = np.maximum(self._radius - mean, 0.0)
+        self.second = np.maximum(-mean - self._radius, 0.0)
+
+    def axis(self, at: np.ndarray | slice = slice(None)) -> np.ndarray:
+        """Direction of the largest at some places as an axis (2, places), see ``axis_at``.
+
+        That of the smallest is at right angles to it: the same with its sign changed.
+        """
+        # the most negative principal value lies at right angles to the most positive, at half the angle of (half, N_xy)
+        radius = self._radius[at]
+        acts = radius > 0.0
+        divisor = np.where(acts, -radius, 1.0)
+        return np.stack([np.where(acts, self._half[at] / divisor, -1.0), self._shear[at] / divisor])
+
+
+def face_compression(face: Face, places: Places) -> Compression:
+    """Compression under a face's force; worked out once."""
     key = f"compression of face {face.name}"
     if key not in places.derived:
-        places.derived[key] = principal_compression(face_forces(face, places))
-    first, second, direction = places.derived[key]
-    return first, second, direction
+        places.derived[key] = Compression(face_forces(face, places))
+    return places.derived[key]
 
 
-def principal_compression(force: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Largest and smallest principal compression (N/m, positive, zero where tension) and direction of the largest.
+def axis_at(angle: np.ndarray) -> np.ndarray:
+    """(cos 2θ, sin 2θ), (2, ...), of directions at ``angle`` (...) in degrees from x toward y.
 
-    ``force`` (3, ...) gives arrays (...); the direction is in degrees from x toward y, that of the other is at
-    right angles to it.
+    A stiffness in a direction is a polynomial of these two; no further sine or cosine is needed.
     """
-    mean = (force[0] + force[1]) / 2.0
-    half = (force[0] - force[1]) / 2.0
-    radius = np.hypot(half, force[2])
-    first = np.maximum(-(mean - radius), 0.0)
-    second = np.maximum(-(mean + radius), 0.0)
-    # the most negative principal value lies at right angles to the most positive
-    direction = np.degrees(0.5 * np.arctan2(force[2], half)) + 90.0
-    return first, second, direction
+    double = np.radians(2.0 * np.asarray(angle))
+    return np.stack([np.cos(double), np.sin(double)])
 
 
-def directional_bending(face: Face, direction: np.ndarray) -> np.ndarray:
-    """Bending stiffness D11 of a face in ``direction`` (degrees), N m, with its membrane coupling relaxed."""
-    D = face.bending
-    c, s = np.cos(np.radians(direction)), np.sin(np.radians(direction))
-    x, y, xy = c * c, s * s, 2.0 * c * s  # curvature 1 along the direction, 0 across
-    return (
-        D[0, 0] * x * x
-        + D[1, 1] * y * y
-        + D[2, 2] * xy * xy
-        + 2.0 * (D[0, 1] * x * y + D[0, 2] * x * xy + D[1, 2] * y * xy)
-    )
+def directional_bending(face: Face, axis: np.ndarray) -> np.ndarray:
+    """Bending stiffness D11 of a face along an ``axis`` (2, ...), N m, with its membrane coupling relaxed."""
+    # the curvature (cos² θ, sin² θ, 2 sin θ cos θ): 1 along the direction, 0 across
+    curvature = np.array([[0.5, 0.5, 0.0], [0.5, -0.5, 0.0], [0.0, 0.0, 1.0]])  # times (1, cos 2θ, sin 2θ)
+    q = curvature @ face.bending @ curvature.T
+    cos, sin = axis
+    return q[0, 0] + cos * (2.0 * q[0, 1] + q[1, 1] * cos + 2.0 * q[1, 2] * sin) + sin * (2.0 * q[0, 2] + q[2, 2] * sin)
 
 
-def directional_core_shear(core: Core, direction: np.ndarray) -> np.ndarray:
-    """Shear modulus of the core in a vertical plane along ``direction`` (degrees), Pa."""
+def alike_all_round(core: Core) -> bool:
+    """Whether the shear modulus of a core is the same in all directions."""
     G = core.shear_modulus
-    if abs(G[0, 0] - G[1, 1]) + abs(G[0, 1]) <= EVEN * G[0, 0]:
-        return np.full(np.shape(direction), G[0, 0])
-    c, s = np.cos(np.radians(direction)), np.sin(np.radians(direction))
-    return G[0, 0] * c * c + 2.0 * G[0, 1] * c * s + G[1, 1] * s * s
+    return bool(abs(G[0, 0] - G[1, 1]) + abs(G[0, 1]) <= EVEN * G[0, 0])
+
+
+def directional_core_shear(core: Core, axis: np.ndarray) -> np.ndarray:
+    """Shear modulus of the core in a vertical plane along an ``axis`` (2, ...), Pa."""
+    G = core.shear_modulus
+    if alike_all_round(core):
+        return np.broadcast_to(G[0, 0], axis.shape[1:])
+    return (G[0, 0] + G[1, 1]) / 2.0 + (G[0, 0] - G[1, 1]) / 2.0 * axis[0] + G[0, 1] * axis[1]

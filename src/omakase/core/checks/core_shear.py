@@ -13,10 +13,10 @@ from omakase.core.plates.section import PlateSection
 
 def core_shear_stress(section: PlateSection, case: CaseResponse) -> np.ndarray:
     """(τ_xz, τ_yz) in the core in panel axes, Pa: (x, y, 2)."""
-    return case.strains[..., 9:11] @ _stress_per_strain(section).T
+    return case.strains[..., 9:11] @ stress_per_strain(section).T
 
 
-def _stress_per_strain(section: PlateSection) -> np.ndarray:
+def stress_per_strain(section: PlateSection) -> np.ndarray:
     """(τ_xz, τ_yz) of the core per generalised shear strain φ + grad w, Pa: (2, 2)."""
     assert section.core is not None
     distance = section.faces[0].z_middle - section.faces[1].z_middle
@@ -36,7 +36,7 @@ def core_shear(context: Context) -> list[CheckResult]:
     if section.core is None:
         return []
     places = context.places
-    stress = _stress_per_strain(section) @ places.strains[9:11]
+    stress = stress_per_strain(section) @ places.strains[9:11]
     ratios = np.stack([shear_ratios(context.stack.layers[i]) @ stress for i in section.core.layers])
     index = np.sqrt(np.sum(ratios**2, axis=1))
     layer = np.argmax(index, axis=0)

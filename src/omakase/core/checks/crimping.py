@@ -4,7 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from omakase.core.checks.compression import directional_core_shear, face_compression, face_forces, principal_compression
+from omakase.core.checks.compression import (
+    Compression,
+    alike_all_round,
+    directional_core_shear,
+    face_compression,
+    face_forces,
+)
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 
@@ -29,16 +35,18 @@ def crimping(context: Context) -> list[CheckResult]:
     layer = section.core.layers[0]
     material = context.stack.layers[layer].material
     places = context.places
-    both = face_forces(section.faces[0], places) + face_forces(section.faces[1], places)
-    compressions = [*(face_compression(face, places) for face in section.faces), principal_compression(both)]
-    first = np.stack([compression[0] for compression in compressions])
-    direction = np.stack([compression[2] for compression in compressions])
-    limit = crimping_load(directional_core_shear(section.core, direction), distance, section.core.thickness)
+    both = Compression(face_forces(section.faces[0], places) + face_forces(section.faces[1], places))
+    compressions = [*(face_compression(face, places) for face in section.faces), both]
+    first = np.stack([compression.first for compression in compressions])
+    if alike_all_round(section.core):
+        shear = np.broadcast_to(section.core.shear_modulus[0, 0], first.shape)
+    else:
+        shear = np.stack([directional_core_shear(section.core, compression.axis()) for compression in compressions])
+    limit = crimping_load(shear, distance, section.core.thickness)
     index = first / limit
-    which = np.argmax(index, axis=0)
     results = []
     for case, k in places.largest(np.max(index, axis=0)):
-        at = which[k], k
+        at = int(np.argmax(index[:, k])), k
         value, allowable, place = 0.0, 0.0, Place(layer=layer)
         if index[at] > 0.0:
             value = float(first[at]) * context.settings.ultimate_factor

@@ -35,8 +35,11 @@ def dimpling(context: Context) -> list[CheckResult]:
         material = context.stack.layers[nearest].material
         if "cell_size" not in material.properties:
             continue
-        first, _, direction = face_compression(face, places)
-        allowable = dimpling_stress(directional_bending(face, direction), face.thickness, material.value("cell_size"))
+        compression = face_compression(face, places)
+        first = compression.first
+        allowable = dimpling_stress(
+            directional_bending(face, compression.axis()), face.thickness, material.value("cell_size")
+        )
         index = first / face.thickness / allowable * context.settings.ultimate_factor
         for n, (case, k) in enumerate(places.largest(index)):
             value = float(index[k])

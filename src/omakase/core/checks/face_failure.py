@@ -8,18 +8,10 @@ from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 from omakase.core.laminate.failure import CRITERIA, CRITERION_NAMES, inverse, strain_limits
 from omakase.core.materials.material import Material
-from omakase.core.members.panel import CaseResponse
 from omakase.core.plates.section import PlateSection
 from omakase.core.rotation import strain_rotation
 
 STRENGTHS = ("E1", "E2", "G12", "Xt", "Xc", "Yt", "Yc", "S12")
-
-
-def layer_strains(section: PlateSection, case: CaseResponse, layer: int, z: float) -> np.ndarray:
-    """In-plane strains (εx, εy, γxy) at height z of a face ply or laminate layer: (x, y, 3)."""
-    z_phi, z_w = section.levels(layer, z)
-    s = case.strains
-    return s[..., 0:3] + z_phi * s[..., 3:6] + z_w * s[..., 6:9]
 
 
 def surfaces(section: PlateSection, layer: int) -> tuple[tuple[str, float], tuple[str, float]]:
@@ -47,19 +39,20 @@ def face_failure(context: Context) -> list[CheckResult]:
                 z_phi, z_w = section.levels(i, z)
                 group.append((i, name, np.hstack([T, z_phi * T, z_w * T])))
     places = context.places
-    least, surface = np.full(len(places), np.inf), np.zeros(len(places), dtype=int)
-    names: list[tuple[int, str]] = []
-    for group in by_material.values():
-        material = context.stack.layers[group[0][0]].material
-        factors = _factors(context.settings.criterion, [rows for _, _, rows in group], places.strains[0:9], material)
-        worst = np.argmin(factors, axis=0)
-        factor_there = np.take_along_axis(factors, worst[None], axis=0)[0]
-        surface = np.where(factor_there < least, len(names) + worst, surface)
-        least = np.minimum(least, factor_there)
-        names += [(i, name) for i, name, _ in group]
+    names = [(i, name) for group in by_material.values() for i, name, _ in group]
+    rules = [
+        PlyRows(context.settings.criterion, context.stack.layers[group[0][0]].material, [own for _, _, own in group])
+        for group in by_material.values()
+    ]
+    least = np.min([rule.least(places.strains[0:9]) for rule in rules], axis=0)
+    governing_places = list(places.largest(-least))
+    if not governing_places:
+        return []
+    there = places.strains[0:9, [k for _, k in governing_places]]
+    surface = np.argmin(np.concatenate([rule.each(there) for rule in rules]), axis=0)
     results = []
-    for case, k in places.largest(-least):
-        i, name = names[surface[k]]
+    for n, (case, k) in enumerate(governing_places):
+        i, name = names[surface[n]]
         place = Place(*places.at(k), i, name) if np.isfinite(least[k]) else Place()
         governing = context.stack.layers[i].material
         factor = float(least[k]) / context.settings.ultimate_factor
@@ -83,18 +76,32 @@ def face_failure(context: Context) -> list[CheckResult]:
     return results
 
 
-def _factors(criterion: str, rows: list[np.ndarray], strains: np.ndarray, material: Material) -> np.ndarray:
-    """Load factors (surfaces, places) of plies whose strains are ``rows`` (3, 9) times the generalised (9, places).
+class PlyRows:
+    """Surfaces of plies of one material: their strains are ``rows`` (3, 9) times the generalised strains (9, places).
 
     By maximum strain the limits go into the rows, so that one product and its maximum say it all.
     """
-    count = strains.shape[1]
-    if criterion == "maximum_strain":
-        limits = strain_limits(material)
-        indices = (np.vstack([limits @ own for own in rows]) @ strains).reshape(len(rows), len(limits), count)
-        return inverse(np.max(indices, axis=1))
-    own = (np.vstack(rows) @ strains).reshape(len(rows), 3, count)
-    return CRITERIA[criterion](np.moveaxis(own, 1, -1), material)
+
+    def __init__(self, criterion: str, material: Material, rows: list[np.ndarray]) -> None:
+        self._criterion, self._material, self._count = criterion, material, len(rows)
+        self._by_strain = criterion == "maximum_strain"
+        if self._by_strain:
+            limits = strain_limits(material)
+            rows = [limits @ own for own in rows]
+        self._rows = np.vstack(rows)
+
+    def least(self, strains: np.ndarray) -> np.ndarray:
+        """Lowest load factor of all surfaces at each place, (places,)."""
+        if self._by_strain:
+            return inverse(np.max(self._rows @ strains, axis=0))
+        return np.min(self.each(strains), axis=0)
+
+    def each(self, strains: np.ndarray) -> np.ndarray:
+        """Load factor of each surface at each place, (surfaces, places)."""
+        own = (self._rows @ strains).reshape(self._count, -1, strains.shape[1])
+        if self._by_strain:
+            return inverse(np.max(own, axis=1))
+        return CRITERIA[self._criterion](np.moveaxis(own, 1, -1), self._material)
 
 
 def _remarks(context: Context) -> tuple[str, ...]:

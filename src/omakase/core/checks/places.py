@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 
@@ -24,7 +25,7 @@ class Places:
         for case, strains in zip(cases, own, strict=True):
             self._cases.append((case, slice(start, start + strains.shape[1])))
             start += strains.shape[1]
-        self.derived: dict[str, tuple[np.ndarray, ...]] = {}
+        self.derived: dict[str, Any] = {}
 
     def __len__(self) -> int:
         return int(self.strains.shape[1])

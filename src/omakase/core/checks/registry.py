@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import importlib
 from collections.abc import Callable
-from functools import lru_cache
+from functools import cache, lru_cache
 
 import msgspec
 
@@ -57,11 +57,16 @@ def register(
 
 def all_checks() -> dict[str, Registration]:
     """Every registered check by name, in the order of CHECK_MODULES."""
-    for module in CHECK_MODULES:
-        importlib.import_module(f"omakase.core.checks.{module}")
+    _import_checks()
     # registered as imported, which may have been in another order
     order = {f"omakase.core.checks.{module}": place for place, module in enumerate(CHECK_MODULES)}
     return dict(sorted(_registered.items(), key=lambda item: order[item[1].run.__module__]))
+
+
+@cache
+def _import_checks() -> None:
+    for module in CHECK_MODULES:
+        importlib.import_module(f"omakase.core.checks.{module}")
 
 
 def run_all(context: Context) -> list[CheckResult]:

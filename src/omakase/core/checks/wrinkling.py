@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from omakase.core.checks.compression import (
+    axis_at,
     directional_bending,
     directional_core_shear,
     face_compression,
@@ -19,6 +20,7 @@ from omakase.core.plates.section import Core, Face
 # k of σ = k (E_f E_c G_c)^(1/3), and c of σ = c E_f √(E_c t_f / (E_f t_c)) for honeycomb
 SOLID_CORE = {"design": 0.5, "theory": 0.91}
 HONEYCOMB = {"design": 0.33, "theory": 0.82}
+TRIED = axis_at(np.arange(0.0, 180.0, 5.0))
 
 
 def wrinkling_stress_solid(E_face: np.ndarray, E_core: float, G_core: np.ndarray, coefficient: float) -> np.ndarray:
@@ -43,26 +45,22 @@ def interaction_factor(first: np.ndarray, second: np.ndarray) -> np.ndarray:
     """λ with (λ r1)³ + λ r2 = 1 for two-way compression, r1 the ratio along the larger compression.
 
     The interaction of the sandwich-shell manuals of the 1960s, from memory.  It is on the safe side of the bound
-    max(r1, r2) = 1 that a plane wrinkle wave gives (derived).  Solved by Newton's method from the left, where the
-    function is convex and rising.
+    max(r1, r2) = 1 that a plane wrinkle wave gives (derived).  With x = λ r1 and p = r2/r1 it is x³ + p x = 1, whose
+    real root is 2 √(p/3) sinh(⅓ arsinh(3/(2p) √(3/p))) (hyperbolic form of Viète's solution).
     """
     first, second = np.maximum(first, 0.0), np.maximum(second, 0.0)
     largest = np.maximum(first, second)
-    active = largest > 0.0
-    r1 = np.where(active, first / np.where(active, largest, 1.0), 0.0)
-    r2 = np.where(active, second / np.where(active, largest, 1.0), 1.0)
-    factor = np.ones_like(r1)
-    for _ in range(40):
-        step = ((r1 * factor) ** 3 + r2 * factor - 1.0) / (3.0 * r1**3 * factor**2 + r2)
-        factor = factor - step
-        if np.max(np.abs(step), initial=0.0) < 1e-11:
-            break
-    with np.errstate(divide="ignore"):
-        return np.where(active, factor / np.where(active, largest, 1.0), np.inf)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        # so small that their share of λ is lost in rounding, and p neither zero nor infinite
+        r1 = np.maximum(first, 1e-9 * largest)
+        p = np.maximum(second, 1e-13 * largest) / r1
+        root = np.sqrt(3.0 / p)
+        x = 2.0 / root * np.sinh(np.arcsinh(1.5 / p * root) / 3.0)
+        return np.where(largest > 0.0, x / r1, np.inf)
 
 
 class WrinklingStress:
-    """Wrinkling stress of one face by direction.
+    """Wrinkling stress of one face by direction, an axis (2, ...) as of ``axis_at``.
 
     E_f is the face's bending modulus 12 D/t_f³ in that direction, so that layered faces count with the bending
     stiffness that a wrinkle meets.
@@ -75,14 +73,14 @@ class WrinklingStress:
         self.coefficient = (HONEYCOMB if self.honeycomb else SOLID_CORE)[rule]
         self._face, self._core = face, core
 
-    def __call__(self, direction: np.ndarray) -> np.ndarray:
-        E_face = 12.0 * directional_bending(self._face, direction) / self._face.thickness**3
+    def __call__(self, axis: np.ndarray) -> np.ndarray:
+        E_face = 12.0 / self._face.thickness**3 * directional_bending(self._face, axis)
         E_core = self.material.value("E3")
         if self.honeycomb:
             return wrinkling_stress_honeycomb(
                 E_face, E_core, self._face.thickness, self._core.thickness, self.coefficient
             )
-        return wrinkling_stress_solid(E_face, E_core, directional_core_shear(self._core, direction), self.coefficient)
+        return wrinkling_stress_solid(E_face, E_core, directional_core_shear(self._core, axis), self.coefficient)
 
     @property
     def least_share(self) -> float:
@@ -91,7 +89,7 @@ class WrinklingStress:
         With r the larger of the two ratios of stress, the interaction's factor lies between 0.68/r (both equal) and
         1/r; the wrinkling stress lies between its extremes over all directions (a little room between those tried).
         """
-        extremes = self(np.arange(0.0, 180.0, 5.0))
+        extremes = self(TRIED)
         return 0.95 * 0.68 * float(extremes.min() / extremes.max())
 
     @property
@@ -120,7 +118,7 @@ def wrinkling(context: Context) -> list[CheckResult]:
         which = int(np.argmin(factors[:, k]))
         results.append(_result(context, case.case.name, places.at(k), section.faces[which], rules[which],
                                float(factors[which, k]), float(allowables[which, k]),
-                               float(face_compression(section.faces[which], places)[0][k])))  # fmt: skip
+                               float(face_compression(section.faces[which], places).first[k])))  # fmt: skip
     return results
 
 
@@ -132,13 +130,11 @@ def _factors(faces: tuple[Face, ...], rules: list[WrinklingStress], places: Plac
     factors = np.full((len(faces), len(places)), np.inf)
     allowables = np.full_like(factors, np.inf)
     for row, (face, stress) in enumerate(zip(faces, rules, strict=True)):
-        first, second, direction = face_compression(face, places)
-        at = np.nonzero(first >= stress.least_share * places.per_case(first))[0]
-        first, second, direction = first[at], second[at], direction[at]
-        allowables[row, at] = along = stress(direction)
-        factors[row, at] = interaction_factor(
-            first / face.thickness / along, second / face.thickness / stress(direction + 90.0)
-        )
+        found = face_compression(face, places)
+        at = np.nonzero(found.first >= stress.least_share * places.per_case(found.first))[0]
+        first, second, axis = found.first[at] / face.thickness, found.second[at] / face.thickness, found.axis(at)
+        allowables[row, at] = along = stress(axis)
+        factors[row, at] = interaction_factor(first / along, second / stress(-axis))
     return factors, allowables
 
 

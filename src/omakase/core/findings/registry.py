@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import importlib
 from collections.abc import Callable, Sequence
+from functools import cache
 
 import msgspec
 
@@ -56,10 +57,15 @@ def register(name: str, summary: str, basis: str) -> Callable[[Rule], Rule]:
 
 def all_rules() -> dict[str, Registration]:
     """Every registered rule by name, in the order of RULE_MODULES."""
-    for module in RULE_MODULES:
-        importlib.import_module(f"omakase.core.findings.{module}")
+    _import_rules()
     order = {f"omakase.core.findings.{module}": place for place, module in enumerate(RULE_MODULES)}
     return dict(sorted(_registered.items(), key=lambda item: order[item[1].run.__module__]))
+
+
+@cache
+def _import_rules() -> None:
+    for module in RULE_MODULES:
+        importlib.import_module(f"omakase.core.findings.{module}")
 
 
 def find_all(

@@ -10,7 +10,7 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.findings.finding import Finding, Surroundings, names
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
-from omakase.core.laminate.stiffness import Slices, abd, stack_stiffness
+from omakase.core.laminate.stiffness import abd, laminate_abd, stack_stiffness
 
 BOW = 0.02  # of the thickness: how far the sides alone may shift the plane that does not stretch
 UNEVEN = 1.15  # by how much the sides alone may raise the ratio of bending stiffness along to across
@@ -27,7 +27,7 @@ def satin_sides(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Sur
     if not plies or stack.core is not None:
         return None
     _, B0, D0 = abd(stack_stiffness(stack), stack.z_top, stack.z_bottom)
-    A, B, D = Slices(stack).abd()
+    A, B, D = laminate_abd(stack)
     shift = float(np.max(np.abs((B - B0)[:2, :2]) / np.trace(A[:2, :2])) * 2.0) / stack.thickness
     ratio = (D[0, 0] / D[1, 1]) / (D0[0, 0] / D0[1, 1])
     uneven = max(ratio, 1.0 / ratio)

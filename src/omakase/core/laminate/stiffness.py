@@ -107,14 +107,21 @@ class Slices:
 
     def abd(self, about: float = 0.0, layers: range | None = None) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """A, B, D of all layers or some, curvature taken about height ``about`` in m."""
-        chosen = slice(None) if layers is None else np.isin(self.layer, layers)
+        # each layer's slices follow those of the one above it
+        chosen = slice(None) if layers is None else slice(*np.searchsorted(self.layer, (layers.start, layers.stop)))
         return abd(self.Q[chosen], self.z_top[chosen] - about, self.z_bottom[chosen] - about)
+
+
+@lru_cache(maxsize=64)
+def slices(stack: Stack) -> Slices:
+    """The slices of a stack; kept, not to be changed by who gets them."""
+    return Slices(stack)
 
 
 @lru_cache(maxsize=64)
 def laminate_abd(stack: Stack) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """A, B, D of the whole stack about its mid-plane, cores included; kept, not to be changed by who gets them."""
-    return Slices(stack).abd()
+    return slices(stack).abd()
 
 
 _GAUSS_POINTS, _GAUSS_WEIGHTS = np.polynomial.legendre.leggauss(3)

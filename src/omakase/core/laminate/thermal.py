@@ -6,7 +6,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.laminate.stack import Stack
-from omakase.core.laminate.stiffness import Slices
+from omakase.core.laminate.stiffness import laminate_abd, slices
 from omakase.core.rotation import strain_rotation
 
 
@@ -33,11 +33,11 @@ def free_expansion(stack: Stack, change: float) -> ThermalResponse:
     are not in it.  A thin wide plate snaps into a cylinder instead of a saddle when its bow is beyond about its
     thickness.
     """
-    slices = Slices(stack)
-    A, B, D = slices.abd()
+    parts = slices(stack)
+    A, B, D = laminate_abd(stack)
     force, moment = np.zeros(3), np.zeros(3)
     missing = []
-    for Q, top, bottom, index in zip(slices.Q, slices.z_top, slices.z_bottom, slices.layer, strict=True):
+    for Q, top, bottom, index in zip(parts.Q, parts.z_top, parts.z_bottom, parts.layer, strict=True):
         layer = stack.layers[index]
         if not layer.structural:
             continue

@@ -27,6 +27,9 @@ MOST_SPANNING = 64
 MOVING = ("w", "px", "py")  # fields with inertia, as in ``energies.inertia``
 
 
+MEMBRANE, SHEAR = np.triu_indices(9), np.triu_indices(2)  # what is left of symmetric matrices
+
+
 def section_matrix(section: PlateSection) -> np.ndarray:
     """Stiffness of a section in the generalised strains, (11, 11)."""
     matrix = np.zeros((COUNT, COUNT))
@@ -153,12 +156,26 @@ class ReducedPlate:
         values_of = [fields[:, i].reshape(self.size, -1) for i in range(len(MOVING))]
         self._moving = values_of[0] @ values_of[0].T
         self._turning = sum((value @ value.T for value in values_of[1:]), np.zeros_like(self._moving))
+        self._half = np.triu_indices(self.size)
+        self._packed = self._half_of_work()
         self._strains: dict[tuple[bytes, int, int], np.ndarray] = {}
         self._fields: dict[bytes, np.ndarray] = {}
 
     def stiffness(self, section: PlateSection) -> np.ndarray:
         """Small stiffness matrix of a section, (r, r)."""
-        return (section_matrix(section).ravel() @ self.work).reshape(self.size, self.size)
+        rows, columns = self._half
+        result = np.empty((self.size, self.size))
+        result[rows, columns] = np.concatenate([section.membrane[MEMBRANE], section.shear[SHEAR]]) @ self._packed
+        result[columns, rows] = result[rows, columns]
+        return result
+
+    def _half_of_work(self) -> np.ndarray:
+        """``section_work`` without what symmetry gives: of the upper triangles, (45 + 3, r (r + 1)/2)."""
+        table = self.work.reshape(COUNT, COUNT, self.size, self.size)
+        both = table + table.transpose(1, 0, 2, 3)
+        both[np.arange(COUNT), np.arange(COUNT)] /= 2.0
+        of_shapes = both[..., self._half[0], self._half[1]]
+        return np.concatenate([of_shapes[:9, :9][MEMBRANE], of_shapes[9:, 9:][SHEAR]])
 
     def mass(self, areal_mass: float, rotary_inertia: float) -> np.ndarray:
         """Small mass matrix, (r, r), of kg/m² and kg."""

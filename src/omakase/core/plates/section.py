@@ -18,7 +18,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.laminate.stack import Stack
-from omakase.core.laminate.stiffness import Slices, TransverseShear, layer_shear_stiffness, stack_stiffness
+from omakase.core.laminate.stiffness import TransverseShear, layer_shear_stiffness, slices, stack_stiffness
 
 Kinematics = Literal["three_layer", "first_order"]
 
@@ -53,6 +53,11 @@ class Core(msgspec.Struct, frozen=True, eq=False):
         return self.z_top - self.z_bottom
 
 
+def _blocks(shares: np.ndarray, stiffness: np.ndarray) -> np.ndarray:
+    """``stiffness`` (3, 3) times each of ``shares`` (3, 3), as blocks of a (9, 9) matrix."""
+    return (shares[:, None, :, None] * stiffness[None, :, None, :]).reshape(9, 9)
+
+
 class PlateSection:
     """What one layup is to the plate solver.
 
@@ -67,7 +72,7 @@ class PlateSection:
     def __init__(self, stack: Stack) -> None:
         self.stack = stack
         self.Q = stack_stiffness(stack)
-        self._slices = Slices(stack)
+        self._slices = slices(stack)
         density = stack.layer_densities()
         self.areal_mass = float(sum(stack.areal_mass().values()))
         self.rotary_inertia = float(np.sum(density * (stack.z_top**3 - stack.z_bottom**3)) / 3.0)
@@ -119,27 +124,25 @@ class PlateSection:
     @staticmethod
     def _face_energy(face: Face) -> np.ndarray:
         """Energy of a face in (ε0, κφ, κw): membrane strain ε0 + z_f κφ, curvature κw."""
-        eye, zero = np.eye(3), np.zeros((3, 3))
-        membrane = np.hstack([eye, face.z_middle * eye, zero])
-        curvature = np.hstack([zero, zero, eye])
-        mixed = membrane.T @ face.B @ curvature
-        return membrane.T @ face.A @ membrane + mixed + mixed.T + curvature.T @ face.D @ curvature
+        z = face.z_middle
+        membrane = np.array([[1.0, z, 0.0], [z, z * z, 0.0], [0.0, 0.0, 0.0]])
+        mixed = np.array([[0.0, 0.0, 1.0], [0.0, 0.0, z], [1.0, z, 0.0]])
+        curvature = np.array([[0.0, 0.0, 0.0], [0.0, 0.0, 0.0], [0.0, 0.0, 1.0]])
+        return _blocks(membrane, face.A) + _blocks(mixed, face.B) + _blocks(curvature, face.D)
 
     def _core_energy(self, top: Face, bottom: Face) -> np.ndarray:
         """In-plane energy of the core, its strain running linearly from one interface to the other."""
         assert self.core is not None
-        eye = np.eye(3)
-        height = self.core.thickness
-        upper = np.hstack([eye, top.z_middle * eye, -top.thickness / 2.0 * eye])
-        lower = np.hstack([eye, bottom.z_middle * eye, bottom.thickness / 2.0 * eye])
+        upper = np.array([1.0, top.z_middle, -top.thickness / 2.0])
+        lower = np.array([1.0, bottom.z_middle, bottom.thickness / 2.0])
         energy = np.zeros((9, 9))
         for i in self.core.layers:
-            for point, weight in ((-1.0, 1.0), (0.0, 4.0), (1.0, 1.0)):  # Simpson, exact for a square
-                thickness = self.stack.z_top[i] - self.stack.z_bottom[i]
-                z = (self.stack.z_top[i] + self.stack.z_bottom[i]) / 2.0 + point * thickness / 2.0
-                share = (z - self.core.z_bottom) / height
-                strain = share * upper + (1.0 - share) * lower
-                energy += weight / 6.0 * thickness * strain.T @ self.Q[i] @ strain
+            z = np.array([self.stack.z_bottom[i], self.stack.z_top[i]])
+            z = np.array([z[0], (z[0] + z[1]) / 2.0, z[1]])
+            share = ((z - self.core.z_bottom) / self.core.thickness)[:, None]
+            strain = share * upper + (1.0 - share) * lower
+            weights = np.array([1.0, 4.0, 1.0]) / 6.0 * (z[2] - z[0])  # Simpson, exact for a square
+            energy += _blocks((strain.T * weights) @ strain, self.Q[i])
         return energy
 
     @property

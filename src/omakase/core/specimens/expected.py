@@ -9,6 +9,7 @@ from functools import cached_property
 
 import numpy as np
 
+from omakase.core.checks.compression import axis_at
 from omakase.core.checks.crimping import crimping_load
 from omakase.core.checks.wrinkling import WrinklingStress
 from omakase.core.errors import SpecimenError
@@ -113,7 +114,7 @@ class SandwichStrip(Strip):
     def wrinkling(self, face: Face) -> float:
         """Force per width at which a compressed face wrinkles by the design rule, N/m."""
         rule = WrinklingStress(self.stack, face, self.core, "design")
-        return float(rule(np.zeros(1))[0]) * face.thickness
+        return float(rule(axis_at(np.array(0.0)))) * face.thickness
 
     @property
     def crimping(self) -> float:
