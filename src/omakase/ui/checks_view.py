@@ -6,15 +6,12 @@ import math
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
-from PyQt6.QtGui import QPainter, QResizeEvent
+from PyQt6.QtGui import QPixmap, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFrame,
     QHeaderView,
     QPlainTextEdit,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QTableView,
     QVBoxLayout,
     QWidget,
@@ -23,14 +20,12 @@ from PyQt6.QtWidgets import (
 from omakase.core.checks.registry import all_checks
 from omakase.core.checks.result import CheckResult
 from omakase.evaluate.wording import SOURCE_MARKS, SOURCE_WORDS, place_short, place_text, quantity, reserve_text
+from omakase.ui.plain_cells import Cell, PlainCells
 from omakase.ui.session import Session
-from omakase.ui.theme import SPACE, Theme, elided, font, pen
+from omakase.ui.theme import SPACE, Theme
 
 TITLES = ("RF", "Check", "Load case", "Where", "")
 RESERVE, CHECK, CASE, WHERE, SOURCE = range(5)
-LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-Cell = tuple[str, str, bool]
 
 
 def explained(check: CheckResult, session: Session) -> str:
@@ -93,6 +88,9 @@ class ChecksModel(QAbstractTableModel):
         """(text, colour or empty for the usual, bold) of a cell."""
         return self._cells[row][column]
 
+    def picture(self, _row: int, _column: int) -> QPixmap | None:
+        return None
+
     def _cell(self, check: CheckResult, column: int) -> Cell:
         failed = not check.passes
         alarm = self.theme.alarm if failed and column in (RESERVE, CHECK) else ""
@@ -131,32 +129,6 @@ class ChecksModel(QAbstractTableModel):
         return SOURCE_MARKS[check.source] if column == SOURCE else ""
 
 
-class PlainCells(QStyledItemDelegate):
-    """Paints cells of text by hand: through the style sheet a table takes three times as long at every edit."""
-
-    def __init__(self, model: ChecksModel, parent: QWidget) -> None:
-        super().__init__(parent)
-        self._model = model
-
-    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
-        if painter is None:
-            return
-        palette, chosen = option.palette, bool(option.state & QStyle.StateFlag.State_Selected)
-        if chosen:
-            painter.fillRect(option.rect, palette.highlight())
-        elif index.row() % 2:
-            painter.fillRect(option.rect, palette.alternateBase())
-        text, colour, bold = self._model.cell(index.row(), index.column())
-        if chosen:
-            painter.setPen(palette.highlightedText().color())
-        else:
-            painter.setPen(pen(colour) if colour else palette.text().color())
-        painter.setFont(font("normal", bold=True) if bold else option.font)
-        room = option.rect.adjusted(3, 0, -3, 0)
-        align = RIGHT if index.column() == RESERVE else LEFT
-        painter.drawText(room, int(align), elided(painter.font(), text, room.width()))
-
-
 class Explanation(QPlainTextEdit):
     """Text to read and select.  A label in a scroll area would have the layout worked out anew at every edit."""
 
@@ -185,7 +157,7 @@ class ChecksView(QWidget):
         self.table.setAccessibleName("Checks of the chosen candidate, least reserve first")
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setItemDelegate(PlainCells(self.checks_model, self.table))
+        self.table.setItemDelegate(PlainCells(self.checks_model, self.table, (RESERVE,)))
         self.table.setShowGrid(False)
         self.table.setAlternatingRowColors(True)
         self.table.setWordWrap(False)

@@ -35,6 +35,7 @@ from omakase.project import edits, translate
 from omakase.project.commands import replace
 from omakase.project.library import layer_materials, materials_of
 from omakase.project.model import Candidate, LayerRecord
+from omakase.ui.plain_cells import Cell, PlainCells
 from omakase.ui.section_picture import draw_swatch
 from omakase.ui.session import Session
 from omakase.ui.theme import Theme
@@ -107,6 +108,14 @@ class LayerModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.ToolTipRole:
             return self._tip(record)
         return None
+
+    def cell(self, row: int, column: int) -> Cell:
+        """(text, colour or empty for the usual, bold) of a cell."""
+        return self._text(self.layers()[row], row, column, exact=False), "", False
+
+    def picture(self, row: int, column: int) -> QPixmap | None:
+        """The swatch before the number of a layer."""
+        return self._swatch(self.layers()[row]) if column == NUMBER else None
 
     def _text(self, record: LayerRecord, row: int, column: int, exact: bool) -> str:
         if column == NUMBER:
@@ -249,7 +258,7 @@ class LayerModel(QAbstractTableModel):
         return False  # the view must not remove the row itself
 
 
-class ChoiceDelegate(QStyledItemDelegate):
+class ChosenInList(QStyledItemDelegate):
     """Edits a cell with the combo box that ``createEditor`` of a subclass makes."""
 
     def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
@@ -261,11 +270,11 @@ class ChoiceDelegate(QStyledItemDelegate):
             model.setData(index, editor.currentText(), Qt.ItemDataRole.EditRole)
 
 
-class MaterialDelegate(ChoiceDelegate):
+class MaterialDelegate(ChosenInList, PlainCells):
     """A searchable list of short names in the material column."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
-        super().__init__(parent)
+    def __init__(self, session: Session, model: LayerModel, parent: QWidget) -> None:
+        super().__init__(model, parent)
         self._session = session
 
     def createEditor(
@@ -290,7 +299,10 @@ class LayerTable(QTableView):
         self._shown: tuple[str, str, tuple[LayerRecord, ...]] = ("", "", self.layer_model.layers())
         self.setModel(self.layer_model)
         self.setAccessibleName("Layers from face A down to face B")
-        self.setItemDelegateForColumn(MATERIAL, MaterialDelegate(session, self))
+        plain = PlainCells(self.layer_model, self, (ANGLE, THICKNESS))
+        for column in (NUMBER, ANGLE, THICKNESS):  # the mark of what is counted is the style's own
+            self.setItemDelegateForColumn(column, plain)
+        self.setItemDelegateForColumn(MATERIAL, MaterialDelegate(session, self.layer_model, self))
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from collections.abc import Callable
+
+from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
@@ -21,7 +23,7 @@ from omakase.evaluate.wording import (
     verdict_line,
 )
 from omakase.project.quickline import laminate_code
-from omakase.ui.kept_pictures import KeptPictures
+from omakase.ui.kept_pictures import KeptPictures, Part
 from omakase.ui.section_picture import draw_face_swatches, draw_section
 from omakase.ui.session import Session
 from omakase.ui.theme import Theme, advance, draw_words, font, pen
@@ -183,25 +185,61 @@ class LineUpView(QWidget):
         )
 
     def _column(self, line_up: LineUp, index: int, result: CandidateResult, size: QSize, section: QRectF) -> QPixmap:
-        """A column's words and numbers as a picture, painted again only when something in it is other than before."""
+        """A column's words and numbers as a picture, of which is painted again only what is other than before."""
         candidate = result.candidate
         chosen, final = candidate.id == self.session.candidate_id, self.session.is_final(candidate.id)
-        shown = (
-            candidate, result, [(row.title, row.limit, row.cells[index]) for row in line_up.rows], section,
-            chosen, final, candidate.id == line_up.brief.baseline, self.theme.name, self.session.units,
-            self.font().key(), font().key(),
+        common = (
+            section, chosen, self.theme.name, self.session.units, self.font().key(), font().key(), result.ok,
+        )  # fmt: skip
+        cells = [(row.title, row.limit, row.cells[index]) for row in line_up.rows]
+        return self._kept.in_parts(
+            ("column", candidate.id),
+            (candidate, result, cells, common, final, candidate.id == line_up.brief.baseline),
+            common, size, self.devicePixelRatioF(), QColor(self.theme.panel),
+            lambda: self._parts(line_up, index, result, size, section),
         )  # fmt: skip
 
-        def paint(painter: QPainter) -> None:
-            for k in range(0, len(line_up.rows), 2):
-                top = section.bottom() + k * self._row()
-                painter.fillRect(QRectF(0, top, size.width(), self._row()), QColor(self.theme.paper))
-            column = QRectF(0.0, 0.0, size.width(), size.height())
-            self._paint_column(painter, line_up, index, result, column, section)
+    def _parts(self, line_up: LineUp, index: int, result: CandidateResult, size: QSize, section: QRectF) -> list[Part]:
+        """A column from its name down: head, room for the section, a part for each row, what governs."""
+        chosen = result.candidate.id == self.session.candidate_id
+        parts: list[Part] = []
 
-        return self._kept.picture(
-            ("column", candidate.id), shown, size, self.devicePixelRatioF(), QColor(self.theme.panel), paint
-        )
+        def add(
+            shown: object, top: float, bottom: float, paint: Callable[[QPainter], None], colour: str = self.theme.panel
+        ) -> None:
+            box = QRect(0, int(top), size.width(), int(bottom) - int(top))
+
+            def painted(painter: QPainter) -> None:
+                if chosen:
+                    tint = QColor(self.theme.accent)
+                    tint.setAlpha(26)
+                    painter.fillRect(box, tint)
+                paint(painter)
+                painter.setPen(pen(self.theme.line, 1.0))
+                painter.drawLine(0, box.top(), 0, box.bottom())
+
+            parts.append(Part(shown, box, QColor(colour), painted))
+
+        head = self._head_words(line_up, result)
+        add(head, 0.0, section.top(), lambda painter: self._paint_head(painter, head, size.width(), chosen))
+        add("", section.top(), section.bottom(), lambda painter: None)
+        if not result.ok:
+            box = QRectF(8, section.bottom(), size.width() - 14, size.height() - section.bottom())
+            add(result.error, section.bottom(), size.height(), lambda painter: self._paint_error(painter, box, result))
+            return parts
+        for k, row in enumerate(line_up.rows):
+            top = section.bottom() + k * self._row()
+            box = QRectF(0.0, top, size.width(), self._row())
+
+            def cell(painter: QPainter, row: Row = row, box: QRectF = box) -> None:
+                self._paint_cell(painter, row, row.cells[index], box)
+
+            colour = self.theme.panel if k % 2 else self.theme.paper
+            add((row.title, row.limit, row.cells[index]), top, top + self._row(), cell, colour)
+        bottom = section.bottom() + len(line_up.rows) * self._row()
+        words = governing_text(result)
+        add(words, bottom, size.height(), lambda painter: self._paint_foot(painter, words, bottom + 2, size.width()))
+        return parts
 
     def _text(
         self, painter: QPainter, box: QRectF, text: str, align: Qt.AlignmentFlag, kind: str = "normal",
@@ -264,45 +302,35 @@ class LineUpView(QWidget):
     def _ground(self, section: QRectF) -> float:
         return section.bottom() - 1.0 * self._em() - 4.0
 
-    def _paint_column(
-        self, painter: QPainter, line_up: LineUp, index: int, result: CandidateResult, column: QRectF, section: QRectF
-    ) -> None:
-        em, candidate = self._em(), result.candidate
-        chosen = candidate.id == self.session.candidate_id
-        if chosen:
-            tint = QColor(self.theme.accent)
-            tint.setAlpha(26)
-            painter.fillRect(column, tint)
-            painter.fillRect(QRectF(column.left(), 0, column.width(), 3), QColor(self.theme.accent))
-        box = QRectF(column.left() + 8, 6, column.width() - 12, em)
-        self._text(painter, box, candidate.name or candidate.id, ALIGN_LEFT, bold=True)
-        code = laminate_code(candidate.layers, self.session.units, result.faced)
-        self._text(painter, box.translated(0, 1.05 * em), code, ALIGN_LEFT, "small", self.theme.quiet)
-        baseline = candidate.id == line_up.brief.baseline
-        words = ("baseline · " if baseline else "") + verdict_line(result)
+    def _head_words(self, line_up: LineUp, result: CandidateResult) -> tuple[str, str, str, bool]:
+        """(name, code of the layup, verdict, whether it fails)."""
+        candidate = result.candidate
+        words = ("baseline · " if candidate.id == line_up.brief.baseline else "") + verdict_line(result)
         if not self.session.is_final(candidate.id) and result.ok:
             words += " …"
-        failed = not result.ok or not result.passes
+        code = laminate_code(candidate.layers, self.session.units, result.faced)
+        return candidate.name or candidate.id, code, words, not result.ok or not result.passes
+
+    def _paint_head(self, painter: QPainter, head: tuple[str, str, str, bool], width: int, chosen: bool) -> None:
+        em, (name, code, words, failed) = self._em(), head
+        if chosen:
+            painter.fillRect(QRectF(0, 0, width, 3), QColor(self.theme.accent))
+        box = QRectF(8, 6, width - 12, em)
+        self._text(painter, box, name, ALIGN_LEFT, bold=True)
+        self._text(painter, box.translated(0, 1.05 * em), code, ALIGN_LEFT, "small", self.theme.quiet)
         colour = self.theme.alarm if failed else self.theme.good
         self._text(painter, box.translated(0, 2.05 * em), words, ALIGN_LEFT, "small", colour, bold=failed)
-        if not result.ok:
-            area = QRectF(column.left() + 8, section.bottom(), column.width() - 14, self.height() - section.bottom())
-            painter.setPen(pen(self.theme.alarm))
-            painter.setFont(font("normal"))
-            painter.drawText(area, int(Qt.TextFlag.TextWordWrap), result.error)
-        else:
-            for k, row in enumerate(line_up.rows):
-                top = section.bottom() + k * self._row()
-                self._paint_cell(
-                    painter, row, row.cells[index], QRectF(column.left(), top, column.width(), self._row())
-                )
-            bottom = section.bottom() + len(line_up.rows) * self._row() + 2
-            check, place = governing_text(result)
-            box = QRectF(column.left() + 8, bottom, column.width() - 14, em)
-            self._text(painter, box, check, ALIGN_LEFT)
-            self._text(painter, box.translated(0, 1.1 * em), place, ALIGN_LEFT, "small", self.theme.quiet)
-        painter.setPen(pen(self.theme.line, 1.0))
-        painter.drawLine(column.topLeft(), column.bottomLeft())
+
+    def _paint_error(self, painter: QPainter, box: QRectF, result: CandidateResult) -> None:
+        painter.setPen(pen(self.theme.alarm))
+        painter.setFont(font("normal"))
+        painter.drawText(box, int(Qt.TextFlag.TextWordWrap), result.error)
+
+    def _paint_foot(self, painter: QPainter, words: tuple[str, str], top: float, width: int) -> None:
+        em, (check, place) = self._em(), words
+        box = QRectF(8, top, width - 14, em)
+        self._text(painter, box, check, ALIGN_LEFT)
+        self._text(painter, box.translated(0, 1.1 * em), place, ALIGN_LEFT, "small", self.theme.quiet)
 
     def _paint_section(
         self, painter: QPainter, result: CandidateResult, column: QRectF, section: QRectF, scale: float

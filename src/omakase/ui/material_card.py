@@ -31,7 +31,7 @@ from omakase.project.commands import ArrangeMaterials, replace
 from omakase.project.library import materials_of
 from omakase.project.model import Project
 from omakase.ui.fields import QuantityField, positive
-from omakase.ui.layer_table import ChoiceDelegate, LayerTable
+from omakase.ui.layer_table import ChosenInList, LayerTable
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
 from omakase.units import FIELD, QuantityError, display_unit, format_value, parse_quantity
@@ -177,7 +177,7 @@ class MaterialModel(QAbstractTableModel):
         return replace(old, note=text[:200])
 
 
-class SourceDelegate(ChoiceDelegate):
+class SourceDelegate(ChosenInList):
     """The four classes of provenance as a choice."""
 
     def createEditor(

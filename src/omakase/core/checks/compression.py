@@ -7,6 +7,8 @@ import numpy as np
 from omakase.core.checks.places import Places
 from omakase.core.plates.section import Core, Face
 
+# the curvature (cos² θ, sin² θ, 2 sin θ cos θ), 1 along a direction and 0 across it, is (1, cos 2θ, sin 2θ) times these
+CURVATURE = np.array([[0.5, 0.5, 0.0], [0.5, -0.5, 0.0], [0.0, 0.0, 1.0]])
 EVEN = 1e-12  # a core whose moduli differ by no more is the same in all directions, as foam is
 
 
@@ -19,10 +21,12 @@ def face_forces(face: Face, places: Places) -> np.ndarray:
 class Compression:
     """Principal compression under forces (N_x, N_y, N_xy), N/m, (3, places).
 
-    ``first``, ``second`` : the largest and the smallest, (places,), N/m, positive, zero where tension.
+    ``force`` : as given.  ``first``, ``second`` : the largest and the smallest, (places,), N/m, positive, zero where
+    there is tension.
     """
 
     def __init__(self, force: np.ndarray) -> None:
+        self.force = force
         mean = (force[0] + force[1]) / 2.0
         self._half, self._shear = (force[0] - force[1]) / 2.0, force[2]
         self._radius = np.sqrt(self._half * self._half + self._shear * self._shear)
@@ -60,11 +64,9 @@ def axis_at(angle: np.ndarray) -> np.ndarray:
 
 def directional_bending(face: Face, axis: np.ndarray) -> np.ndarray:
     """Bending stiffness D11 of a face along an ``axis`` (2, ...), N m, with its membrane coupling relaxed."""
-    # the curvature (cos² θ, sin² θ, 2 sin θ cos θ): 1 along the direction, 0 across
-    curvature = np.array([[0.5, 0.5, 0.0], [0.5, -0.5, 0.0], [0.0, 0.0, 1.0]])  # times (1, cos 2θ, sin 2θ)
-    q = curvature @ face.bending @ curvature.T
+    q = (CURVATURE @ face.bending @ CURVATURE.T).tolist()
     cos, sin = axis
-    return q[0, 0] + cos * (2.0 * q[0, 1] + q[1, 1] * cos + 2.0 * q[1, 2] * sin) + sin * (2.0 * q[0, 2] + q[2, 2] * sin)
+    return cos * (q[1][1] * cos + 2.0 * q[1][2] * sin + 2.0 * q[0][1]) + sin * (q[2][2] * sin + 2.0 * q[0][2]) + q[0][0]
 
 
 def alike_all_round(core: Core) -> bool:
@@ -74,8 +76,8 @@ def alike_all_round(core: Core) -> bool:
 
 
 def directional_core_shear(core: Core, axis: np.ndarray) -> np.ndarray:
-    """Shear modulus of the core in a vertical plane along an ``axis`` (2, ...), Pa."""
+    """Shear modulus of the core in a vertical plane along an ``axis`` (2, ...), Pa; (...), or () if always the same."""
     G = core.shear_modulus
     if alike_all_round(core):
-        return np.broadcast_to(G[0, 0], axis.shape[1:])
+        return np.array(G[0, 0])
     return (G[0, 0] + G[1, 1]) / 2.0 + (G[0, 0] - G[1, 1]) / 2.0 * axis[0] + G[0, 1] * axis[1]

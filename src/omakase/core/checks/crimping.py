@@ -9,7 +9,6 @@ from omakase.core.checks.compression import (
     alike_all_round,
     directional_core_shear,
     face_compression,
-    face_forces,
 )
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
@@ -35,22 +34,20 @@ def crimping(context: Context) -> list[CheckResult]:
     layer = section.core.layers[0]
     material = context.stack.layers[layer].material
     places = context.places
-    both = Compression(face_forces(section.faces[0], places) + face_forces(section.faces[1], places))
-    compressions = [*(face_compression(face, places) for face in section.faces), both]
+    compressions = [face_compression(face, places) for face in section.faces]
+    compressions.append(Compression(compressions[0].force + compressions[1].force))  # of both faces together
     first = np.stack([compression.first for compression in compressions])
-    if alike_all_round(section.core):
-        shear = np.broadcast_to(section.core.shear_modulus[0, 0], first.shape)
-    else:
+    shear = section.core.shear_modulus[0, 0]
+    if not alike_all_round(section.core):
         shear = np.stack([directional_core_shear(section.core, compression.axis()) for compression in compressions])
-    limit = crimping_load(shear, distance, section.core.thickness)
-    index = first / limit
+    index = first / crimping_load(shear, distance, section.core.thickness)
     results = []
-    for case, k in places.largest(np.max(index, axis=0)):
+    for case, k in places.largest(index.max(axis=0)):
         at = int(np.argmax(index[:, k])), k
         value, allowable, place = 0.0, 0.0, Place(layer=layer)
         if index[at] > 0.0:
             value = float(first[at]) * context.settings.ultimate_factor
-            allowable = float(limit[at])
+            allowable = float(first[at] / index[at])
             place = Place(*places.at(k), layer, "")
         factor = float(index[at]) * context.settings.ultimate_factor
         results.append(

@@ -7,16 +7,10 @@ import numpy as np
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 from omakase.core.laminate.failure import CRITERIA, CRITERION_NAMES, inverse, strain_limits
-from omakase.core.materials.material import Material
 from omakase.core.plates.section import PlateSection
 from omakase.core.rotation import strain_rotation
 
 STRENGTHS = ("E1", "E2", "G12", "Xt", "Xc", "Yt", "Yc", "S12")
-
-
-def surfaces(section: PlateSection, layer: int) -> tuple[tuple[str, float], tuple[str, float]]:
-    """(name, z) of a layer's upper and lower surface."""
-    return ("upper", float(section.stack.z_top[layer])), ("lower", float(section.stack.z_bottom[layer]))
 
 
 @register(
@@ -29,22 +23,17 @@ def surfaces(section: PlateSection, layer: int) -> tuple[tuple[str, float], tupl
 def face_failure(context: Context) -> list[CheckResult]:
     """Lowest load factor over all structural plies, both surfaces, all sampled places; one result per load case."""
     section = context.response.section
-    # plies of one material are judged together, all places and load cases at once; rows (3, 9) of each surface
-    by_material: dict[str, list[tuple[int, str, np.ndarray]]] = {}
+    # plies of one material are judged together, all places and load cases at once
+    by_material: dict[str, list[int]] = {}
     for i, layer in enumerate(context.stack.layers):
         if layer.structural and layer.role == "ply":
-            T = strain_rotation(layer.angle)
-            group = by_material.setdefault(layer.material.id, [])
-            for name, z in surfaces(section, i):
-                z_phi, z_w = section.levels(i, z)
-                group.append((i, name, np.hstack([T, z_phi * T, z_w * T])))
+            by_material.setdefault(layer.material.id, []).append(i)
     places = context.places
-    names = [(i, name) for group in by_material.values() for i, name, _ in group]
-    rules = [
-        PlyRows(context.settings.criterion, context.stack.layers[group[0][0]].material, [own for _, _, own in group])
-        for group in by_material.values()
-    ]
-    least = np.min([rule.least(places.strains[0:9]) for rule in rules], axis=0)
+    names = [(i, name) for plies in by_material.values() for i in plies for name in ("upper", "lower")]
+    rules = [PlyRows(context.settings.criterion, section, plies) for plies in by_material.values()]
+    least = rules[0].least(places.strains[0:9])
+    for rule in rules[1:]:
+        least = np.minimum(least, rule.least(places.strains[0:9]))
     governing_places = list(places.largest(-least))
     if not governing_places:
         return []
@@ -77,30 +66,36 @@ def face_failure(context: Context) -> list[CheckResult]:
 
 
 class PlyRows:
-    """Surfaces of plies of one material: their strains are ``rows`` (3, 9) times the generalised strains (9, places).
+    """Upper and lower surfaces of ``plies`` of one material, whose strains are rows times the generalised (9, places).
 
     By maximum strain the limits go into the rows, so that one product and its maximum say it all.
     """
 
-    def __init__(self, criterion: str, material: Material, rows: list[np.ndarray]) -> None:
-        self._criterion, self._material, self._count = criterion, material, len(rows)
+    def __init__(self, criterion: str, section: PlateSection, plies: list[int]) -> None:
+        layers, stack = section.stack.layers, section.stack
+        self._criterion, self._material, self._count = criterion, layers[plies[0]].material, 2 * len(plies)
         self._by_strain = criterion == "maximum_strain"
-        if self._by_strain:
-            limits = strain_limits(material)
-            rows = [limits @ own for own in rows]
-        self._rows = np.vstack(rows)
+        rows = []
+        for i in plies:
+            turned = strain_rotation(layers[i].angle)
+            if self._by_strain:
+                turned = strain_limits(self._material) @ turned
+            for z in (float(stack.z_top[i]), float(stack.z_bottom[i])):
+                levels = np.array([1.0, *section.levels(i, z)])
+                rows.append((turned[:, None, :] * levels[:, None]).reshape(len(turned), 9))
+        self._rows = np.concatenate(rows)
 
     def least(self, strains: np.ndarray) -> np.ndarray:
         """Lowest load factor of all surfaces at each place, (places,)."""
         if self._by_strain:
-            return inverse(np.max(self._rows @ strains, axis=0))
-        return np.min(self.each(strains), axis=0)
+            return inverse((self._rows @ strains).max(axis=0))
+        return self.each(strains).min(axis=0)
 
     def each(self, strains: np.ndarray) -> np.ndarray:
         """Load factor of each surface at each place, (surfaces, places)."""
         own = (self._rows @ strains).reshape(self._count, -1, strains.shape[1])
         if self._by_strain:
-            return inverse(np.max(own, axis=1))
+            return inverse(own.max(axis=1))
         return CRITERIA[self._criterion](np.moveaxis(own, 1, -1), self._material)
 
 

@@ -11,6 +11,8 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.plates.section import Core, Face
 from omakase.core.rotation import strain_rotation
 
+INSIDE = np.linspace(0.0, 0.5, 33)  # shares of a strip of load, from its end to its middle
+
 
 def plastic_indentation_load(
     width: float, length: float, t_face: float, core_strength: float, face_strength: float
@@ -33,14 +35,10 @@ def foundation_moment(pressure: float, length: float, D_face: float, foundation:
     """
     beta = (foundation / (4.0 * D_face)) ** 0.25
     # distances to the two ends of the strip from points inside it
-    near = np.linspace(0.0, length / 2.0, 33)
-    far = length - near
-    moment = (
-        pressure
-        / (4.0 * beta**2)
-        * (np.exp(-beta * near) * np.sin(beta * near) + np.exp(-beta * far) * np.sin(beta * far))
-    )
-    return float(np.max(np.abs(moment)))
+    near = beta * length * INSIDE
+    far = beta * length - near
+    largest = np.abs(np.exp(-near) * np.sin(near) + np.exp(-far) * np.sin(far)).max()
+    return float(abs(pressure) / (4.0 * beta**2) * largest)
 
 
 def _face_strength(stack: Stack, face: Face) -> float:

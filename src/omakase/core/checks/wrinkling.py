@@ -114,7 +114,7 @@ def wrinkling(context: Context) -> list[CheckResult]:
     rules = [WrinklingStress(context.stack, face, section.core, context.settings.wrinkling) for face in section.faces]
     factors, allowables = _factors(section.faces, rules, places)
     results = []
-    for case, k in places.largest(-np.min(factors, axis=0)):
+    for case, k in places.largest(-factors.min(axis=0)):
         which = int(np.argmin(factors[:, k]))
         results.append(_result(context, case.case.name, places.at(k), section.faces[which], rules[which],
                                float(factors[which, k]), float(allowables[which, k]),
@@ -133,8 +133,9 @@ def _factors(faces: tuple[Face, ...], rules: list[WrinklingStress], places: Plac
         found = face_compression(face, places)
         at = np.nonzero(found.first >= stress.least_share * places.per_case(found.first))[0]
         first, second, axis = found.first[at] / face.thickness, found.second[at] / face.thickness, found.axis(at)
-        allowables[row, at] = along = stress(axis)
-        factors[row, at] = interaction_factor(first / along, second / stress(-axis))
+        both = stress(np.concatenate([axis, -axis], axis=1))  # along the larger compression and across it
+        allowables[row, at] = both[: len(at)]
+        factors[row, at] = interaction_factor(first / both[: len(at)], second / both[len(at) :])
     return factors, allowables
 
 

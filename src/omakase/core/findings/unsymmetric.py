@@ -13,6 +13,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.laminate.stiffness import laminate_abd
 
 STRETCH = 1e-3
+SYMMETRIC = 1e-9  # largest of B over that of A and the thickness, from rounding alone
 LEAST_RISE = 0.002  # of a length, at the stretch above; below it nobody sees the bow
 
 
@@ -24,6 +25,8 @@ LEAST_RISE = 0.002  # of a length, at the stretch above; below it nobody sees th
 def unsymmetric(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
     """Curvature and twist that a stretch of 0.1 % along x or y brings, the rest left free."""
     A, B, D = laminate_abd(stack)
+    if np.abs(B).max() <= SYMMETRIC * stack.thickness * np.abs(A).max():
+        return None
     compliance = np.linalg.inv(np.block([[A, B], [B, D]]))
     worst, twist = 0.0, 0.0
     for axis in (0, 1):

@@ -46,9 +46,9 @@ def abd(Q: np.ndarray, z_top: np.ndarray, z_bottom: np.ndarray) -> tuple[np.ndar
 
     Jones (1999), eqs. 4.22 to 4.24.  z is measured from whatever plane the curvature refers to.
     """
-    A = np.einsum("nij,n->ij", Q, z_top - z_bottom)
-    B = np.einsum("nij,n->ij", Q, (z_top**2 - z_bottom**2) / 2.0)
-    D = np.einsum("nij,n->ij", Q, (z_top**3 - z_bottom**3) / 3.0)
+    top, bottom = z_top * z_top, z_bottom * z_bottom
+    weights = np.array([z_top - z_bottom, (top - bottom) / 2.0, (top * z_top - bottom * z_bottom) / 3.0])
+    A, B, D = (weights @ Q.reshape(-1, 9)).reshape(3, 3, 3)
     return A, B, D
 
 

@@ -156,26 +156,21 @@ class ReducedPlate:
         values_of = [fields[:, i].reshape(self.size, -1) for i in range(len(MOVING))]
         self._moving = values_of[0] @ values_of[0].T
         self._turning = sum((value @ value.T for value in values_of[1:]), np.zeros_like(self._moving))
-        self._half = np.triu_indices(self.size)
         self._packed = self._half_of_work()
         self._strains: dict[tuple[bytes, int, int], np.ndarray] = {}
         self._fields: dict[bytes, np.ndarray] = {}
 
     def stiffness(self, section: PlateSection) -> np.ndarray:
         """Small stiffness matrix of a section, (r, r)."""
-        rows, columns = self._half
-        result = np.empty((self.size, self.size))
-        result[rows, columns] = np.concatenate([section.membrane[MEMBRANE], section.shear[SHEAR]]) @ self._packed
-        result[columns, rows] = result[rows, columns]
-        return result
+        numbers = np.concatenate([section.membrane[MEMBRANE], section.shear[SHEAR]])
+        return (numbers @ self._packed).reshape(self.size, self.size)
 
     def _half_of_work(self) -> np.ndarray:
-        """``section_work`` without what symmetry gives: of the upper triangles, (45 + 3, r (r + 1)/2)."""
-        table = self.work.reshape(COUNT, COUNT, self.size, self.size)
-        both = table + table.transpose(1, 0, 2, 3)
+        """``section_work`` of the upper triangles alone, those off the diagonal twice, (45 + 3, r · r)."""
+        table = self.work.reshape(COUNT, COUNT, -1)
+        both = table + table.transpose(1, 0, 2)
         both[np.arange(COUNT), np.arange(COUNT)] /= 2.0
-        of_shapes = both[..., self._half[0], self._half[1]]
-        return np.concatenate([of_shapes[:9, :9][MEMBRANE], of_shapes[9:, 9:][SHEAR]])
+        return np.concatenate([both[:9, :9][MEMBRANE], both[9:, 9:][SHEAR]])
 
     def mass(self, areal_mass: float, rotary_inertia: float) -> np.ndarray:
         """Small mass matrix, (r, r), of kg/m² and kg."""
@@ -200,10 +195,14 @@ class ReducedPlate:
         return 1.0 / (2.0 * np.pi * np.sqrt(values))
 
     def strains(self, samples: Samples, dx: int, dy: int) -> np.ndarray:
-        """Generalised strains of the shapes, or a derivative, at the samples: (r, x · y · 11)."""
+        """Generalised strains of the shapes, or a derivative, at the samples: (r, x · y · 11).
+
+        In single precision: reading these tables takes longest, and the shapes themselves are good to some 1e-4.
+        """
         key = samples.key, dx, dy
         if key not in self._strains:
-            self._strains[key] = np.stack([shape.strains(samples, dx, dy).ravel() for shape in self._solutions])
+            rows = [shape.strains(samples, dx, dy).ravel() for shape in self._solutions]
+            self._strains[key] = np.array(rows, np.float32)
         return self._strains[key]
 
     def deflections(self, samples: Samples) -> np.ndarray:
@@ -221,7 +220,7 @@ class ReducedSolution:
 
     def strains(self, samples: Samples, dx: int = 0, dy: int = 0) -> np.ndarray:
         """Generalised strains at the samples, or a derivative: (x points, y points, 11)."""
-        flat = self._shares @ self._plate.strains(samples, dx, dy)
+        flat = self._shares.astype(np.float32) @ self._plate.strains(samples, dx, dy)
         return flat.reshape(len(samples.x), len(samples.y), COUNT)
 
     def deflection(self, samples: Samples) -> np.ndarray:
