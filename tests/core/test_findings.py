@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import unittest
 
 from omakase.core.checks.registry import run_all
@@ -14,6 +13,7 @@ from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import Sourced
 from omakase.core.members.panel import LoadCase, Panel, respond
 from omakase.core.plates.grid import Edges
+from omakase.evaluate.wording import finding_words
 from omakase.project import translate
 from omakase.project.library import shipped_materials
 from omakase.project.model import Candidate
@@ -110,13 +110,29 @@ class Rules(unittest.TestCase):
         self.assertNotIn("twist", found("al6082 2", twisted=True))
 
     def test_a_thickness_that_is_sold(self) -> None:
-        found = {f.rule: f for f in find_all(stack("twill200 0 ; core pvc80 11.3 ; twill200 0"))}
-        self.assertIn("12 mm", found["not_sold"].fix)
-        self.assertEqual(found["not_sold"].layers, (1,))
+        between = found("twill200 0 ; core pvc80 11.3 ; twill200 0")["not_sold"]
+        self.assertEqual(finding_words(between, "si")[1], "12 mm is the nearest thicker one")
+        self.assertEqual(between.layers, (1,))
         self.assertNotIn("not_sold", rules("twill200 0 ; core pvc80 10.1 ; twill200 0"))
-        self.assertIn(
-            "40 mm", {f.rule: f for f in find_all(stack("twill200 0 ; core pvc80 70 ; twill200 0"))}["not_sold"].fix
-        )
+        thicker = found("twill200 0 ; core pvc80 70 ; twill200 0")["not_sold"]
+        self.assertEqual(finding_words(thicker, "si")[1], "40 mm is the nearest thicker one")
+
+    def test_numbers_are_told_in_the_readers_units(self) -> None:
+        """344.26 K are 160 °F, 40 mm are 1.5748 in (the inch is 25.4 mm by definition)."""
+        everywhere = {
+            **found("twill200 0/45 ; core pvc80 70 ; twill200 0", temperature=344.261, radius=1e-3),
+            **found("ud200 0/0/90/90"),
+        }
+        told = {rule: finding_words(one, "inch_pound") for rule, one in everywhere.items()}
+        self.assertIn("the part works at 160 °F", told["heat"][0])
+        self.assertEqual(told["not_sold"][1], "1.5748 in is the nearest thicker one")
+        self.assertRegex(told["drape"][0], r"drapes around 0\.\d+ in,")
+        self.assertRegex(told["unsymmetric"][0], r"39\.\d+ in of it rise by \d+\.\d+ in")
+        for rule, one in everywhere.items():
+            for units, foreign in (("si", r"\d in\b|°F"), ("inch_pound", r"\bmm\b|°C")):
+                words = " ".join(finding_words(one, units))  # type: ignore[arg-type]
+                self.assertNotRegex(words, r"[{}]", rule)
+                self.assertNotRegex(words, foreign, rule)
 
     def test_the_layers_are_named(self) -> None:
         finding = next(f for f in find_all(stack("twill200 0 ; al6082 2 ; twill200 0")) if f.rule == "carbon_on_metal")
@@ -131,9 +147,8 @@ class Rules(unittest.TestCase):
         E1, E2, t = ply.value("E1"), ply.value("E2"), layup.thickness / 2.0
         curvature = 1.5 * (E1 - E2) / (E1 + E2) * 1e-3 / t
         finding = next(f for f in find_all(layup) if f.rule == "unsymmetric")
-        rise = re.search(r"rises by (\d+) mm", finding.text)
-        assert rise is not None
-        self.assertAlmostEqual(float(rise[1]) / (curvature / 8.0 * 1e3), 1.0, delta=0.03)
+        measures = {measure.name: measure.value for measure in finding.measures}
+        self.assertAlmostEqual(measures["rise"] / (curvature * measures["span"] ** 2 / 8.0), 1.0, delta=0.03)
 
     def test_ribbon_the_weak_way(self) -> None:
         strip = Panel(0.3, 0.9, Edges("simple", "simple", "free", "free"))

@@ -8,7 +8,7 @@ from typing import Any
 from omakase.core.checks.result import CheckResult
 from omakase.evaluate.engine import CandidateResult, Evaluator
 from omakase.evaluate.lineup import LineUp, line_up
-from omakase.evaluate.wording import layer_label
+from omakase.evaluate.wording import finding_words, layer_label
 from omakase.project.library import materials_of
 from omakase.project.model import Brief, Project
 
@@ -82,9 +82,10 @@ def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, An
         "findings": [
             {
                 "rule": finding.rule,
-                "text": finding.text,
+                "text": finding_words(finding, "si")[0],
                 "reason": finding.reason,
-                "fix": finding.fix,
+                "fix": finding_words(finding, "si")[1],
+                "measures": {measure.name: measure.value for measure in finding.measures},
                 "layers": list(finding.layers),
                 "accepted": accepted.get(finding.rule),
             }

@@ -6,6 +6,7 @@ import math
 from typing import TYPE_CHECKING
 
 from omakase.core.checks.result import CheckResult
+from omakase.core.findings.finding import Finding
 from omakase.core.laminate.breaking import LOADINGS, Breaking, Event
 from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.stack import Stack
@@ -308,13 +309,23 @@ def verdict(result: CandidateResult) -> str:
     return "fails " + (failed[0] if len(failed) == 1 else f"{failed[0]} and {len(failed) - 1} more")
 
 
-def findings_text(result: CandidateResult) -> list[str]:
+def finding_words(finding: Finding, units: UnitSystem) -> tuple[str, str]:
+    """(what it says, what would help), with its measures in the reader's units."""
+    text, fix = finding.text, finding.fix
+    for measure in finding.measures:
+        words = (given if measure.given else quantity)(measure.value, measure.dimension, units)
+        text, fix = (sentence.replace(f"{{{measure.name}}}", words) for sentence in (text, fix))
+    return text, fix
+
+
+def findings_text(result: CandidateResult, units: UnitSystem) -> list[str]:
     """Each finding in a line, with what it was accepted for."""
     accepted = result.candidate.reasons
-    return [
-        finding.text + (f" (accepted: {accepted[finding.rule]})" if finding.rule in accepted else f"; {finding.fix}")
-        for finding in result.findings
-    ]
+    lines = []
+    for finding in result.findings:
+        text, fix = finding_words(finding, units)
+        lines.append(text + (f" (accepted: {accepted[finding.rule]})" if finding.rule in accepted else f"; {fix}"))
+    return lines
 
 
 def verdict_line(result: CandidateResult) -> str:

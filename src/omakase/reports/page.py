@@ -126,7 +126,7 @@ def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
         governing.append([Paragraph(escape(check), _style(7.0)), Paragraph(escape(place), SMALL)])
     cells.append(governing)
     if any(result.findings for result in results):
-        found = [[Paragraph(escape(text), SMALL) for text in findings_text(result)] for result in results]
+        found = [[Paragraph(escape(text), SMALL) for text in findings_text(result, units)] for result in results]
         cells.append([Paragraph("Findings", BODY), *found])
     if any(result.candidate.note for result in results):
         notes = [Paragraph(escape(result.candidate.note), SMALL) for result in results]

@@ -60,7 +60,7 @@ def line_up_csv(lineup: LineUp, units: UnitSystem) -> bytes:
     governing = [governing_text(r) if r.ok else ("", "") for r in results]
     writer.writerow(["Governing check, RF", "", "", *(safe(check) for check, _ in governing)])
     writer.writerow(["Governing place", "", "", *(safe(place) for _, place in governing)])
-    findings = [" / ".join(findings_text(r)) for r in results]
+    findings = [" / ".join(findings_text(r, units)) for r in results]
     if any(findings):
         writer.writerow(["Findings", "", "", *(safe(text) for text in findings)])
     return b"\xef\xbb\xbf" + text.getvalue().encode("utf-8")

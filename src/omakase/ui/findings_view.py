@@ -9,12 +9,14 @@ from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QSizePolicy, QVBoxLayou
 
 from omakase.core.findings.finding import Finding
 from omakase.core.findings.registry import all_rules
+from omakase.evaluate.wording import finding_words
 from omakase.project import edits
 from omakase.ui.fields import WordField
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE
+from omakase.units import UnitSystem
 
-Shown = tuple[str, tuple[Finding, ...], Mapping[str, str]]
+Shown = tuple[str, tuple[Finding, ...], Mapping[str, str], UnitSystem]
 
 
 class ReasonField(WordField):
@@ -56,7 +58,7 @@ class FindingsView(QScrollArea):
         candidate, result = self.session.candidate, self.session.result
         findings = result.findings if result is not None and candidate is not None else ()
         accepted = candidate.reasons if candidate is not None else {}
-        shown = (self.session.candidate_id, findings, accepted)
+        shown = (self.session.candidate_id, findings, accepted, self.session.units)
         if shown == self._shown:
             return
         same = self._shown is not None and (self._shown[0], self._shown[2]) == (shown[0], accepted)
@@ -81,9 +83,9 @@ class FindingsView(QScrollArea):
                 self.fields[rule].setVisible(rule in speaking)
         self.setVisible(bool(findings))
 
-    @staticmethod
-    def _say(text: QLabel, finding: Finding, reason: str) -> None:
-        text.setText(f"✓ {finding.text}, accepted:" if reason else f"! {finding.text}. {finding.fix.capitalize()}.")
+    def _say(self, text: QLabel, finding: Finding, reason: str) -> None:
+        what, fix = finding_words(finding, self.session.units)
+        text.setText(f"✓ {what}, accepted:" if reason else f"! {what}. {fix[:1].upper()}{fix[1:]}.")
         text.setToolTip(f"{finding.reason.capitalize()}.\n{all_rules()[finding.rule].basis}.")
 
     def _add(self, finding: Finding, reason: str) -> None:

@@ -423,5 +423,5 @@ class LineUpView(QWidget):
         if row < 0 or not result.ok:
             words = [result.error or f"{result.candidate.name}: {verdict(result)}. {result.candidate.note}".strip()]
             words += [f"Rests on the test series '{name}'" for name in result.tests]
-            return "\n".join([*words, *(f"Finding: {text}" for text in findings_text(result))])
+            return "\n".join([*words, *(f"Finding: {text}" for text in findings_text(result, self.session.units))])
         return cell_explained(line_up.rows[row], line_up.rows[row].cells[column], self.session.units)

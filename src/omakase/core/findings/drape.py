@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding, Surroundings, names
+from omakase.core.findings.finding import Finding, Measure, Surroundings, names
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 
@@ -34,10 +34,11 @@ def drape(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surroundin
     least = _least_radius(layer.material.value("drape"), layer.thickness)
     return Finding(
         "drape",
-        f"{names(stiff)}: {layer.material.id} drapes around {least * 1e3:.0f} mm, the part bends tighter",
+        f"{names(stiff)}: {layer.material.id} drapes around {{radius}}, the part bends tighter",
         "a stiff cloth bridges the corner: resin gathers under it and the ply is not where it is counted",
         "a cloth that drapes better, the same fibre in thinner plies, or a rounder corner",
         tuple(stiff),
+        (Measure("radius", least, "length"),),
     )
 
 

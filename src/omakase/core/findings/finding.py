@@ -12,10 +12,20 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 
 
+class Measure(msgspec.Struct, frozen=True):
+    """A number in SI units that a sentence speaks of as {name}; ``given`` is to be shown as a person gave it."""
+
+    name: str
+    value: float
+    dimension: str
+    given: bool = False
+
+
 class Finding(msgspec.Struct, frozen=True):
     """Something to know before the layup is built: ``text`` says what, ``reason`` why, ``fix`` what would help.
 
-    ``layers`` are indices from face A.  One rule finds at most one thing in a layup, so that a person can accept it.
+    ``layers`` are indices from face A; ``measures`` what stands for {name} in ``text`` and ``fix``, whose units are the
+    reader's.  One rule finds at most one thing in a layup, so that a person can accept it.
     """
 
     rule: str
@@ -23,6 +33,7 @@ class Finding(msgspec.Struct, frozen=True):
     reason: str
     fix: str
     layers: tuple[int, ...] = ()
+    measures: tuple[Measure, ...] = ()
 
 
 class Surroundings(msgspec.Struct, frozen=True):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding, Surroundings, names
+from omakase.core.findings.finding import Finding, Measure, Surroundings, names
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 
@@ -33,8 +33,9 @@ def heat(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surrounding
     least = min(limits[i] for i in over)
     return Finding(
         "heat",
-        f"{names(over)}: stands {least - 273.15:.0f} °C, the part works at {surroundings.temperature - 273.15:.0f} °C",
+        f"{names(over)}: stands {{limit}}, the part works at {{service}}",
         "near its glass transition a resin creeps and lets the fibres buckle; foam shrinks and creeps",
         "a resin or core for more heat, a post-cure that is measured, or a light colour in the sun",
         tuple(over),
+        (Measure("limit", least, "temperature"), Measure("service", surroundings.temperature, "temperature")),
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding, Surroundings, names
+from omakase.core.findings.finding import Finding, Measure, Surroundings, names
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 
@@ -31,8 +31,9 @@ def not_sold(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surrou
     nearest = min(thicker, default=max(layer.material.sold))
     return Finding(
         "not_sold",
-        f"{names(found)}: {layer.material.id} is not sold {layer.thickness * 1e3:.4g} mm thick",
+        f"{names(found)}: {layer.material.id} is not sold {{thickness}} thick",
         "another thickness is planed or glued up by hand, which costs time and bond lines",
-        f"{nearest * 1e3:.4g} mm is the nearest thicker one",
+        "{nearest} is the nearest thicker one",
         tuple(found),
+        (Measure("thickness", layer.thickness, "length", True), Measure("nearest", nearest, "length", True)),
     )

@@ -7,13 +7,14 @@ from collections.abc import Sequence
 import numpy as np
 
 from omakase.core.checks.result import CheckResult
-from omakase.core.findings.finding import Finding, Surroundings
+from omakase.core.findings.finding import Finding, Measure, Surroundings
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 from omakase.core.laminate.stiffness import laminate_abd
 
 STRETCH = 1e-3
 SYMMETRIC = 1e-9  # largest of B over that of A and the thickness, from rounding alone
+SPAN = 1.0  # m
 LEAST_RISE = 0.002  # of a length, at the stretch above; below it nobody sees the bow
 
 
@@ -33,13 +34,14 @@ def unsymmetric(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Sur
         response = compliance[:, axis] * (STRETCH / compliance[axis, axis])
         worst = max(worst, float(np.abs(response[3:5]).max()))
         twist = max(twist, float(abs(response[5])) / 2.0)
-    # rise of an arc of length 1 m is κ/8, lift of a corner of a square of 1 m is the twist
+    # rise of an arc of length L is κ L²/8, lift of a corner of a square of 1 m is the twist
     if worst / 8.0 < LEAST_RISE and twist < LEAST_RISE:
         return None
     return Finding(
         "unsymmetric",
-        f"not symmetric: stretched by 0.1 % along an axis, each metre of it rises by {worst / 8.0 * 1e3:.0f} mm"
+        "not symmetric: stretched by 0.1 % along an axis, {span} of it rise by {rise}"
         + (f" and twists by {np.degrees(twist):.1f}°" if twist >= LEAST_RISE else ""),
         "cure and heat strain its halves differently, and it comes out of the mould bowed or twisted",
         "mirror the plies about the middle, or hold the part in a frame",
+        measures=(Measure("span", SPAN, "length", True), Measure("rise", worst * SPAN**2 / 8.0, "length")),
     )
