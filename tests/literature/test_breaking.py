@@ -157,6 +157,45 @@ class Heat(unittest.TestCase):
         self.assertGreater(abs(twisted.curvature[2]), 0.5)
         self.assertIn("twists", thermal_words(layup(("ud200", 30), ("ud200", -30)), "inch_pound")[1])
 
+    def test_a_single_satin_ply_curls_as_two_crossed_mixtures(self) -> None:
+        """Each half of an n-harness satin as straight fibres both ways, (n − 1)/n of them one way (derived): forces and
+        moments of the two halves about the middle written out, solved apart from the program's own sums."""
+        for name, turned in (("satin4", False), ("gsatin300", True), ("asatin4", False)):
+            cloth = LIB[name]
+            ply = Stack((make_layer(cloth, 0.0, turned=turned),))
+            across = {"carbon": 8e9, "glass": 11e9, "aramid": 5.5e9}[cloth.family]
+            along_alpha = {"carbon": 0.5e-6, "glass": 8e-6, "aramid": -3e-6}[cloth.family]
+            nu = cloth.value("nu12")
+            whole = cloth.value("E1") / (1 - nu**2)  # of the cloth, the same both ways
+            Q11, Q12 = 2 * whole - across, nu * whole
+            across_alpha = (2 * (whole + Q12) * cloth.value("alpha1") - (Q11 + Q12) * along_alpha) / (Q12 + across)
+            self.assertTrue(1.5e-5 < across_alpha < 1.2e-4, name)  # as resin with fibres in it expands
+            warp = np.array([[Q11, Q12], [Q12, across]])
+            hold = warp @ [along_alpha, across_alpha]
+            s, h = (cloth.value("harness") - 1) / cloth.value("harness"), ply.thickness / 2
+            upper = 1 - s if turned else s
+            A, B, D, N, M = np.zeros((2, 2)), np.zeros((2, 2)), np.zeros((2, 2)), np.zeros(2), np.zeros(2)
+            for share, low, high in ((upper, 0.0, h), (1 - upper, -h, 0.0)):
+                Q = share * warp + (1 - share) * warp[::-1, ::-1]
+                A, B, D = A + Q * (high - low), B + Q * (high**2 - low**2) / 2, D + Q * (high**3 - low**3) / 3
+                held = (share * hold + (1 - share) * hold[::-1]) * -60.0
+                N, M = N + held * (high - low), M + held * (high**2 - low**2) / 2
+            wanted = np.linalg.solve(np.block([[A, B], [B, D]]), np.concatenate([N, M]))
+            response = free_expansion(ply, -60.0)
+            np.testing.assert_allclose(response.curvature[:2], wanted[2:], rtol=1e-6)
+            np.testing.assert_allclose(response.strain[:2], wanted[:2], rtol=1e-6)
+            self.assertAlmostEqual(response.curvature[0], -response.curvature[1])
+            # colder, the side with more weft shrinks more along the warp and is the hollow one
+            self.assertEqual(response.curvature[0] > 0.0, not turned)
+
+    def test_satins_that_mirror_each_other_stay_flat(self) -> None:
+        for angle, turned in ((0.0, True), (90.0, False)):
+            pair = Stack((make_layer(LIB["satin4"], 0.0), make_layer(LIB["satin4"], angle, turned=turned)))
+            np.testing.assert_allclose(free_expansion(pair, -60.0).curvature, 0.0, atol=1e-9)
+        alike = Stack((make_layer(LIB["satin4"], 0.0), make_layer(LIB["satin4"], 0.0)))
+        self.assertIn("bows", thermal_words(alike, "inch_pound")[1])
+        self.assertIn("each yard", thermal_words(alike, "inch_pound")[1])
+
     def test_what_states_no_expansion_is_named(self) -> None:
         response = free_expansion(Stack((Layer(isotropic(70e9, 0.3), 0.0, 1e-3),)), 10.0)
         self.assertEqual(len(response.missing), 1)

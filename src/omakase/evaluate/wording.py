@@ -214,7 +214,8 @@ def thermal_words(stack: Stack, units: UnitSystem, change: float = COOLING) -> t
     if response.missing:
         first += f"; {', '.join(response.missing)} counted as not expanding"
     way = "colder" if change < 0.0 else "warmer"
-    rises = [response.rise(axis) for axis in (0, 1)]
+    span, length = ("each metre", 1.0) if units == "si" else ("each yard", 0.9144)
+    rises = [response.rise(axis, length) for axis in (0, 1)]
     twist = float(response.curvature[2]) / 2.0
     if max(abs(rise) for rise in rises) < LEAST_BOW and abs(twist) < LEAST_BOW:
         return first, f"{way}: it stays flat"
@@ -222,7 +223,7 @@ def thermal_words(stack: Stack, units: UnitSystem, change: float = COOLING) -> t
                         for rise, axis in zip(rises, "xy", strict=True) if abs(rise) >= LEAST_BOW)  # fmt: skip
     turn = f"{math.degrees(abs(twist)):.1f}°" if abs(twist) >= LEAST_BOW else ""
     words = [f"bows by {bows}" if bows else "", f"twists by {turn}" if turn else ""]
-    return first, f"{way}: each metre {' and '.join(word for word in words if word)}"
+    return first, f"{way}: {span} {' and '.join(word for word in words if word)}"
 
 
 def place_text(check: CheckResult, stack: Stack, units: UnitSystem) -> str:
