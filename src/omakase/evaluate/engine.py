@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import threading
 from collections import OrderedDict
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 import msgspec
 import numpy as np
@@ -245,25 +245,45 @@ class Evaluator:
 
     def quick(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> CandidateResult:
         """Result to show until the full one is there: from the prepared shapes, else of the quick order."""
+        return self.quick_all(brief, [candidate], materials)[0]
+
+    def quick_all(
+        self, brief: Brief, candidates: Sequence[Candidate], materials: Mapping[str, Material]
+    ) -> list[CandidateResult]:
+        """``quick`` of several.  All respond before any is judged: a processor does what it has just done faster."""
+        responses = [self._quick_response(brief, candidate, materials) for candidate in candidates]
+        results = []
+        for candidate, response in zip(candidates, responses, strict=True):
+            if response is None:
+                results.append(self.evaluate(brief, candidate, materials, quick_order(brief)))
+            elif isinstance(response, str):
+                results.append(CandidateResult(candidate, error=response))
+            else:
+                results.append(judge(brief, candidate, *response, live(brief)))
+        return results
+
+    def _quick_response(
+        self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]
+    ) -> tuple[Stack, PanelResponse] | str | None:
+        """From the prepared shapes, or what is wrong with the candidate; None without shapes that serve."""
         key = _shapes_key(brief, candidate)
         with self._lock:
             reduced = self._reduced.get(key)
             if reduced is not None:
                 self._reduced.move_to_end(key)
         if reduced is None or _incomplete(brief):
-            return self.evaluate(brief, candidate, materials, quick_order(brief))
+            return None
         try:
             stack = translate.stack(candidate, materials)
-            cases = tuple(translate.load_case(case) for case in brief.load_cases)
-            response = reduced.respond(stack, cases)
+            response = reduced.respond(stack, tuple(translate.load_case(case) for case in brief.load_cases))
         except OmakaseError as error:
-            return CandidateResult(candidate, error=str(error))
+            return str(error)
         except np.linalg.LinAlgError:
             response = None  # too far from what the shapes were made for
         if response is None:
             self.forget(brief, candidate)
-            return self.evaluate(brief, candidate, materials, quick_order(brief))
-        return judge(brief, candidate, stack, response, live(brief))
+            return None
+        return stack, response
 
     # --- responses ------------------------------------------------------------------------------------------
 

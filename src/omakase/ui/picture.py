@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from omakase.ui.session import Session
 from omakase.ui.theme import Theme, font, pen
+
+AFTER_PAINTING_MS = 1  # not 0, which would come before the numbers are painted
 
 
 class Picture(QWidget):
@@ -20,9 +22,16 @@ class Picture(QWidget):
         self.setAccessibleName(name)
         self.setMinimumHeight(90)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        session.results_changed.connect(self.update)
+        session.results_changed.connect(self._take_results)
         session.chosen_changed.connect(self.update)
         session.looked_at.connect(self.update)
+
+    def _take_results(self) -> None:
+        """Where an edit has changed several candidates, their numbers are painted first."""
+        if self.session.changed_together > 1:
+            QTimer.singleShot(AFTER_PAINTING_MS, self.update)
+        else:
+            self.update()
 
     def begin(self) -> QPainter:
         """A painter on the cleared picture, with the small font."""

@@ -70,6 +70,7 @@ class Session(QObject):
         self._timer.timeout.connect(self._submit_waiting)
         self._held = not synchronous  # until the window is painted: the first work imports for half a second
         self._arrived.connect(self._receive)
+        self.changed_together = 0  # candidates that the newest edit has changed at once
         self._preparing = ""
         self._worn: set[str] = set()  # candidates that have moved away from what was prepared
         self._rest = QTimer(self)
@@ -298,6 +299,7 @@ class Session(QObject):
             del self._results[gone]
             self._pending.pop(gone, None)
         first_time = not self._results
+        edited: list[tuple[Candidate, Inputs]] = []
         for candidate in sorted(brief.candidates, key=lambda c: c.id != self.candidate_id):
             inputs = self._inputs(brief, candidate)
             known = self._results.get(candidate.id)
@@ -309,12 +311,16 @@ class Session(QObject):
                 self._pending.pop(candidate.id, None)
                 continue
             if not first_time and (candidate.id == self.candidate_id or self.evaluator.prepared(brief, candidate)):
-                self._results[candidate.id] = inputs, self.evaluator.quick(brief, candidate, materials)
+                edited.append((candidate, inputs))
             if self._pending.get(candidate.id) != inputs:
                 self._pending[candidate.id] = inputs
                 self._waiting[candidate.id] = brief, candidate, inputs
                 if not self._held:
                     self._timer.start()
+        answers = self.evaluator.quick_all(brief, [candidate for candidate, _ in edited], materials)
+        for (candidate, inputs), result in zip(edited, answers, strict=True):
+            self._results[candidate.id] = inputs, result
+        self.changed_together = len(edited)
         self.results_changed.emit()
 
     def start(self) -> None:
@@ -358,6 +364,7 @@ class Session(QObject):
             self._worn.add(identity)
         self._results[identity] = inputs, result
         self._line_up = None
+        self.changed_together = 0
         self.results_changed.emit()
         self._rest.start()
 

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 from omakase.core.laminate.failure import CRITERIA, CRITERION_NAMES, inverse, strain_limits
+from omakase.core.materials.material import Material
 from omakase.core.plates.section import PlateSection
 from omakase.core.rotation import strain_rotation
 
@@ -31,20 +34,21 @@ def face_failure(context: Context) -> list[CheckResult]:
     places = context.places
     names = [(i, name) for plies in by_material.values() for i in plies for name in ("upper", "lower")]
     rules = [PlyRows(context.settings.criterion, section, plies) for plies in by_material.values()]
-    least = rules[0].least(places.strains[0:9])
+    severity = rules[0].severity(places.strains[0:9])
     for rule in rules[1:]:
-        least = np.minimum(least, rule.least(places.strains[0:9]))
-    governing_places = list(places.largest(-least))
+        severity = np.maximum(severity, rule.severity(places.strains[0:9]))
+    governing_places = list(places.largest(severity))
     if not governing_places:
         return []
     there = places.strains[0:9, [k for _, k in governing_places]]
-    surface = np.argmin(np.concatenate([rule.each(there) for rule in rules]), axis=0)
+    factors = np.concatenate([rule.factors(there) for rule in rules])
+    surface, least = np.argmin(factors, axis=0), factors.min(axis=0)
     results = []
     for n, (case, k) in enumerate(governing_places):
         i, name = names[surface[n]]
-        place = Place(*places.at(k), i, name) if np.isfinite(least[k]) else Place()
+        place = Place(*places.at(k), i, name) if np.isfinite(least[n]) else Place()
         governing = context.stack.layers[i].material
-        factor = float(least[k]) / context.settings.ultimate_factor
+        factor = float(least[n]) / context.settings.ultimate_factor
         results.append(
             CheckResult(
                 check="face_failure",
@@ -72,31 +76,33 @@ class PlyRows:
     """
 
     def __init__(self, criterion: str, section: PlateSection, plies: list[int]) -> None:
-        layers, stack = section.stack.layers, section.stack
-        self._criterion, self._material, self._count = criterion, layers[plies[0]].material, 2 * len(plies)
-        self._by_strain = criterion == "maximum_strain"
-        rows = []
-        for i in plies:
-            turned = strain_rotation(layers[i].angle)
-            if self._by_strain:
-                turned = strain_limits(self._material) @ turned
-            for z in (float(stack.z_top[i]), float(stack.z_bottom[i])):
-                levels = np.array([1.0, *section.levels(i, z)])
-                rows.append((turned[:, None, :] * levels[:, None]).reshape(len(turned), 9))
-        self._rows = np.concatenate(rows)
+        stack = section.stack
+        self._criterion, self._material = criterion, stack.layers[plies[0]].material
+        self._by_strain, self._count = criterion == "maximum_strain", 2 * len(plies)
+        turned = np.array([_turned(self._material, stack.layers[i].angle, self._by_strain) for i in plies])
+        surfaces = ((i, float(z[i])) for i in plies for z in (stack.z_top, stack.z_bottom))
+        levels = np.array([(1.0, *section.levels(i, z)) for i, z in surfaces]).reshape(len(plies), 2, 1, 3, 1)
+        self._rows = (turned[:, None, :, None, :] * levels).reshape(-1, 9)
 
-    def least(self, strains: np.ndarray) -> np.ndarray:
-        """Lowest load factor of all surfaces at each place, (places,)."""
+    def severity(self, strains: np.ndarray) -> np.ndarray:
+        """The larger, the nearer the worst surface is to failure at each place, (places,)."""
         if self._by_strain:
-            return inverse((self._rows @ strains).max(axis=0))
-        return self.each(strains).min(axis=0)
+            return (self._rows @ strains).max(axis=0)
+        return -self.factors(strains).min(axis=0)
 
-    def each(self, strains: np.ndarray) -> np.ndarray:
+    def factors(self, strains: np.ndarray) -> np.ndarray:
         """Load factor of each surface at each place, (surfaces, places)."""
         own = (self._rows @ strains).reshape(self._count, -1, strains.shape[1])
         if self._by_strain:
             return inverse(own.max(axis=1))
         return CRITERIA[self._criterion](np.moveaxis(own, 1, -1), self._material)
+
+
+@lru_cache(maxsize=1024)
+def _turned(material: Material, angle: float, by_strain: bool) -> np.ndarray:
+    """Strains of a ply in its own axes per strain in panel axes, (3, 3), or over their limits, (6, 3)."""
+    rotation = strain_rotation(angle)
+    return strain_limits(material) @ rotation if by_strain else rotation
 
 
 def _remarks(context: Context) -> tuple[str, ...]:

@@ -156,19 +156,24 @@ class ReducedPlate:
         values_of = [fields[:, i].reshape(self.size, -1) for i in range(len(MOVING))]
         self._moving = values_of[0] @ values_of[0].T
         self._turning = sum((value @ value.T for value in values_of[1:]), np.zeros_like(self._moving))
+        self._half = np.triu_indices(self.size)
         self._packed = self._half_of_work()
         self._strains: dict[tuple[bytes, int, int], np.ndarray] = {}
         self._fields: dict[bytes, np.ndarray] = {}
 
     def stiffness(self, section: PlateSection) -> np.ndarray:
         """Small stiffness matrix of a section, (r, r)."""
-        numbers = np.concatenate([section.membrane[MEMBRANE], section.shear[SHEAR]])
-        return (numbers @ self._packed).reshape(self.size, self.size)
+        rows, columns = self._half
+        result = np.empty((self.size, self.size))
+        result[rows, columns] = np.concatenate([section.membrane[MEMBRANE], section.shear[SHEAR]]) @ self._packed
+        result[columns, rows] = result[rows, columns]
+        return result
 
     def _half_of_work(self) -> np.ndarray:
-        """``section_work`` of the upper triangles alone, those off the diagonal twice, (45 + 3, r · r)."""
-        table = self.work.reshape(COUNT, COUNT, -1)
-        both = table + table.transpose(1, 0, 2)
+        """``section_work`` without what symmetry gives: of the upper triangles, (45 + 3, r (r + 1)/2)."""
+        table = self.work.reshape(COUNT, COUNT, self.size, self.size)[..., self._half[0], self._half[1]]
+        transposed = self.work.reshape(COUNT, COUNT, self.size, self.size)[..., self._half[1], self._half[0]]
+        both = table + transposed
         both[np.arange(COUNT), np.arange(COUNT)] /= 2.0
         return np.concatenate([both[:9, :9][MEMBRANE], both[9:, 9:][SHEAR]])
 
@@ -206,9 +211,10 @@ class ReducedPlate:
         return self._strains[key]
 
     def deflections(self, samples: Samples) -> np.ndarray:
-        """Deflections of the shapes at the samples: (r, x · y)."""
+        """Deflections of the shapes at the samples: (r, x · y), in single precision as the strains."""
         if samples.key not in self._fields:
-            self._fields[samples.key] = np.stack([shape.deflection(samples).ravel() for shape in self._solutions])
+            rows = [shape.deflection(samples).ravel() for shape in self._solutions]
+            self._fields[samples.key] = np.array(rows, np.float32)
         return self._fields[samples.key]
 
 
@@ -225,4 +231,5 @@ class ReducedSolution:
 
     def deflection(self, samples: Samples) -> np.ndarray:
         """Deflection at the samples, m, positive up: (x points, y points)."""
-        return (self._shares @ self._plate.deflections(samples)).reshape(len(samples.x), len(samples.y))
+        flat = self._shares.astype(np.float32) @ self._plate.deflections(samples)
+        return flat.reshape(len(samples.x), len(samples.y))
