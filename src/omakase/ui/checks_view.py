@@ -56,12 +56,12 @@ class ChecksModel(QAbstractTableModel):
         super().__init__()
         self.session, self.theme = session, theme
         self.checks: list[CheckResult] = []
-        self._cells: list[list[Cell]] = []
+        self._cells: dict[tuple[int, int], Cell] = {}
 
-    def refresh(self) -> bool:
+    def refresh(self, visible: range) -> bool:
         """Takes over the present result and tells whether the list of checks is another.
 
-        Checks without a limit are left out, but for the deflections.
+        Checks without a limit are left out, but for the deflections.  ``visible`` : rows that may be seen.
         """
         result = self.session.result
         checks = [
@@ -70,7 +70,7 @@ class ChecksModel(QAbstractTableModel):
             if math.isfinite(check.reserve_factor) or check.kind == "strength" or check.check == "deflection"
         ]
         changed = sorted(c.title for c in checks) != sorted(c.title for c in self.checks)
-        before, self._cells = self._cells, [[self._cell(check, k) for k in range(len(TITLES))] for check in checks]
+        before, self._cells = self._cells, {}
         if len(checks) != len(self.checks):
             self.beginResetModel()
             self.checks = checks
@@ -78,15 +78,17 @@ class ChecksModel(QAbstractTableModel):
         else:
             self.checks = checks
             # most edits change the numbers and leave the words; told together, a view paints all of itself
-            for row, (old, new) in enumerate(zip(before, self._cells, strict=True)):
+            for row in visible:
                 for column in range(len(TITLES)):
-                    if old[column] != new[column]:
+                    if before.get((row, column)) != self.cell(row, column):
                         self.dataChanged.emit(self.index(row, column), self.index(row, column))
         return changed
 
     def cell(self, row: int, column: int) -> Cell:
         """(text, colour or empty for the usual, bold) of a cell."""
-        return self._cells[row][column]
+        if (row, column) not in self._cells:
+            self._cells[row, column] = self._cell(self.checks[row], column)
+        return self._cells[row, column]
 
     def picture(self, _row: int, _column: int) -> QPixmap | None:
         return None
@@ -111,7 +113,7 @@ class ChecksModel(QAbstractTableModel):
         check = self.checks[index.row()]
         column = index.column()
         if role == Qt.ItemDataRole.DisplayRole:
-            return self._cells[index.row()][column][0]
+            return self.cell(index.row(), column)[0]
         if role == Qt.ItemDataRole.ToolTipRole:
             return "\n".join([explained(check, self.session), *(f"Note: {text}" for text in check.remarks)])
         return None
@@ -208,10 +210,18 @@ class ChecksView(QWidget):
         if vertical is not None and vertical.defaultSectionSize() != height:  # even the same one repaints all rows
             vertical.setDefaultSectionSize(height)
         self._following = True
-        if self.checks_model.refresh():
+        if self.checks_model.refresh(self._visible()):
             self._fit_columns()
         self._following = False
         self._follow()
+
+    def _visible(self) -> range:
+        """Rows that can be seen."""
+        viewport, count = self.table.viewport(), len(self.checks_model.checks)
+        if viewport is None or not count:
+            return range(0)
+        last = self.table.rowAt(viewport.height() - 1)
+        return range(max(0, self.table.rowAt(0)), last + 1 if last >= 0 else count)
 
     def _fit_columns(self) -> None:
         metrics = self.table.fontMetrics()
@@ -222,7 +232,7 @@ class ChecksView(QWidget):
         self.table.setColumnWidth(SOURCE, metrics.horizontalAdvance("E") + 14)
 
     def _follow(self) -> None:
-        check, result = self.session.check, self.session.result
+        check = self.session.check
         self._following = True
         if check is not None and check in self.checks_model.checks:
             row = self.checks_model.checks.index(check)
@@ -231,6 +241,10 @@ class ChecksView(QWidget):
         else:
             self.table.clearSelection()
         self._following = False
+        self.session.after_numbers(self._explain)
+
+    def _explain(self) -> None:
+        check, result = self.session.check, self.session.result
         if check is not None:
             notes = "".join(f"\nNote: {text}" for text in check.remarks)
             self.text.setPlainText(explained(check, self.session) + notes)

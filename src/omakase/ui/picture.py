@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from omakase.ui.session import Session
 from omakase.ui.theme import Theme, font, pen
-
-AFTER_PAINTING_MS = 1  # not 0, which would come before the numbers are painted
 
 
 class Picture(QWidget):
@@ -27,11 +25,7 @@ class Picture(QWidget):
         session.looked_at.connect(self.update)
 
     def _take_results(self) -> None:
-        """Where an edit has changed several candidates, their numbers are painted first."""
-        if self.session.changed_together > 1:
-            QTimer.singleShot(AFTER_PAINTING_MS, self.update)
-        else:
-            self.update()
+        self.session.after_numbers(self.update)
 
     def begin(self) -> QPainter:
         """A painter on the cleared picture, with the small font."""

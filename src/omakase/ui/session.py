@@ -7,7 +7,7 @@ Results carry the records they were computed from, so a stale one is recognised 
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
 
 import msgspec
@@ -27,6 +27,7 @@ from omakase.project.shared import linked_edits
 from omakase.units import UnitSystem
 
 FULL_ORDER_DELAY_MS = 70
+AFTER_PAINTING_MS = 1  # not 0, which would come before the numbers are painted
 REST_MS = 400  # after the last full result, until what the next edit needs is prepared
 Inputs = tuple[object, ...]
 
@@ -70,7 +71,7 @@ class Session(QObject):
         self._timer.timeout.connect(self._submit_waiting)
         self._held = not synchronous  # until the window is painted: the first work imports for half a second
         self._arrived.connect(self._receive)
-        self.changed_together = 0  # candidates that the newest edit has changed at once
+        self._changed_together = 0  # candidates that the newest edit has changed at once
         self._preparing = ""
         self._worn: set[str] = set()  # candidates that have moved away from what was prepared
         self._rest = QTimer(self)
@@ -320,8 +321,15 @@ class Session(QObject):
         answers = self.evaluator.quick_all(brief, [candidate for candidate, _ in edited], materials)
         for (candidate, inputs), result in zip(edited, answers, strict=True):
             self._results[candidate.id] = inputs, result
-        self.changed_together = len(edited)
+        self._changed_together = len(edited)
         self.results_changed.emit()
+
+    def after_numbers(self, show: Callable[[], None]) -> None:
+        """Shows something now, or in a moment where an edit has changed several candidates: first their numbers."""
+        if self._changed_together > 1:
+            QTimer.singleShot(AFTER_PAINTING_MS, show)
+        else:
+            show()
 
     def start(self) -> None:
         """Begins to compute; called when the window is there to see."""
@@ -364,7 +372,7 @@ class Session(QObject):
             self._worn.add(identity)
         self._results[identity] = inputs, result
         self._line_up = None
-        self.changed_together = 0
+        self._changed_together = 0
         self.results_changed.emit()
         self._rest.start()
 

@@ -2,39 +2,33 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from omakase.core.checks.places import Places
-from omakase.core.plates.section import Core, Face
+from omakase.core.plates.section import Core, Face, PlateSection
 
 # the curvature (cos² θ, sin² θ, 2 sin θ cos θ), 1 along a direction and 0 across it, is (1, cos 2θ, sin 2θ) times these
 CURVATURE = np.array([[0.5, 0.5, 0.0], [0.5, -0.5, 0.0], [0.0, 0.0, 1.0]])
 EVEN = 1e-12  # a core whose moduli differ by no more is the same in all directions, as foam is
 
 
-def face_forces(face: Face, places: Places) -> np.ndarray:
-    """Membrane force of a face (N_x, N_y, N_xy), N/m: (3, places)."""
-    s = places.strains
-    return face.A @ (s[0:3] + face.z_middle * s[3:6]) + face.B @ s[6:9]
-
-
 class Compression:
-    """Principal compression under forces (N_x, N_y, N_xy), N/m, (3, places).
+    """Principal compression under forces (N_x, N_y, N_xy), N/m, (3, ...).
 
-    ``force`` : as given.  ``first``, ``second`` : the largest and the smallest, (places,), N/m, positive, zero where
-    there is tension.
+    ``first``, ``second`` : the largest and the smallest, (...), N/m, positive, zero where there is tension.
     """
 
     def __init__(self, force: np.ndarray) -> None:
-        self.force = force
         mean = (force[0] + force[1]) / 2.0
         self._half, self._shear = (force[0] - force[1]) / 2.0, force[2]
         self._radius = np.sqrt(self._half * self._half + self._shear * self._shear)
         self.first = np.maximum(self._radius - mean, 0.0)
         self.second = np.maximum(-mean - self._radius, 0.0)
 
-    def axis(self, at: np.ndarray | slice = slice(None)) -> np.ndarray:
-        """Direction of the largest at some places as an axis (2, places), see ``axis_at``.
+    def axis(self, at: Any = ...) -> np.ndarray:
+        """Direction of the largest where the index ``at`` points, as an axis (2, ...), see ``axis_at``.
 
         That of the smallest is at right angles to it: the same with its sign changed.
         """
@@ -45,12 +39,14 @@ class Compression:
         return np.stack([np.where(acts, self._half[at] / divisor, -1.0), self._shear[at] / divisor])
 
 
-def face_compression(face: Face, places: Places) -> Compression:
-    """Compression under a face's force; worked out once."""
-    key = f"compression of face {face.name}"
-    if key not in places.derived:
-        places.derived[key] = Compression(face_forces(face, places))
-    return places.derived[key]
+def face_compression(section: PlateSection, places: Places) -> Compression:
+    """Compression under the membrane forces of face A, of face B and of both together: (3, places); kept."""
+    if "compression" not in places.derived:
+        per_strain = [np.concatenate([face.A, face.z_middle * face.A, face.B], axis=1) for face in section.faces]
+        rows = np.concatenate([*per_strain, per_strain[0] + per_strain[1]])
+        forces = (rows @ places.strains[0:9]).reshape(3, 3, -1)
+        places.derived["compression"] = Compression(forces.swapaxes(0, 1))
+    return places.derived["compression"]
 
 
 def axis_at(angle: np.ndarray) -> np.ndarray:

@@ -4,12 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from omakase.core.checks.compression import (
-    Compression,
-    alike_all_round,
-    directional_core_shear,
-    face_compression,
-)
+from omakase.core.checks.compression import alike_all_round, directional_core_shear, face_compression
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 
@@ -34,12 +29,10 @@ def crimping(context: Context) -> list[CheckResult]:
     layer = section.core.layers[0]
     material = context.stack.layers[layer].material
     places = context.places
-    compressions = [face_compression(face, places) for face in section.faces]
-    compressions.append(Compression(compressions[0].force + compressions[1].force))  # of both faces together
-    first = np.stack([compression.first for compression in compressions])
-    shear = section.core.shear_modulus[0, 0]
+    compression = face_compression(section, places)
+    first, shear = compression.first, section.core.shear_modulus[0, 0]
     if not alike_all_round(section.core):
-        shear = np.stack([directional_core_shear(section.core, compression.axis()) for compression in compressions])
+        shear = directional_core_shear(section.core, compression.axis())
     index = first / crimping_load(shear, distance, section.core.thickness)
     results = []
     for case, k in places.largest(index.max(axis=0)):

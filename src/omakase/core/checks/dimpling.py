@@ -30,15 +30,15 @@ def dimpling(context: Context) -> list[CheckResult]:
         return []
     places = context.places
     worst: dict[int, CheckResult] = {}
-    for face in section.faces:
+    compression = face_compression(section, places)
+    for row, face in enumerate(section.faces):
         nearest = section.core.layers[0] if face.name == "A" else section.core.layers[-1]
         material = context.stack.layers[nearest].material
         if "cell_size" not in material.properties:
             continue
-        compression = face_compression(face, places)
-        first = compression.first
+        first = compression.first[row]
         allowable = dimpling_stress(
-            directional_bending(face, compression.axis()), face.thickness, material.value("cell_size")
+            directional_bending(face, compression.axis(row)), face.thickness, material.value("cell_size")
         )
         index = first / face.thickness / allowable * context.settings.ultimate_factor
         for n, (case, k) in enumerate(places.largest(index)):

@@ -36,10 +36,10 @@ class Places:
             yield case, span.start + int(np.argmax(values[span]))
 
     def per_case(self, values: np.ndarray) -> np.ndarray:
-        """The largest of each load case's ``values`` (places,), repeated at all of its places."""
+        """The largest of each load case's ``values`` (..., places), repeated at all of its places."""
         result = np.empty_like(values)
         for _, span in self._cases:
-            result[span] = values[span].max()
+            result[..., span] = values[..., span].max(axis=-1, keepdims=True)
         return result
 
     def at(self, place: int) -> tuple[float, float]:

@@ -15,7 +15,7 @@ from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.provenance import least_trusted
-from omakase.core.plates.section import Core, Face
+from omakase.core.plates.section import Core, Face, PlateSection
 
 # k of σ = k (E_f E_c G_c)^(1/3), and c of σ = c E_f √(E_c t_f / (E_f t_c)) for honeycomb
 SOLID_CORE = {"design": 0.5, "theory": 0.91}
@@ -112,30 +112,35 @@ def wrinkling(context: Context) -> list[CheckResult]:
         return []
     places = context.places
     rules = [WrinklingStress(context.stack, face, section.core, context.settings.wrinkling) for face in section.faces]
-    factors, allowables = _factors(section.faces, rules, places)
+    factors, allowables = _factors(section, rules, places)
     results = []
     for case, k in places.largest(-factors.min(axis=0)):
         which = int(np.argmin(factors[:, k]))
         results.append(_result(context, case.case.name, places.at(k), section.faces[which], rules[which],
                                float(factors[which, k]), float(allowables[which, k]),
-                               float(face_compression(section.faces[which], places).first[k])))  # fmt: skip
+                               float(face_compression(section, places).first[which, k])))  # fmt: skip
     return results
 
 
-def _factors(faces: tuple[Face, ...], rules: list[WrinklingStress], places: Places) -> tuple[np.ndarray, np.ndarray]:
+def _factors(section: PlateSection, rules: list[WrinklingStress], places: Places) -> tuple[np.ndarray, np.ndarray]:
     """(load factor, wrinkling stress along the larger compression) of each face: both (faces, places).
 
     Places that cannot govern their load case are left at infinity.
     """
-    factors = np.full((len(faces), len(places)), np.inf)
-    allowables = np.full_like(factors, np.inf)
-    for row, (face, stress) in enumerate(zip(faces, rules, strict=True)):
-        found = face_compression(face, places)
-        at = np.nonzero(found.first >= stress.least_share * places.per_case(found.first))[0]
-        first, second, axis = found.first[at] / face.thickness, found.second[at] / face.thickness, found.axis(at)
-        both = stress(np.concatenate([axis, -axis], axis=1))  # along the larger compression and across it
-        allowables[row, at] = both[: len(at)]
-        factors[row, at] = interaction_factor(first / both[: len(at)], second / both[len(at) :])
+    found = face_compression(section, places)
+    largest = found.first[:2]
+    least = np.array([[rule.least_share] for rule in rules])
+    at = np.nonzero(largest >= least * places.per_case(largest))  # all of face A, then of face B
+    axis, end = found.axis(at), int(np.searchsorted(at[0], 1))
+    along, across = np.empty_like(axis)
+    for rule, part in zip(rules, (slice(0, end), slice(end, None)), strict=True):
+        both = rule(np.concatenate([axis[:, part], -axis[:, part]], axis=1))
+        along[part], across[part] = both.reshape(2, -1)
+    thickness = np.array([face.thickness for face in section.faces])[at[0]]
+    factors = np.full_like(largest, np.inf)
+    allowables = np.full_like(largest, np.inf)
+    allowables[at] = along
+    factors[at] = interaction_factor(found.first[at] / (thickness * along), found.second[at] / (thickness * across))
     return factors, allowables
 
 
