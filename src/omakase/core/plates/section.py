@@ -117,6 +117,8 @@ class PlateSection:
     def _core_shear(self, core: slice) -> np.ndarray:
         """Shear modulus of the core; layers of a core stacked on each other shear in series (equal stress)."""
         layers = self.stack.layers[core]
+        if len(layers) == 1:
+            return layer_shear_stiffness(layers[0])
         thickness = sum(layer.thickness for layer in layers)
         compliance = sum(np.linalg.inv(layer_shear_stiffness(layer)) * layer.thickness for layer in layers)
         return np.linalg.inv(compliance / thickness)
