@@ -4,6 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 
+from omakase.project import edits
+from omakase.project.commands import replace
+from omakase.project.shared import share, shared_stacks
+from omakase.ui.kept_pictures import KeptPictures
 from tests.ui.support import WindowTest
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -105,6 +109,74 @@ class SharedStacks(WindowTest):
         table.clearSelection()
         self.press(Qt.Key.Key_K, CTRL | SHIFT)
         self.assertIn("side by side", self.window.layup_editor.message.text())
+
+
+class SharedAtOnce(WindowTest):
+    synchronous = False
+
+    def test_one_edit_answers_all_before_it_returns(self) -> None:
+        """The quick answers of all who share come with the edit; the full ones agree, and undo brings all back."""
+        session = self.window.session
+        self.wait(lambda: session.settled)
+        session.choose("c3")
+        session.edit_candidate(share(session.candidate, [0, 1], "A"), "share")
+        stack = shared_stacks(session.document.project, ())["A"]
+        for identity in ("c2", "c4"):
+            session.choose(identity)
+            core = next(layer for layer in session.candidate.layers if layer.role == "core")
+            layers = (*stack, core, *edits.mirrored(stack))
+            session.edit_candidate(replace(session.candidate, layers=layers), "take in")
+        self.wait(lambda: session.idle)
+        session.look_at_check(session.result.worst("deflection"))
+        ids = ("c2", "c3", "c4")
+        before = {identity: self.value("deflection", identity) for identity in ids}
+        layer = session.candidate.layers[0]
+        explained = self.window.checks_view.text.toPlainText()
+        session.edit_candidate(edits.set_layer(session.candidate, 0, replace(layer, angle=layer.angle + 7.0)), "turn")
+        quick = {identity: self.value("deflection", identity) for identity in ids}
+        self.assertFalse(session.settled)
+        self.assertTrue(all(quick[identity] != before[identity] for identity in ids))
+        self.wait(lambda: self.window.checks_view.text.toPlainText() != explained)  # words follow the numbers
+        self.wait(lambda: session.settled)
+        for identity in ids:
+            self.assertAlmostEqual(quick[identity] / self.value("deflection", identity), 1.0, delta=0.01)
+        session.document.undo()
+        self.wait(lambda: session.settled)
+        for identity in ids:
+            self.assertAlmostEqual(self.value("deflection", identity), before[identity], places=12)
+
+
+class Painted(WindowTest):
+    def test_a_line_up_painted_in_parts_is_the_one_painted_anew(self) -> None:
+        """After edits of every kind the parts kept from before make the same picture as none kept."""
+        session, view = self.window.session, self.window.line_up_view
+        session.choose("c3")
+
+        def same(step: str) -> None:
+            self.process()
+            kept = view.grab().toImage()
+            view._kept = KeptPictures()
+            self.assertTrue(kept == view.grab().toImage(), step)
+
+        same("start")
+        layer, core = session.candidate.layers[0], 1
+        session.edit_candidate(edits.set_layer(session.candidate, 0, replace(layer, angle=30.0)), "turn")
+        same("a ply turned")
+        thicker = replace(session.candidate.layers[core], thickness=0.018)
+        session.edit_candidate(edits.set_layer(session.candidate, core, thicker), "thicken")
+        same("beyond the limit of thickness")
+        session.edit_candidate(replace(session.candidate, name="Another name"), "name")
+        same("another name")
+        session.choose("c2")
+        same("another one chosen")
+        session.edit_brief(replace(session.brief, limits=replace(session.brief.limits, deflection=0.002)), "limit")
+        same("another limit")
+        session.edit_candidate(replace(session.candidate, layers=()), "clear")
+        same("nothing to compute")
+        session.document.undo()
+        same("undone")
+        session.edit_brief(replace(session.brief, limits=replace(session.brief.limits, mass=None)), "no limit")
+        same("a limit less")
 
 
 class WhichCloth(WindowTest):
