@@ -44,6 +44,11 @@ class KeptPictures:
         self._keep(key, (shown, size, ratio), pixmap)
         return pixmap
 
+    def last(self, key: object, size: QSize, ratio: float) -> QPixmap | None:
+        """The newest picture of ``key``, whatever it shows; None without one of that size."""
+        kept = self._kept.get(key)
+        return kept[1] if kept is not None and kept[0][1:] == (size, ratio) else None
+
     def in_parts(
         self, key: object, shown: object, common: object, size: QSize, ratio: float, colour: QColor,
         parts: Callable[[], Sequence[Part]],

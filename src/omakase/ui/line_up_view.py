@@ -59,6 +59,7 @@ class LineUpView(QWidget):
         self.session, self.theme = session, theme
         self._kept_em = 0.0
         self._kept = KeptPictures()
+        self._sections_follow = False  # those kept from before are shown until the numbers are painted
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
         self.setAccessibleName("Line-up of candidates")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -72,6 +73,8 @@ class LineUpView(QWidget):
         self.update()
 
     def refresh(self) -> None:
+        self._sections_follow = True
+        self.session.after_numbers(self._show_sections)
         line_up = self.session.line_up()
         count = len(line_up.results) if line_up else 0
         scale = self._em() / 13.0
@@ -79,6 +82,10 @@ class LineUpView(QWidget):
         candidate, result = self.session.candidate, self.session.result
         if candidate and result:
             self.setAccessibleDescription(f"{candidate.name}: {verdict(result)}")
+        self.update()
+
+    def _show_sections(self) -> None:
+        self._sections_follow = False
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -180,9 +187,9 @@ class LineUpView(QWidget):
             painter.translate(0.0, -float(int(section.top())))
             self._paint_section(painter, result, QRectF(0.0, 0.0, width, self.height()), section, scale)
 
-        return self._kept.picture(
-            ("section", result.candidate.id), shown, size, self.devicePixelRatioF(), QColor(0, 0, 0, 0), paint
-        )
+        key = "section", result.candidate.id
+        before = self._kept.last(key, size, self.devicePixelRatioF()) if self._sections_follow else None
+        return before or self._kept.picture(key, shown, size, self.devicePixelRatioF(), QColor(0, 0, 0, 0), paint)
 
     def _column(self, line_up: LineUp, index: int, result: CandidateResult, size: QSize, section: QRectF) -> QPixmap:
         """A column's words and numbers as a picture, of which is painted again only what is other than before."""
