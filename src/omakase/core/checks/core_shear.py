@@ -36,18 +36,18 @@ def core_shear(context: Context) -> list[CheckResult]:
     if section.core is None:
         return []
     places = context.places
-    stress = stress_per_strain(section) @ places.strains[9:11]
-    ratios = np.stack([shear_ratios(context.stack.layers[i]) @ stress for i in section.core.layers])
-    index = np.sqrt(np.sum(ratios**2, axis=1))
-    layer = np.argmax(index, axis=0)
-    worst = np.max(index, axis=0)
+    stress = stress_per_strain(section)
+    rows = np.array([shear_ratios(context.stack.layers[i]) @ stress for i in section.core.layers])
+    ratios = rows @ places.strains[9:11]  # (layers, 2, places)
+    squared = ratios[:, 0] * ratios[:, 0] + ratios[:, 1] * ratios[:, 1]
     results = []
-    for case, k in places.largest(worst):
-        i = section.core.layers[int(layer[k])]
+    for case, k in places.largest(squared.max(axis=0)):
+        layer = int(np.argmax(squared[:, k]))
+        i = section.core.layers[layer]
         place = Place(layer=i)
-        if worst[k] > 0.0:
-            place = Place(*places.at(k), i, _direction(ratios[layer[k], :, k]))
-        value = float(worst[k]) * context.settings.ultimate_factor
+        if squared[layer, k] > 0.0:
+            place = Place(*places.at(k), i, _direction(ratios[layer, :, k]))
+        value = float(np.sqrt(squared[layer, k])) * context.settings.ultimate_factor
         material = context.stack.layers[i].material
         results.append(
             CheckResult(
