@@ -5,6 +5,13 @@ class OmakaseError(ValueError):
     """Root of every error that is meant to be read by a person."""
 
 
+def both_units(*lengths: float, between: str = " × ") -> str:
+    """Lengths in m as words in mm and in inches, for messages from where the reader's units are not known."""
+    millimetres = between.join(f"{length * 1e3:.6g}" for length in lengths)
+    inches = between.join(f"{length / 0.0254:.4g}" for length in lengths)
+    return f"{millimetres} mm ({inches} in)"
+
+
 class MaterialError(OmakaseError):
     """A material record is incomplete or holds an impossible value."""
 

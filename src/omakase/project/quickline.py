@@ -17,6 +17,7 @@ import difflib
 import re
 from collections.abc import Collection, Mapping
 
+from omakase.core.errors import both_units
 from omakase.core.materials.material import LAYER_KINDS, Material
 from omakase.project.commands import replace
 from omakase.project.edits import mirrored, turn
@@ -152,7 +153,9 @@ class _Reader:
         except QuantityError as error:
             raise QuickLineError(f"thickness of '{material.id}': {error}", at, end) from None
         if not 1e-6 <= thickness <= 1.0:
-            raise QuickLineError(f"a thickness of {thickness * 1e3:g} mm is outside 0.001 mm to 1000 mm", at, end)
+            raise QuickLineError(
+                f"a thickness of {both_units(thickness)} is outside 0.001 mm to 1000 mm (39 in)", at, end
+            )
         role = "core" if is_core or material.kind == "core" else "ply"
         if role == "core":
             if not material.can_be_core:

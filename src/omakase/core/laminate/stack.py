@@ -12,7 +12,7 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-from omakase.core.errors import LayupError
+from omakase.core.errors import LayupError, both_units
 from omakase.core.materials.areal import ply_masses, ply_thickness
 from omakase.core.materials.material import LAYER_KINDS, Material
 
@@ -42,7 +42,8 @@ class Layer(msgspec.Struct, frozen=True):
             raise LayupError(f"an angle of {self.angle:g}° is outside −360° to 360°")
         if not MIN_THICKNESS <= self.thickness <= MAX_THICKNESS:
             raise LayupError(
-                f"a thickness of {self.thickness * 1e3:g} mm for '{self.material.id}' is outside 0.001 mm to 1000 mm"
+                f"a thickness of {both_units(self.thickness)} for '{self.material.id}' is outside 0.001 mm to 1000 mm "
+                "(39 in)"
             )
         if self.material.kind not in LAYER_KINDS:
             raise LayupError(f"'{self.material.id}' is a {self.material.kind}, not a layer: make a ply of it first")

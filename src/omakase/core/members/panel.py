@@ -9,7 +9,7 @@ from functools import lru_cache
 import msgspec
 import numpy as np
 
-from omakase.core.errors import PanelError
+from omakase.core.errors import PanelError, both_units
 from omakase.core.laminate.stack import Stack
 from omakase.core.plates.assembly import Assembler, grouped
 from omakase.core.plates.energies import strain_energy
@@ -59,7 +59,7 @@ class Panel(msgspec.Struct, frozen=True):
     def __post_init__(self) -> None:
         for name, side in (("length", self.length), ("width", self.width)):
             if not MIN_SIDE <= side <= MAX_SIDE:
-                raise PanelError(f"a {name} of {side * 1e3:g} mm is outside 10 mm to 50 m")
+                raise PanelError(f"a {name} of {both_units(side)} is outside 10 mm to 50 m (0.4 in to 164 ft)")
         if max(self.length, self.width) > MAX_ASPECT * min(self.length, self.width):
             raise PanelError(f"a panel more than {MAX_ASPECT:g} times as long as wide is a beam, not a plate")
         self.edges.check_held()

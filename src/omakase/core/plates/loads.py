@@ -7,7 +7,7 @@ import math
 import msgspec
 import numpy as np
 
-from omakase.core.errors import PanelError
+from omakase.core.errors import PanelError, both_units
 from omakase.core.plates.basis import interval_integral
 from omakase.core.plates.grid import Grid
 
@@ -50,8 +50,8 @@ class PatchLoad(msgspec.Struct, frozen=True):
         slack = 1e-9 * max(length, width)
         if low_x < -slack or low_y < -slack or high_x > length + slack or high_y > width + slack:
             raise PanelError(
-                f"the patch reaches from ({low_x * 1e3:.0f}, {low_y * 1e3:.0f}) to ({high_x * 1e3:.0f}, "
-                f"{high_y * 1e3:.0f}) mm, beyond the panel of {length * 1e3:.0f} × {width * 1e3:.0f} mm"
+                f"the patch reaches from x, y of {both_units(low_x, low_y, between=', ')} to "
+                f"{both_units(high_x, high_y, between=', ')}, beyond the panel of {both_units(length, width)}"
             )
 
 
