@@ -58,6 +58,11 @@ class Wrinkling(unittest.TestCase):
         np.testing.assert_allclose(factor[[0, 1]], (2.0, 4.0), rtol=1e-9)
         self.assertAlmostEqual((0.5 * factor[2]) ** 3 + 0.5 * factor[2], 1.0, places=9)
         self.assertEqual(factor[3], np.inf)
+        # put in again over a wide range: (λ r1)³ + λ r2 = 1
+        rng = np.random.default_rng(3)
+        r1, r2 = 10.0 ** rng.uniform(-9.0, 9.0, (2, 2000))
+        found = interaction_factor(r1, r2)
+        np.testing.assert_allclose((found * r1) ** 3 + found * r2, 1.0, rtol=1e-11)
 
 
 class Dimpling(unittest.TestCase):
