@@ -12,6 +12,7 @@ import numpy as np
 from scipy.integrate import solve_bvp
 from scipy.optimize import minimize_scalar
 
+from omakase.core.checks.compression import Compression, axis_at, directional_bending, directional_core_shear
 from omakase.core.checks.dimpling import dimpling_stress
 from omakase.core.checks.indentation import foundation_moment, plastic_indentation_load
 from omakase.core.checks.wrinkling import (
@@ -22,6 +23,73 @@ from omakase.core.checks.wrinkling import (
     wrinkling_stress_solid,
 )
 from omakase.core.materials.areal import cured_thickness, fibre_volume_fraction
+from omakase.core.plates.section import PlateSection
+from omakase.project import translate
+from omakase.project.library import shipped_materials
+from omakase.project.model import Candidate
+from omakase.project.quickline import read_quick_line
+
+LIB = shipped_materials()
+
+
+def section(line: str) -> PlateSection:
+    return PlateSection(translate.stack(Candidate("c", "c", read_quick_line(line, LIB)), LIB))
+
+
+class Compressed(unittest.TestCase):
+    def test_principal_values_are_eigenvalues(self) -> None:
+        """Pressed most along the eigenvector of the least eigenvalue of the force tensor, as NumPy finds them."""
+        forces = np.random.default_rng(5).normal(size=(3, 200))
+        found = Compression(forces)
+        for k, (nx, ny, nxy) in enumerate(forces.T):
+            values, vectors = np.linalg.eigh([[nx, nxy], [nxy, ny]])
+            self.assertAlmostEqual(found.first[k], max(-values[0], 0.0))
+            self.assertAlmostEqual(found.second[k], max(-values[1], 0.0))
+            x, y = vectors[:, 0]
+            np.testing.assert_allclose(found.axis()[:, k], [x * x - y * y, 2.0 * x * y], atol=1e-9)
+        nothing = Compression(np.zeros((3, 2)))
+        np.testing.assert_array_equal(nothing.first, 0.0)
+        self.assertTrue(np.all(np.isfinite(nothing.axis())))
+
+    def test_stiffness_by_direction_is_that_of_the_turned_section(self) -> None:
+        """Everything turned back by an angle shows along x what the section shows along that angle."""
+        for angle in (0.0, 17.0, 45.0, 90.0, 133.0):
+            plain = section("twill200 10 ; ud200 40 ; core hc48 12.7 ; twill200 10")
+            turned = section(
+                f"twill200 {10 - angle} ; ud200 {40 - angle} ; core hc48 12.7 @{-angle} ; twill200 {10 - angle}"
+            )
+            assert plain.core is not None
+            assert turned.core is not None
+            axis = axis_at(np.array(angle))
+            along = float(directional_bending(plain.faces[0], axis))
+            self.assertAlmostEqual(along / turned.faces[0].bending[0, 0], 1.0, places=9)
+            shear = float(directional_core_shear(plain.core, axis))
+            self.assertAlmostEqual(shear / turned.core.shear_modulus[0, 0], 1.0, places=9)
+
+    def test_energy_of_a_sandwich_by_integration(self) -> None:
+        """½ ∫ εᵀ Q ε dz by Gauss's rule in every layer: faces ε0 + z_f κφ + (z − z_f) κw, the core's strain running
+        from one interface to the other."""
+        own = section("twill200 20 ; ud200 -35 ; core pvc80 9 ; ud200 70")
+        assert own.core is not None
+        points, weights = np.polynomial.legendre.leggauss(4)
+        faces = {k: face for face in own.faces for k in face.layers}
+        rng, stack = np.random.default_rng(11), own.stack
+
+        def strain(s: np.ndarray, middle: float, z: float) -> np.ndarray:
+            return s[0:3] + middle * s[3:6] + (z - middle) * s[6:9]
+
+        for s in rng.normal(size=(5, 9)):
+            upper, lower = (strain(s, face.z_middle, z) for face, z in
+                            zip(own.faces, (own.core.z_top, own.core.z_bottom), strict=True))  # fmt: skip
+            energy = 0.0
+            for k in range(len(stack.layers)):
+                half, middle = (stack.z_top[k] - stack.z_bottom[k]) / 2, (stack.z_top[k] + stack.z_bottom[k]) / 2
+                for point, weight in zip(points, weights, strict=True):
+                    z = middle + point * half
+                    share = (z - own.core.z_bottom) / own.core.thickness
+                    e = strain(s, faces[k].z_middle, z) if k in faces else share * upper + (1 - share) * lower
+                    energy += weight * half * float(e @ own.Q[k] @ e) / 2
+            self.assertAlmostEqual(energy / float(s @ own.membrane @ s / 2), 1.0, places=9)
 
 
 class Wrinkling(unittest.TestCase):

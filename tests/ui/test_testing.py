@@ -17,6 +17,7 @@ from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
 from omakase.project.model import Limits, Project
 from omakase.ui.testing import BELIEF, COMPARE, FRAME, IMPORT, PLAN, SPECIMENS, STATISTICS
+from omakase.ui.testing.frame_page import FramePage
 from tests.ui.support import WindowTest
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -41,8 +42,8 @@ class Bench(WindowTest):
         items = [tree.topLevelItem(i) for i in range(tree.topLevelItemCount())]
         return {item.text(0): item.text(1) for item in items}
 
-    def run_one(self) -> None:
-        """A whole test on the frame, its clock in our hands."""
+    def start_by_hand(self) -> tuple[FramePage, list[float]]:
+        """Starts a test on the frame; its clock shows the first of the numbers and goes on when that does."""
         page, now = self.view.frame, [0.0]
         made = page.make_frame
 
@@ -53,13 +54,18 @@ class Bench(WindowTest):
 
         page.make_frame = with_clock
         page.start.click()
+        page.make_frame = made
+        return page, now
+
+    def run_one(self) -> None:
+        """A whole test on the frame, its clock in our hands."""
+        page, now = self.start_by_hand()
         self.assertFalse(page.start.isEnabled())
         for _ in range(500):
             if page.frame is None or not page.frame.running:
                 break
             now[0] += 3.0
             page.poll()
-        page.make_frame = made
         self.process()
         page.keep.click()
         self.process()
@@ -365,16 +371,7 @@ class Frame(Bench):
         count = len(self.view.model.report.specimens)
         self.view.show_page(FRAME)
         self.process()
-        page, now = self.view.frame, [0.0]
-        made = page.make_frame
-
-        def with_clock(*args: object) -> SimulatedFrame:
-            frame = made(*args)
-            frame._clock = lambda: now[0]
-            return frame
-
-        page.make_frame = with_clock
-        page.start.click()
+        page, now = self.start_by_hand()
         now[0] += 3.0
         page.poll()
         page.stop.click()

@@ -103,8 +103,8 @@ class LayerModel(QAbstractTableModel):
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         if role == Qt.ItemDataRole.CheckStateRole and column == COUNTED:
             return Qt.CheckState.Checked if record.structural else Qt.CheckState.Unchecked
-        if role == Qt.ItemDataRole.DecorationRole and column == NUMBER:
-            return self._swatch(record)
+        if role == Qt.ItemDataRole.DecorationRole:
+            return self.picture(index.row(), column)
         if role == Qt.ItemDataRole.ToolTipRole:
             return self._tip(record)
         return None

@@ -57,6 +57,19 @@ ACROSS: dict[str, float] = {"carbon": 8e9, "glass": 11e9, "basalt": 11e9, "arami
 ACROSS_OTHERS = 5e9
 
 
+def straight_stiffness(material: Material) -> tuple[float, float]:
+    """(Q along, Q across), Pa, of the straight fibres that a cloth is crossed from: their mean is the cloth's."""
+    Q = material_stiffness(material)
+    across = ACROSS.get(material.family, ACROSS_OTHERS)
+    return float(Q[0, 0] + Q[1, 1] - across), across
+
+
+def more_warp(material: Material) -> float:
+    """Share of warp on a satin's warp side beyond one half: (n − 1)/n − ½."""
+    harness = material.value("harness")
+    return (harness - 1.0) / harness - 0.5
+
+
 def satin_difference(material: Material) -> np.ndarray:
     """Half the difference of the stiffness of a satin's two halves, warp side less weft side, (3, 3), Pa.
 
@@ -67,10 +80,8 @@ def satin_difference(material: Material) -> np.ndarray:
     """
     difference = np.zeros((3, 3))
     if material.has_face:
-        Q = material_stiffness(material)
-        harness = material.value("harness")
-        along = (Q[0, 0] + Q[1, 1]) / 2.0 - ACROSS.get(material.family, ACROSS_OTHERS)
-        difference[0, 0] = ((harness - 1.0) / harness - 0.5) * 2.0 * along
+        along, across = straight_stiffness(material)
+        difference[0, 0] = more_warp(material) * (along - across)
         difference[1, 1] = -difference[0, 0]
     return difference
 

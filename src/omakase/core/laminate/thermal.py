@@ -6,7 +6,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.laminate.stack import Stack
-from omakase.core.laminate.stiffness import ACROSS, ACROSS_OTHERS, laminate_abd, material_stiffness, slices
+from omakase.core.laminate.stiffness import laminate_abd, material_stiffness, more_warp, slices, straight_stiffness
 from omakase.core.materials.material import Material
 from omakase.core.rotation import strain_rotation
 
@@ -36,32 +36,29 @@ def thermal_stress(material: Material) -> np.ndarray:
     return material_stiffness(material) @ np.array([material.value("alpha1"), material.value("alpha2"), 0.0])
 
 
-def satin_difference(material: Material) -> np.ndarray:
+def satin_stress_difference(material: Material) -> np.ndarray:
     """Half the difference of the thermal stress of a satin's two halves, warp side less weft side: (3,), Pa/K.
 
     As for the stiffness, each half is a mixture of crossed straight fibres, s = (n − 1)/n of them warp on one side.
     Straight fibres along 1 hold b = Q (α_along, α_across, 0), crossed ones the same with 1 and 2 exchanged; their
     mean is the cloth's Q̄ ᾱ, which gives α_across for the family's α_along, and with it b₁ − b₂ (derived).
     """
-    Q = material_stiffness(material)
     total = float(np.sum(thermal_stress(material)))
-    across = ACROSS.get(material.family, ACROSS_OTHERS)
-    along, mixed = Q[0, 0] + Q[1, 1] - across, Q[0, 1]
+    along, across = straight_stiffness(material)
+    mixed = material_stiffness(material)[0, 1]
     expansion_along = ALONG.get(material.family, ALONG_OTHERS)
     expansion_across = (total - (along + mixed) * expansion_along) / (mixed + across)
     first = along * expansion_along + mixed * expansion_across
-    harness = material.value("harness")
-    share = (harness - 1.0) / harness - 0.5
-    return share * (2.0 * first - total) * np.array([1.0, -1.0, 0.0])
+    return more_warp(material) * (2.0 * first - total) * np.array([1.0, -1.0, 0.0])
 
 
 def free_expansion(stack: Stack, change: float) -> ThermalResponse:
     """Strain and curvature of a free plate whose temperature changes evenly by ``change`` in K.
 
     [ε; κ] = [[A, B], [B, D]]⁻¹ Σ ∫ Q α ΔT (1, z) dz; Jones (1999), section 4.5.4.  Expansions do not change with
-    temperature; the two sides of a satin differ as ``satin_difference`` says; resin that sets without heat, and its
-    shrinkage, are not in it.  A thin wide plate snaps into a cylinder instead of a saddle when its bow is beyond about
-    its thickness.
+    temperature; the two sides of a satin differ as ``satin_stress_difference`` says; resin that sets without heat, and
+    its shrinkage, are not in it.  A thin wide plate snaps into a cylinder instead of a saddle when its bow is beyond
+    about its thickness.
     """
     parts = slices(stack)
     A, B, D = laminate_abd(stack)
@@ -77,7 +74,7 @@ def free_expansion(stack: Stack, change: float) -> ThermalResponse:
         own = thermal_stress(layer.material)
         if layer.material.has_face and layer.role == "ply":
             upper = np.isclose(top, stack.z_top[index])  # the slice on face A's side
-            own = own + satin_difference(layer.material) * (1.0 if upper != layer.turned else -1.0)
+            own = own + satin_stress_difference(layer.material) * (1.0 if upper != layer.turned else -1.0)
         stress = strain_rotation(layer.angle).T @ own * change
         force += stress * (top - bottom)
         moment += stress * (top**2 - bottom**2) / 2.0
