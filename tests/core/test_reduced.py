@@ -94,7 +94,9 @@ class Plates(unittest.TestCase):
             )
             np.testing.assert_allclose(found.frequencies, exact.frequencies[:2], rtol=5e-3)
             for kind in (slice(0, 3), slice(3, 6), slice(9, 11)):  # of the mid-plane, of bending, of the core
-                largest = [abs(response.cases[0].strains[..., kind]).max() for response in (found, exact)]
+                largest = [
+                    abs(case.strains[..., kind][~case.left_out]).max() for case in (found.cases[0], exact.cases[0])
+                ]
                 self.assertAlmostEqual(largest[0] / largest[1], 1.0, delta=0.1)
 
     def test_another_load_may_be_put_on_but_not_moved(self) -> None:

@@ -41,7 +41,8 @@ def core_shear(context: Context) -> list[CheckResult]:
     ratios = rows @ places.strains[9:11]  # (layers, 2, places)
     squared = ratios[:, 0] * ratios[:, 0] + ratios[:, 1] * ratios[:, 1]
     results = []
-    for case, k in places.largest(squared.max(axis=0)):
+    worst = squared.max(axis=0)
+    for case, k in places.largest(worst):
         layer = int(np.argmax(squared[:, k]))
         i = section.core.layers[layer]
         place = Place(layer=i)
@@ -63,7 +64,7 @@ def core_shear(context: Context) -> list[CheckResult]:
                 place=place,
                 method="three-layer theory, L and W combined quadratically",
                 source=material.source(("G13", "G23", "S13", "S23")),
-                remarks=_remarks(section),
+                remarks=(*_remarks(section), *places.remarks(worst, k)),
             )
         )
     return results

@@ -63,7 +63,7 @@ def face_failure(context: Context) -> list[CheckResult]:
                 place=place,
                 method=f"first ply, {CRITERION_NAMES[context.settings.criterion]}",
                 source=governing.source(STRENGTHS),
-                remarks=_remarks(context),
+                remarks=(*_remarks(context), *places.remarks(severity, k)),
             )
         )
     return results

@@ -9,8 +9,7 @@ from omakase.core.checks.result import CheckResult, Context, Place
 from omakase.core.laminate.strength import shear_ratios
 from omakase.core.members.panel import CaseResponse
 from omakase.core.plates.grid import Edges
-
-EDGE_SHARE = 0.05
+from omakase.core.plates.lines import corner_reach, couples_twist
 
 
 @register(
@@ -18,7 +17,8 @@ EDGE_SHARE = 0.05
     "Transverse shear between the plies of a monolithic laminate",
     "Equilibrium of ply stresses (two cylindrical bending modes, after Rolfes and Rohwer 1997)",
     "First-order shear laminates; free-edge stresses are not included: a strip of 5 % of the shorter side along "
-    "free and resting edges and in the corners is left out, where twist turns into shear within about one thickness.",
+    "free and resting edges and in the corners is left out, where twist turns into shear within about one thickness; "
+    "10 % along all edges where bending twists the laminate.",
     ("S13", "S23"),
 )
 def interlaminar_shear(context: Context) -> list[CheckResult]:
@@ -37,10 +37,11 @@ def interlaminar_shear(context: Context) -> list[CheckResult]:
             owners.append(i)
             forms.append((form[0, 0], 2.0 * form[0, 1], form[1, 1]))
     squares = np.array(forms)
+    skew = couples_twist(section)
     results = []
     for case in context.response.cases:
         force = case.equilibrium_shear(section)
-        force[_left_out(case, context.response.panel.edges)] = 0.0
+        force[_left_out(case, context.response.panel.edges, skew)] = 0.0
         x, y = force[..., 0].ravel(), force[..., 1].ravel()
         index = squares @ np.stack([x * x, x * y, y * y])
         height, at = np.unravel_index(np.argmax(index), index.shape)
@@ -69,13 +70,13 @@ def interlaminar_shear(context: Context) -> list[CheckResult]:
     return results
 
 
-def _left_out(case: CaseResponse, edges: Edges) -> np.ndarray:
-    """Mask of the samples in the corners and beside resting and free edges, (x, y)."""
-    reach = EDGE_SHARE * min(case.x[-1], case.y[-1])
+def _left_out(case: CaseResponse, edges: Edges, skew: bool) -> np.ndarray:
+    """Mask of the samples in the corners and beside resting and free edges, or beside all of a skew section, (x, y)."""
+    reach = corner_reach(case.x[-1], case.y[-1]) * (2.0 if skew else 1.0)
     first_x, last_x = case.x < reach, case.x[-1] - case.x < reach
     first_y, last_y = case.y < reach, case.y[-1] - case.y < reach
     mask = np.outer(first_x | last_x, first_y | last_y)
-    soft = ("free", "resting")
+    soft = ("free", "resting", "simple", "clamped") if skew else ("free", "resting")
     for edge, near in ((edges.x0, first_x), (edges.x1, last_x)):
         mask |= near[:, None] if edge in soft else False
     for edge, near in ((edges.y0, first_y), (edges.y1, last_y)):

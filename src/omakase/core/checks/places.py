@@ -8,6 +8,12 @@ from typing import Any
 import numpy as np
 
 from omakase.core.members.panel import CaseResponse
+from omakase.core.plates.lines import CORNER_SHARE
+
+CORNER_REMARK = (
+    f"the corners are left out, {CORNER_SHARE:.0%} of the shorter side from both edges: the theory gives strains without "
+    "bound there; look after them in the detail of the edge"
+)
 
 
 class Places:
@@ -20,6 +26,8 @@ class Places:
     def __init__(self, cases: tuple[CaseResponse, ...]) -> None:
         own = [np.moveaxis(case.strains, -1, 0).reshape(11, -1) for case in cases]
         self.strains = np.concatenate([np.zeros((11, 0)), *own], axis=1)
+        self._left_out = np.concatenate([np.zeros(0, bool), *(case.left_out.ravel() for case in cases)])
+        self._all_count = not self._left_out.any()
         self._cases: list[tuple[CaseResponse, slice]] = []
         start = 0
         for case, strains in zip(cases, own, strict=True):
@@ -31,16 +39,29 @@ class Places:
         return int(self.strains.shape[1])
 
     def largest(self, values: np.ndarray) -> Iterator[tuple[CaseResponse, int]]:
-        """Each load case with the place of the largest of its ``values`` (places,)."""
+        """Each load case with the place of the largest of its ``values`` (places,), singular corners left out."""
+        counted = self._counted(values)
         for case, span in self._cases:
-            yield case, span.start + int(np.argmax(values[span]))
+            yield case, span.start + int(np.argmax(counted[span]))
 
     def per_case(self, values: np.ndarray) -> np.ndarray:
         """The largest of each load case's ``values`` (..., places), repeated at all of its places."""
         result = np.empty_like(values)
+        counted = self._counted(values)
         for _, span in self._cases:
-            result[..., span] = values[..., span].max(axis=-1, keepdims=True)
+            result[..., span] = counted[..., span].max(axis=-1, keepdims=True)
         return result
+
+    def _counted(self, values: np.ndarray) -> np.ndarray:
+        return values if self._all_count else np.where(self._left_out, -np.inf, values)
+
+    def remarks(self, values: np.ndarray, place: int) -> tuple[str, ...]:
+        """That a corner left out has more than the ``values`` (places,) have at ``place``, or nothing."""
+        if self._all_count:
+            return ()
+        span = next(span for _, span in self._cases if place < span.stop)
+        corner = values[span][self._left_out[span]]
+        return (CORNER_REMARK,) if corner.size and corner.max() > values[place] else ()
 
     def at(self, place: int) -> tuple[float, float]:
         """(x, y) in m of a place."""

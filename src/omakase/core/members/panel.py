@@ -14,6 +14,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.plates.assembly import Assembler, grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import Edges, Grid, merge_breaks
+from omakase.core.plates.lines import break_lines, corner_reach, singular_corners
 from omakase.core.plates.loads import PatchLoad, Pressure
 from omakase.core.plates.reduced import ReducedSolution
 from omakase.core.plates.section import PlateSection
@@ -23,30 +24,31 @@ STANDARD_GRAVITY = 9.80665
 MIN_SIDE, MAX_SIDE = 0.01, 50.0
 MAX_ASPECT = 30.0
 MAX_PATCHES_PER_CASE = 6
-CLAMP_BREAK = 3.0  # boundary layers from a clamped edge to the break line beside it; see docs/methods.md
-CELL_ASPECT = 3.0
 
 
 class Accuracy(msgspec.Struct, frozen=True):
     """How finely a panel is solved.
 
-    Polynomial orders of the grid without break lines, of one cut beside clamps and of one cut around patches; sample
-    points per cell for each unit of order; relative tolerance of the frequencies' Lanczos iteration; how many modes;
-    places per cell and direction at which the deflection is looked at.
+    Polynomial orders of the grid of one cell, of one cut along its edges or into equal cells, and of one cut around
+    patches or into several layers; sample points per cell for each unit of order; relative tolerance of the
+    frequencies' Lanczos iteration; how many modes; places per cell and direction at which the deflection is looked at;
+    parts that every cell is cut into each way; whether lines follow the layers that fade beside edges and patches.
     """
 
     smooth_order: int
-    clamp_order: int
+    edge_order: int
     patch_order: int
     sampling: float = 2.0
     eigen_tolerance: float = 1e-9
     modes: int = 6
     deflections: int = 25
+    cells: int = 1
+    layers: bool = True
 
 
-FULL = Accuracy(10, 6, 6)
-QUICK = Accuracy(7, 5, 4, 2.0, 1e-5, 2, 15)
-RAISED = Accuracy(12, 8, 8)
+FULL = Accuracy(10, 8, 6)
+QUICK = Accuracy(7, 6, 4, 2.0, 1e-5, 2, 15, layers=False)
+REFINED = Accuracy(10, 8, 6, cells=2)  # cells halved: what the full order is checked with
 
 
 class Panel(msgspec.Struct, frozen=True):
@@ -104,14 +106,17 @@ class CaseResponse:
 
     ``x``, ``y`` : sample places, m.  ``strains`` : (x, y, 11) generalised strains there.  ``w`` : deflection in m,
     positive up, at places of its own ``w_x``, ``w_y``, close enough together that its largest value is met.
+    ``left_out`` : (x, y) booleans, the places in ``corners`` (2, 2), by ends along x and y, within ``reach`` of both
+    sides, where the theory's strains have no bound.
     """
 
-    def __init__(self, case: LoadCase, parts: list[Part]) -> None:
+    def __init__(self, case: LoadCase, parts: list[Part], corners: np.ndarray, reach: float) -> None:
         self.case = case
         self.parts = parts
         first = parts[0]
         self.x, self.y = first.samples.x, first.samples.y
         self.strains: np.ndarray = sum((part.strains() for part in parts[1:]), first.strains())
+        self.left_out = _in_corners(self.x, self.y, corners, reach)
         self.w_x, self.w_y = first.w_samples.x, first.w_samples.y
         self.w: np.ndarray = np.sum([part.factor * part.solution.deflection(part.w_samples) for part in parts], axis=0)
 
@@ -131,6 +136,14 @@ class CaseResponse:
         """(|w|, x, y) of the sample that moves most, m."""
         i, j = np.unravel_index(np.argmax(np.abs(self.w)), self.w.shape)
         return float(abs(self.w[i, j])), float(self.w_x[i]), float(self.w_y[j])
+
+
+def _in_corners(x: np.ndarray, y: np.ndarray, corners: np.ndarray, reach: float) -> np.ndarray:
+    """Whether places lie within ``reach`` of both sides of one of the ``corners`` (2, 2): (x, y) booleans."""
+    inside = reach * (1.0 - 1e-6)  # a place on the border is looked at
+    near_x = np.stack([x < inside, x[-1] - x < inside])
+    near_y = np.stack([y < inside, y[-1] - y < inside])
+    return np.any(corners[:, :, None, None] & near_x[:, None, :, None] & near_y[None, :, None, :], axis=(0, 1))
 
 
 class PanelResponse(msgspec.Struct, frozen=True, eq=False):
@@ -170,49 +183,31 @@ def assembler(key: GridKey) -> Assembler:
 def _samples(key: GridKey, per_cell: int, x_breaks: tuple[float, ...], y_breaks: tuple[float, ...]) -> Samples:
     """Samples on one grid in the cells that the break lines of all grids of a load case make."""
     grid = assembler(key).grid
-    return Samples(grid, lobatto(per_cell), merge_breaks(grid.length, x_breaks), merge_breaks(grid.width, y_breaks))
+    x_nodes, y_nodes = merge_breaks(grid.length, x_breaks), merge_breaks(grid.width, y_breaks)
+    return Samples(grid, lobatto(per_cell), x_nodes, y_nodes, lobatto(per_cell // 2 + 1))
 
 
-def _clamp_breaks(panel: Panel, section: PlateSection) -> tuple[list[float], list[float]]:
-    """Break lines beside clamped edges of a sandwich, where the faces' own bending fades within a few ℓ."""
-    x: list[float] = []
-    y: list[float] = []
-    if section.kinematics == "three_layer":
-        reach = CLAMP_BREAK * section.boundary_layer
-        for breaks, size, first, last in (
-            (x, panel.length, panel.edges.x0, panel.edges.x1),
-            (y, panel.width, panel.edges.y0, panel.edges.y1),
-        ):
-            # rounded so that a small edit to the layup finds the same grid again
-            distance = float(f"{min(reach, size / 4.0):.1g}")
-            if first == "clamped":
-                breaks.append(distance)
-            if last == "clamped":
-                breaks.append(size - distance)
-    return x, y
-
-
-def _base_breaks(size: float, other: float) -> list[float]:
-    """Equal cells along the longer side so that no cell is more than CELL_ASPECT times as long as wide."""
-    count = max(1, math.ceil(size / other / CELL_ASPECT - 1e-9))
-    return [size * i / count for i in range(1, count)]
-
-
-def grid_key(panel: Panel, section: PlateSection, patch: PatchLoad | None, accuracy: Accuracy) -> GridKey:
-    """The grid for one patch, or for loads without edges."""
-    x_breaks, y_breaks = _clamp_breaks(panel, section)
-    order = accuracy.clamp_order if x_breaks or y_breaks else accuracy.smooth_order
-    if patch is not None:
-        low_x, high_x, low_y, high_y = patch.bounds
-        x_breaks += [low_x, high_x]
-        y_breaks += [low_y, high_y]
-        order = accuracy.patch_order
-    if not x_breaks:
-        x_breaks = _base_breaks(panel.length, panel.width)
-    if not y_breaks:
-        y_breaks = _base_breaks(panel.width, panel.length)
+def grid_key(
+    panel: Panel, section: PlateSection, patch: PatchLoad | None, accuracy: Accuracy, moving: bool = False
+) -> GridKey:
+    """The grid for one patch, or for loads without edges; ``moving`` : for the natural frequencies."""
+    lines = break_lines(panel.length, panel.width, panel.edges, section, patch, accuracy.layers, moving)
+    order = {
+        "plain": accuracy.edge_order if lines.x or lines.y else accuracy.smooth_order,
+        "edges": accuracy.edge_order,
+        "layers": accuracy.patch_order,
+        "patch": accuracy.patch_order,
+    }[lines.crowd]
     three_layer = section.kinematics == "three_layer"
-    return GridKey(panel, order, tuple(sorted(x_breaks)), tuple(sorted(y_breaks)), three_layer, plate_fields(section))
+    x, y = (_cut(size, own, accuracy.cells) for size, own in ((panel.length, lines.x), (panel.width, lines.y)))
+    return GridKey(panel, order, x, y, three_layer, plate_fields(section))
+
+
+def _cut(size: float, lines: tuple[float, ...], parts: int) -> tuple[float, ...]:
+    """Every cell cut in so many equal parts."""
+    nodes = np.array([0.0, *lines, size])
+    steps = np.arange(parts) / parts
+    return tuple((nodes[:-1, None] + np.diff(nodes)[:, None] * steps).ravel()[1:])
 
 
 def _smooth_pressure(case: LoadCase, section: PlateSection) -> float:
@@ -259,6 +254,9 @@ def respond(
     fields = responses(cases, section, (plain, even), units, accuracy)
     frequencies: tuple[float, ...] = ()
     if with_frequencies:
+        moving = grid_key(panel, section, None, accuracy, moving=True)
+        if moving != plain:
+            model = PlateModel(section, assembler(moving), energy)
         frequencies = tuple(float(f) for f in model.frequencies(accuracy.modes, accuracy.eigen_tolerance)[0])
     return PanelResponse(panel, section, fields, frequencies, unknowns)
 
@@ -271,17 +269,31 @@ def responses(
     found = []
     for case in cases:
         solutions = [(patch.force, *units[_footprint(patch)]) for patch in case.patches]
+        panel = even[0].panel
         pressure = _smooth_pressure(case, section)
         if pressure or not solutions:
             solutions.append((pressure, *even))
-        found.append(CaseResponse(case, _parts(solutions, accuracy)))
+        corners, reach = singular_corners(even[0].panel.edges, section), corner_reach(panel.length, panel.width)
+        found.append(CaseResponse(case, _parts(solutions, accuracy, corners, reach), corners, reach))
     return tuple(found)
 
 
-def _parts(solutions: list[tuple[float, GridKey, PlateSolution | ReducedSolution]], accuracy: Accuracy) -> list[Part]:
-    """Solutions of one load case with common sample points: the cells that all their break lines make."""
-    x_breaks = tuple(sorted({x for _, key, _ in solutions for x in key.x_breaks}))
-    y_breaks = tuple(sorted({y for _, key, _ in solutions for y in key.y_breaks}))
+def _parts(
+    solutions: list[tuple[float, GridKey, PlateSolution | ReducedSolution]], accuracy: Accuracy, corners: np.ndarray,
+    reach: float,
+) -> list[Part]:  # fmt: skip
+    """Solutions of one load case with common sample points: the cells that all their break lines make.
+
+    The borders of what is left out at corners are among the places looked at.
+    """
+    panel = solutions[0][1].panel
+    at_ends = [end for end in (0, 1) if corners[end].any()], [end for end in (0, 1) if corners[:, end].any()]
+    x_border, y_border = (
+        {abs(size * end - reach) for end in ends}
+        for size, ends in zip((panel.length, panel.width), at_ends, strict=True)
+    )
+    x_breaks = tuple(sorted(x_border.union(*(key.x_breaks for _, key, _ in solutions))))
+    y_breaks = tuple(sorted(y_border.union(*(key.y_breaks for _, key, _ in solutions))))
     order = solutions[0][1].order  # of the patches where there are any
     per_cell = 2 * round(order * accuracy.sampling / 2.0) + 1
     return [

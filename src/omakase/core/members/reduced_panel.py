@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import msgspec
 import numpy as np
@@ -23,12 +23,13 @@ from omakase.core.plates.assembly import grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.loads import PatchLoad, Pressure
-from omakase.core.plates.reduced import Operator, ReducedPlate, krylov, sheared
+from omakase.core.plates.reduced import Operator, ReducedPlate, krylov, sheared, stretched
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.solver import PlateModel
 
-LIVE = Accuracy(10, 6, 6, 1.3, 1e-5, 2, 15)  # the grids of the full order, looked at in fewer places
+LIVE = Accuracy(10, 8, 6, 1.3, 1e-5, 2, 15)  # the grids of the full order, looked at in fewer places
 OTHER_CORES = (4.0, 0.25)  # ratios of the shear stiffness along and across, for which it has shapes too
+OTHER_CLOTH, OTHER_ANGLES = 4.0, (0.0, 90.0, 45.0, -45.0)  # the same for the stiffness of one face along an angle
 MOST_SHAPES = 48  # per load; each is kept with its strains at every place looked at
 SPARE_SHAPES = 2  # beyond the modes asked for, so that two that change places stay in sight
 
@@ -59,25 +60,34 @@ class ReducedPanel:
         sections = [PlateSection(stack) for stack in stacks]
         first = sections[0]
         self._kinematics = first.kinematics
-        others = [*sections[1:], *(sheared(first, ratio) for ratio in OTHER_CORES)]
+        others = [
+            *sections[1:],
+            *(sheared(first, ratio) for ratio in OTHER_CORES),
+            *(stretched(first, face, OTHER_CLOTH, angle) for face in first.faces for angle in OTHER_ANGLES),
+        ]
         size = max(panel.length, panel.width)
         energies = [grouped(strain_energy(section, size)) for section in others]
 
-        def grid(patch: PatchLoad | None) -> GridKey:
-            return msgspec.structs.replace(grid_key(panel, first, patch, accuracy), fields=FIELDS)
+        def grid(patch: PatchLoad | None, moving: bool = False) -> GridKey:
+            return msgspec.structs.replace(grid_key(panel, first, patch, accuracy, moving), fields=FIELDS)
+
+        def operators(model: PlateModel) -> Iterator[Operator]:
+            return (Operator(model.assembler, energy) for energy in energies)  # one at a time: they are large
 
         def reduced(model: PlateModel, load: PatchLoad | Pressure) -> ReducedPlate:
             vector = model.load_vector([load])
-            operators = (Operator(model.assembler, energy) for energy in energies)  # one at a time: they are large
             start = model.factor.solve(vector)[:, None]
-            return ReducedPlate(model.assembler, first, krylov(model, operators, start, steps), vector, MOST_SHAPES)
+            shapes = krylov(model, operators(model), start, steps)
+            return ReducedPlate(model.assembler, first, shapes, vector, MOST_SHAPES)
 
-        plain = PlateModel(first, assembler(grid(None)))
-        modes = plain.frequencies(accuracy.modes + SPARE_SHAPES, accuracy.eigen_tolerance)[1]
+        plain, moving = grid(None), grid(None, moving=True)
+        model = PlateModel(first, assembler(plain))
+        self._even = plain, reduced(model, Pressure(1.0))
+        if moving != plain:
+            model = PlateModel(first, assembler(moving))
+        modes = model.frequencies(accuracy.modes + SPARE_SHAPES, accuracy.eigen_tolerance)[1]
         shapes = np.stack([mode.vector for mode in modes], axis=1)
-        operators = (Operator(plain.assembler, energy) for energy in energies)
-        self._moving = ReducedPlate(plain.assembler, first, krylov(plain, operators, shapes, 1))
-        self._even = grid(None), reduced(plain, Pressure(1.0))
+        self._moving = ReducedPlate(model.assembler, first, krylov(model, operators(model), shapes, 1))
         self._patches = {}
         for patch in footprints(cases):
             key = grid(patch)

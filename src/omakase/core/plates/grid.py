@@ -13,7 +13,7 @@ from omakase.core.plates.basis import Basis
 
 Edge = Literal["free", "resting", "simple", "clamped"]
 FIELDS = ("u", "v", "w", "px", "py")
-BREAK_TOLERANCE = 1e-4
+BREAK_TOLERANCE = 1e-6
 
 
 class Edges(msgspec.Struct, frozen=True):

@@ -43,8 +43,13 @@ class PatchLoad(msgspec.Struct, frozen=True):
         return self.force / (self.along_x * self.along_y)
 
     def check_inside(self, length: float, width: float) -> None:
-        """Raises PanelError when the patch has no size or reaches beyond the panel."""
-        if not (self.along_x > 0.0 and self.along_y > 0.0 and math.isfinite(self.force)):
+        """Raises PanelError when a number of it is not finite, it has no size, or it reaches beyond the panel."""
+        numbers = {"force": self.force, "place along x": self.x, "place along y": self.y,
+                   "length": self.along_x, "width": self.along_y}  # fmt: skip
+        for name, value in numbers.items():
+            if not math.isfinite(value):
+                raise PanelError(f"the {name} of a patch load is not a finite number")
+        if not (self.along_x > 0.0 and self.along_y > 0.0):
             raise PanelError("a patch load needs a positive length and width")
         low_x, high_x, low_y, high_y = self.bounds
         slack = 1e-9 * max(length, width)

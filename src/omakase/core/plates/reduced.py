@@ -11,19 +11,21 @@ import copy
 import math
 from collections.abc import Iterable
 
+import msgspec
 import numpy as np
 
 from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler, GroupedForm
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.energies import STRAINS
-from omakase.core.plates.section import PlateSection
+from omakase.core.plates.section import Face, PlateSection
 from omakase.core.plates.solver import PlateModel, PlateSolution, Samples
+from omakase.core.rotation import strain_rotation
 
 COUNT = len(STRAINS)
 INDEPENDENT = 1e-9  # least share of the reference energy, over the largest, that a shape adds to the others
 SPANNED = 1e-7  # of the largest singular value
-MOST_SPANNING = 64
+MOST_SPANNING = 128
 MOVING = ("w", "px", "py")  # fields with inertia, as in ``energies.inertia``
 
 
@@ -80,6 +82,16 @@ def sheared(section: PlateSection, ratio: float) -> PlateSection:
     other = copy.copy(section)
     root = np.diag([math.sqrt(ratio), math.sqrt(1.0 / ratio)])
     other.shear = root @ section.shear @ root
+    return other
+
+
+def stretched(section: PlateSection, face: Face, ratio: float, angle: float) -> PlateSection:
+    """The section with one face's stiffness along ``angle`` times ``ratio`` and across divided by it: other cloth."""
+    other = copy.copy(section)
+    turn = strain_rotation(angle)
+    root = np.linalg.solve(turn, np.diag([math.sqrt(ratio), math.sqrt(1.0 / ratio), 1.0]) @ turn)
+    changed = msgspec.structs.replace(face, **{name: root.T @ getattr(face, name) @ root for name in ("A", "B", "D")})
+    other.membrane = section.membrane + changed.energy() - face.energy()
     return other
 
 

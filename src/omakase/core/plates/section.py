@@ -39,6 +39,14 @@ class Face(msgspec.Struct, frozen=True, eq=False, dict=True):
         """D − B A⁻¹ B, (3, 3), N m: bending stiffness with the face free to slide into its neutral plane."""
         return self.D - self.B @ np.linalg.solve(self.A, self.B)
 
+    def energy(self) -> np.ndarray:
+        """Energy in (ε0, κφ, κw), (9, 9): membrane strain ε0 + z_f κφ, curvature κw."""
+        z = self.z_middle
+        membrane = np.array([[1.0, z, 0.0], [z, z * z, 0.0], [0.0, 0.0, 0.0]])
+        mixed = np.array([[0.0, 0.0, 1.0], [0.0, 0.0, z], [1.0, z, 0.0]])
+        curvature = np.array([[0.0, 0.0, 0.0], [0.0, 0.0, 0.0], [0.0, 0.0, 1.0]])
+        return _blocks(membrane, self.A) + _blocks(mixed, self.B) + _blocks(curvature, self.D)
+
 
 class Core(msgspec.Struct, frozen=True, eq=False):
     """The core of a sandwich: its layers, bounds, and transverse shear stiffness in panel axes (2, 2), Pa."""
@@ -106,7 +114,7 @@ class PlateSection:
         self.core = Core(range(core.start, core.stop), z_top, z_bottom, self._core_shear(core))
         distance = top.z_middle - bottom.z_middle
         self.shear = self.core.shear_modulus * distance**2 / self.core.thickness
-        self.membrane = self._face_energy(top) + self._face_energy(bottom) + self._core_energy(top, bottom)
+        self.membrane = top.energy() + bottom.energy() + self._core_energy(top, bottom)
 
     def _face(self, name: str, layers: range) -> Face:
         z_top, z_bottom = self.stack.z_top[layers], self.stack.z_bottom[layers]
@@ -122,15 +130,6 @@ class PlateSection:
         thickness = sum(layer.thickness for layer in layers)
         compliance = sum(np.linalg.inv(layer_shear_stiffness(layer)) * layer.thickness for layer in layers)
         return np.linalg.inv(compliance / thickness)
-
-    @staticmethod
-    def _face_energy(face: Face) -> np.ndarray:
-        """Energy of a face in (ε0, κφ, κw): membrane strain ε0 + z_f κφ, curvature κw."""
-        z = face.z_middle
-        membrane = np.array([[1.0, z, 0.0], [z, z * z, 0.0], [0.0, 0.0, 0.0]])
-        mixed = np.array([[0.0, 0.0, 1.0], [0.0, 0.0, z], [1.0, z, 0.0]])
-        curvature = np.array([[0.0, 0.0, 0.0], [0.0, 0.0, 0.0], [0.0, 0.0, 1.0]])
-        return _blocks(membrane, face.A) + _blocks(mixed, face.B) + _blocks(curvature, face.D)
 
     def _core_energy(self, top: Face, bottom: Face) -> np.ndarray:
         """In-plane energy of the core, its strain running linearly from one interface to the other."""

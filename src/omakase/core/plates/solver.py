@@ -16,26 +16,35 @@ from omakase.core.plates.loads import PlateLoad, load_table
 from omakase.core.plates.section import PlateSection
 
 START_SEED = 20260101
+NARROW = 0.2  # of the widest cell along an axis, below which a cell is narrow
 
 
 class Samples:
     """Sample points: the same reference ``points`` in [−1, 1] in every cell; ends are sampled from both sides.
 
     ``x_nodes``, ``y_nodes`` : cells to sample, the grid's own by default; finer ones serve a sum of solutions on
-    several grids.  Each must lie inside one cell of the grid.
+    several grids.  Each must lie inside one cell of the grid.  ``narrow`` : fewer points for cells that are narrow
+    beside the widest, which follow a fading layer; all take ``points`` by default.
     """
 
     def __init__(
-        self, grid: Grid, points: np.ndarray, x_nodes: np.ndarray | None = None, y_nodes: np.ndarray | None = None
+        self,
+        grid: Grid,
+        points: np.ndarray,
+        x_nodes: np.ndarray | None = None,
+        y_nodes: np.ndarray | None = None,
+        narrow: np.ndarray | None = None,
     ) -> None:
         x_nodes, y_nodes = (
             (grid.x_nodes if x_nodes is None else x_nodes),
             (grid.y_nodes if y_nodes is None else y_nodes),
         )
         self.grid = grid
-        self.key = points.tobytes() + x_nodes.tobytes() + y_nodes.tobytes()  # tells samples of one grid apart
-        self.x, self._in_x = _places(grid.x_nodes, x_nodes, points)
-        self.y, self._in_y = _places(grid.y_nodes, y_nodes, points)
+        narrow = points if narrow is None else narrow
+        # tells samples of one grid apart
+        self.key = points.tobytes() + narrow.tobytes() + x_nodes.tobytes() + y_nodes.tobytes()
+        self.x, self._in_x = _places(grid.x_nodes, x_nodes, points, narrow)
+        self.y, self._in_y = _places(grid.y_nodes, y_nodes, points, narrow)
         self._tables: dict[tuple[bool, bool, int], np.ndarray] = {}
 
     def table_x(self, field: str, derivative: int) -> np.ndarray:
@@ -61,17 +70,20 @@ def lobatto(count: int) -> np.ndarray:
 
 
 def _places(
-    grid_nodes: np.ndarray, nodes: np.ndarray, points: np.ndarray
+    grid_nodes: np.ndarray, nodes: np.ndarray, points: np.ndarray, narrow: np.ndarray
 ) -> tuple[np.ndarray, list[tuple[int, tuple[float, ...]]]]:
     """Places along an axis, and for each cell of ``nodes`` the grid's cell it lies in with reference points there."""
     middle, half = (nodes[1:] + nodes[:-1]) / 2.0, (nodes[1:] - nodes[:-1]) / 2.0
-    places = middle[:, None] + half[:, None] * points
+    rows = [
+        centre + own * (narrow if own < NARROW * half.max() else points)
+        for centre, own in zip(middle, half, strict=True)
+    ]
     inside = []
-    for row, centre in zip(places, middle, strict=True):
+    for row, centre in zip(rows, middle, strict=True):
         cell = int(np.clip(np.searchsorted(grid_nodes, centre) - 1, 0, len(grid_nodes) - 2))
         low, high = grid_nodes[cell], grid_nodes[cell + 1]
         inside.append((cell, tuple((2.0 * row - low - high) / (high - low))))
-    return places.ravel(), inside
+    return np.concatenate(rows), inside
 
 
 class PlateSolution:

@@ -1,0 +1,173 @@
+"""Where a plate's grid is cut: along patches, in the layers that fade beside clamps and loads, and into short cells.
+
+The orders follow from the cells, so the lines are decided first.  Lines by which the load or the support changes come
+before those that only follow a fading layer, and a line close to one that is there already is left out.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Literal
+
+import msgspec
+import numpy as np
+
+from omakase.core.plates.grid import Edges
+from omakase.core.plates.loads import PatchLoad
+from omakase.core.plates.section import PlateSection
+
+CELL_ASPECT = 1.5  # no cell is longer than so many times the panel's shorter side
+FADING = 3.0  # decay lengths ℓ from a clamp, an edge or a patch to the line that follows the layer beside it
+SPREAD = 1.5  # sizes of a patch from its edge to the line within which the stress beside it falls off
+CORNER_SHARE = 0.05  # of the shorter side: what strength checks leave out at singular corners
+ROOM = 0.6  # of the way to the edge: no line that follows a patch's stress stands further out
+COUPLED = 0.01  # share of the geometric mean of two stiffnesses above which they count as coupled
+SKEW = 0.3  # the same, above which bending twists a section so much that layers form beside every edge
+NORMAL, SHEARED = (0, 1, 3, 4, 6, 7), (2, 5, 8)  # generalised strains: along x and y, and in shear or twist
+
+WIDE = 0.1  # of a side: a layer that reaches further is smooth enough for the cells that are there
+
+Crowd = Literal["plain", "edges", "layers", "patch"]
+
+
+class Lines(msgspec.Struct, frozen=True):
+    """Cell borders inside a panel, m, and what they follow.
+
+    ``crowd`` : nothing but equal cells; one layer at an edge; several at every edge; a patch.
+    """
+
+    x: tuple[float, ...]
+    y: tuple[float, ...]
+    crowd: Crowd
+
+
+def coupling(section: PlateSection, first: int = 0) -> float:
+    """Largest stiffness between a normal and a shear strain from generalised strain ``first`` on, over their mean.
+
+    Zero where fibres lie along the sides or balance; 0.4 to 0.8 for unidirectional faces at 30 to 45°.
+    """
+    C = section.membrane
+    root = np.sqrt(np.diag(C))
+    return max(
+        (
+            float(abs(C[i, j]) / (root[i] * root[j]))
+            for i in NORMAL
+            for j in SHEARED
+            if i >= first and j >= first and root[i] > 0.0 and root[j] > 0.0
+        ),
+        default=0.0,
+    )
+
+
+def twist_layer(section: PlateSection) -> float:
+    """Decay length in m in which twist turns into shear beside free and resting edges of a sandwich, √(D66/S).
+
+    Zero for a laminate, where it is about a third of the thickness and the checks leave a strip out.
+    """
+    if not section.faces:
+        return 0.0
+    return float(np.sqrt(section.membrane[5, 5] / np.diag(section.shear).max()))
+
+
+def couples_twist(section: PlateSection) -> bool:
+    """Whether bending twists the section so much that layers beside every edge have to turn it back."""
+    return coupling(section, 3) > SKEW
+
+
+def corner_reach(length: float, width: float) -> float:
+    """Side in m of the square that strength checks leave out at a singular corner."""
+    return CORNER_SHARE * min(length, width)
+
+
+def singular_corners(edges: Edges, section: PlateSection) -> np.ndarray:
+    """Which corners have strains without bound in the theory: (2, 2) booleans, by end along x and end along y.
+
+    Not so between two clamped edges, nor between clamped and simply supported ones where the section couples no
+    normal strain with shear: these were refined to a finite value.
+    """
+    skew = coupling(section) > COUPLED
+
+    def regular(pair: tuple[str, str]) -> bool:
+        return pair == ("clamped", "clamped") or (not skew and set(pair) <= {"clamped", "simple"})
+
+    return np.array([[not regular((x, y)) for y in (edges.y0, edges.y1)] for x in (edges.x0, edges.x1)])
+
+
+def _rounded(distance: float) -> float:
+    """One digit, so that a small edit to the layup finds the same grid again."""
+    return float(f"{distance:.1g}")
+
+
+class _Axis:
+    """Lines along one axis as they are gathered."""
+
+    def __init__(self, size: float) -> None:
+        self.size = size
+        self.lines = [0.0, size]
+
+    def put(self, place: float, room: float) -> None:
+        """A line at ``place``, unless one is nearer than ``room`` or it lies outside."""
+        if 0.0 < place < self.size and min(abs(place - line) for line in self.lines) >= room:
+            self.lines.append(place)
+
+    def beside(self, place: float, distance: float, side: int) -> None:
+        """A line ``distance`` from ``place`` that follows a layer fading there."""
+        if distance > 0.0:
+            own = _rounded(min(distance, self.size / 4.0))
+            self.put(place + side * own, own / 3.0)
+
+    def cut(self, longest: float) -> tuple[float, ...]:
+        """The lines inside, with equal cells between them where they are further apart than ``longest``."""
+        self.lines.sort()
+        found = []
+        for low, high in zip(self.lines[:-1], self.lines[1:], strict=True):
+            count = max(1, math.ceil((high - low) / longest - 1e-9))
+            found += [low + (high - low) * k / count for k in range(count)]
+        return tuple(found[1:])
+
+
+def break_lines(
+    length: float, width: float, edges: Edges, section: PlateSection, patch: PatchLoad | None = None,
+    layers: bool = True, moving: bool = False,
+) -> Lines:  # fmt: skip
+    """The lines of the grid for one patch, or for loads without edges.
+
+    ``moving`` : for frequencies, which the layers at the edges of a skew sandwich hardly move.  Without ``layers`` only
+    what the load and the length ask for:
+
+    * a patch's edges, and a line 1.5 patch sizes outside each, or 3 ℓ where that is further or the other finds no
+      room: the stress falls off over the size of a small foot, and the step of load in the faces over ℓ;
+    * beside clamped edges of a sandwich, 3 ℓ; beside its free and resting edges three of the lengths in which
+      twist turns into shear;
+    * where bending twists the section much, layers beside every edge turn it back: 3 ℓ of a sandwich from the edges,
+      and a twentieth of the shorter side from those that are not clamped;
+    * equal cells so that none is longer than 1.5 times the shorter side.
+    """
+    fade, twisting, reach = FADING * section.boundary_layer, FADING * twist_layer(section), corner_reach(length, width)
+    skew = couples_twist(section) and not (moving and section.faces)
+    ends: Sequence[tuple[float, tuple[str, str]]] = ((length, (edges.x0, edges.x1)), (width, (edges.y0, edges.y1)))
+    crowd: Crowd = "plain"
+    found = []
+    for along, (size, pair) in enumerate(ends):
+        axis = _Axis(size)
+        if patch is not None:
+            low, high = patch.bounds[2 * along : 2 * along + 2]
+            axis.put(low, 1e-6 * size)
+            axis.put(high, 1e-6 * size)
+            spread = max(fade, SPREAD * min(patch.along_x, patch.along_y))
+            for place, room, side in ((low, low, -1), (high, size - high, 1)) if layers else ():
+                axis.beside(place, spread if spread < ROOM * room else fade, side)
+        for place, edge, side in zip((0.0, size), pair, (1, -1), strict=True) if layers else ():
+            if section.faces and (edge == "clamped" or (skew and patch is None)):
+                axis.beside(place, fade, side)
+            if edge in ("free", "resting") and twisting < WIDE * size:
+                axis.beside(place, twisting, side)
+            if skew and edge != "clamped":
+                axis.beside(place, reach, side)
+        if len(axis.lines) > 2 and crowd == "plain":
+            crowd = "layers" if skew and section.faces else "edges"
+        found.append(axis.cut(CELL_ASPECT * min(length, width)))
+    if patch is not None:
+        crowd = "patch"
+    return Lines(found[0], found[1], crowd)
