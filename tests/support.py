@@ -48,7 +48,7 @@ def orthotropic(E1: float, E2: float, G12: float, nu12: float, **other: float) -
     values = (
         {"density": 1600.0, "E1": E1, "E2": E2, "G12": G12, "G13": G12, "G23": G12, "nu12": nu12} | strengths | other
     )
-    return material(**values)
+    return material(family="carbon", **values)
 
 
 def soft_core(G: float, E: float = 3e3, density: float = 60.0, E3: float = 80e6, **other: float) -> Material:

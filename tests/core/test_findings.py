@@ -155,9 +155,12 @@ class Rules(unittest.TestCase):
         for angle, expected in ((0.0, False), (90.0, True)):
             line = f"twill200 0 ; core hc48 12.7 @{angle:g} ; twill200 0"
             layup = stack(line)
-            response = respond(strip, layup, (LoadCase("air", (3000.0,)),))
+            response = respond(strip, layup, (LoadCase("air", (30e3,)),))
             found = find_all(layup, run_all(Context(layup, response, Settings(), Limits())))
             self.assertEqual("ribbon" in {f.rule for f in found}, expected)
+            calm = respond(strip, layup, (LoadCase("air", (300.0,)),))
+            rules = {f.rule for f in find_all(layup, run_all(Context(layup, calm, Settings(), Limits())))}
+            self.assertNotIn("ribbon", rules)  # with a hundred times the strength it is no news
             for finding in found:
                 self.assertIn("turn the ribbon to 0°", finding.fix)
 

@@ -55,7 +55,9 @@ def reserves(stack: Stack, response: PanelResponse) -> dict[str, float]:
 class SelfCheck(unittest.TestCase):
     """Deflection and six frequencies within 1 %, reserves within 3 %, over supports, proportions, feet and layups."""
 
-    def compare(self, panel: Panel, stack: Stack, cases: tuple[LoadCase, ...], strength: float = WITHIN_STRENGTH) -> None:
+    def compare(
+        self, panel: Panel, stack: Stack, cases: tuple[LoadCase, ...], strength: float = WITHIN_STRENGTH
+    ) -> None:
         found, fine = respond(panel, stack, cases, FULL), respond(panel, stack, cases, REFINED)
         sag = [response.cases[0].largest_deflection[0] for response in (found, fine)]
         self.assertAlmostEqual(sag[0] / sag[1], 1.0, delta=WITHIN_STIFFNESS)
@@ -115,15 +117,14 @@ class LongPanels(unittest.TestCase):
         self.assertAlmostEqual(y, 0.2, delta=0.01)
         self.assertTrue(0.4 < x < 1.6)
 
-    def test_a_foot_sinks_no_less_on_a_longer_panel(self) -> None:
-        """On simple supports taking a support away from a central foot can only soften the panel."""
-        sag = [
-            respond(Panel(a, 0.5), THIN, foot(0.08, a / 2.0, 0.25), with_frequencies=False).cases[0] for a in
-            (0.8, 1.2, 2.0, 4.0)
-        ]  # fmt: skip
-        values = [case.largest_deflection[0] for case in sag]
-        for shorter, longer in zip(values[:-1], values[1:], strict=True):
-            self.assertGreater(longer, shorter * 0.999)
+    def test_far_ends_no_longer_matter_to_a_foot(self) -> None:
+        """In the middle of a panel four or more widths long a foot is too far away to feel the ends (St Venant)."""
+        values = [
+            respond(Panel(length, 0.5), THIN, foot(0.08, length / 2.0, 0.25), with_frequencies=False)
+            for length in (2.0, 3.0, 4.0)
+        ]
+        sag = [response.cases[0].largest_deflection[0] for response in values]
+        np.testing.assert_allclose(sag, sag[-1], rtol=1e-3)
 
     def test_a_patch_across_the_whole_width_keeps_the_panel_s_cells(self) -> None:
         key = grid_key(Panel(4.0, 0.4), PlateSection(THIN), PatchLoad(1.0, 2.0, 0.2, 0.1, 0.4), FULL)
@@ -142,7 +143,7 @@ class LongPanels(unittest.TestCase):
         self, length: float, aspect: float, share: float, place: float, edges: tuple, accuracy: Accuracy
     ) -> None:  # fmt: skip
         width = length / aspect
-        if sum(edge != "free" for edge in edges) < 2 and "clamped" not in edges:
+        if width < 0.01 or (sum(edge != "free" for edge in edges) < 2 and "clamped" not in edges):
             return
         size = share * width
         patch = PatchLoad(1.0, size / 2 + place * (length - size), width / 2, size, size)

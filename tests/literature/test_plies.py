@@ -19,7 +19,7 @@ from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.laminate.stiffness import laminate_abd
 from omakase.core.materials.areal import cured_thickness, fibre_volume_fraction, ply_masses, ply_thickness
-from omakase.core.materials.cloth import directions, make_ply
+from omakase.core.materials.cloth import make_ply
 from omakase.core.materials.material import Build, Material, Recipe
 from omakase.core.materials.micromechanics import chamis, halpin_tsai, lamina
 from omakase.core.materials.processing import PROCESSES, resin_fraction_from_thickness
@@ -171,9 +171,9 @@ class Cloths(unittest.TestCase):
         self.assertAlmostEqual(ply("c-biax300").value("Xt") / (2 * lamina(CARBON, RESIN, V).S12), 1.0, delta=0.01)
 
     def test_angles(self) -> None:
-        self.assertEqual(directions(Build("braid", "f")), (45.0, -45.0))
+        self.assertEqual(Build("braid", "f").directions, (45.0, -45.0))
         with self.assertRaisesRegex(MaterialError, "must state its angles"):
-            directions(Build("multiaxial", "f"))
+            _ = Build("multiaxial", "f").directions
         with self.assertRaisesRegex(MaterialError, "no fibre is called"):
             make_ply(Recipe("x", "ep-slow", "bagged"), {**LIB, "x": msgspec.structs.replace(
                 LIB["c-biax300"], id="x", build=Build("plain", "nothing"))}, "p")  # fmt: skip

@@ -7,6 +7,7 @@ a point instead of under the load, strains) has a margin built in: see ``MARGINS
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import msgspec
@@ -14,8 +15,10 @@ import numpy as np
 
 from omakase.core.checks.result import Limits, Settings
 from omakase.core.checks.wrinkling import HONEYCOMB, SOLID_CORE
+from omakase.core.laminate.failure import metal_allowable, strain_limits
 from omakase.core.laminate.stack import Layer, Stack
-from omakase.core.laminate.stiffness import layer_shear_stiffness, layer_stiffness, slices
+from omakase.core.laminate.stiffness import layer_shear_stiffness, layer_stiffness, material_stiffness, slices
+from omakase.core.laminate.strength import shear_ratios
 from omakase.core.materials.material import Material
 from omakase.core.members.panel import FULL, STANDARD_GRAVITY, LoadCase, Panel, assembler, footprints, grid_key
 from omakase.core.plates.basis import gauss
@@ -37,15 +40,19 @@ RULES = ("mass", "thickness", *MARGINS)  # the order in which they are asked
 class Faces:
     """Face layups as arrays; ``layers`` of each from face A down.
 
-    A, B, D : (n, 3, 3) about its own middle; thickness, areal_mass : (n,); index : (n, 6 · plies, 3) such that the
-    largest product with a strain is the maximum strain criterion's index.
+    A, B, D : (n, 3, 3) about its own middle; thickness, areal_mass : (n,); index : (n, rows, 3) such that the largest
+    product with a strain is the maximum strain criterion's index, of a metal no more than von Mises's.
     """
 
-    def __init__(self, faces: Sequence[tuple[Layer, ...]]) -> None:
+    def __init__(self, faces: Sequence[tuple[Layer, ...]], factor_of_safety: float = 1.5) -> None:
         A, B, D, thickness, mass = [], [], [], [], []
-        most = max((len(face) for face in faces), default=1)
-        self.index = np.zeros((len(faces), 6 * most, 3))
-        for row, face in enumerate(faces):
+        limits = [
+            np.concatenate([_failure_rows(layer, factor_of_safety) for layer in face if layer.structural])
+            for face in faces
+        ]
+        self.index = np.zeros((len(faces), max((len(own) for own in limits), default=1), 3))
+        for row, (face, own) in enumerate(zip(faces, limits, strict=True)):
+            self.index[row, : len(own)] = own
             stack = Stack(face)
             a, b, d = slices(stack).abd()
             A.append(a)
@@ -53,9 +60,6 @@ class Faces:
             D.append(d)
             thickness.append(stack.thickness)
             mass.append(sum(stack.areal_mass().values()))
-            for k, layer in enumerate(face):
-                if layer.structural:
-                    self.index[row, 6 * k : 6 * k + 6] = _strain_index(layer)
         self.A, self.B, self.D = np.array(A), np.array(B), np.array(D)
         self.thickness, self.areal_mass = np.array(thickness), np.array(mass)
         self.bending = self.D - self.B @ np.linalg.solve(self.A, self.B)
@@ -76,19 +80,21 @@ class Cores:
         self.honeycomb = np.array([core.family == "honeycomb" for core in cores])
         ratios = []
         for layer in layers:
-            c, s = np.cos(np.radians(layer.angle)), np.sin(np.radians(layer.angle))
-            ratios.append(np.array([[c, s], [-s, c]]) / [[layer.material.value("S13")], [layer.material.value("S23")]])
+            ratios.append(shear_ratios(layer))
         self.ratios = np.array(ratios)
 
 
-def _strain_index(layer: Layer) -> np.ndarray:
-    """Rows whose products with a strain are its ratios to the allowable strains, both signs: (6, 3)."""
-    material = layer.material
-    E1, E2, G12, S12 = (material.value(key) for key in ("E1", "E2", "G12", "S12"))
-    turn = strain_rotation(layer.angle)
-    tension = np.array([material.value("Xt") / E1, material.value("Yt") / E2, S12 / G12])
-    compression = np.array([material.value("Xc") / E1, material.value("Yc") / E2, S12 / G12])
-    return np.concatenate([turn / tension[:, None], -turn / compression[:, None]])
+def _failure_rows(layer: Layer, factor_of_safety: float) -> np.ndarray:
+    """Rows (m, 3) of which no product with a strain is more than the index that the check of the faces has.
+
+    By maximum strain the index itself; of a metal the bounds √3/2 |σ| and √3 |τ| of the von Mises stress.
+    """
+    material, turn = layer.material, strain_rotation(layer.angle)
+    if not material.is_metal:
+        return strain_limits(material) @ turn
+    share = np.array([[math.sqrt(0.75)], [math.sqrt(0.75)], [math.sqrt(3.0)]])
+    rows = share * (material_stiffness(material) @ turn) / metal_allowable(material, factor_of_safety)[0]
+    return np.concatenate([rows, -rows])
 
 
 class Batch(msgspec.Struct, frozen=True, eq=False):

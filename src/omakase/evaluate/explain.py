@@ -118,7 +118,7 @@ class _Mixed:
         lower = msgspec.structs.replace(bottom, z_middle=(bottom.thickness - whole) / 2.0)
         mixed.faces = (upper, lower)
         # the core's own stiffness in the plane is left with the faces; it is small
-        mixed.membrane = faces._face_energy(upper) + faces._face_energy(lower)
+        mixed.membrane = upper.energy() + lower.energy()
         between = upper.z_middle - lower.z_middle
         mixed.shear = shear.core.shear_modulus * between**2 / gap
         mixed.areal_mass, mixed.rotary_inertia = mass.areal_mass, mass.rotary_inertia

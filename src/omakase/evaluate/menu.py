@@ -326,12 +326,13 @@ def _build(_evaluator: Evaluator, common: tuple[Brief, Space, dict[str, Material
         shapes = ReducedPanel(panel, cases, span, live(brief), 2)
         shapes.respond(span[0], cases)
         return shapes
+    settings = translate.settings(brief)
     top, bottom = (
-        Faces([tuple(translate.layer(layer, materials) for layer in face) for face in faces])
+        Faces([tuple(translate.layer(layer, materials) for layer in face) for face in faces], settings.factor_of_safety)
         for faces in (space.top, space.bottom)
     )
     cores = Cores([materials[name] for name in space.choices.cores], [0.0] * len(space.choices.cores))
-    return Screen(panel, cases, translate.limits(brief), translate.settings(brief), span[:8], (top, bottom), cores)
+    return Screen(panel, cases, translate.limits(brief), settings, span[:8], (top, bottom), cores)
 
 
 def _look_at(_evaluator: Evaluator, screen: Screen, batch: Batch) -> tuple[np.ndarray, np.ndarray]:

@@ -21,11 +21,15 @@ class Compression:
     """
 
     def __init__(self, force: np.ndarray) -> None:
-        mean = (force[0] + force[1]) / 2.0
+        self._mean = mean = (force[0] + force[1]) / 2.0
         self._half, self._shear = (force[0] - force[1]) / 2.0, force[2]
         self._radius = np.sqrt(self._half * self._half + self._shear * self._shear)
         self.first = np.maximum(self._radius - mean, 0.0)
         self.second = np.maximum(-mean - self._radius, 0.0)
+
+    def along(self, axis: np.ndarray, at: Any = ...) -> np.ndarray:
+        """Compression along an ``axis`` (2, ...), see ``axis_at``, where the index ``at`` points, N/m."""
+        return np.maximum(-(self._mean[at] + self._half[at] * axis[0] + self._shear[at] * axis[1]), 0.0)
 
     def axis(self, at: Any = ...) -> np.ndarray:
         """Direction of the largest where the index ``at`` points, as an axis (2, ...), see ``axis_at``.
@@ -44,9 +48,15 @@ def face_compression(section: PlateSection, places: Places) -> Compression:
     if "compression" not in places.derived:
         per_strain = [np.concatenate([face.A, face.z_middle * face.A, face.B], axis=1) for face in section.faces]
         rows = np.concatenate([*per_strain, per_strain[0] + per_strain[1]])
-        forces = (rows @ places.strains[0:9]).reshape(3, 3, -1)
-        places.derived["compression"] = Compression(forces.swapaxes(0, 1))
+        places.derived["forces"] = (rows @ places.strains[0:9]).reshape(3, 3, -1).swapaxes(0, 1)
+        places.derived["compression"] = Compression(places.derived["forces"])
     return places.derived["compression"]
+
+
+def face_forces(section: PlateSection, places: Places) -> np.ndarray:
+    """Membrane forces (N_x, N_y, N_xy) of face A, of face B and of both together, N/m: (3, 3, places); kept."""
+    face_compression(section, places)
+    return places.derived["forces"]
 
 
 def axis_at(angle: np.ndarray) -> np.ndarray:
@@ -65,6 +75,16 @@ def directional_bending(face: Face, axis: np.ndarray) -> np.ndarray:
     return cos * (q[1][1] * cos + 2.0 * q[1][2] * sin + 2.0 * q[0][1]) + sin * (q[2][2] * sin + 2.0 * q[0][2]) + q[0][0]
 
 
+def mean_bending(face: Face) -> float:
+    """(3 D11 + 3 D22 + 2 D12 + 4 D66)/8 of a face, N m: what a round dent meets, whatever the direction of the load.
+
+    Exact for a clamped circular orthotropic plate (Timoshenko and Woinowsky-Krieger 1959, section 86, from memory;
+    derived again as the mean of the bending stiffness over all directions).
+    """
+    D = face.bending
+    return float(3.0 * D[0, 0] + 3.0 * D[1, 1] + 2.0 * D[0, 1] + 4.0 * D[2, 2]) / 8.0
+
+
 def alike_all_round(core: Core) -> bool:
     """Whether the shear modulus of a core is the same in all directions."""
     G = core.shear_modulus
@@ -77,3 +97,14 @@ def directional_core_shear(core: Core, axis: np.ndarray) -> np.ndarray:
     if alike_all_round(core):
         return np.array(G[0, 0])
     return (G[0, 0] + G[1, 1]) / 2.0 + (G[0, 0] - G[1, 1]) / 2.0 * axis[0] + G[0, 1] * axis[1]
+
+
+def core_share(core: Core, force: np.ndarray) -> np.ndarray:
+    """Largest share of compression over core shear modulus in any direction, (...), m, of forces (3, ...), N/m.
+
+    The largest eigenvalue of G⁻¹ (−N): with nᵀ(−N)n the compression and nᵀ G n the modulus along n.
+    """
+    root = np.linalg.inv(np.linalg.cholesky(core.shear_modulus))
+    N = np.array([[force[0], force[2]], [force[2], force[1]]])
+    scaled = np.einsum("ij,jk...,lk->il...", root, N, root)
+    return Compression(np.stack([scaled[0, 0], scaled[1, 1], scaled[0, 1]])).first

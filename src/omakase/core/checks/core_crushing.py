@@ -2,10 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from itertools import pairwise
+
 import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.plates.loads import PatchLoad
+
+
+def patch_pressures(patches: tuple[PatchLoad, ...]) -> Iterator[tuple[float, float, float]]:
+    """(pressure in Pa, x, y) in every area that some of the patches cover together, those that overlap added up."""
+    x_lines = sorted({x for patch in patches for x in patch.bounds[:2]})
+    y_lines = sorted({y for patch in patches for y in patch.bounds[2:]})
+    for x in ((low + high) / 2.0 for low, high in pairwise(x_lines)):
+        for y in ((low + high) / 2.0 for low, high in pairwise(y_lines)):
+            over = [p.pressure for p in patches if p.bounds[0] < x < p.bounds[1] and p.bounds[2] < y < p.bounds[3]]
+            if over:
+                yield sum(over), x, y
 
 
 @register(
@@ -27,14 +42,8 @@ def core_crushing(context: Context) -> list[CheckResult]:
         case = response.case
         uniform = sum(case.pressures)
         loads = [(uniform, Place(layer=weakest))]
-        for patch in case.patches:
-            covering = sum(
-                other.pressure
-                for other in case.patches
-                if other.bounds[0] <= patch.x <= other.bounds[1] and other.bounds[2] <= patch.y <= other.bounds[3]
-            )
-            loads.append((uniform + covering, Place(patch.x, patch.y, weakest, "")))
-        # a suction pulls the face off instead of crushing the core: that is the bond's business, not this check's
+        loads += [(uniform + pressure, Place(x, y, weakest, "")) for pressure, x, y in patch_pressures(case.patches)]
+        # upward loads press on face B; taken as suction on face A they are judged by flatwise tension
         pressing = [(abs(p), place) for p, place in loads if p != 0.0]
         if not pressing:
             continue

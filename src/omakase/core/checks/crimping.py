@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from omakase.core.checks.compression import alike_all_round, directional_core_shear, face_compression
+from omakase.core.checks.compression import alike_all_round, core_share, face_compression, face_forces
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 
@@ -17,30 +17,35 @@ def crimping_load(G_core: np.ndarray, distance: float, t_core: float) -> np.ndar
 @register(
     "crimping",
     "The core shears in short waves under compression of the panel",
-    "N = G_c d²/t_c (Allen 1969)",
+    "N = G_c d²/t_c (Allen 1969), along the direction in which it is nearest",
     "In bending the force of the compressed face alone is taken, on the safe side since the other face steadies it.",
 )
 def crimping(context: Context) -> list[CheckResult]:
-    """Largest compression of one face, or of both together, over the crimping load; one result per load case."""
+    """Largest compression of one face, or of both together, over the crimping load; one result per load case.
+
+    An orthotropic core is looked at in every direction: the largest eigenvalue of G⁻¹ (−N).
+    """
     section = context.response.section
-    if section.core is None:
+    core = section.core
+    if core is None:
         return []
     distance = section.faces[0].z_middle - section.faces[1].z_middle
-    layer = section.core.layers[0]
+    layer = core.layers[0]
     material = context.stack.layers[layer].material
     places = context.places
     compression = face_compression(section, places)
-    first, shear = compression.first, section.core.shear_modulus[0, 0]
-    if not alike_all_round(section.core):
-        shear = directional_core_shear(section.core, compression.axis())
-    index = first / crimping_load(shear, distance, section.core.thickness)
+    share = compression.first / core.shear_modulus[0, 0]
+    if not alike_all_round(core):
+        share = core_share(core, face_forces(section, places))
+    index = share / crimping_load(np.array(1.0), distance, core.thickness)
+    worst = index.max(axis=0)
     results = []
-    for case, k in places.largest(index.max(axis=0)):
+    for case, k in places.largest(worst):
         at = int(np.argmax(index[:, k])), k
         value, allowable, place = 0.0, 0.0, Place(layer=layer)
         if index[at] > 0.0:
-            value = float(first[at]) * context.settings.ultimate_factor
-            allowable = float(first[at] / index[at])
+            value = float(compression.first[at]) * context.settings.ultimate_factor
+            allowable = float(compression.first[at] / index[at])
             place = Place(*places.at(k), layer, "")
         factor = float(index[at]) * context.settings.ultimate_factor
         results.append(
@@ -57,6 +62,7 @@ def crimping(context: Context) -> list[CheckResult]:
                 place=place,
                 method="G_c d²/t_c",
                 source=material.source(("G13", "G23")),
+                remarks=places.remarks(worst, k),
             )
         )
     return results

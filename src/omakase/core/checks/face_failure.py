@@ -2,30 +2,41 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
+from typing import Protocol
 
 import numpy as np
 
 from omakase.core.checks.registry import register
-from omakase.core.checks.result import CheckResult, Context, Place
-from omakase.core.laminate.failure import CRITERIA, CRITERION_NAMES, inverse, strain_limits
+from omakase.core.checks.result import CheckResult, Context, Place, Settings
+from omakase.core.laminate.failure import (
+    CRITERIA,
+    CRITERION_NAMES,
+    inverse,
+    metal_allowable,
+    strain_limits,
+    von_mises_stress,
+)
 from omakase.core.materials.material import Material
 from omakase.core.plates.section import PlateSection
 from omakase.core.rotation import strain_rotation
 
-STRENGTHS = ("E1", "E2", "G12", "Xt", "Xc", "Yt", "Yc", "S12")
+STRENGTHS = ("E1", "E2", "G12", "Xt", "Xc", "Yt", "Yc", "S12", "Fu", "e1t", "e1c", "g12u")
 
 
 @register(
     "face_failure",
     "First ply of a face or laminate to reach its strength",
-    "Maximum strain (Jones 1999, 2.9.2) or Tsai–Wu with F12* = −1/2 (Tsai and Wu 1971)",
-    "Linear material up to first-ply failure; residual stresses from cure are not counted.",
-    ("Xt", "Xc", "Yt", "Yc", "S12"),
+    "Maximum strain (Jones 1999, 2.9.2) or Tsai–Wu with F12* = −1/2 (Tsai and Wu 1971); metals by von Mises, "
+    "yield at limit load and ultimate strength at ultimate load",
+    "Linear material up to first-ply failure; residual stresses from cure are not counted.  Multiaxial cloth and "
+    "braid: fibres and shear of each direction.",
+    ("Xt", "Xc", "Yt", "Yc", "S12", "Fu"),
 )
 def face_failure(context: Context) -> list[CheckResult]:
     """Lowest load factor over all structural plies, both surfaces, all sampled places; one result per load case."""
-    section = context.response.section
+    section, settings = context.response.section, context.settings
     # plies of one material are judged together, all places and load cases at once
     by_material: dict[str, list[int]] = {}
     for i, layer in enumerate(context.stack.layers):
@@ -33,7 +44,7 @@ def face_failure(context: Context) -> list[CheckResult]:
             by_material.setdefault(layer.material.id, []).append(i)
     places = context.places
     names = [(i, name) for plies in by_material.values() for i in plies for name in ("upper", "lower")]
-    rules = [PlyRows(context.settings.criterion, section, plies) for plies in by_material.values()]
+    rules = [ply_rule(settings, section, plies) for plies in by_material.values()]
     severity = rules[0].severity(places.strains[0:9])
     for rule in rules[1:]:
         severity = np.maximum(severity, rule.severity(places.strains[0:9]))
@@ -48,7 +59,7 @@ def face_failure(context: Context) -> list[CheckResult]:
         i, name = names[surface[n]]
         place = Place(*places.at(k), i, name) if np.isfinite(least[n]) else Place()
         governing = context.stack.layers[i].material
-        factor = float(least[n]) / context.settings.ultimate_factor
+        factor = float(least[n]) / settings.ultimate_factor
         results.append(
             CheckResult(
                 check="face_failure",
@@ -61,7 +72,7 @@ def face_failure(context: Context) -> list[CheckResult]:
                 required=context.limits.reserve_factor,
                 load_case=case.case.name,
                 place=place,
-                method=f"first ply, {CRITERION_NAMES[context.settings.criterion]}",
+                method=_method(settings, governing),
                 source=governing.source(STRENGTHS),
                 remarks=(*_remarks(context), *places.remarks(severity, k)),
             )
@@ -69,40 +80,97 @@ def face_failure(context: Context) -> list[CheckResult]:
     return results
 
 
-class PlyRows:
-    """Upper and lower surfaces of ``plies`` of one material, whose strains are rows times the generalised (9, places).
+def _method(settings: Settings, governing: Material) -> str:
+    if governing.is_metal:
+        return f"von Mises, {metal_allowable(governing, settings.factor_of_safety)[1]}"
+    if governing.directions:
+        return "first ply, maximum strain of each direction of its fibres"
+    return f"first ply, {CRITERION_NAMES[settings.criterion]}"
 
-    By maximum strain the limits go into the rows, so that one product and its maximum say it all.
-    """
 
-    def __init__(self, criterion: str, section: PlateSection, plies: list[int]) -> None:
-        stack = section.stack
-        self._criterion, self._material = criterion, stack.layers[plies[0]].material
-        self._by_strain, self._count = criterion == "maximum_strain", 2 * len(plies)
-        turned = np.array([_turned(self._material, stack.layers[i].angle, self._by_strain) for i in plies])
-        surfaces = ((i, float(z[i])) for i in plies for z in (stack.z_top, stack.z_bottom))
-        levels = np.array([(1.0, *section.levels(i, z)) for i, z in surfaces]).reshape(len(plies), 2, 1, 3, 1)
-        self._rows = (turned[:, None, :, None, :] * levels).reshape(-1, 9)
+class PlyRule(Protocol):
+    """How plies of one material are judged, upper and lower surfaces, from generalised strains (9, places)."""
 
     def severity(self, strains: np.ndarray) -> np.ndarray:
-        """The larger, the nearer the worst surface is to failure at each place, (places,)."""
-        if self._by_strain:
-            return (self._rows @ strains).max(axis=0)
-        return -self.factors(strains).min(axis=0)
+        """The larger, the nearer the worst surface is to failure at each place: 1 over the load factor, (places,)."""
 
     def factors(self, strains: np.ndarray) -> np.ndarray:
-        """Load factor of each surface at each place, (surfaces, places)."""
-        own = (self._rows @ strains).reshape(self._count, -1, strains.shape[1])
-        if self._by_strain:
-            return inverse(own.max(axis=1))
-        return CRITERIA[self._criterion](np.moveaxis(own, 1, -1), self._material)
+        """Factor on limit loads at which each surface fails at each place, (surfaces, places)."""
+
+
+def ply_rule(settings: Settings, section: PlateSection, plies: list[int]) -> PlyRule:
+    """The rule for ``plies`` of one material."""
+    material = section.stack.layers[plies[0]].material
+    if material.is_metal:
+        return _ByStress(section, plies, metal_allowable(material, settings.factor_of_safety)[0])
+    if settings.criterion == "maximum_strain" or material.directions:
+        return _ByStrain(section, plies)
+    return _ByCriterion(section, plies, settings.criterion)
+
+
+def _surface_rows(section: PlateSection, plies: list[int], per_strain: Callable[[float], np.ndarray]) -> np.ndarray:
+    """What ``per_strain`` (k, 3) of a ply's angle makes of its surfaces' strains: (surfaces · k, 9)."""
+    stack = section.stack
+    turned = np.array([per_strain(stack.layers[i].angle) for i in plies])
+    surfaces = ((i, float(z[i])) for i in plies for z in (stack.z_top, stack.z_bottom))
+    levels = np.array([(1.0, *section.levels(i, z)) for i, z in surfaces]).reshape(len(plies), 2, 1, 3, 1)
+    return (turned[:, None, :, None, :] * levels).reshape(-1, 9)
+
+
+class _ByStrain:
+    """Maximum strain: the limits are in the rows, so that one product and its maximum say it all."""
+
+    def __init__(self, section: PlateSection, plies: list[int]) -> None:
+        material = section.stack.layers[plies[0]].material
+        self._rows = _surface_rows(section, plies, lambda angle: _limited(material, angle))
+        self._surfaces = 2 * len(plies)
+
+    def severity(self, strains: np.ndarray) -> np.ndarray:
+        return (self._rows @ strains).max(axis=0)
+
+    def factors(self, strains: np.ndarray) -> np.ndarray:
+        return inverse((self._rows @ strains).reshape(self._surfaces, -1, strains.shape[1]).max(axis=1))
+
+
+class _ByStress:
+    """Von Mises stress of a metal over what it may reach at ultimate load."""
+
+    def __init__(self, section: PlateSection, plies: list[int], allowable: float) -> None:
+        self._material, self._allowable = section.stack.layers[plies[0]].material, allowable
+        self._surfaces = 2 * len(plies)
+        self._rows = _surface_rows(section, plies, strain_rotation)
+
+    def _index(self, strains: np.ndarray) -> np.ndarray:
+        own = (self._rows @ strains).reshape(self._surfaces, 3, strains.shape[1])
+        return von_mises_stress(np.moveaxis(own, 1, -1), self._material) / self._allowable
+
+    def severity(self, strains: np.ndarray) -> np.ndarray:
+        return self._index(strains).max(axis=0)
+
+    def factors(self, strains: np.ndarray) -> np.ndarray:
+        return inverse(self._index(strains))
+
+
+class _ByCriterion:
+    """Any other criterion, through its load factor."""
+
+    def __init__(self, section: PlateSection, plies: list[int], criterion: str) -> None:
+        self._surfaces = 2 * len(plies)
+        self._material, self._criterion = section.stack.layers[plies[0]].material, CRITERIA[criterion]
+        self._rows = _surface_rows(section, plies, strain_rotation)
+
+    def severity(self, strains: np.ndarray) -> np.ndarray:
+        return 1.0 / self.factors(strains).min(axis=0)
+
+    def factors(self, strains: np.ndarray) -> np.ndarray:
+        own = (self._rows @ strains).reshape(self._surfaces, 3, strains.shape[1])
+        return self._criterion(np.moveaxis(own, 1, -1), self._material)
 
 
 @lru_cache(maxsize=1024)
-def _turned(material: Material, angle: float, by_strain: bool) -> np.ndarray:
-    """Strains of a ply in its own axes per strain in panel axes, (3, 3), or over their limits, (6, 3)."""
-    rotation = strain_rotation(angle)
-    return strain_limits(material) @ rotation if by_strain else rotation
+def _limited(material: Material, angle: float) -> np.ndarray:
+    """Strains of a ply over their limits per strain in panel axes, (m, 3)."""
+    return strain_limits(material) @ strain_rotation(angle)
 
 
 def _remarks(context: Context) -> tuple[str, ...]:
@@ -115,6 +183,6 @@ def _remarks(context: Context) -> tuple[str, ...]:
             )
     if context.stack.several_cores:
         remarks.append("several cores: judged as one laminate with first-order shear, less exact than three layers")
-    if any(layer.material.family == "metal" for layer in context.stack.layers):
-        remarks.append("metal: first yield at ultimate load is taken as failure, on the safe side")
+    if any(layer.material.is_metal and "Fu" not in layer.material.properties for layer in context.stack.layers):
+        remarks.append("a metal states no ultimate strength: first yield at ultimate load is taken as failure")
     return tuple(remarks)

@@ -11,8 +11,8 @@ from omakase.core.members.panel import CaseResponse
 from omakase.core.plates.lines import CORNER_SHARE
 
 CORNER_REMARK = (
-    f"the corners are left out, {CORNER_SHARE:.0%} of the shorter side from both edges: the theory gives strains without "
-    "bound there; look after them in the detail of the edge"
+    f"the corners are left out, {CORNER_SHARE:.0%} of the shorter side from both edges: the theory gives strains "
+    "without bound there; look after them in the detail of the edge"
 )
 
 

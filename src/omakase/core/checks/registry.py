@@ -21,7 +21,9 @@ CHECK_MODULES = (
     "dimpling",
     "crimping",
     "core_crushing",
+    "flatwise_tension",
     "indentation",
+    "dent",
     "limits",
 )
 

@@ -20,7 +20,7 @@ from omakase.core.plates.section import Core, Face, PlateSection
 # k of σ = k (E_f E_c G_c)^(1/3), and c of σ = c E_f √(E_c t_f / (E_f t_c)) for honeycomb
 SOLID_CORE = {"design": 0.5, "theory": 0.91}
 HONEYCOMB = {"design": 0.33, "theory": 0.82}
-TRIED = axis_at(np.arange(0.0, 180.0, 5.0))
+TRIED = axis_at(np.arange(0.0, 180.0, 7.5))
 
 
 def wrinkling_stress_solid(E_face: np.ndarray, E_core: float, G_core: np.ndarray, coefficient: float) -> np.ndarray:
@@ -41,11 +41,20 @@ def wrinkling_stress_honeycomb(
     return coefficient * E_face * np.sqrt(E_core * t_face / (E_face * t_core))
 
 
+def wave_depth(D_face: np.ndarray, E_core: float, G_core: np.ndarray) -> np.ndarray:
+    """Depth in m to which a wrinkle disturbs a thick core: (9 D_f E_c/G_c²)^⅓, D_f in N m, moduli in Pa.
+
+    From the energy of Hoff and Mautner: N = D q² + E_c/(w q²) + G_c w/3 is least over the wave number q and the depth
+    w there, and is then G_c w (derived again; 0.91 t_f (E_f E_c/G_c²)^⅓ for an even face, as they print it).
+    """
+    return np.cbrt(9.0 * D_face * E_core / G_core**2)
+
+
 def interaction_factor(first: np.ndarray, second: np.ndarray) -> np.ndarray:
     """λ with (λ r1)³ + λ r2 = 1 for two-way compression, r1 the ratio along the larger compression.
 
     The interaction of the sandwich-shell manuals of the 1960s, from memory.  It is on the safe side of the bound
-    max(r1, r2) = 1 that a plane wrinkle wave gives (derived).  With x = λ r1 and p = r2/r1 it is x³ + p x = 1, whose
+    r1 = 1 that a plane wrinkle wave gives (derived).  With x = λ r1 and p = r2/r1 it is x³ + p x = 1, whose
     real root is 2 √(p/3) sinh(⅓ arsinh(3/(2p) √(3/p))) (hyperbolic form of Viète's solution).
     """
     first, second = np.maximum(first, 0.0), np.maximum(second, 0.0)
@@ -82,15 +91,18 @@ class WrinklingStress:
             )
         return wrinkling_stress_solid(E_face, E_core, directional_core_shear(self._core, axis), self.coefficient)
 
-    @property
-    def least_share(self) -> float:
-        """Share of the largest compression below which no place can govern.
-
-        With r the larger of the two ratios of stress, the interaction's factor lies between 0.68/r (both equal) and
-        1/r; the wrinkling stress lies between its extremes over all directions (a little room between those tried).
-        """
-        extremes = self(TRIED)
-        return 0.95 * 0.68 * float(extremes.min() / extremes.max())
+    def remarks(self, axis: np.ndarray) -> tuple[str, ...]:
+        """That the wave is deeper than half the core, where the core between both faces takes part as a whole."""
+        if self.honeycomb:
+            return ()
+        depth = float(wave_depth(directional_bending(self._face, axis), self.material.value("E3"),
+                                 directional_core_shear(self._core, axis)))  # fmt: skip
+        if depth <= self._core.thickness / 2.0:
+            return ()
+        return (
+            "the wave would reach deeper than half the core, out of the formula's range; held by the other face it "
+            "wrinkles later, so the value is on the safe side",
+        )
 
     @property
     def method(self) -> str:
@@ -102,58 +114,85 @@ class WrinklingStress:
 @register(
     "wrinkling",
     "A compressed face buckles in short waves into or away from the core",
-    "k (E_f E_c G_c)^⅓ (Hoff and Mautner 1945); honeycomb c E_f √(E_c t_f/(E_f t_c)) (MIL-HDBK-23A)",
-    "Flat faces; the design coefficients cover usual initial waviness.",
+    "k (E_f E_c G_c)^⅓ (Hoff and Mautner 1945); honeycomb c E_f √(E_c t_f/(E_f t_c)) (MIL-HDBK-23A); for waves along "
+    "every direction, the second compression by (σ₁/σ_w1)³ + σ₂/σ_w2 = 1 (sandwich-shell manuals, from memory)",
+    "Flat faces; the design coefficients cover usual initial waviness; a solid core deeper than two waves.",
 )
 def wrinkling(context: Context) -> list[CheckResult]:
-    """Lowest factor over both faces, one result per load case; only compressed faces can wrinkle."""
+    """Lowest factor over both faces and all directions of the wave, one result per load case.
+
+    A plane wave along n sees the compression nᵀ(−N)n and the wrinkling load of that direction (derived), so that a skew
+    face may wrinkle along its weak direction rather than along the largest compression.
+    """
     section = context.response.section
     if section.core is None:
         return []
     places = context.places
     rules = [WrinklingStress(context.stack, face, section.core, context.settings.wrinkling) for face in section.faces]
-    factors, allowables = _factors(section, rules, places)
+    found = [_Waves(section, rules[which], places, which) for which in range(2)]
+    factors = np.stack([waves.factor for waves in found])
+    least = factors.min(axis=0)
     results = []
-    for case, k in places.largest(-factors.min(axis=0)):
+    for case, k in places.largest(-least):
         which = int(np.argmin(factors[:, k]))
         results.append(_result(context, case.case.name, places.at(k), section.faces[which], rules[which],
-                               float(factors[which, k]), float(allowables[which, k]),
-                               float(face_compression(section, places).first[which, k])))  # fmt: skip
+                               found[which], k, places.remarks(1.0 / least, k)))  # fmt: skip
     return results
 
 
-def _factors(section: PlateSection, rules: list[WrinklingStress], places: Places) -> tuple[np.ndarray, np.ndarray]:
-    """(load factor, wrinkling stress along the larger compression) of each face: both (faces, places).
+class _Waves:
+    """Waves of one face at every place: ``factor`` (places,) of the load, least over the directions of the wave.
 
-    Places that cannot govern their load case are left at infinity.
+    Infinite at places that cannot govern their load case.  ``axis``, ``stress``, ``compression`` of the direction that
+    gives it: as of ``axis_at``, Pa, N/m.
     """
-    found = face_compression(section, places)
-    largest = found.first[:2]
-    least = np.array([[rule.least_share] for rule in rules])
-    at = np.nonzero(largest >= least * places.per_case(largest))  # all of face A, then of face B
-    axis, end = found.axis(at), int(np.searchsorted(at[0], 1))
-    along, across = np.empty_like(axis)
-    for rule, part in zip(rules, (slice(0, end), slice(end, None)), strict=True):
-        both = rule(np.concatenate([axis[:, part], -axis[:, part]], axis=1))
-        along[part], across[part] = both.reshape(2, -1)
-    thickness = np.array([face.thickness for face in section.faces])[at[0]]
-    factors = np.full_like(largest, np.inf)
-    allowables = np.full_like(largest, np.inf)
-    allowables[at] = along
-    factors[at] = interaction_factor(found.first[at] / (thickness * along), found.second[at] / (thickness * across))
-    return factors, allowables
+
+    def __init__(self, section: PlateSection, rule: WrinklingStress, places: Places, which: int) -> None:
+        thickness = section.faces[which].thickness
+        found = face_compression(section, places)
+        largest = found.first[which]
+        carried = thickness * rule(TRIED)
+        # the interaction lies between the larger of the two shares and their sum, and either share between its value
+        # along the weakest and the strongest direction
+        reach = 0.5 * float(carried.min() / carried.max())
+        at = np.nonzero((largest > 0.0) & (largest >= reach * places.per_case(largest)))[0]
+        own = which, at
+        axes = np.concatenate([np.broadcast_to(TRIED[:, :, None], (*TRIED.shape, len(at))),
+                               found.axis(own)[:, None, :]], axis=1)  # fmt: skip
+        principal = thickness * rule(np.stack([axes[:, -1], -axes[:, -1]], axis=1))
+        wide = np.broadcast_to(carried[:, None], (len(carried), len(at)))
+        along = np.concatenate([wide, principal[:1]])
+        across = np.concatenate([np.roll(wide, len(carried) // 2, axis=0), principal[1:]])
+        pressed = found.along(axes, own)
+        first, second = pressed / along, found.second[own] / across
+        count = len(largest)
+        self.factor = np.full(count, np.inf)
+        self.axis, self.stress, self.compression = np.zeros((2, count)), np.zeros(count), np.zeros(count)
+        self.axis[0] = 1.0
+        if not len(at):
+            return
+        plain = np.zeros(count)
+        plain[at] = first.max(axis=0)
+        near = first + second >= places.per_case(plain)[at] * (1.0 - 1e-12)
+        factors = np.full(first.shape, np.inf)
+        factors[near] = interaction_factor(first[near], second[near])
+        best = factors.argmin(axis=0), np.arange(len(at))
+        self.factor[at] = factors[best]
+        self.axis[:, at] = axes[:, best[0], best[1]]
+        self.stress[at] = along[best] / thickness
+        self.compression[at] = pressed[best]
+
+    def angle(self, place: int) -> float:
+        """Direction of the wave in degrees from x toward y, over −90 to 90."""
+        angle = float(np.degrees(np.arctan2(self.axis[1, place], self.axis[0, place])) / 2.0)
+        return 90.0 if angle <= -89.5 else angle + 0.0
 
 
 def _result(
-    context: Context,
-    load_case: str,
-    at: tuple[float, float],
-    face: Face,
-    rule: WrinklingStress,
-    factor: float,
-    allowable: float,
-    compression: float,
-) -> CheckResult:
+    context: Context, load_case: str, at: tuple[float, float], face: Face, rule: WrinklingStress, waves: _Waves, k: int,
+    corner: tuple[str, ...],
+) -> CheckResult:  # fmt: skip
+    factor = float(waves.factor[k])
     acts = np.isfinite(factor)
     layer = face.layers[0] if face.name == "A" else face.layers[-1]
     plies = [context.stack.layers[i].material for i in face.layers]
@@ -162,14 +201,15 @@ def _result(
         title="Face wrinkling",
         kind="strength",
         dimension="stress",
-        value=compression / face.thickness * context.settings.ultimate_factor if acts else 0.0,
-        allowable=allowable if acts else 0.0,
+        value=float(waves.compression[k]) / face.thickness * context.settings.ultimate_factor if acts else 0.0,
+        allowable=float(waves.stress[k]) if acts else 0.0,
         reserve_factor=factor / context.settings.ultimate_factor,
         required=context.limits.reserve_factor,
         load_case=load_case,
         place=Place(*at, layer, f"face {face.name}") if acts else Place(),
-        method=rule.method,
+        method=f"{rule.method}, waves along {waves.angle(k):.0f}°" if acts else rule.method,
         source=least_trusted(
             [rule.material.source(("E3", "G13", "G23")), *(ply.source(("E1", "E2", "G12")) for ply in plies)]
         ),
+        remarks=(*rule.remarks(waves.axis[:, k]), *corner) if acts else (),
     )

@@ -60,8 +60,10 @@ class Rule(Protocol):
 
 
 def is_metallic(material: Material) -> bool:
-    """Metal in sheets, or honeycomb made of it."""
-    return material.family == "metal" or (material.family == "honeycomb" and "aluminium" in material.name.lower())
+    """Metal in sheets, or a core that states that it conducts; of one that states nothing the name decides."""
+    if "conductive" in material.properties:
+        return material.is_metal or material.value("conductive") > 0.0
+    return material.is_metal or (material.family == "honeycomb" and "alumin" in material.name.lower())
 
 
 def names(layers: Sequence[int]) -> str:

@@ -8,20 +8,21 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.findings.finding import Finding, Surroundings, names
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
+from omakase.core.materials.material import Material
 
-LEAST, MOST = 0.28, 0.60
+LEAST, MOST, MOST_IN_MAT = 0.28, 0.60, 0.75
 
 
 @register(
     "resin_share",
     "A ply with less resin than any process leaves, or rich in it",
-    "Resin mass fraction 0.28 to 0.60 for cloth (common practice, no source)",
+    "Resin mass fraction 0.28 to 0.60 for cloth, to 0.75 for mat (common practice, no source)",
 )
 def resin_share(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
     """Resin mass fraction of each ply's material."""
     plies = [i for i, layer in enumerate(stack.layers) if layer.material.kind == "ply"]
     dry = [i for i in plies if stack.layers[i].material.value("resin_mass_fraction") < LEAST]
-    rich = [i for i in plies if stack.layers[i].material.value("resin_mass_fraction") > MOST]
+    rich = [i for i in plies if stack.layers[i].material.value("resin_mass_fraction") > _most(stack.layers[i].material)]
     if not dry and not rich:
         return None
     found, what = (dry, "less resin than a process leaves") if dry else (rich, "rich in resin")
@@ -33,3 +34,8 @@ def resin_share(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Sur
         "weigh a sample and put the measured share into the material",
         tuple(found),
     )
+
+
+def _most(ply: Material) -> float:
+    """A mat drinks more than a cloth: two to three times its own mass by hand."""
+    return MOST_IN_MAT if ply.build is not None and ply.build.architecture == "mat" else MOST

@@ -9,6 +9,8 @@ from omakase.core.findings.finding import Finding, Surroundings
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
 
+MATTERS = 2.0  # times what is required: with more reserve nobody needs to turn the ribbon
+
 
 @register(
     "ribbon",
@@ -16,9 +18,11 @@ from omakase.core.laminate.stack import Stack
     "L and W strengths of the core's record",
 )
 def ribbon(stack: Stack, checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
-    """The least reserve in core shear is in W, and W is weaker than L."""
+    """The least reserve in core shear is in W, W is weaker than L, and there is less than twice what is required."""
     shear = min((c for c in checks if c.check == "core_shear"), key=lambda c: c.reserve_factor, default=None)
     if shear is None or shear.place.layer is None or shear.place.surface != "mostly W":
+        return None
+    if shear.reserve_factor > MATTERS * shear.required:
         return None
     core = stack.layers[shear.place.layer]
     if core.material.family != "honeycomb" or core.material.value("S23") > 0.9 * core.material.value("S13"):

@@ -35,12 +35,17 @@ def satin_sides(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Sur
         return None
     if uneven >= UNEVEN:
         text = f"{names(plies)}: the satin's sides make it bend {uneven:.1f} times as stiffly one way as the other"
+        fix = (
+            "turn an inner pair of plies that mirror each other by 90°, both of them, so that it stays symmetric; two "
+            "plies alone are always uneven: put the stiff way where the part needs it"
+        )
     else:
         text = f"{names(plies)}: the satin's warp sides do not balance, it bows when stretched, heated or cured"
+        fix = "turn one ply's other side up, until the warp sides mirror each other about the middle"
     return Finding(
         "satin_sides",
         text,
         "a satin is mostly warp on one side and mostly weft on the other",
-        "turn one ply's other side up, or by 90°, until the warp sides mirror each other",
+        fix,
         tuple(plies),
     )

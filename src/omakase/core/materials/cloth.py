@@ -14,7 +14,7 @@ import numpy as np
 
 from omakase.core.errors import MaterialError
 from omakase.core.materials.areal import fibre_volume_fraction
-from omakase.core.materials.material import Architecture, Build, Material, Recipe
+from omakase.core.materials.material import Architecture, Material, Recipe
 from omakase.core.materials.micromechanics import RULE_NAMES, Lamina, Rule, lamina
 from omakase.core.materials.processing import PROCESSES
 from omakase.core.materials.provenance import Sourced, least_trusted
@@ -26,20 +26,6 @@ ARCHITECTURE_NAMES: dict[Architecture, str] = {
 }  # fmt: skip
 INTERLAMINAR_SHARE = 0.7  # of the in-plane shear strength that holds between plies (common practice, no source)
 MAT_FIBRE_SHARE = 0.5  # of the fibres' strength that short random ones reach (common practice, no source)
-BRAID_ANGLE = 45.0
-
-
-def directions(build: Build) -> tuple[float, ...]:
-    """Angles of a cloth's layers of straight fibres, each with an equal share of them."""
-    if build.architecture == "unidirectional":
-        return (0.0,)
-    if build.architecture == "multiaxial":
-        if not build.angles:
-            raise MaterialError("a multiaxial cloth must state its angles")
-        return build.angles
-    if build.architecture == "braid":
-        return build.angles or (BRAID_ANGLE, -BRAID_ANGLE)
-    return (0.0, 90.0)
 
 
 def crimped(layer: Lamina, factor: float) -> Lamina:
@@ -84,8 +70,12 @@ def make_ply(
             properties[key] = cloth.properties[key]
     if "glass_wet" in resin.properties:
         properties["glass_wet"] = resin.properties["glass_wet"]
+    if cloth.build.architecture in ("multiaxial", "braid"):
+        layer = crimped(straight, cloth.value("crimp"))
+        limits = {"e1t": layer.Xt / layer.E1, "e1c": layer.Xc / layer.E1, "g12u": layer.S12 / layer.G12}
+        properties |= {key: Sourced(float(value), source, route) for key, value in limits.items()}
     title = name or f"{cloth.name}, {resin.name[0].lower() + resin.name[1:]}"
-    return Material(short_name, title, "ply", fibre.family, properties, "", None, recipe)
+    return Material(short_name, title, "ply", fibre.family, properties, "", cloth.build, recipe)
 
 
 def _of_kind(materials: Mapping[str, Material], short_name: str, kind: str) -> Material:
@@ -100,7 +90,7 @@ def _route(cloth: Material, rule: Rule, V: float) -> str:
     if cloth.build.architecture == "mat":
         return f"Tsai and Pagano's rule for random fibres at V_f {V:.3f}"
     text = f"rule of mixtures and {RULE_NAMES[rule]} at V_f {V:.3f}"
-    angles = directions(cloth.build)
+    angles = cloth.build.directions
     if len(angles) > 1:
         text += f", layers at {'/'.join(f'{a:g}' for a in angles)}°"
     if cloth.value("crimp") < 1.0:
@@ -110,7 +100,7 @@ def _route(cloth: Material, rule: Rule, V: float) -> str:
 
 def _layers(straight: Lamina, cloth: Material) -> dict[str, float]:
     assert cloth.build is not None
-    layer, angles = crimped(straight, cloth.value("crimp")), directions(cloth.build)
+    layer, angles = crimped(straight, cloth.value("crimp")), cloth.build.directions
     Q = reduced_stiffness(layer.E1, layer.E2, layer.G12, layer.nu12)
     turned = [transformed_stiffness(Q, angle) for angle in angles]
     mean = np.mean(turned, axis=0)

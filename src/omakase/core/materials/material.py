@@ -23,6 +23,10 @@ Family = Literal[
 Architecture = Literal["unidirectional", "plain", "twill", "satin", "spread_tow", "multiaxial", "mat", "braid"]
 LAYER_KINDS = ("ply", "sheet", "core")
 
+MOST_DIRECTIONS = 8
+BRAID_ANGLE = 45.0
+DIRECTION_LIMITS = ("e1t", "e1c", "g12u")
+
 SHORT_NAME = re.compile(r"[a-z][a-z0-9_-]{0,31}\Z")
 
 
@@ -32,6 +36,23 @@ class Build(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
     architecture: Architecture
     fibre: str
     angles: tuple[float, ...] = ()
+
+    def __post_init__(self) -> None:
+        if len(self.angles) > MOST_DIRECTIONS or not all(abs(angle) <= 360.0 for angle in self.angles):
+            raise MaterialError(f"a cloth has at most {MOST_DIRECTIONS} directions, each within −360° to 360°")
+
+    @property
+    def directions(self) -> tuple[float, ...]:
+        """Angles of the layers of straight fibres, each with an equal share of them.  Raises MaterialError."""
+        if self.architecture == "unidirectional":
+            return (0.0,)
+        if self.architecture == "multiaxial":
+            if not self.angles:
+                raise MaterialError("a multiaxial cloth must state its angles")
+            return self.angles
+        if self.architecture == "braid":
+            return self.angles or (BRAID_ANGLE, -BRAID_ANGLE)
+        return (0.0, 90.0)
 
 
 class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -59,7 +80,7 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     states its ``build``), and *adhesive*.  A ply that was worked out states its ``recipe``.  Raises MaterialError if a
     property its kind needs is missing or is outside the physically possible range.  ``sold``: thicknesses in m that can
     be bought; empty where any can.  ``knock_downs`` : factors of checks that accepted test
-    series have shown; ``tests`` : names of those series.
+    series have shown; ``tests`` : names of those series.  A ply worked out from a cloth keeps its ``build``.
     """
 
     id: str
@@ -120,6 +141,21 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     def is_woven(self) -> bool:
         """Cloth with fibres both ways: the modulus across more than half of that along."""
         return self.kind == "ply" and self.value("E2") > 0.5 * self.value("E1")
+
+    @property
+    def directions(self) -> tuple[float, ...]:
+        """Angles of the layers of straight fibres in a multiaxial or braided ply, whose own strains are judged.
+
+        Empty for other plies, and for one that does not state the strains its fibres bear.
+        """
+        if self.kind != "ply" or self.build is None or self.build.architecture not in ("multiaxial", "braid"):
+            return ()
+        return self.build.directions if all(key in self.properties for key in DIRECTION_LIMITS) else ()
+
+    @property
+    def is_metal(self) -> bool:
+        """A sheet that yields the same in all directions, and is judged by its yield and ultimate stress."""
+        return self.family == "metal"
 
     @property
     def has_face(self) -> bool:

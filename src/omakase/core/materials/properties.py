@@ -45,6 +45,10 @@ PROPERTIES: dict[str, PropertySpec] = {
     "S12": _spec("S₁₂", "in-plane shear strength", *_STRENGTH),
     "S13": _spec("S₁₃", "transverse shear strength in 1-z; interlaminar strength; L of a honeycomb", *_STRENGTH),
     "S23": _spec("S₂₃", "transverse shear strength in 2-z; W of a honeycomb", *_STRENGTH),
+    "Fu": _spec("F_tu", "ultimate tensile strength of a metal, whose X_t is its yield stress", *_STRENGTH),
+    "e1t": _spec("ε_1t", "strain along the fibres of one direction at which they break pulled", "ratio", 1e-4, 1.0),
+    "e1c": _spec("ε_1c", "the same, pressed", "ratio", 1e-4, 1.0),
+    "g12u": _spec("γ_12u", "shear strain of one direction's layer at which its resin fails", "ratio", 1e-4, 1.0),
     "Zt": _spec("Z_t", "flatwise tensile strength", *_STRENGTH),
     "Zc": _spec("Z_c", "flatwise compressive (crushing) strength", *_STRENGTH),
     "harness": _spec("n", "harness of a satin: each thread shows over n − 1 of n crossings", "ratio", 3.0, 16.0),
@@ -66,6 +70,7 @@ PROPERTIES: dict[str, PropertySpec] = {
     "lap_shear": _spec("τ_l", "lap shear strength on abraded metal", *_STRENGTH),
     "peel": _spec("", "peel, force per width", "line_load", 10.0, 1e5),
     "cell_size": _spec("s", "honeycomb cell size, diameter of the inscribed circle", "length", 0.0005, 0.1),
+    "conductive": _spec("", "conducts electricity: 1 for metal foil honeycomb, 0 otherwise", "ratio", 1.0, 1.0, True),
     "resin_uptake": _spec("u", "resin drunk by the core per face", "areal_mass", 0.0, 5.0, True),
 }
 

@@ -140,8 +140,8 @@ def break_lines(
       room: the stress falls off over the size of a small foot, and the step of load in the faces over ℓ;
     * beside clamped edges of a sandwich, 3 ℓ; beside its free and resting edges three of the lengths in which
       twist turns into shear;
-    * where bending twists the section much, layers beside every edge turn it back: 3 ℓ of a sandwich from the edges,
-      and a twentieth of the shorter side from those that are not clamped;
+    * where bending twists the section much, layers beside every edge turn it back: lines 3 ℓ of a sandwich and a
+      twentieth of the shorter side from the edges;
     * equal cells so that none is longer than 1.5 times the shorter side.
     """
     fade, twisting, reach = FADING * section.boundary_layer, FADING * twist_layer(section), corner_reach(length, width)
@@ -163,7 +163,7 @@ def break_lines(
                 axis.beside(place, fade, side)
             if edge in ("free", "resting") and twisting < WIDE * size:
                 axis.beside(place, twisting, side)
-            if skew and edge != "clamped":
+            if skew:
                 axis.beside(place, reach, side)
         if len(axis.lines) > 2 and crowd == "plain":
             crowd = "layers" if skew and section.faces else "edges"
