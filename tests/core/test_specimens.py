@@ -167,6 +167,8 @@ class Recovered(unittest.TestCase):
             if method.name == "proof_load":
                 continue
             thick = {"thickness": 0.024} if method.name in ("core_shear_beam", "long_beam", "two_spans") else {}
+            if method.name == "flatwise_compression":  # so thick that it breaks before 2 % of the thickness
+                thick = {"core_thickness": 1.5}
             sizes, clean = {**self.SIZES, **thick}, None
             if method.name != "two_spans":
                 clean = method.reduce(whole(2000.0), sizes, Options())
@@ -247,7 +249,7 @@ class Trade(unittest.TestCase):
         found = METHODS["flexure_3"].reduce(drawn(slope, 1000.0), sizes, Options())
         told = "; ".join(found.remarks)
         self.assertRegex(told, "reads low")
-        self.assertRegex(told, "span/thickness of 10 is below 16")
+        self.assertRegex(told, "span/thickness of 10 is below the 32 of D7264 and below the 16 of D790")
         self.assertRegex(told, "affected by crosshead compliance or shear; .* µm/kN .* would explain it")
         # the machine's share: what is left of 1/m when bending and shear of true aluminium are taken off
         shear = 0.3 * S / (70e9 / 2.6 * b * h)

@@ -204,6 +204,7 @@ class Records(unittest.TestCase):
                 "check",
                 "reserve_factor",
                 "load_case",
+                "load_case_id",
                 "place",
                 "layer",
                 "value",

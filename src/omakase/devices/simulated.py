@@ -1,7 +1,8 @@
 """A simulated load frame and scale.  The frame holds a specimen whose true properties nobody is told.
 
-The specimen's force grows with its stiffness, softens a little, and falls when the first of its failures is reached;
-the frame adds what a real one adds: slack at the start, its own compliance, noise and a limit of force.
+The specimen's force grows with its stiffness and falls when the first of its failures is reached; its slope falls
+evenly on the way there, by 16 % unless stated (twice its ``softening``).  The frame adds what a real one adds: slack at
+the start, its own compliance in the travel, noise, and a capacity, at which it stops with the specimen unbroken.
 """
 
 from __future__ import annotations

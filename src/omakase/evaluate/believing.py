@@ -19,6 +19,10 @@ from omakase.project.library import stated_materials, with_accepted
 from omakase.project.model import Acceptance, Project
 from omakase.project.series import accept
 
+ABOVE = (
+    "The factor is above 1: it would raise an allowable on the strength of this series alone. Look for a datasheet "
+    "value that is too low, and accept the tested strength instead."
+)
 STRESSES = ("strength", "core_stress", "stress")
 BASES = {"B": "B-basis", "mean": "mean", "minimum": "minimum", "A": "A-basis"}
 
@@ -89,15 +93,32 @@ def factor_summary(own: SeriesReport) -> Summary | None:
     return summarise([Observation(one.name, one.lower / expected, one.upper / expected) for one in seen])
 
 
+def mode_agrees(own: SeriesReport) -> bool:
+    """Whether the prediction named first the failure that the test is for, so that its ratio speaks of that check.
+
+    What the specimens showed is in their verdicts: one that failed elsewhere gives a bound.
+    """
+    frozen = own.series.prediction
+    if frozen is None or not own.method.wanted:
+        return True
+    return min(frozen.forces, key=frozen.forces.__getitem__, default="") == own.method.wanted
+
+
 def offers(own: SeriesReport, materials: Mapping[str, Material]) -> list[Offer]:
     """What may be accepted from a series, the property it measures first."""
     found = [*_allowables(own, materials)]
     ratio = factor_summary(own)
     check = own.method.check
-    if ratio is not None and ratio.mean is not None and check in all_checks() and own.series.material in materials:
+    if (
+        ratio is not None
+        and ratio.mean is not None
+        and check in all_checks()
+        and own.series.material in materials
+        and mode_agrees(own)
+    ):
         text = f"measured/predicted, {_words(ratio)}"
         title = f"factor on {check.replace('_', ' ')} wherever {own.series.material} is used"
-        doubt = _doubt(ratio)
+        doubt = _doubt(ratio) or (ABOVE if ratio.mean > 1.0 else "")
         found.append(Offer(title, "factor", own.series.material, (check,), "ratio", 1.0, _bases(ratio), text, doubt))
     return found
 

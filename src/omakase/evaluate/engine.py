@@ -160,9 +160,9 @@ def _stacks(candidates: Iterable[Candidate], materials: Mapping[str, Material]) 
 
 def differs(quick: CandidateResult, full: CandidateResult) -> bool:
     """Whether a quick result was further from the full one than it should be."""
-    exact = {(check.check, check.load_case): check for check in full.checks}
+    exact = {check.key: check for check in full.checks}
     for check in quick.checks:
-        other = exact.get((check.check, check.load_case))
+        other = exact.get(check.key)
         if other is None or not math.isclose(
             min(check.reserve_factor, ENOUGH), min(other.reserve_factor, ENOUGH), rel_tol=QUICK_WITHIN
         ):

@@ -19,6 +19,14 @@ class Cost(msgspec.Struct, frozen=True):
     missing: tuple[str, ...] = ()
 
 
+class CaseShare(msgspec.Struct, frozen=True):
+    """Least reserve over what is required under one load case."""
+
+    id: str
+    name: str
+    share: float
+
+
 class Outcome(msgspec.Struct, frozen=True):
     """Result of one candidate in short.
 
@@ -38,7 +46,7 @@ class Outcome(msgspec.Struct, frozen=True):
     frequency: float = float("nan")
     reserve: float = float("nan")
     cost: Cost | None = None
-    cases: tuple[tuple[str, float], ...] = ()
+    cases: tuple[CaseShare, ...] = ()
 
     @property
     def stops(self) -> str:
@@ -66,10 +74,12 @@ def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Mater
     if not result.ok or check is None:
         error = result.error or "nothing is asked of it"
         return Outcome(result.ok and not result.error, -1.0, "", error)
-    per_case: dict[str, float] = {}
+    per_case: dict[str, CaseShare] = {}
     for own in result.checks:
-        if own.load_case:
-            per_case[own.load_case] = min(per_case.get(own.load_case, 1e9), own.reserve_factor / own.required)
+        if own.case_id:
+            share = own.reserve_factor / own.required
+            if own.case_id not in per_case or share < per_case[own.case_id].share:
+                per_case[own.case_id] = CaseShare(own.case_id, own.load_case, share)
     title, place = governing_text(result)
     deflection, frequency = result.worst("deflection"), result.worst("frequency")
     strength = [own.reserve_factor for own in result.checks if own.kind == "strength"]
@@ -86,5 +96,5 @@ def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Mater
         float("nan") if frequency is None else frequency.value,
         min(strength, default=float("nan")),
         cost_of(brief, result.candidate, materials),
-        tuple(per_case.items()),
+        tuple(per_case.values()),
     )

@@ -224,19 +224,19 @@ def plan_proof(series: Series, brief: Brief, result: CandidateResult | None, on:
     """
     if result is None or not result.ok or result.response is None:
         raise OmakaseError("this candidate cannot be computed, so nobody knows what its part should bear")
-    cases = {case.name or case.id: case for case in brief.load_cases}
+    cases = {case.id: case for case in brief.load_cases}
     checks = [
         check for check in result.checks
-        if check.kind == "strength" and check.load_case in cases and total_force(brief, cases[check.load_case]) > 0.0
+        if check.kind == "strength" and check.case_id in cases and total_force(brief, cases[check.case_id]) > 0.0
     ]  # fmt: skip
     if not checks:
         raise OmakaseError("no load case of this brief is a pressure or a force that could be put on by hand")
     worst = min(checks, key=lambda check: check.reserve_factor)
-    force = total_force(brief, cases[worst.load_case])
+    force = total_force(brief, cases[worst.case_id])
     factor = translate.settings(brief).ultimate_factor
-    response = next(own for own in result.response.cases if own.case.name == worst.load_case)
+    response = next(own for own in result.response.cases if own.case.key == worst.case_id)
     sag = response.largest_deflection[0]
-    own = [check for check in checks if check.load_case == worst.load_case]
+    own = [check for check in checks if check.case_id == worst.case_id]
     forces = {check.title.lower(): force * factor * check.reserve_factor for check in own}
     stiffness = force / sag if sag > 0.0 else 0.0
     frozen = _frozen(on, forces, {"ultimate": force * factor, "stiffness": stiffness}, stiffness, worst.source)
@@ -300,6 +300,18 @@ def predicted(series: Series, materials: Mapping[str, Material]) -> Prediction |
         return None
 
 
+def prediction_problem(series: Series, materials: Mapping[str, Material]) -> str:
+    """Why a method that could be predicted is not, in words; empty where it is, or where nothing is known to test."""
+    method = all_methods().get(series.method)
+    if method is None or method.predict is None or not series.layers:
+        return ""
+    try:
+        method.predict(stack_of(series.layers, series.turned, materials), series.sizes)
+    except OmakaseError as error:
+        return str(error)
+    return ""
+
+
 def prepare(series: Series, materials: Mapping[str, Material]) -> Preparation:
     """What to cut, what to hang, and what to be warned of."""
     method, sizes = all_methods()[series.method], series.sizes
@@ -307,8 +319,11 @@ def prepare(series: Series, materials: Mapping[str, Material]) -> Preparation:
     ends = 0.0 if method.name.startswith("flatwise") else 2.0 * OVERHANG
     width = sizes.get("width", 0.0)
     blank = (length + ends + KERF, width + KERF)
-    found = predicted(series, materials)
+    found, problem = predicted(series, materials), prediction_problem(series, materials)
     warnings = list(found.remarks) if found is not None else []
+    if problem:
+        warnings.append(f"nothing is predicted: {problem}")
+    warnings += method.size_remarks(sizes)
     force, manner, deflection = 0.0, "", None
     if found is not None:
         force, manner = found.force, found.mode

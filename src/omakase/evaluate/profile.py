@@ -26,11 +26,11 @@ class ThicknessProfile(msgspec.Struct, frozen=True, eq=False):
     core_shear: tuple[float, float] | None
 
 
-def case_index(result: CandidateResult, name: str) -> int:
-    """Index of a load case by name; the first for a name that is not a load case (own vibration, mass)."""
+def case_index(result: CandidateResult, case_id: str) -> int:
+    """Index of a load case; the first where none is meant (own vibration, mass)."""
     assert result.response is not None
-    names = [case.case.name for case in result.response.cases]
-    return names.index(name) if name in names else 0
+    known = [case.case.key for case in result.response.cases]
+    return known.index(case_id) if case_id in known else 0
 
 
 def deflection_map(result: CandidateResult, index: int, columns: int, rows: int) -> np.ndarray:

@@ -42,6 +42,7 @@ def check_record(check: CheckResult, result: CandidateResult) -> dict[str, Any]:
         "title": check.title,
         "kind": check.kind,
         "load_case": check.load_case,
+        "load_case_id": check.case_id,
         "dimension": check.dimension,
         "value": number(check.value),
         "allowable": number(check.allowable),

@@ -96,7 +96,7 @@ def data_from(series: Series, specimen: Specimen) -> Data | None:
     return None
 
 
-def judged(series: Series, specimen: Specimen, data: Data) -> tuple[str, str]:
+def judged(series: Series, specimen: Specimen, data: Data, method: Method) -> tuple[str, str]:
     """(verdict, why): what the failure is worth; a person's own verdict goes first."""
     if specimen.verdict:
         return specimen.verdict, specimen.reason or "by hand, no reason given"
@@ -104,6 +104,9 @@ def judged(series: Series, specimen: Specimen, data: Data) -> tuple[str, str]:
         return "at_least", BOUND_PLACES[specimen.place]
     if specimen.place == "none":
         return "at_least", "a run-out: it held and did not fail"
+    if specimen.place and method.accepted and specimen.place not in method.accepted:
+        asked = " or ".join(method.accepted)
+        return "at_least", f"it failed at the {specimen.place}: this test shows a strength only where the {asked} fails"
     if data.curve is not None and _clipped(data.curve):
         return "at_least", "off scale: the force stands still at its largest value"
     if series.capacity > 0.0 and data.held >= NEAR_CAPACITY * series.capacity:
@@ -129,11 +132,14 @@ def reduce_specimen(series: Series, specimen: Specimen, method: Method) -> Speci
         return SpecimenReport(specimen, sizes, error=str(error))
     if data is None:
         return SpecimenReport(specimen, sizes)
-    verdict, why = judged(series, specimen, data)
+    verdict, why = judged(series, specimen, data, method)
     try:
         reduction = method.reduce(data, sizes, options_of(series, specimen))
     except OmakaseError as error:  # the data stays in sight, so that a size or region can be mended
         return SpecimenReport(specimen, sizes, data, None, verdict, why, str(error))
+    told = method.size_remarks(sizes)
+    if told:
+        reduction = msgspec.structs.replace(reduction, remarks=(*reduction.remarks, *told))
     return SpecimenReport(specimen, sizes, data, reduction, verdict, why)
 
 

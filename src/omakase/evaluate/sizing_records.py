@@ -121,5 +121,5 @@ def outcome_record(own: Outcome) -> dict[str, Any]:
         "frequency": number(own.frequency),
         "reserve_factor": number(own.reserve),
         "cost": cost,
-        "load_cases": {name: number(share) for name, share in own.cases},
+        "load_cases": [{"id": case.id, "name": case.name, "share": number(case.share)} for case in own.cases],
     }

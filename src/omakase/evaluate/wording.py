@@ -359,8 +359,10 @@ def outcome_words(own: Outcome, before: Outcome | None, units: UnitSystem) -> st
     if own.cost is not None:
         without = f" without {', '.join(own.cost.missing)}" if own.cost.missing else ""
         text += f" Cloth for {own.cost.value:.2f} of the shop's money{without}."
-    was = dict(before.cases) if before is not None else {}
-    changes = [f"{name} {reserve_text(was[name])} → {reserve_text(share)}" for name, share in own.cases if name in was]
+    was = {own.id: own.share for own in before.cases} if before is not None else {}
+    changes = [
+        f"{case.name} {reserve_text(was[case.id])} → {reserve_text(case.share)}" for case in own.cases if case.id in was
+    ]
     return f"{text} Least reserve over limit: {', '.join(changes)}." if changes else text
 
 

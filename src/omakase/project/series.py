@@ -7,7 +7,10 @@ from collections.abc import Callable
 from omakase.core.errors import OmakaseError
 from omakase.project.commands import ArrangeAcceptances, ArrangeSeries, replace
 from omakase.project.model import Acceptance, CurveRecord, Project, Reading, Series, Specimen, new_id
+from omakase.project.step_log import with_units
 from omakase.units import UnitSystem, parse_reading
+
+STRENGTHS = ("Xt", "Xc", "Yt", "Yc", "S12", "S13", "S23", "Zt", "Zc", "Fu")
 
 
 def find_specimen(series: Series, specimen_id: str) -> Specimen | None:
@@ -56,8 +59,10 @@ def with_curve(specimen: Specimen, curve: CurveRecord) -> Specimen:
     return replace(specimen, curve=curve, log="", force=None, region=None)
 
 
-def with_log(specimen: Specimen, log: str) -> Specimen:
-    return replace(specimen, log=log, curve=None, force=None, region=None)
+def with_log(specimen: Specimen, log: str, units: UnitSystem = "si") -> Specimen:
+    """A specimen whose data is a step log; bare deflections get the unit that they were typed in, so that they mean the
+    same whatever units the project shows later."""
+    return replace(specimen, log=with_units(log, units), curve=None, force=None, region=None)
 
 
 def with_force(specimen: Specimen, text: str, units: UnitSystem) -> Specimen:
@@ -88,11 +93,21 @@ def sizes_of(series: Series, specimen: Specimen) -> dict[str, float]:
 
 
 def accept(project: Project, entry: Acceptance) -> ArrangeAcceptances:
-    """Command that lets a test series count; one of the same property or check and material is replaced."""
+    """Command that lets a test series count; one of the same property or check and material is replaced.
+
+    A strength and a factor from one series would count the same specimens twice: the newer takes the older's place.
+    Stiffness and strength of a series may stand side by side.
+    """
     identity = new_id("a", {own.id for own in project.acceptances})
+
+    def twice(own: Acceptance) -> bool:
+        kinds = {own.kind, entry.kind}
+        strengths = all(one.kind == "factor" or one.key in STRENGTHS for one in (own, entry))
+        return own.series == entry.series and kinds == {"factor", "allowable"} and strengths
+
     rest = tuple(
         own for own in project.acceptances
-        if (own.kind, own.material, own.key) != (entry.kind, entry.material, entry.key)
+        if (own.kind, own.material, own.key) != (entry.kind, entry.material, entry.key) and not twice(own)
     )  # fmt: skip
     new = (*rest, replace(entry, id=identity))
     return ArrangeAcceptances(project.acceptances, new, f"accept '{entry.name}'")

@@ -18,10 +18,11 @@ import msgspec
 from omakase.core.errors import OmakaseError
 from omakase.core.specimens.steps import GRAVITY, Step, force_of
 from omakase.project.model import LoadItem
-from omakase.units import QuantityError, UnitSystem, parse_number, parse_quantity
+from omakase.units import QuantityError, UnitSystem, display_unit, parse_number, parse_quantity
 
 BROKE = ("broke", "failed", "broken", "cracked", "let go")
 HELD = ("held", "ok", "")
+BARE = re.compile(r"[-+]?\d*[.,]?\d+(\s+\d+/\d+|/\d+)?")
 UNLOADED = ("unloaded", "off", "0")
 
 
@@ -54,6 +55,21 @@ def read_log(text: str, rig: Rig, units: UnitSystem = "si") -> list[Step]:
         force = force_of(hung + (rig.tare if loaded else 0.0), rig.lever) + pulled
         steps.append(Step(force, deflection, held))
     return steps
+
+
+def with_units(text: str, units: UnitSystem) -> str:
+    """The log with the unit of deflections behind bare numbers, where the units shown are not those of files."""
+    if units == "si":
+        return text
+    symbol = display_unit("deflection", units).label
+    lines = []
+    for line in text.splitlines(keepends=True):
+        parts = re.split(r"(;|\t|\s{2,})", line)
+        for k in range(2, len(parts), 2):
+            if BARE.fullmatch(parts[k].strip()):
+                parts[k] = parts[k].rstrip() + f" {symbol}" + parts[k][len(parts[k].rstrip()) :]
+        lines.append("".join(parts))
+    return "".join(lines)
 
 
 def _added(text: str, hung: float, pulled: float, rig: Rig, units: UnitSystem) -> tuple[float, float]:

@@ -32,6 +32,7 @@ def load_case(case: model.LoadCase) -> LoadCase:
             if isinstance(load, model.PatchLoad)
         ),
         sum(load.g for load in case.loads if isinstance(load, model.OwnWeight)),
+        case.id,
     )
 
 

@@ -70,7 +70,7 @@ class FieldPicture(Picture):
             self.say(painter, "no deflection to show")
             return
         check = self.session.check
-        index = case_index(result, check.load_case if check else "")
+        index = case_index(result, check.case_id if check else "")
         case, panel = result.response.cases[index], result.response.panel
         room = QRectF(self.rect()).adjusted(8, 1.5 * em, -8, -1.4 * em)
         scale = min(room.width() / panel.length, room.height() / panel.width)

@@ -33,7 +33,7 @@ class ProfilePicture(Picture):
         result, check = self.session.result, self.session.check
         if result is None or not result.ok or result.response is None or not result.response.cases:
             return None
-        index = case_index(result, check.load_case if check else "")
+        index = case_index(result, check.case_id if check else "")
         _, x, y = result.response.cases[index].largest_deflection
         if check is not None and check.place.x is not None and check.place.y is not None:
             x, y = check.place.x, check.place.y

@@ -121,16 +121,16 @@ class Session(QObject):
         if result is None:
             return None
         for check in result.checks:
-            if (check.check, check.load_case) == self._check_key:
+            if check.key == self._check_key:
                 return check
         return result.governing
 
     def look_at_check(self, check: CheckResult | None) -> None:
         """Shows a check in the pictures, with its load case; None returns to the governing one."""
-        self._check_key = None if check is None else (check.check, check.load_case)
+        self._check_key = None if check is None else check.key
         brief = self.brief
         if check is not None and brief is not None:
-            self._case_id = next((case.id for case in brief.load_cases if case.name == check.load_case), self._case_id)
+            self._case_id = next((case.id for case in brief.load_cases if case.id == check.case_id), self._case_id)
         self.looked_at.emit()
 
     @property

@@ -61,6 +61,7 @@ def core_crushing(context: Context) -> list[CheckResult]:
                 reserve_factor=allowable / value if value > 0.0 else np.inf,
                 required=context.limits.reserve_factor,
                 load_case=case.name,
+                case_id=case.key,
                 place=place,
                 method="mean pressure under the load / Z_c",
                 source=material.source(("Zc",)),

@@ -61,6 +61,7 @@ def core_shear(context: Context) -> list[CheckResult]:
                 reserve_factor=1.0 / value if value > 0.0 else np.inf,
                 required=context.limits.reserve_factor,
                 load_case=case.case.name,
+                case_id=case.case.key,
                 place=place,
                 method="three-layer theory, L and W combined quadratically",
                 source=material.source(("G13", "G23", "S13", "S23")),

@@ -59,6 +59,7 @@ def crimping(context: Context) -> list[CheckResult]:
                 reserve_factor=1.0 / factor if factor > 0.0 else np.inf,
                 required=context.limits.reserve_factor,
                 load_case=case.case.name,
+                case_id=case.case.key,
                 place=place,
                 method="G_c d²/t_c",
                 source=material.source(("G13", "G23")),

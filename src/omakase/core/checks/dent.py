@@ -49,6 +49,7 @@ def dent(context: Context) -> list[CheckResult]:
                 reserve_factor=reserve,
                 required=context.limits.reserve_factor,
                 load_case=response.case.name,
+                case_id=response.case.key,
                 place=Place(patch.x, patch.y, core.layers[0 if face.name == "A" else -1], f"face {face.name}"),
                 method="core yields under the face as an elastic beam, at limit load",
                 source=context.stack.layers[core.layers[0]].material.source(("Zc", "E3")),

@@ -52,6 +52,7 @@ def dimpling(context: Context) -> list[CheckResult]:
                 reserve_factor=1.0 / value if value > 0.0 else np.inf,
                 required=context.limits.reserve_factor,
                 load_case=case.case.name,
+                case_id=case.case.key,
                 place=Place(
                     *places.at(k),
                     face.layers[0] if face.name == "A" else face.layers[-1],

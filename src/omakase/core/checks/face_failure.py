@@ -71,6 +71,7 @@ def face_failure(context: Context) -> list[CheckResult]:
                 reserve_factor=factor,
                 required=context.limits.reserve_factor,
                 load_case=case.case.name,
+                case_id=case.case.key,
                 place=place,
                 method=_method(settings, governing),
                 source=governing.source(STRENGTHS),

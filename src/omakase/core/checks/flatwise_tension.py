@@ -40,6 +40,7 @@ def flatwise_tension(context: Context) -> list[CheckResult]:
                 reserve_factor=allowable / value,
                 required=context.limits.reserve_factor,
                 load_case=response.case.name,
+                case_id=response.case.key,
                 place=Place(layer=weakest),
                 method="suction / Z_t of core and bond",
                 source=material.source(("Zt",)),

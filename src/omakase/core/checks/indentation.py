@@ -34,8 +34,9 @@ def brittle_indentation_load(
     """Load in N at which an elastic face breaks over a core that has yielded under and beside a patch.
 
     The face as a beam of ``width`` b under an even load over ``length`` a = 2c, the core pressing back with its
-    strength σ_c over a zone that reaches L from the middle, flat beyond: w = w' = w'' = 0 there.  Then, per width, half the load
-    is F = 2 σ_c L³/(3 L² − c²) and the moment in the middle F (L − c/2) − σ_c L²/2; it breaks where that is σ_f t²/6.
+    strength σ_c over a zone that reaches L from the middle, flat beyond: w = w' = w'' = 0 there.  Then, per width, half
+    the load is F = 2 σ_c L³/(3 L² − c²) and the moment in the middle F (L − c/2) − σ_c L²/2; it breaks where that is
+    σ_f t²/6.
     For a line load it is (4/3) b t √(σ_c σ_f), the form of Soden, Journal of Strain Analysis 31 (1996) (from memory;
     derived again for the patch).  In m, Pa and N.
     """
@@ -181,6 +182,7 @@ def indentation(context: Context) -> list[CheckResult]:
                 reserve_factor=allowable / load,
                 required=context.limits.reserve_factor,
                 load_case=response.case.name,
+                case_id=response.case.key,
                 place=Place(patch.x, patch.y, outer, f"face {face.name}"),
                 method=kind,
                 source=context.stack.layers[core.layers[0]].material.source(("Zc", "E3")),

@@ -62,6 +62,7 @@ def interlaminar_shear(context: Context) -> list[CheckResult]:
                 reserve_factor=1.0 / value if value > 0.0 else np.inf,
                 required=context.limits.reserve_factor,
                 load_case=case.case.name,
+                case_id=case.case.key,
                 place=place,
                 method="equilibrium of ply stresses, S13 and S23 combined quadratically",
                 source=governing.source(("S13", "S23")),

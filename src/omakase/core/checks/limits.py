@@ -9,15 +9,30 @@ from omakase.core.checks.result import CheckResult, Context, Kind, Place
 from omakase.core.materials.provenance import Source, least_trusted
 
 STIFFNESS_KEYS = ("E1", "E2", "G12", "G13", "G23")
+OWN_VIBRATION = "own vibration"
 AREAL_KEYS = ("fibre_areal_mass", "fibre_density", "resin_density", "resin_mass_fraction", "density", "resin_uptake")
 
 
 def _limit(
     context: Context, check: str, title: str, kind: Kind, dimension: str, value: float, allowable: float,
     reserve: float, load_case: str, place: Place, method: str, source: Source, remarks: tuple[str, ...] = (),
+    case_id: str = "",
 ) -> CheckResult:  # fmt: skip
     return CheckResult(
-        check, title, kind, dimension, value, allowable, reserve, 1.0, load_case, place, method, source, remarks
+        check,
+        title,
+        kind,
+        dimension,
+        value,
+        allowable,
+        reserve,
+        1.0,
+        load_case,
+        place,
+        method,
+        source,
+        remarks,
+        case_id,
     )
 
 
@@ -52,6 +67,7 @@ def deflection(context: Context) -> list[CheckResult]:
                 np.inf if allowable is None else allowable,
                 np.inf if allowable is None or value == 0.0 else allowable / value,
                 case.case.name, Place(x, y), "plate solution at limit load", stiffness_source(context), tuple(remarks),
+                case.case.key,
             )
         )  # fmt: skip
     return results
@@ -82,7 +98,8 @@ def frequency(context: Context) -> list[CheckResult]:
         _limit(
             context, "frequency", "First frequency", "stiffness", "frequency", first,
             0.0 if minimum is None else minimum, np.inf if minimum is None else first / minimum,
-            "own vibration", Place(), "plate solution, lowest mode", source,
+            OWN_VIBRATION, Place(), "plate solution, lowest mode", source,
+            case_id=OWN_VIBRATION,
         )
     ]  # fmt: skip
     band = context.limits.frequency_band
@@ -98,8 +115,8 @@ def frequency(context: Context) -> list[CheckResult]:
         results.append(
             _limit(
                 context, "frequency_band", "Forbidden band", "stiffness", "frequency", value, nearest,
-                float(clearance[mode]), "own vibration", Place(), f"mode {mode + 1} is nearest to the band", source,
-                remarks,
+                float(clearance[mode]), OWN_VIBRATION, Place(), f"mode {mode + 1} is nearest to the band", source,
+                remarks, OWN_VIBRATION,
             )
         )  # fmt: skip
     return results

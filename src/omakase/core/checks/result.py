@@ -54,7 +54,8 @@ class CheckResult(msgspec.Struct, frozen=True):
 
     ``value`` and ``allowable`` are in SI units of ``dimension``; strength values are at ultimate load, stiffness
     values at limit load.  ``reserve_factor`` = allowable / value where the check is linear; infinite when nothing
-    acts.  ``required`` is what the reserve factor must reach.
+    acts.  ``required`` is what the reserve factor must reach.  ``load_case`` is the name a person gave, which two may
+    share; ``case_id`` tells them apart.  Both are empty where no load case is meant.
     """
 
     check: str
@@ -70,6 +71,12 @@ class CheckResult(msgspec.Struct, frozen=True):
     method: str
     source: Source
     remarks: tuple[str, ...] = ()
+    case_id: str = ""
+
+    @property
+    def key(self) -> tuple[str, str]:
+        """Check and load case: what tells this result from all others, whatever the load cases are called."""
+        return self.check, self.case_id
 
     @property
     def passes(self) -> bool:

@@ -15,6 +15,7 @@ from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.provenance import least_trusted
+from omakase.core.members.panel import LoadCase
 from omakase.core.plates.section import Core, Face, PlateSection
 
 # k of σ = k (E_f E_c G_c)^(1/3), and c of σ = c E_f √(E_c t_f / (E_f t_c)) for honeycomb
@@ -135,7 +136,7 @@ def wrinkling(context: Context) -> list[CheckResult]:
     results = []
     for case, k in places.largest(-least):
         which = int(np.argmin(factors[:, k]))
-        results.append(_result(context, case.case.name, places.at(k), section.faces[which], rules[which],
+        results.append(_result(context, case.case, places.at(k), section.faces[which], rules[which],
                                found[which], k, places.remarks(1.0 / least, k)))  # fmt: skip
     return results
 
@@ -189,7 +190,7 @@ class _Waves:
 
 
 def _result(
-    context: Context, load_case: str, at: tuple[float, float], face: Face, rule: WrinklingStress, waves: _Waves, k: int,
+    context: Context, case: LoadCase, at: tuple[float, float], face: Face, rule: WrinklingStress, waves: _Waves, k: int,
     corner: tuple[str, ...],
 ) -> CheckResult:  # fmt: skip
     factor = float(waves.factor[k])
@@ -205,7 +206,8 @@ def _result(
         allowable=float(waves.stress[k]) if acts else 0.0,
         reserve_factor=factor / context.settings.ultimate_factor,
         required=context.limits.reserve_factor,
-        load_case=load_case,
+        load_case=case.name,
+        case_id=case.key,
         place=Place(*at, layer, f"face {face.name}") if acts else Place(),
         method=f"{rule.method}, waves along {waves.angle(k):.0f}°" if acts else rule.method,
         source=least_trusted(

@@ -68,12 +68,21 @@ class Panel(msgspec.Struct, frozen=True):
 
 
 class LoadCase(msgspec.Struct, frozen=True):
-    """A named sum of limit loads.  ``gravity``: own weight in multiples of g, positive pressing down on face A."""
+    """A named sum of limit loads.  ``gravity``: own weight in multiples of g, positive pressing down on face A.
+
+    Load cases are told apart by ``id``, or by name where none is given.
+    """
 
     name: str
     pressures: tuple[float, ...] = ()
     patches: tuple[PatchLoad, ...] = ()
     gravity: float = 0.0
+    id: str = ""
+
+    @property
+    def key(self) -> str:
+        """What tells it from others of the same brief."""
+        return self.id or self.name
 
     def check_on(self, panel: Panel) -> None:
         """Raises PanelError when a load is not finite, does not fit on the panel, or there are too many patches."""

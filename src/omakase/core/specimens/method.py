@@ -8,7 +8,7 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-from omakase.core.errors import SpecimenError
+from omakase.core.errors import SpecimenError, both_units
 from omakase.core.laminate.stack import Stack
 from omakase.core.specimens.curve import Curve, Line, modulus_line, straight, work
 
@@ -23,6 +23,30 @@ class Size(msgspec.Struct, frozen=True):
     dimension: str
     usual: float
     optional: bool = False
+
+
+class SizeRule(msgspec.Struct, frozen=True):
+    """A standard's bound on one size, in m, or on its ratio to another where ``over`` names one."""
+
+    size: str
+    over: str
+    least: float
+    most: float
+    source: str
+
+    def broken(self, sizes: Sizes) -> str:
+        """What is wrong with the sizes, or nothing; sizes that are not known break no rule."""
+        value, per = sizes.get(self.size, 0.0), sizes.get(self.over, 0.0) if self.over else 1.0
+        if value <= 0.0 or per <= 0.0 or self.least * (1.0 - 1e-6) <= value / per <= self.most * (1.0 + 1e-6):
+            return ""
+        name = self.size.replace("_", " ")
+        low = value / per < self.least
+        bound = self.least if low else self.most
+        word = "at least" if low else "at most"
+        if self.over:
+            other = self.over.replace("_", " ")
+            return f"{name}/{other} of {value / per:.3g}: {self.source} asks for {word} {bound:.3g}"
+        return f"a {name} of {both_units(value)}: {self.source} asks for {word} {both_units(bound)}"
 
 
 WIDTH = Size("width", "width", "length", 0.025)
@@ -138,7 +162,8 @@ class Method(msgspec.Struct, frozen=True):
     """A way to test.  ``becomes`` : result key to the properties of a material it can stand for, of a ``layer``.
 
     ``wanted`` : the failure in words that the test is for, as ``predict`` names it; ``check`` : the program's check
-    that a strength from it speaks of.
+    that a strength from it speaks of.  ``accepted`` : places of failure that show what the test is for, any but grip,
+    tab and roller where it is empty; ``rules`` : what the standard says of the sizes.
     """
 
     name: str
@@ -153,6 +178,12 @@ class Method(msgspec.Struct, frozen=True):
     wanted: str = ""
     check: str = ""
     main: str = "strength"
+    accepted: tuple[Place, ...] = ()
+    rules: tuple[SizeRule, ...] = ()
+
+    def size_remarks(self, sizes: Sizes) -> tuple[str, ...]:
+        """Which of its rules the sizes of a specimen break, in words."""
+        return tuple(told for rule in self.rules if (told := rule.broken(sizes)))
 
 
 def positive(sizes: Sizes, *keys: str) -> tuple[float, ...]:

@@ -15,6 +15,11 @@ from collections.abc import Sequence
 import msgspec
 import numpy as np
 
+FEWEST_NORMAL, NOT_NORMAL = 5, 0.05
+BASIS_ASKS = (
+    "A B-basis for certification asks for at least 18 specimens from three batches or more (CMH-17, robust sampling), "
+    "a normal distribution and batches that agree; fewer serve for sizing."
+)
 ENOUGH = 5  # values from which basis values are given
 SIGNIFICANCE = 0.05
 CONFIDENCE = 0.95
@@ -152,6 +157,18 @@ def _moments(lower: np.ndarray, upper: np.ndarray, mean: float, deviation: float
     return mean + deviation * z, mean**2 + 2.0 * mean * deviation * z + deviation**2 * square
 
 
+def normality(values: Sequence[float]) -> float | None:
+    """Probability of a sample this far from normal if it were normal; None for fewer than five values or no scatter.
+
+    Shapiro and Wilk, Biometrika 52 (1965) 591, as SciPy computes it.
+    """
+    if len(values) < FEWEST_NORMAL or np.ptp(values) <= 0.0:
+        return None
+    from scipy.stats import shapiro  # slow to import, and only needed here
+
+    return float(shapiro(values).pvalue)
+
+
 def summarise(observations: Sequence[Observation]) -> Summary:
     """Everything about one series."""
     observations = tuple(observations)
@@ -169,6 +186,14 @@ def summarise(observations: Sequence[Observation]) -> Summary:
         for name, content in CONTENT.items():
             factor = tolerance_factor(n, content)
             basis[name] = (mean - factor * deviation, factor)
+    if n >= ENOUGH:
+        words = (*words, BASIS_ASKS)
+        p = normality(exact)
+        if p is not None and p < NOT_NORMAL:
+            words = (
+                f"The values do not look normal (Shapiro–Wilk p = {p:.2g}): the basis values do not hold.",
+                *words,
+            )
     strange = outlier(observations)
     if strange is not None and strange.found:
         words = (f"{strange.name} stands out from the others: look at its sizes, its data and how it failed.", *words)

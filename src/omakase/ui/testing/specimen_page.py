@@ -431,7 +431,7 @@ class SpecimenPage(BenchPage):
     def take_log(self) -> None:
         """Takes the step log in as the specimen's data; a curve it had is given up, which undo brings back."""
         text = self.log.toPlainText().strip()
-        self._edit(lambda specimen: edits.with_log(specimen, text), "step log")
+        self._edit(lambda specimen: edits.with_log(specimen, text, self.units), "step log")
 
     def choose_photo(self, path: str = "") -> None:
         """Takes a picture file as the photograph of the specimen."""

@@ -46,7 +46,14 @@ def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
     apparent = slope * length**3 / 3.0 / width  # as the reduction sees it, shear and all
     strength = 6.0 * min(forces.values()) * length / (width * thickness**2)
     values = {"strength": strength, "bending": apparent, "modulus": 12.0 * apparent / thickness**3}
-    return m.Prediction(forces, slope, values)
+    sheared = slope * length / (shear * width)
+    remarks: tuple[str, ...] = ()
+    if stack.core is not None:
+        remarks += (
+            f"core shear has {sheared:.0%} of the deflection at the tip: the bending stiffness read from it is "
+            "that much too low",
+        )
+    return m.Prediction(forces, slope, values, remarks=remarks)
 
 
 METHOD = m.Method(

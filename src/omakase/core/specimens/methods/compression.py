@@ -10,6 +10,7 @@ from omakase.core.specimens.expected import Strip
 from omakase.core.specimens.methods.axial import reduce_axial
 
 BASIS = "ASTM D6641"
+BUCKLES = "the free length buckles before the fibres crush: a shorter one or a thicker coupon shows the strength"
 
 
 def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
@@ -18,8 +19,9 @@ def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     modulus, strength = found.get("modulus"), found.get("strength")
     if modulus is None or strength is None or sizes.get("gauge_length", 0.0) <= 0.0:
         return found
-    # ASTM D6641 eq. 2 without the shear term: both ends held, σ = π² E h²/(3 l²)
-    buckling = np.pi**2 * modulus.value * sizes["thickness"] ** 2 / (3.0 * sizes["gauge_length"] ** 2)
+    # ASTM D6641 eq. 1: pinned ends, l ≤ 0.9069 h √((1 − 1.2 F/G) E/F), which is Euler's stress with shear
+    euler = np.pi**2 * modulus.value * sizes["thickness"] ** 2 / (12.0 * sizes["gauge_length"] ** 2)
+    buckling = euler / (1.0 + 1.2 * euler / options.shear_modulus) if options.shear_modulus > 0.0 else euler
     if strength.lower < 0.8 * buckling:
         return found
     told = f"the free length buckles at about {buckling / 1e6:.4g} MPa: the strength may be that of a column"
@@ -32,10 +34,12 @@ def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
     strip = Strip(stack)
     force = strip.pressed * strip.thickness * width
     rigidity = strip.modulus * strip.thickness * width
-    buckling = 4.0 * np.pi**2 * strip.bending * width / length**2
+    euler = np.pi**2 * strip.bending * width / length**2  # pinned, as D6641 takes it
+    buckling = euler / (1.0 + euler / (strip.shear * width))
     values = {"strength": force / (width * thickness), "modulus": rigidity / (width * thickness)}
     failures = {"fibres crush": force, "the free length buckles": float(buckling)}
-    return m.Prediction(failures, rigidity / length, values, 1.0 / rigidity, -strip.poisson / rigidity)
+    remarks = (BUCKLES,) if buckling < force else ()
+    return m.Prediction(failures, rigidity / length, values, 1.0 / rigidity, -strip.poisson / rigidity, remarks)
 
 
 METHOD = m.Method(
@@ -47,4 +51,5 @@ METHOD = m.Method(
         m.Size("gauge_length", "free length", "length", 0.013),
     ),
     reduce, predict, (("strength", ("Xc", "Yc")), ("modulus", ("E1", "E2"))), "ply", "fibres crush", "face_failure",
+    accepted=("gauge",),
 )  # fmt: skip

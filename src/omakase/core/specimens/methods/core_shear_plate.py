@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from omakase.core.laminate.stack import Stack
 from omakase.core.specimens import method as m
 from omakase.core.specimens.expected import SandwichStrip
@@ -48,4 +50,5 @@ METHOD = m.Method(
     ),
     reduce, predict, (("strength", ("S13", "S23")), ("shear_modulus", ("G13", "G23"))), "core", "core shear",
     "core_shear",
+    accepted=("core",), rules=(m.SizeRule("length", "core_thickness", 12.0, math.inf, "ASTM C273"),),
 )  # fmt: skip

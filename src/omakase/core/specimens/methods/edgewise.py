@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from omakase.core.laminate.stack import Stack
@@ -34,7 +36,11 @@ def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
     euler = np.pi**2 * strip.bending / height**2
     forces["it buckles"] = float(euler / (1.0 + euler / strip.shear)) * width
     rigidity = strip.modulus * strip.thickness * width
-    return m.Prediction(forces, rigidity / height, {"strength": min(forces.values()) / (2.0 * face * width)})
+    first = min(forces, key=forces.__getitem__)
+    remarks = ("it buckles before a face fails: a lower specimen shows the faces",) if first == "it buckles" else ()
+    return m.Prediction(
+        forces, rigidity / height, {"strength": min(forces.values()) / (2.0 * face * width)}, remarks=remarks
+    )
 
 
 METHOD = m.Method(
@@ -45,4 +51,6 @@ METHOD = m.Method(
         m.Size("height", "free height", "length", 0.08),
     ),
     reduce, predict, (), "", "face A wrinkles", "wrinkling",
+    accepted=("face", "core", "gauge"),
+    rules=(m.SizeRule("width", "", 0.05, math.inf, "ASTM C364"), m.SizeRule("height", "", 0.0, 0.2, "ASTM C364")),
 )  # fmt: skip

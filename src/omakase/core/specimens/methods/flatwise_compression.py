@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from omakase.core.laminate.stack import Stack
 from omakase.core.specimens import method as m
 from omakase.core.specimens.methods.flatwise import FLAT_SIZES, predict_flat, reduce_flat
@@ -23,4 +25,6 @@ METHOD = m.Method(
     "flatwise_compression", "Flatwise compression", BASIS, "Even load over the whole block.",
     FLAT_SIZES, reduce, predict, (("strength", ("Zc",)), ("modulus", ("E3",))), "core", "the core crushes",
     "core_crushing",
+    accepted=("core", "gauge"),
+    rules=(m.SizeRule("length", "", 0.025, math.inf, BASIS), m.SizeRule("width", "", 0.025, math.inf, BASIS)),
 )  # fmt: skip

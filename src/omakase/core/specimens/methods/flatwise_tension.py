@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from omakase.core.laminate.stack import Stack
 from omakase.core.specimens import method as m
 from omakase.core.specimens.methods.flatwise import FLAT_SIZES, predict_flat, reduce_flat
@@ -22,4 +24,6 @@ def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
 METHOD = m.Method(
     "flatwise_tension", "Flatwise tension", BASIS, "Blocks bonded to the faces; even load.",
     FLAT_SIZES, reduce, predict, (("strength", ("Zt",)),), "core", "the core parts", "",
+    accepted=("core", "bond"),
+    rules=(m.SizeRule("length", "", 0.025, math.inf, BASIS), m.SizeRule("width", "", 0.025, math.inf, BASIS)),
 )  # fmt: skip

@@ -21,7 +21,12 @@ def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     curve = data.curve
     if curve is None or "strain" not in curve.columns or "cross_strain" not in curve.columns:
         formula = f"τ = P/(2 b h) = {m.newtons(data.end)}/(2 × {m.mm(width)} × {m.mm(thickness)})"
-        remarks = () if curve is None else ("no strain along and across in the curve: no shear modulus",)
+        remarks: tuple[str, ...] = (
+            f"without both strains nobody knows where {MOST_STRAIN:.0%} of shear strain was passed, at which D3518 "
+            "reads the strength: beyond it the fibres turn into the load, and the value is too high",
+        )
+        if curve is not None:
+            remarks += ("no strain along and across in the curve: no shear modulus",)
         return m.Reduction(
             (m.failure(data, "strength", "Shear strength", "strength", per, formula, BASIS),), None, "", remarks
         )
@@ -77,4 +82,5 @@ METHOD = m.Method(
     "in_plane_shear", "In-plane shear of ±45°", BASIS, "Balanced ±45° coupons; ends at 5 % shear strain.",
     (m.WIDTH, m.THICKNESS, m.Size("gauge_length", "length between the grips", "length", 0.15)),
     reduce, predict, (("strength", ("S12",)), ("shear_modulus", ("G12",))), "ply", "it shears at 45°", "face_failure",
+    accepted=("gauge",),
 )  # fmt: skip

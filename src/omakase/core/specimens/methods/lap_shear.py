@@ -22,4 +22,5 @@ METHOD = m.Method(
     "Compares adhesives and preparations; not a design value of another lap.",
     (m.WIDTH, m.Size("overlap", "overlap", "length", 0.025)),
     reduce, None, (("strength", ("lap_shear",)),), "", "",
+    accepted=("bond",), rules=(m.SizeRule("overlap", "", 0.0, 0.026, "ASTM D1002 (25.4 mm in D5868)"),),
 )  # fmt: skip

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from omakase.core.errors import SpecimenError
 from omakase.core.laminate.stack import Stack
 from omakase.core.specimens import beams
@@ -113,4 +115,6 @@ def beam_method(
     return m.Method(
         name, title, basis, validity, (*BEAM_SIZES, *sizes), reduce, predict, becomes, "core" if core else "ply",
         "core shear" if core else "face A fails pressed", "core_shear" if core else "face_failure",
+        accepted=("core",) if core else ("face", "gauge"),
+        rules=(m.SizeRule("width", "thickness", 2.0, math.inf, basis), m.SizeRule("width", "span", 0.0, 0.5, basis)),
     )  # fmt: skip

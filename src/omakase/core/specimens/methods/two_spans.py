@@ -12,7 +12,8 @@ from omakase.core.specimens.expected import SandwichStrip
 from omakase.core.specimens.methods.sandwich_beam import BEAM_SIZES, beam_sizes
 
 BASIS = "ASTM D7250"
-TWICE = "1/m = S³/(48 D) + S/(4U), twice"
+SLOPE_ERROR = 0.02  # of a slope read in a shop's rig (common practice, no source)
+POOR = 0.3  # of D or U, from which a pair of spans says too little
 
 
 def solve(slopes: tuple[float, float], spans: tuple[float, float], at_rollers: bool) -> tuple[float, float]:
@@ -31,6 +32,21 @@ def solve(slopes: tuple[float, float], spans: tuple[float, float], at_rollers: b
     return float(1.0 / one_over_D), float(1.0 / one_over_U)
 
 
+def sensitivity(slopes: tuple[float, float], spans: tuple[float, float], at_rollers: bool) -> tuple[float, float]:
+    """Relative errors of (D, U) from SLOPE_ERROR in each slope apart, added as squares; infinite without a solution."""
+    D, U = solve(slopes, spans, at_rollers)
+    moved = np.zeros((2, 2))
+    for k in range(2):
+        other = [slope * (1.0 + SLOPE_ERROR * (k == i)) for i, slope in enumerate(slopes)]
+        try:
+            D_moved, U_moved = solve((other[0], other[1]), spans, at_rollers)
+        except SpecimenError:
+            return np.inf, np.inf
+        moved[k] = D_moved / D - 1.0, U_moved / U - 1.0
+    error = np.sqrt(np.sum(moved**2, axis=0))
+    return float(error[0]), float(error[1])
+
+
 def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     """D and U from the slope of this curve and that of the same beam on the other span, and from them E_f and G_c."""
     width, total, core, span = beam_sizes(sizes)
@@ -46,6 +62,18 @@ def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
         D, U = solve((line.slope, slope), (span, other), axis == "travel")
         G = 4.0 * U * core / ((total + core) ** 2 * width)
         E = 12.0 * D / (width * (total**3 - core**3))
+        wrong_D, wrong_U = sensitivity((line.slope, slope), (span, other), axis == "travel")
+        if max(wrong_D, wrong_U) > POOR:
+            which = "bending" if wrong_D > wrong_U else "shear"
+            raise SpecimenError(
+                f"these two spans tell {which} badly: {SLOPE_ERROR:.0%} in either slope moves it by "
+                f"{max(wrong_D, wrong_U):.0%}; choose a span in which shear has more than half of the deflection and "
+                "one in which bending has"
+            )
+        remarks += (
+            f"{SLOPE_ERROR:.0%} in either slope moves the bending stiffness by {wrong_D:.0%} and the shear stiffness "
+            f"by {wrong_U:.0%}",
+        )
         results += [
             m.single(
                 "bending", "Bending stiffness per width", "bending", D / width, "1/m = S³/(48 D) + S/(4U), twice", BASIS
