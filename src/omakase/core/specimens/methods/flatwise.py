@@ -60,7 +60,10 @@ def until_crushed(data: m.Data, thickness: float, options: m.Options) -> tuple[m
     begun = min(first_fall, _first_beyond(x - x[0], 2.5 * MOST_STRAIN * thickness))
     if begun < FEWEST:
         return data, ()
-    toe = modulus_line(_until(curve, begun), x[:begun], None, None).toe
+    try:
+        toe = modulus_line(_until(curve, begun), x[:begun], None, None).toe
+    except SpecimenError:  # too few rows to see where it began
+        return data, ()
     end = min(first_fall, _first_beyond(x - toe, MOST_STRAIN * thickness))
     if end >= len(force) or end < FEWEST:
         return data, ()
