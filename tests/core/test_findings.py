@@ -115,17 +115,17 @@ class Rules(unittest.TestCase):
         self.assertEqual(between.layers, (1,))
         self.assertNotIn("not_sold", rules("twill200 0 ; core pvc80 10.1 ; twill200 0"))
         thicker = found("twill200 0 ; core pvc80 70 ; twill200 0")["not_sold"]
-        self.assertEqual(finding_words(thicker, "si")[1], "40 mm is the nearest thicker one")
+        self.assertEqual(finding_words(thicker, "si")[1], "50.8 mm is the nearest thicker one")
 
     def test_numbers_are_told_in_the_readers_units(self) -> None:
-        """344.26 K are 160 °F, 40 mm are 1.5748 in (the inch is 25.4 mm by definition)."""
+        """344.26 K are 160 °F, 50.8 mm are 2 in (the inch is 25.4 mm by definition)."""
         everywhere = {
             **found("twill200 0/45 ; core pvc80 70 ; twill200 0", temperature=344.261, radius=1e-3),
             **found("ud200 0/0/90/90"),
         }
         told = {rule: finding_words(one, "inch_pound") for rule, one in everywhere.items()}
         self.assertIn("the part works at 160 °F", told["heat"][0])
-        self.assertEqual(told["not_sold"][1], "1.5748 in is the nearest thicker one")
+        self.assertEqual(told["not_sold"][1], "2 in is the nearest thicker one")
         self.assertRegex(told["drape"][0], r"drapes around 0\.\d+ in,")
         self.assertRegex(told["unsymmetric"][0], r"39\.\d+ in of it rise by \d+\.\d+ in")
         for rule, one in everywhere.items():

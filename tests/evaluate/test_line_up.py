@@ -183,7 +183,7 @@ class Words(unittest.TestCase):
     def test_cells_in_words(self) -> None:
         deflection = line_up().rows[0]
         self.assertEqual(limit_text(deflection, "si"), "at most 6.00 mm")
-        self.assertEqual(distance_text(deflection, deflection.cells[1]), "6% over")
+        self.assertEqual(distance_text(deflection, deflection.cells[1]), "7% over")
         self.assertIn("in hand", distance_text(deflection, deflection.cells[2]))
         explained = cell_explained(deflection, deflection.cells[1], "si")
         for part in ("6.33 mm", "Method: plate solution", "estimated by a rule", "times the thickness"):
@@ -215,7 +215,7 @@ class Records(unittest.TestCase):
                 self.assertIn(key, check)
             if check["reserve_factor"] is not None:
                 self.assertEqual(check["passes"], check["reserve_factor"] >= check["required"])
-        self.assertTrue(math.isclose(candidate["checks"][0]["reserve_factor"], 0.9478, rel_tol=5e-3))
+        self.assertTrue(math.isclose(candidate["checks"][0]["reserve_factor"], 0.9364, rel_tol=5e-3))
 
 
 if __name__ == "__main__":

@@ -58,7 +58,7 @@ class Reports(unittest.TestCase):
         uptake = 2 * LIB["pvc80"].value("resin_uptake")
         resin = 0.163 / 0.09 - 0.4 - 0.8 - uptake
         self.assertAlmostEqual(told.fraction, resin / (resin + 0.4))
-        self.assertAlmostEqual(told.predicted_fraction, 0.45)
+        self.assertAlmostEqual(told.predicted_fraction, LIB["twill200"].value("resin_mass_fraction"))
         self.assertAlmostEqual(told.mass_difference, 0.163 / told.predicted_mass - 1.0)
 
     @given(st.floats(0.3, 0.65))

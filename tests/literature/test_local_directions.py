@@ -168,7 +168,7 @@ class Cells(unittest.TestCase):
         checks = {}
         for second in (0.0, -1e3):
             places = pressed(section, np.array([[-1e3], [second], [0.0]]))
-            case = SimpleNamespace(name="x", patches=(), pressures=())
+            case = SimpleNamespace(name="x", key="x", patches=(), pressures=())
             case_response = places._cases[0][0]
             case_response.case = case
             context = Context(stack, SimpleNamespace(section=section, cases=(case_response,)), Settings(1.0), Limits())  # type: ignore[arg-type]
@@ -295,7 +295,7 @@ class SeveralDirections(unittest.TestCase):
             straight = lamina(fibre, resin, ratio / (ratio + fraction / resin.value("density")))
             crimp = cloth.value("crimp")
             single = orthotropic(
-                straight.E1 * crimp, straight.E2, straight.G12, straight.nu12, Xt=straight.Xt * crimp,
+                straight.E1 * crimp, straight.E2, straight.G12, straight.nu12, Xt=straight.Xt * crimp**4,
                 Xc=straight.Xc * crimp, Yt=1e10, Yc=1e10, S12=straight.S12,
             )  # fmt: skip
             count = len(ply.build.directions)

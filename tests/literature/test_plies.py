@@ -124,7 +124,7 @@ class Cloths(unittest.TestCase):
 
     def test_a_crossed_cloth_is_a_laminate_of_its_two_directions(self) -> None:
         """In its plane a cloth is [0/90] of crimped straight fibres: against the laminate theory of two thin plies."""
-        V = fibre_volume_fraction(PROCESSES["bagged"].resin_mass_fraction, 1780.0, 1150.0)
+        V = PROCESSES["bagged"].volume_fraction
         straight = lamina(CARBON, RESIN, V)
         E1 = straight.E1 * LIB["c-twill200"].value("crimp")
         one = with_values(LIB["ud200"], E1=E1, E2=straight.E2, G12=straight.G12, nu12=straight.nu12)

@@ -14,6 +14,7 @@ from omakase.core.errors import OmakaseError
 from omakase.core.findings.finding import is_metallic
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
+from omakase.core.materials.pricing import price_per_area
 from omakase.core.screen import Batch, Screen
 from omakase.project import edits, translate
 from omakase.project.model import Brief, Candidate, LayerRecord
@@ -103,6 +104,8 @@ class Space:
         self.names = sorted({layer.material for face in self.top for layer in face})
         self.enumerated = self.allowed <= MOST
         self._prices = np.array([self._price(face) for face in self.top]) * brief.member.length * brief.member.width
+        # every core here is bought by thickness, so that its price grows with it
+        self._core_prices = np.array([price_per_area(self.materials[name], 1.0) or 0.0 for name in self.choices.cores])
 
     def count(self, reason: str, number: int) -> None:
         if number:
@@ -152,11 +155,8 @@ class Space:
         return np.array(own, dtype=int), np.array(sizes)
 
     def _price(self, face: Sequence[LayerRecord]) -> float:
-        return sum(
-            self.materials[layer.material].value("price")
-            for layer in face
-            if "price" in self.materials[layer.material].properties
-        )
+        """Price of a face per m²; what states no price counts nothing."""
+        return sum(price_per_area(self.materials[la.material], la.thickness or 0.0) or 0.0 for la in face)
 
     def batches(self) -> Iterator[Batch]:
         """The combinations that the rules allow, chunk by chunk."""
@@ -218,7 +218,8 @@ class Space:
         if matter == "mass":
             return screen.areal_mass(batch) * area
         if matter == "cost":
-            return self._prices[batch.face_a] + self._prices[batch.face_b]
+            faces = self._prices[batch.face_a] + self._prices[batch.face_b]
+            return faces + self._core_prices[batch.core] * batch.thickness * area
         if matter == "thickness":
             return screen.total_thickness(batch)
         count = np.array([len(face) for face in self.top])

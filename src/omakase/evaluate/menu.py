@@ -260,7 +260,7 @@ class _State:
         if not self.passing:
             return found
         lightest = min(self.best[row, 0] for row in self.passing)
-        for column, title in enumerate(("lightest", "cheapest cloth", "thinnest", "simplest")):
+        for column, title in enumerate(("lightest", "cheapest", "thinnest", "simplest")):
             row = min(self.passing, key=lambda row: (self.best[row, column], self.best[row, 0], row))
             found.setdefault(row, []).append(title)
         near = [row for row in self.passing if self.best[row, 0] <= HEAVIER * lightest]

@@ -7,13 +7,14 @@ from collections.abc import Mapping
 import msgspec
 
 from omakase.core.materials.material import Material
+from omakase.core.materials.pricing import price_per_area
 from omakase.evaluate.engine import CandidateResult
 from omakase.evaluate.wording import governing_text
 from omakase.project.model import Brief, Candidate
 
 
 class Cost(msgspec.Struct, frozen=True):
-    """Price of a panel's cloths in the shop's money, and the short names of layers that state no price."""
+    """Price of a panel's cloths, cores and sheets in the shop's money, and the layers that state none."""
 
     value: float
     missing: tuple[str, ...] = ()
@@ -55,12 +56,13 @@ class Outcome(msgspec.Struct, frozen=True):
 
 
 def cost_of(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Cost | None:
-    """Price of the cloths in a panel; None where no layer states one."""
+    """Price of the cloths, cores and sheets in a panel, without resin; None where no layer states one."""
     known, missing = [], []
     for layer in candidate.layers:
         material = materials.get(layer.material)
-        if material is not None and "price" in material.properties:
-            known.append(material.value("price"))
+        price = None if material is None else price_per_area(material, layer.thickness or 0.0)
+        if price is not None:
+            known.append(price)
         else:
             missing.append(layer.material)
     if not known:

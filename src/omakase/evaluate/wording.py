@@ -358,7 +358,7 @@ def outcome_words(own: Outcome, before: Outcome | None, units: UnitSystem) -> st
     text = f"{'; '.join(parts)}. Then governs: {own.governs}."
     if own.cost is not None:
         without = f" without {', '.join(own.cost.missing)}" if own.cost.missing else ""
-        text += f" Cloth for {own.cost.value:.2f} of the shop's money{without}."
+        text += f" Cloth and core for {own.cost.value:.2f} of the shop's money{without}."
     was = {own.id: own.share for own in before.cases} if before is not None else {}
     changes = [
         f"{case.name} {reserve_text(was[case.id])} → {reserve_text(case.share)}" for case in own.cases if case.id in was

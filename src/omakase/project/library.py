@@ -27,19 +27,31 @@ class LibraryFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 # what a shipped cloth is shown with as a ply, until someone chooses
 USUAL_RESIN, USUAL_PROCESS = "ep-slow", "bagged"
+# plies of which people know the short name: the cloth each is made of, and what it is called
+KNOWN_PLIES = {
+    "ud200": ("c-ud200", "Carbon unidirectional 200 g/m², epoxy"),
+    "plain200": ("c-plain200", "Carbon plain weave 200 g/m², epoxy"),
+    "twill200": ("c-twill200", "Carbon twill 2×2 200 g/m², epoxy"),
+    "spread100": ("c-spread100", "Carbon spread tow 100 g/m², epoxy"),
+    "satin300": ("g-satin300", "Glass 8-harness satin 300 g/m², epoxy"),
+    "aramid170": ("a-plain170", "Aramid plain weave 170 g/m², epoxy"),
+}
 PLY_NAMES = {"c-": "", "g-": "g", "s-": "s", "b-": "b", "a-": "a", "x-": ""}  # short name of a cloth's ply
 
 
 @lru_cache(maxsize=1)
 def shipped_materials() -> Mapping[str, Material]:
-    """The read-only library by short name: what the file lists, and a ply of each cloth that it lists none of."""
+    """The read-only library by short name: what the file lists, and a ply of each cloth, all made the same way."""
     data = resources.files("omakase").joinpath("data/library/materials.json").read_bytes()
     listed = {material.id: material for material in msgspec.json.decode(data, type=LibraryFile).materials}
-    plies = {}
+    plies = {
+        name: make_ply(Recipe(cloth, USUAL_RESIN, USUAL_PROCESS), listed, name, title)
+        for name, (cloth, title) in KNOWN_PLIES.items()
+    }
     for cloth in listed.values():
         if cloth.kind == "cloth":
             name = PLY_NAMES[cloth.id[:2]] + cloth.id[2:]
-            if name not in listed:
+            if name not in listed and name not in plies:
                 plies[name] = make_ply(Recipe(cloth.id, USUAL_RESIN, USUAL_PROCESS), listed, name)
     given = {name: material for name, material in listed.items() if material.kind == "ply"}
     return {**given, **plies, **listed}

@@ -61,7 +61,9 @@ def set_process(project: Project, short_name: str, process: str) -> ArrangeMater
     if material.recipe is not None:
         new = _made_again(project, material, replace(material.recipe, process=process), None)
     else:
-        new = with_resin(material, chosen.resin_mass_fraction, chosen.name)
+        densities = material.value("fibre_density"), material.value("resin_density")
+        mat = material.build is not None and material.build.architecture == "mat"
+        new = with_resin(material, chosen.resin_fraction(*densities, mat), chosen.name)
     return change(project, new, f"{short_name}: {chosen.name}")
 
 

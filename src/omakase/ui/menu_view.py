@@ -37,7 +37,7 @@ from omakase.units import QuantityError, parse_quantity
 
 TITLES = ("Layup", "Best in", "Mass", "Cloth", "Thickness", "Sag", "Governs")
 MATTER_WORDS: dict[Matter, str] = {
-    "mass": "mass", "cost": "price of cloth", "thickness": "thickness", "hours": "hours of laying up",
+    "mass": "mass", "cost": "price of cloth and core", "thickness": "thickness", "hours": "hours of laying up",
 }  # fmt: skip
 MATTER_DIMENSIONS: dict[Matter, str] = {"mass": "mass", "thickness": "length"}
 

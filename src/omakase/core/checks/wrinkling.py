@@ -155,8 +155,9 @@ class _Waves:
         carried = thickness * rule(TRIED)
         # the interaction lies between the larger of the two shares and their sum, and either share between its value
         # along the weakest and the strongest direction
-        reach = 0.5 * float(carried.min() / carried.max())
-        at = np.nonzero((largest > 0.0) & (largest >= reach * places.per_case(largest)))[0]
+        reach = float(carried.min() / carried.max())
+        both = largest + found.second[which]
+        at = np.nonzero((largest > 0.0) & (both >= reach * places.per_case(largest)))[0]
         own = which, at
         axes = np.concatenate([np.broadcast_to(TRIED[:, :, None], (*TRIED.shape, len(at))),
                                found.axis(own)[:, None, :]], axis=1)  # fmt: skip

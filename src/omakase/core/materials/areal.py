@@ -20,6 +20,14 @@ def fibre_volume_fraction(resin_mass_fraction: float, fibre_density: float, resi
     return fibre / (fibre + resin_mass_fraction / resin_density)
 
 
+def resin_mass_fraction(volume_fraction: float, fibre_density: float, resin_density: float) -> float:
+    """Resin mass fraction of a void-free ply of a fibre volume fraction: the inverse of ``fibre_volume_fraction``."""
+    if not 0.0 < volume_fraction < 1.0:
+        raise MaterialError(f"a fibre volume fraction of {volume_fraction:g} is not between 0 and 1")
+    resin = (1.0 - volume_fraction) * resin_density
+    return resin / (resin + volume_fraction * fibre_density)
+
+
 def cured_thickness(fibre_areal_mass: float, fibre_density: float, volume_fraction: float) -> float:
     """Thickness in m of a ply: t = A_f/(ρ_f V_f); areal mass in kg/m², density in kg/m³."""
     return fibre_areal_mass / (fibre_density * volume_fraction)

@@ -6,6 +6,8 @@ Fibres are transversely isotropic, resins isotropic; no voids.  The rules, and w
 * E2, G12, G23, and the strengths that the resin limits: Chamis, Simplified Composite Micromechanics Equations for
   Hygral, Thermal and Mechanical Properties, NASA TM-83320 (1983), or Halpin and Tsai's equations for the moduli.
 * Expansion: Schapery, Journal of Composite Materials 2 (1968) 380.
+* What a shop's ply reaches of this: shares by family of fibre, set so that the plies made here come out as typical
+  coupons of hand layup under vacuum do (common practice, no source).
 """
 
 from __future__ import annotations
@@ -22,7 +24,15 @@ Rule = Literal["chamis", "halpin_tsai"]
 RULE_NAMES: dict[Rule, str] = {"chamis": "Chamis", "halpin_tsai": "Halpin–Tsai"}
 TRANSVERSE_XI, SHEAR_XI = 2.0, 1.0  # Halpin and Tsai's reinforcement measures: round fibres in a square array; shear
 CROSSWISE_POISSON = 0.3  # of a fibre across itself, where only the shear modulus across hangs on it (assumed)
-FIBRE_SHARE = 0.75  # of the fibre's own strength that a shop's ply reaches (common practice, no source)
+# shares of the fibre's own strength that a shop's ply reaches, pulled and pressed (common practice, no source)
+FIBRE_SHARES: dict[str, tuple[float, float]] = {"carbon": (0.80, 0.65), "glass": (0.69, 0.85), "aramid": (0.75, 1.0)}
+USUAL_SHARES = (0.75, 0.75)
+# share of the resin's strength that the bond to the fibre passes on, by family (common practice, no source)
+INTERFACE: dict[str, float] = {
+    "carbon": 1.0, "glass": 0.92, "basalt": 0.9, "aramid": 0.7, "flax": 0.6, "polyester": 0.6, "polypropylene": 0.35,
+}  # fmt: skip
+USUAL_INTERFACE = 0.8
+ACROSS_PULLED, ACROSS_PRESSED = 0.7, 1.6  # of Chamis's strength across: flaws when pulled, shear bands when pressed
 
 
 class Lamina(msgspec.Struct, frozen=True):
@@ -57,8 +67,11 @@ def chamis(fibre: float, matrix: float, volume_fraction: float) -> float:
 
 
 def _resin_limited(strength: float, fibre: float, matrix: float, volume_fraction: float) -> float:
-    """Strength of a ply that its resin limits, Pa: S_m (1 − (√V_f − V_f)(1 − M_m/M_f)).  Chamis, as above."""
-    return strength * (1.0 - (np.sqrt(volume_fraction) - volume_fraction) * (1.0 - matrix / fibre))
+    """Strength of a ply that its resin limits, Pa: S_m (1 − (√V_f − V_f)(1 − M_m/M_f)), never above S_m.
+
+    Chamis, as above; a fibre softer than its resin takes no load off it.
+    """
+    return strength * min(1.0, 1.0 - (np.sqrt(volume_fraction) - volume_fraction) * (1.0 - matrix / fibre))
 
 
 def lamina(fibre: Material, resin: Material, volume_fraction: float, rule: Rule = "chamis") -> Lamina:
@@ -78,6 +91,8 @@ def lamina(fibre: Material, resin: Material, volume_fraction: float, rule: Rule 
     def mixed(f: float, m: float, xi: float) -> float:
         return chamis(f, m, V) if rule == "chamis" else halpin_tsai(f, m, V, xi)
 
+    pulled, pressed = FIBRE_SHARES.get(fibre.family, USUAL_SHARES)
+    bond = INTERFACE.get(fibre.family, USUAL_INTERFACE)
     af1, af2, am = fibre.value("alpha1"), fibre.value("alpha2"), resin.value("alpha1")
     alpha1 = (V * Ef * af1 + W * Em * am) / E1
     return Lamina(
@@ -88,9 +103,9 @@ def lamina(fibre: Material, resin: Material, volume_fraction: float, rule: Rule 
         nu12=nu12,
         alpha1=alpha1,
         alpha2=V * (af2 + nuf * af1) + W * (1.0 + num) * am - nu12 * alpha1,
-        Xt=FIBRE_SHARE * fibre.value("Xt") * E1 / Ef,
-        Xc=FIBRE_SHARE * fibre.value("Xc") * E1 / Ef,
-        Yt=_resin_limited(resin.value("Xt"), Ef2, Em, V),
-        Yc=_resin_limited(resin.value("Xc"), Ef2, Em, V),
-        S12=_resin_limited(resin.value("S12"), Gf, Gm, V),
+        Xt=pulled * fibre.value("Xt") * E1 / Ef,
+        Xc=pressed * fibre.value("Xc") * E1 / Ef,
+        Yt=ACROSS_PULLED * bond * _resin_limited(resin.value("Xt"), Ef2, Em, V),
+        Yc=ACROSS_PRESSED * bond * _resin_limited(resin.value("Xc"), Ef2, Em, V),
+        S12=bond * resin.value("S12"),  # which is what its plies reach in shear
     )

@@ -5,42 +5,55 @@ from __future__ import annotations
 import msgspec
 
 from omakase.core.errors import MaterialError
-from omakase.core.materials.areal import fibre_volume_fraction
+from omakase.core.materials.areal import fibre_volume_fraction, resin_mass_fraction
 from omakase.core.materials.material import Material
-from omakase.core.materials.micromechanics import SHEAR_XI, halpin_tsai
+from omakase.core.materials.micromechanics import SHEAR_XI, TRANSVERSE_XI, halpin_tsai
 from omakase.core.materials.provenance import Source, Sourced
 
 RESIN_MODULUS, RESIN_POISSON = 3.2e9, 0.35  # a cured epoxy (assumed); only the shear modulus's scaling uses it
+FIBRE_MODULUS_ACROSS = {"carbon": 15e9, "glass": 73e9, "basalt": 87e9, "aramid": 4.5e9}  # the same
 FIBRE_SHEAR_MODULUS = {"carbon": 20e9, "glass": 30e9, "aramid": 3e9}  # assumed; the ratio hangs on it but little
 
 
 class Process(msgspec.Struct, frozen=True):
-    """How a cloth is laid up, and the resin mass fraction it leaves in cloth and in mat (common practice)."""
+    """How a cloth is laid up.
+
+    Compaction fixes the fibre volume fraction, whatever the fibre weighs: ``volume_fraction`` in cloth and
+    ``mat_fraction`` in random mat (common practice, no source).  ``by_mass`` : resin as heavy as the cloth instead.
+    """
 
     name: str
-    resin_mass_fraction: float
+    volume_fraction: float
     mat_fraction: float
+    by_mass: bool = False
 
     @property
     def label(self) -> str:
         """Name and what it leaves in cloth, for a choice."""
-        return f"{self.name} ({self.resin_mass_fraction:.0%} resin)"
+        return self.name if self.by_mass else f"{self.name} (V_f {self.volume_fraction:.2f})"
+
+    def resin_fraction(self, fibre_density: float, resin_density: float, mat: bool = False) -> float:
+        """Resin mass fraction that it leaves in a cloth, or in a ``mat``; densities in kg/m³."""
+        if self.by_mass and not mat:
+            return 0.5
+        volume = self.mat_fraction if mat else self.volume_fraction
+        return resin_mass_fraction(volume, fibre_density, resin_density)
 
 
 PROCESSES: dict[str, Process] = {
-    "one_to_one": Process("by hand, resin as heavy as the cloth", 0.50, 0.70),
-    "bagged": Process("by hand, under vacuum", 0.42, 0.60),
-    "infused": Process("infused", 0.37, 0.55),
-    "prepreg": Process("prepreg", 0.36, 0.55),
+    "one_to_one": Process("by hand, resin as heavy as the cloth", 0.40, 0.16, True),
+    "bagged": Process("by hand, under vacuum", 0.47, 0.22),
+    "infused": Process("infused", 0.54, 0.26),
+    "prepreg": Process("prepreg", 0.56, 0.26),
 }
 
 
 def with_resin(material: Material, resin_mass_fraction: float, route: str, measured: bool = False) -> Material:
     """The same cloth with another resin mass fraction.
 
-    What the fibres carry goes with the fibre volume fraction (E1, X; for cloth E2, Y too); the shear moduli by the
-    ratio of Halpin and Tsai's equation; what the resin carries (shear strengths, a unidirectional ply's E2 and Y) is
-    left as it was, since it changes little.  Values that move are marked estimated, with the route.  ``measured``
+    What the fibres carry goes with the fibre volume fraction (E1, X; for cloth E2, Y too); the shear moduli and a
+    unidirectional ply's E2 by the ratio of Halpin and Tsai's equation; the strengths that the resin carries are left as
+    they were, since they change little.  Values that move are marked estimated, with the route.  ``measured``
     tells that the fraction itself was weighed or measured.  Raises MaterialError for a material that is no ply or a
     fraction out of range.
     """
@@ -56,8 +69,14 @@ def with_resin(material: Material, resin_mass_fraction: float, route: str, measu
     resin = RESIN_MODULUS / (2.0 * (1.0 + RESIN_POISSON))
     fibre = FIBRE_SHEAR_MODULUS.get(material.family, 20e9)
     ratio = halpin_tsai(fibre, resin, after, SHEAR_XI) / halpin_tsai(fibre, resin, before, SHEAR_XI)
-    for key in ("G12", "G13"):
-        properties[key] = Sourced(material.value(key) * ratio, "estimated", f"Halpin–Tsai, {note}")
+    ratios = dict.fromkeys(("G12", "G13", "G23"), ratio)
+    if not material.is_woven:
+        across = FIBRE_MODULUS_ACROSS.get(material.family, 10e9)
+        ratios["E2"] = halpin_tsai(across, RESIN_MODULUS, after, TRANSVERSE_XI) / halpin_tsai(
+            across, RESIN_MODULUS, before, TRANSVERSE_XI
+        )
+    for key, own in ratios.items():
+        properties[key] = Sourced(material.value(key) * own, "estimated", f"Halpin–Tsai, {note}")
     source: Source = "tested" if measured else "estimated"
     properties["resin_mass_fraction"] = Sourced(resin_mass_fraction, source, route)
     return msgspec.structs.replace(material, properties=properties)

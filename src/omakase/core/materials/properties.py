@@ -59,6 +59,8 @@ PROPERTIES: dict[str, PropertySpec] = {
     "roll_width": _spec("b", "width of the roll", "length", 0.005, 10.0),
     "drape": _spec("", "drape, from 1 stiff to 5 falls into any shape", "ratio", 1.0, 5.0),
     "pick_up": _spec("", "resin pick-up by hand, from 1 little to 5 much", "ratio", 1.0, 5.0),
+    "price_volume": _spec("", "price per volume of a core, in the shop's money per m³", "ratio", 0.0, 1e7, True),
+    "price_mass": _spec("", "price per mass, in the shop's money per kg", "ratio", 0.0, 1e6, True),
     "price": _spec("", "price per area, in the shop's money per m²", "ratio", 0.0, 1e5, True),
     "tow": _spec("K", "thousands of filaments in a tow", "ratio", 0.05, 100.0),
     "glass_dry": _spec("T_g", "glass transition, dry", "temperature", 200.0, 700.0),

@@ -31,6 +31,7 @@ LIVE = Accuracy(10, 8, 6, 1.3, 1e-5, 2, 15)  # the grids of the full order, look
 OTHER_CORES = (4.0, 0.25)  # ratios of the shear stiffness along and across, for which it has shapes too
 OTHER_CLOTH, OTHER_ANGLES = 4.0, (0.0, 90.0, 45.0, -45.0)  # the same for the stiffness of one face along an angle
 MOST_SHAPES = 48  # per load; each is kept with its strains at every place looked at
+MOST_MOVING = 96  # for the frequencies, of which nothing but the small matrices is kept
 SPARE_SHAPES = 2  # beyond the modes asked for, so that two that change places stay in sight
 
 
@@ -87,7 +88,8 @@ class ReducedPanel:
             model = PlateModel(first, assembler(moving))
         modes = model.frequencies(accuracy.modes + SPARE_SHAPES, accuracy.eigen_tolerance)[1]
         shapes = np.stack([mode.vector for mode in modes], axis=1)
-        self._moving = ReducedPlate(model.assembler, first, krylov(model, operators(model), shapes, 1))
+        spanning = krylov(model, operators(model), shapes, 1)
+        self._moving = ReducedPlate(model.assembler, first, spanning, most=MOST_MOVING)
         self._patches = {}
         for patch in footprints(cases):
             key = grid(patch)

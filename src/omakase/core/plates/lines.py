@@ -21,6 +21,7 @@ CELL_ASPECT = 1.5  # no cell is longer than so many times the panel's shorter si
 FADING = 3.0  # decay lengths ℓ from a clamp, an edge or a patch to the line that follows the layer beside it
 SPREAD = 1.5  # sizes of a patch from its edge to the line within which the stress beside it falls off
 CORNER_SHARE = 0.05  # of the shorter side: what strength checks leave out at singular corners
+SMALL, THICK = 4.0, 8.0  # a patch is large where its edge is nearer than 4 patch sizes, and wider than 8 layers
 ROOM = 0.6  # of the way to the edge: no line that follows a patch's stress stands further out
 COUPLED = 0.01  # share of the geometric mean of two stiffnesses above which they count as coupled
 SKEW = 0.3  # the same, above which bending twists a section so much that layers form beside every edge
@@ -136,8 +137,8 @@ def break_lines(
     ``moving`` : for frequencies, which the layers at the edges of a skew sandwich hardly move.  Without ``layers`` only
     what the load and the length ask for:
 
-    * a patch's edges, and a line 1.5 patch sizes outside each, or 3 ℓ where that is further or the other finds no
-      room: the stress falls off over the size of a small foot, and the step of load in the faces over ℓ;
+    * a patch's edges, and outside those of a small patch a line at 1.5 patch sizes, or 3 ℓ where that is further or the
+      other finds no room: the stress falls off over the size of a small foot, and the step of load in the faces over ℓ;
     * beside clamped edges of a sandwich, 3 ℓ; beside its free and resting edges three of the lengths in which
       twist turns into shear;
     * where bending twists the section much, layers beside every edge turn it back: lines 3 ℓ of a sandwich and a
@@ -155,9 +156,11 @@ def break_lines(
             low, high = patch.bounds[2 * along : 2 * along + 2]
             axis.put(low, 1e-6 * size)
             axis.put(high, 1e-6 * size)
-            spread = max(fade, SPREAD * min(patch.along_x, patch.along_y))
+            own = min(patch.along_x, patch.along_y)
+            spread = max(fade, SPREAD * own)
             for place, room, side in ((low, low, -1), (high, size - high, 1)) if layers else ():
-                axis.beside(place, spread if spread < ROOM * room else fade, side)
+                if room > SMALL * own or fade > own / THICK:
+                    axis.beside(place, spread if spread < ROOM * room else fade, side)
         for place, edge, side in zip((0.0, size), pair, (1, -1), strict=True) if layers else ():
             if section.faces and (edge == "clamped" or (skew and patch is None)):
                 axis.beside(place, fade, side)
