@@ -186,7 +186,7 @@ class Words(unittest.TestCase):
         self.assertEqual(distance_text(deflection, deflection.cells[1]), "7% over")
         self.assertIn("in hand", distance_text(deflection, deflection.cells[2]))
         explained = cell_explained(deflection, deflection.cells[1], "si")
-        for part in ("6.33 mm", "Method: plate solution", "estimated by a rule", "times the thickness"):
+        for part in ("6.41 mm", "Method: plate solution", "estimated by a rule", "times the thickness"):
             self.assertIn(part, explained)
         self.assertEqual(percent_text(-0.1934), "−19%")
         self.assertEqual(percent_text(11.4), "×12")

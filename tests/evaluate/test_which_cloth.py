@@ -42,7 +42,11 @@ class Question(unittest.TestCase):
         option = next(o for o in options(Wanted(30e6), FEW) if o is not None and o.material.id == "biax300")
         count = len(option.angles)
         self.assertAlmostEqual(option.thickness, count * ply_thickness(LIB["biax300"]))
-        carbon, resin, V = 1780.0, 1150.0, 0.47  # under vacuum: carbon of 300 g/m² and what fills the rest of the volume
+        carbon, resin, V = (
+            1780.0,
+            1150.0,
+            0.47,
+        )  # under vacuum: carbon of 300 g/m² and what fills the rest of the volume
         filling = 0.3 / carbon / V * (1.0 - V) * resin
         self.assertAlmostEqual(option.mass, count * (0.3 + filling))
         self.assertAlmostEqual(option.resin, count * filling)

@@ -23,6 +23,7 @@ from omakase.core.materials.material import Material
 from omakase.core.members.panel import FULL, STANDARD_GRAVITY, LoadCase, Panel, assembler, footprints, grid_key
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.grid import FIELDS
+from omakase.core.plates.lines import corner_reach
 from omakase.core.plates.loads import PatchLoad, Pressure
 from omakase.core.plates.reduced import ReducedPlate
 from omakase.core.plates.section import PlateSection
@@ -30,6 +31,7 @@ from omakase.core.plates.solver import PlateModel, Samples
 from omakase.core.rotation import strain_rotation
 
 SHAPES = 14
+COARSE = msgspec.structs.replace(FULL, layers=False)  # layers at edges of one section are none of another's
 PLACES = 6  # per load case and kind of strain
 # what a share of the limit is multiplied by before it may reject: 2,000 random cases against the full evaluator leave
 # none rejected that passes, with half of each margin to spare (see the tests and `./run bench screen`)
@@ -97,6 +99,15 @@ def _failure_rows(layer: Layer, factor_of_safety: float) -> np.ndarray:
     return np.concatenate([rows, -rows])
 
 
+def _away_from_corners(samples: Samples, reach: float) -> np.ndarray:
+    """Which places are not near two sides: what happens in corners may be left out by the checks, (x · y)."""
+    x, y = samples.x, samples.y
+    low_x, low_y = (
+        size - np.abs(2.0 * own - size) < 2.0 * reach for own, size in ((x, x[0] + x[-1]), (y, y[0] + y[-1]))
+    )
+    return ~np.logical_and.outer(low_x, low_y).ravel()
+
+
 class Batch(msgspec.Struct, frozen=True, eq=False):
     """Panels to look at: indices into faces (A and B, as two ``Faces``) and cores, and the thickness of the core."""
 
@@ -133,7 +144,7 @@ class Screen:
         self.panel, self.cases, self.limits, self.settings = panel, cases, limits, settings
         self.faces, self.cores = faces, cores
         sections = [PlateSection(stack) for stack in stacks]
-        key = msgspec.structs.replace(grid_key(panel, sections[0], None, FULL), fields=FIELDS)
+        key = msgspec.structs.replace(grid_key(panel, sections[0], None, COARSE), fields=FIELDS)
         own = assembler(key)
         patches: list[PatchLoad | Pressure] = [Pressure(1.0), *footprints(cases)]
         found = []
@@ -148,6 +159,7 @@ class Screen:
         self._place = {patch: i for i, patch in enumerate(patches)}
         samples = Samples(own.grid, np.array(gauss(8)[0]))  # inside the cells: peaks at corners are none of its own
         self._strains = plate.strains(samples, 0, 0).reshape(plate.size, -1, 11)
+        self._inside = _away_from_corners(samples, 2.0 * corner_reach(panel.length, panel.width))
         self._deflections = plate.deflections(samples)
         self._mode = self._first_mode(sections[0])
         self._points = [self._choose_places(case, sections) for case in cases]
@@ -179,6 +191,7 @@ class Screen:
             w = shares @ self._deflections
             sag[int(np.argmax(np.abs(w)))] = None
             s = np.einsum("r,rpk->pk", shares, self._strains)
+            s = np.where(self._inside[:, None], s, 0.0)
             shear = np.hypot(s[:, 9], s[:, 10])
             strain.update(dict.fromkeys(int(i) for i in np.argsort(-shear)[:2]))
             for face in section.faces:
