@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import math
 import unittest
+from collections.abc import Iterator
 from functools import cache
 
 import numpy as np
@@ -27,7 +28,7 @@ from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
-from omakase.project.model import LayerRecord
+from omakase.project.model import Candidate, LayerRecord, LoadCase, PressureLoad
 
 EVALUATOR = Evaluator()
 
@@ -123,6 +124,57 @@ class Accuracies(unittest.TestCase):
                         off.append(abs(min(check.reserve_factor, 20.0) / reserve - 1.0))
         self.assertLess(np.percentile(off, 95), 0.02)
         self.assertLess(max(off), 0.15)  # core shear in the corner of the panel, where it rises without end
+
+    def test_the_promise_about_single_edits(self) -> None:
+        """What the docstring of ``ReducedPanel`` promises, on a part of the edits that it was measured with."""
+        project = demo_project()
+        materials = materials_of(project)
+        sag, first = [], []
+        for index, own in ((0, 2), (2, 1)):
+            brief = project.briefs[index]
+            candidate = brief.candidates[own]
+            evaluator = Evaluator()
+            evaluator.prepare(brief, candidate, materials)
+            for changed in self.single_edits(candidate):
+                quick = evaluator.quick(brief, changed, materials)
+                self.assertTrue(quick.accuracy.layers)  # from the shapes, not by the quick order
+                full = EVALUATOR.evaluate(brief, changed, materials)
+                sag.append(abs(quick.worst("deflection").value / full.worst("deflection").value - 1.0))
+                first.append(abs(quick.worst("frequency").value / full.worst("frequency").value - 1.0))
+        self.assertGreater(np.mean(np.array(sag) < 0.01), 0.97)
+        self.assertGreater(np.mean(np.array(first) < 0.005), 0.95)
+        self.assertLess(max(sag), 0.06)
+        self.assertLess(max(first), 0.015)
+
+    @staticmethod
+    def single_edits(candidate: Candidate) -> Iterator[Candidate]:
+        for i, layer in enumerate(candidate.layers):
+            if layer.role == "core":
+                for share in (0.5, 3.0):
+                    yield edits.set_layer(candidate, i, replace(layer, thickness=layer.thickness * share))
+                for other in ("pvc60", "hc48", "balsa150"):
+                    yield edits.set_layer(candidate, i, replace(layer, material=other))
+            else:
+                for turn in (5.0, -5.0, 30.0, -30.0, 90.0):
+                    yield edits.set_layer(candidate, i, replace(layer, angle=layer.angle + turn))
+                for other in ("ud200", "twill200", "satin300"):
+                    yield edits.set_layer(candidate, i, replace(layer, material=other))
+                yield edits.insert_layers(candidate, i, [layer])
+
+    def test_turned_one_way_or_the_other_it_is_the_same(self) -> None:
+        """A panel symmetric about both axes cannot tell +θ from −θ."""
+        brief = demo_project().briefs[0]
+        brief = replace(brief, load_cases=(LoadCase("l1", "air", (PressureLoad(3e3),)),))
+        materials = materials_of(demo_project())
+        candidate = brief.candidates[1]
+        evaluator = Evaluator()
+        evaluator.prepare(brief, candidate, materials)
+        values = []
+        for turn in (25.0, -25.0):
+            changed = edits.set_layer(candidate, 0, replace(candidate.layers[0], angle=turn))
+            result = evaluator.quick(brief, changed, materials)
+            values.append((result.worst("deflection").value, result.worst("frequency").value))
+        np.testing.assert_allclose(values[0], values[1], rtol=1e-3)
 
     def test_the_cache_is_keyed_by_what_counts(self) -> None:
         project = demo_project()

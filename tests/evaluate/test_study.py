@@ -61,6 +61,14 @@ class Studies(unittest.TestCase):
         self.assertAlmostEqual(values[-90.0], values[90.0], places=9)
         self.assertAlmostEqual(values[0.0] / values[90.0], 1.0, delta=2e-3)
 
+    def test_every_point_that_stays_was_judged_in_full(self) -> None:
+        found = curve("angle0", "reserve")
+        self.assertEqual(found.verified, len(found.x))
+        for x, judged in zip(found.x[::3], found.outcomes[::3], strict=True):
+            changed = edits.set_layer(CANDIDATE, 0, replace(CANDIDATE.layers[0], angle=round(float(x), 3)))
+            exact = EVALUATOR.evaluate(BRIEF, changed, MATERIALS)
+            self.assertEqual(judged.share, min(own.reserve_factor / own.required for own in exact.checks))
+
     def test_density_runs_through_the_grades_sold(self) -> None:
         parameter = PARAMETERS["density1"]
         for name in ("pvc60", "pvc130", "pvc200"):
@@ -75,7 +83,9 @@ class Studies(unittest.TestCase):
         study = Study(BRIEF, CANDIDATE, MATERIALS, EVALUATOR)
         maps = list(study.map(PARAMETERS["core1"], PARAMETERS["loads"], MEASURES["deflection"], 5))
         last = maps[-1]
-        self.assertEqual(len(maps), 5)
+        self.assertEqual(len(maps), 6)  # row by row, and once more with nine points judged in full
+        self.assertEqual(last.checked, 9)
+        self.assertLess(last.error, 0.01)
         at = int(np.argmin(abs(last.y - 1.0)))
         level = curve("core1", "deflection")
         for x, y in zip(last.x, last.values[:, at], strict=True):
@@ -105,6 +115,13 @@ class Sensitivities(unittest.TestCase):
         self.assertAlmostEqual(loads.low, found.share * (1.0 / 0.9 - 1.0), places=9)
         self.assertEqual([bar.width for bar in found.bars], sorted((bar.width for bar in found.bars), reverse=True))
         self.assertIn("moduli of twill200", found.bars[0].name)
+
+    def test_how_far_the_quick_answers_were_off_is_told(self) -> None:
+        found = SensitivitySearch(BRIEF, CANDIDATE, MATERIALS, EVALUATOR).run(12)
+        assert found is not None
+        self.assertEqual(found.checked, 7)
+        self.assertLess(found.error, 0.05)
+        self.assertIn("judged in full", found.sentence)
 
     def test_the_share_that_fails_is_that_of_the_normal_distribution(self) -> None:
         """With loads alone uncertain, P(load > limit) of a normal load: SciPy's distribution."""

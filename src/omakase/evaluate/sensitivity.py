@@ -1,8 +1,9 @@
 """What a candidate hangs on: each input moved by its scatter, and all of them drawn together.
 
 Linear in the small: one input at a time by one standard deviation up and down.  For the whole: a Latin hypercube of
-normal inputs, cut at three standard deviations (McKay, Beckman and Conover, Technometrics 21 (1979) 239).  Every draw
-is judged by the evaluator's quick answer, whose reserve factors lie within a few percent of the full order's.
+normal inputs, cut at three standard deviations (McKay, Beckman and Conover, Technometrics 21 (1979) 239).  Every
+draw is judged by the evaluator's quick answer; the present state and both ends of the three widest bars are judged in
+full as well, and the largest difference is told.
 """
 
 from __future__ import annotations
@@ -23,6 +24,7 @@ from omakase.evaluate.trials import State, Trials, scaled_case
 from omakase.project.commands import replace
 from omakase.project.model import Candidate
 
+CHECKED_BARS = 3
 DRAWS = 200
 SEED = 20260101
 CUT = 3.0  # standard deviations
@@ -64,6 +66,7 @@ class Sensitivity(msgspec.Struct, frozen=True):
     """``bars`` widest first, as changes of ``share``; of ``draws`` so many fail, ``by`` check.
 
     ``spread`` : standard deviation over mean of deflection, frequency, reserve_factor and mass among the draws.
+    ``checked`` : how many answers were judged in full, ``error`` : largest relative difference of a quick share there.
     """
 
     share: float
@@ -73,11 +76,15 @@ class Sensitivity(msgspec.Struct, frozen=True):
     fails: int
     by: tuple[tuple[str, int], ...]
     spread: dict[str, float]
+    checked: int = 0
+    error: float = 0.0
 
     @property
     def sentence(self) -> str:
         """The result of the draws in words, with method and count."""
         method = f"{self.draws} samples drawn (Latin hypercube)"
+        if self.checked:
+            method += f", quick answers up to {self.error:.1%} off in {self.checked} judged in full"
         if not self.fails:
             return f"Fails in none of {method}: fewer than 1 in {self.draws // 3} at 95 % confidence."
         worst = self.by[0][0] if self.by else ""
@@ -171,7 +178,25 @@ class SensitivitySearch(Trials):
                 continue  # a value at the edge of what is possible cannot be moved
             bars.append(Bar(own.name, own.deviation, own.absolute, low, high))
         bars.sort(key=lambda bar: -bar.width)
-        return self._draw(found, present, tuple(bars), draws)
+        whole = self._draw(found, present, tuple(bars), draws)
+        return None if whole is None else self._checked(whole, found, present)
+
+    def _checked(self, whole: Sensitivity, found: list[Input], present: Outcome) -> Sensitivity | None:
+        """The present state and both ends of the widest bars judged in full, and how far the quick answers were off."""
+        by_name = {own.name: own for own in found}
+        states = [(self._state, present.share)]
+        for bar in whole.bars[:CHECKED_BARS]:
+            own = by_name[bar.name]
+            for sign, change in ((-1.0, bar.low), (1.0, bar.high)):
+                states.append((own.move(self._state, sign * own.deviation), present.share + change))
+        worst, checked = 0.0, 0
+        for state, share in states:
+            if self._cancelled():
+                return None
+            exact = self.judge(state, full=True)
+            if not exact.error and exact.share > 0.0:
+                worst, checked = max(worst, abs(share / exact.share - 1.0)), checked + 1
+        return msgspec.structs.replace(whole, checked=checked, error=worst)
 
     def _draw(self, found: list[Input], present: Outcome, bars: tuple[Bar, ...], draws: int) -> Sensitivity | None:
         from scipy.stats import norm, qmc  # slow to import, and only needed here

@@ -1,7 +1,8 @@
 """Studies: one or two numbers of a candidate or its brief over a range, and what becomes of a result.
 
-Points are judged by the evaluator's quick answer while the panel stays what it is and by the quick order otherwise;
-where a curve crosses its limit the place is searched with the full evaluator.
+A curve is shown as soon as the evaluator's quick answers are there, then every point is judged again with the full
+evaluator, and where the curve crosses its limit the place is searched with it.  A map has too many points for that: it
+stays with quick answers, nine of its points are judged in full, and the largest difference is told with it.
 """
 
 from __future__ import annotations
@@ -66,7 +67,10 @@ class Crossing(msgspec.Struct, frozen=True):
 
 
 class Curve(msgspec.Struct, frozen=True, eq=False):
-    """``x`` (n,) values of the parameter, ``outcomes`` there, ``y`` the measure, ``crossings`` of its limit."""
+    """``x`` (n,) values of the parameter, ``outcomes`` there, ``y`` the measure, ``crossings`` of its limit.
+
+    ``verified`` : how many of the points the full evaluator has judged; all of them once it is done.
+    """
 
     parameter: Parameter
     measure: Measure
@@ -74,10 +78,14 @@ class Curve(msgspec.Struct, frozen=True, eq=False):
     y: np.ndarray
     outcomes: tuple[Outcome, ...]
     crossings: tuple[Crossing, ...] = ()
+    verified: int = 0
 
 
 class Map(msgspec.Struct, frozen=True, eq=False):
-    """A measure over two parameters, (x, y) table of values, and the share of the limits there."""
+    """A measure over two parameters, (x, y) table of values, and the share of the limits there.
+
+    ``checked`` : how many points were judged in full; ``error`` : largest relative difference of a quick value there.
+    """
 
     first: Parameter
     second: Parameter
@@ -86,6 +94,8 @@ class Map(msgspec.Struct, frozen=True, eq=False):
     y: np.ndarray
     values: np.ndarray
     shares: np.ndarray
+    checked: int = 0
+    error: float = math.nan
 
 
 def measures(brief: Brief) -> tuple[Measure, ...]:
@@ -257,18 +267,27 @@ class Study(Trials):
             found[k] = self.judge(parameter.put(self._state, float(x[k])))
             if len(found) % 6 == 0:
                 yield self._curve(parameter, measure, x, found)
-        whole = self._curve(parameter, measure, x, found)
+        yield self._curve(parameter, measure, x, found)
+        for done, k in enumerate(_coarse_first(len(x)), 1):
+            if self._cancelled():
+                return
+            found[k] = self.judge(parameter.put(self._state, float(x[k])), full=True)
+            if done % 4 == 0:
+                yield self._curve(parameter, measure, x, found, done)
+        whole = self._curve(parameter, measure, x, found, len(x))
         yield whole
         crossings = tuple(self._crossings(whole))
         if not self._cancelled():
             yield msgspec.structs.replace(whole, crossings=crossings)
 
     @staticmethod
-    def _curve(parameter: Parameter, measure: Measure, x: np.ndarray, found: dict[int, Outcome]) -> Curve:
+    def _curve(
+        parameter: Parameter, measure: Measure, x: np.ndarray, found: dict[int, Outcome], verified: int = 0
+    ) -> Curve:
         places = sorted(found)
         return Curve(
             parameter, measure, x[places], np.array([measure.of(found[k]) for k in places]),
-            tuple(found[k] for k in places),
+            tuple(found[k] for k in places), (), verified,
         )  # fmt: skip
 
     def _crossings(self, curve: Curve) -> Iterator[Crossing]:
@@ -318,6 +337,17 @@ class Study(Trials):
                 values[i, j] = measure.of(own)
                 shares[i, j] = own.share if not own.error else math.nan
             yield Map(first, second, measure, x, y, values.copy(), shares.copy())
+        worst, checked = 0.0, 0
+        for j in _ends_and_middle(len(y)):
+            for i in _ends_and_middle(len(x)):
+                if self._cancelled():
+                    return
+                own = self.judge(first.put(second.put(self._state, float(y[j])), float(x[i])), full=True)
+                exact = measure.of(own)
+                if math.isfinite(exact) and exact != 0.0 and math.isfinite(values[i, j]):
+                    worst, checked = max(worst, abs(float(values[i, j]) / exact - 1.0)), checked + 1
+                values[i, j], shares[i, j] = exact, own.share if not own.error else math.nan
+        yield Map(first, second, measure, x, y, values, shares, checked, worst if checked else math.nan)
 
 
 def _places(parameter: Parameter, count: int) -> np.ndarray:
@@ -325,6 +355,10 @@ def _places(parameter: Parameter, count: int) -> np.ndarray:
     x = np.linspace(parameter.low, parameter.high, count)
     x[int(np.argmin(np.abs(x - parameter.now)))] = parameter.now
     return x
+
+
+def _ends_and_middle(count: int) -> tuple[int, ...]:
+    return tuple(dict.fromkeys((0, count // 2, count - 1)))
 
 
 def _coarse_first(count: int) -> list[int]:

@@ -384,10 +384,14 @@ class StudyView(TopPage):
             text = f"Crosses the limit at {', '.join(places)}, by the full evaluator." if places else (
                 "Does not cross its limit in this range." if limit else "The brief sets no limit on this."
             )  # fmt: skip
-            self._say(f"{len(study.x)} points by the quick answer. {text}")
+            by = "full" if study.verified == len(study.x) else "quick"
+            self._say(f"{len(study.x)} points by the {by} evaluator. {text}")
         elif isinstance(study, Map):
             good = float(np.mean(study.shares[np.isfinite(study.shares)] >= 1.0)) if study.shares.size else 0.0
-            self._say(f"{study.values.size} points by the quick answer; {good:.0%} of them meet the brief.")
+            told = f"{study.values.size} points by the quick answer; {good:.0%} of them meet the brief."
+            if study.checked:
+                told += f" Of {study.checked} points judged in full, none is more than {study.error:.1%} off."
+            self._say(told)
 
     def _say(self, text: str, alarm: bool = False) -> None:
         set_property(self.message, "role", "alarm" if alarm else "quiet")

@@ -42,9 +42,12 @@ class ReducedPanel:
     the shapes are those from which the solutions of the others follow in ``steps`` steps of conjugate gradients.  All
     must be of one kind, with or without a core.  Raises PanelError, LayupError or SolverError.
 
-    Deflections within one percent of the whole grid's and frequencies within half a percent for a core half to three
-    times as thick, of any kind, a ply more or less and other angles (see the tests).  It is never softer than the
-    whole grid, its frequencies never lower, as in any Rayleigh–Ritz solution.
+    How near it comes, measured over 557 single edits of the demo's candidates (core half to three times as thick and
+    of other kinds; any ply turned, doubled, left out or of other cloth): deflection within 1 % in 553 and within 6 % in
+    all, first frequency within 0.5 % in 544 and 1.5 % in all; of the reserve factors of strength 95 of 100 within 3 %,
+    the others up to some 60 % off where an edit brings layers at the edges that its shapes do not have.  So a quick
+    answer may be shown while the full one is on its way; what stays is verified.  It is never softer than the whole
+    grid, its frequencies never lower, as in any Rayleigh–Ritz solution.
     """
 
     def __init__(
