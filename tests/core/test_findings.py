@@ -8,8 +8,9 @@ from omakase.core.checks.registry import run_all
 from omakase.core.checks.result import Context, Limits, Settings
 from omakase.core.findings.finding import Finding, Surroundings
 from omakase.core.findings.registry import RULE_MODULES, all_rules, find_all
-from omakase.core.laminate.stack import Layer, Stack
-from omakase.core.materials.material import Material
+from omakase.core.laminate.stack import Layer, Stack, make_layer
+from omakase.core.materials.cloth import make_ply
+from omakase.core.materials.material import Material, Recipe
 from omakase.core.materials.provenance import Sourced
 from omakase.core.members.panel import LoadCase, Panel, respond
 from omakase.core.plates.grid import Edges
@@ -163,6 +164,33 @@ class Rules(unittest.TestCase):
             self.assertNotIn("ribbon", rules)  # with a hundred times the strength it is no news
             for finding in found:
                 self.assertIn("turn the ribbon to 0°", finding.fix)
+
+    def test_metal_honeycomb_by_what_it_states_and_not_by_its_name(self) -> None:
+        """Spelt either way it is told; a core that states that it does not conduct is believed."""
+        plain = {key: own for key, own in LIB["alhc50"].properties.items() if key != "conductive"}
+        for name, properties, expected in (
+            ("Aluminum honeycomb", plain, True),
+            ("Foil honeycomb", LIB["alhc50"].properties, True),
+            ("Aluminium-coloured paper honeycomb", plain | {"conductive": Sourced(0.0, "datasheet")}, False),
+        ):
+            core = Material("foil", name, "core", "honeycomb", properties)
+            ply = Layer(LIB["twill200"], 0.0, 0.25e-3)
+            layup = Stack((ply, Layer(core, 0.0, 0.01, "core"), ply))
+            self.assertEqual("carbon_on_metal" in {f.rule for f in find_all(layup)}, expected)
+
+    def test_a_mat_by_hand_is_not_called_rich(self) -> None:
+        self.assertNotIn("resin_share", {f.rule for f in find_all(stack("gmat450 0/0"))})
+        by_hand = make_ply(Recipe("g-mat450", "up", "one_to_one"), LIB, "m")
+        self.assertGreater(by_hand.value("resin_mass_fraction"), 0.6)
+        self.assertNotIn("resin_share", {f.rule for f in find_all(Stack((make_layer(by_hand),)))})
+
+    def test_advice_on_satin_sides_does_not_go_in_circles(self) -> None:
+        """Four plies that mirror each other, the inner pair turned by 90° as advised: nothing is left to say."""
+        uneven = "satin4 0 ; satin4 0 ; satin4 0 turned ; satin4 0 turned"
+        told = next(f for f in find_all(stack(uneven)) if f.rule == "satin_sides")
+        self.assertIn("inner pair", told.fix)
+        followed = "satin4 0 ; satin4 90 ; satin4 90 turned ; satin4 0 turned"
+        self.assertEqual(find_all(stack(followed)), ())
 
     def test_resin_share(self) -> None:
         cloth = LIB["twill200"]

@@ -242,7 +242,7 @@ class Words(unittest.TestCase):
             self.assertIn(part, explained)
         self.assertEqual(percent_text(-0.1934), "−19%")
         self.assertEqual(percent_text(11.4), "×12")
-        self.assertEqual(governing_text(line_up().results[1]), ("Deflection 0.95", "driver steps in"))
+        self.assertEqual(governing_text(line_up().results[1]), ("Deflection 0.94", "driver steps in"))
 
 
 class Records(unittest.TestCase):

@@ -30,7 +30,7 @@ class Sizing(WindowTest):
         for lever in ("core", "sold", "more A", "more B", "turn", "edges", "grade", "material"):
             self.assertIn(lever, levers)
         view.list.setCurrentItem(view.list.topLevelItem(levers.index("core")))
-        self.assertIn("Least reserve over limit: driver steps in 0.95 →", view.detail.text())
+        self.assertIn("Least reserve over limit: driver steps in 0.94 →", view.detail.text())
         before = session.document.project
         QTest.keyClick(view.list, Qt.Key.Key_Return)
         self.process()
