@@ -27,9 +27,12 @@ class Compression:
         self.first = np.maximum(self._radius - mean, 0.0)
         self.second = np.maximum(-mean - self._radius, 0.0)
 
-    def along(self, axis: np.ndarray, at: Any = ...) -> np.ndarray:
-        """Compression along an ``axis`` (2, ...), see ``axis_at``, where the index ``at`` points, N/m."""
-        return np.maximum(-(self._mean[at] + self._half[at] * axis[0] + self._shear[at] * axis[1]), 0.0)
+    def parts(self, at: Any = ...) -> np.ndarray:
+        """(mean, half the difference, shear) where ``at`` points, (3, ...), N/m.
+
+        The force along an axis, see ``axis_at``, is the first plus the others times the axis.
+        """
+        return np.stack([self._mean[at], self._half[at], self._shear[at]])
 
     def axis(self, at: Any = ...) -> np.ndarray:
         """Direction of the largest where the index ``at`` points, as an axis (2, ...), see ``axis_at``.

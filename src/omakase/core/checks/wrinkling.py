@@ -158,31 +158,35 @@ class _Waves:
         reach = float(carried.min() / carried.max())
         both = largest + found.second[which]
         at = np.nonzero((largest > 0.0) & (both >= reach * places.per_case(largest)))[0]
-        own = which, at
-        axes = np.concatenate([np.broadcast_to(TRIED[:, :, None], (*TRIED.shape, len(at))),
-                               found.axis(own)[:, None, :]], axis=1)  # fmt: skip
-        principal = thickness * rule(np.stack([axes[:, -1], -axes[:, -1]], axis=1))
-        wide = np.broadcast_to(carried[:, None], (len(carried), len(at)))
-        along = np.concatenate([wide, principal[:1]])
-        across = np.concatenate([np.roll(wide, len(carried) // 2, axis=0), principal[1:]])
-        pressed = found.along(axes, own)
-        first, second = pressed / along, found.second[own] / across
         count = len(largest)
         self.factor = np.full(count, np.inf)
         self.axis, self.stress, self.compression = np.zeros((2, count)), np.zeros(count), np.zeros(count)
         self.axis[0] = 1.0
         if not len(at):
             return
+        own = which, at
+        principal = found.axis(own)
+        ahead, aside = thickness * rule(np.stack([principal, -principal], axis=1))
+        # compression along each direction tried over what is carried there: one product for all places
+        tried = -np.stack([np.ones(len(carried)), *TRIED], axis=1) / carried[:, None]
+        first = np.maximum(np.concatenate([tried @ found.parts(own), (largest[at] / ahead)[None]]), 0.0)
+        across = np.roll(carried, len(carried) // 2)
+        second = found.second[own]
+        most = first + np.concatenate([second / across[:, None], (second / aside)[None]])
         plain = np.zeros(count)
         plain[at] = first.max(axis=0)
-        near = first + second >= places.per_case(plain)[at] * (1.0 - 1e-12)
+        directions, rows = np.nonzero(most >= places.per_case(plain)[at] * (1.0 - 1e-12))
+        pressed = first[directions, rows]
         factors = np.full(first.shape, np.inf)
-        factors[near] = interaction_factor(first[near], second[near])
-        best = factors.argmin(axis=0), np.arange(len(at))
-        self.factor[at] = factors[best]
-        self.axis[:, at] = axes[:, best[0], best[1]]
-        self.stress[at] = along[best] / thickness
-        self.compression[at] = pressed[best]
+        factors[directions, rows] = interaction_factor(pressed, most[directions, rows] - pressed)
+        best = factors.argmin(axis=0)
+        column = np.arange(len(at))
+        along = np.concatenate([np.broadcast_to(carried[:, None], (len(carried), len(at))), ahead[None]])[best, column]
+        axes = np.where(best < len(carried), TRIED[:, np.minimum(best, len(carried) - 1)], principal)
+        self.factor[at] = factors[best, column]
+        self.axis[:, at] = axes
+        self.stress[at] = along / thickness
+        self.compression[at] = first[best, column] * along
 
     def angle(self, place: int) -> float:
         """Direction of the wave in degrees from x toward y, over −90 to 90."""

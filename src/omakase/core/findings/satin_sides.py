@@ -13,8 +13,8 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.laminate.stiffness import abd, laminate_abd, stack_stiffness
 
 BOW = 0.02  # of the thickness: how far the sides alone may shift the plane that does not stretch
-# by how much the sides alone may raise the ratio of bending stiffness along to across: four plies that mirror each other
-# with the inner pair turned still have 1.2
+# by how much the sides alone may raise the ratio of bending stiffness along to across: four plies that mirror each
+# other with the inner pair turned still have 1.2
 UNEVEN = 1.25
 
 

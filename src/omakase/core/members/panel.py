@@ -275,14 +275,14 @@ def responses(
     accuracy: Accuracy,
 ) -> tuple[CaseResponse, ...]:  # fmt: skip
     """Load cases as sums of the solutions under unit pressure (``even``) and under the unit force of each footprint."""
+    panel = even[0].panel
+    corners, reach = singular_corners(panel.edges, section), corner_reach(panel.length, panel.width)
     found = []
     for case in cases:
         solutions = [(patch.force, *units[_footprint(patch)]) for patch in case.patches]
-        panel = even[0].panel
         pressure = _smooth_pressure(case, section)
         if pressure or not solutions:
             solutions.append((pressure, *even))
-        corners, reach = singular_corners(even[0].panel.edges, section), corner_reach(panel.length, panel.width)
         found.append(CaseResponse(case, _parts(solutions, accuracy, corners, reach), corners, reach))
     return tuple(found)
 
