@@ -94,11 +94,12 @@ class Plates(unittest.TestCase):
             )
             np.testing.assert_allclose(found.frequencies, exact.frequencies[:2], rtol=5e-3)
             for kind in (slice(0, 3), slice(3, 6), slice(9, 11)):  # of the mid-plane, of bending, of the core
-                largest = [
-                    abs(case.strains[..., kind][~case.left_out]).max() for case in (found.cases[0], exact.cases[0])
-                ]
-                # the full order follows layers beside skew edges that the grid of another layup does not have
-                self.assertAlmostEqual(largest[0] / largest[1], 1.0, delta=0.12)
+                # away from the edges: the full order follows layers there that the grid of another layup does not have
+                largest = []
+                for case in (found.cases[0], exact.cases[0]):
+                    inside = np.outer(abs(case.x - 0.3) < 0.28, abs(case.y - 0.2) < 0.18)
+                    largest.append(abs(case.strains[..., kind][inside]).max())
+                self.assertAlmostEqual(largest[0] / largest[1], 1.0, delta=0.1)
 
     def test_another_load_may_be_put_on_but_not_moved(self) -> None:
         panel, cases = Panel(0.6, 0.4, EDGES), (LoadCase("foot", (300.0,), (PATCH,)),)
