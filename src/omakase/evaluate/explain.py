@@ -18,7 +18,7 @@ import numpy as np
 from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
-from omakase.core.members.panel import QUICK, respond
+from omakase.core.members.panel import respond
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
 from omakase.core.plates.section import PlateSection
 from omakase.project import translate
@@ -56,7 +56,7 @@ def explain(brief: Brief, one: Candidate, two: Candidate, materials: Mapping[str
 def _kinds(brief: Brief, stacks: Sequence[Stack]) -> list[Difference]:
     """Deflection and frequency of two kinds of construction, with the one cause that they have."""
     panel, cases = translate.panel(brief), tuple(translate.load_case(case) for case in brief.load_cases)
-    responses = [respond(panel, stack, cases, QUICK) for stack in stacks]
+    responses = [respond(panel, stack, cases) for stack in stacks]
     sags = [max((case.largest_deflection[0] for case in response.cases), default=0.0) for response in responses]
     found = []
     for key, (before, after) in (("deflection", sags), ("frequency", [own.frequencies[0] for own in responses])):
@@ -117,8 +117,8 @@ class _Mixed:
         upper = msgspec.structs.replace(top, z_middle=(whole - top.thickness) / 2.0)
         lower = msgspec.structs.replace(bottom, z_middle=(bottom.thickness - whole) / 2.0)
         mixed.faces = (upper, lower)
-        # the core's own stiffness in the plane is left with the faces; it is small
-        mixed.membrane = upper.energy() + lower.energy()
+        # the core's own stiffness in the plane, which is small, goes with its thickness
+        mixed.membrane = upper.energy() + lower.energy() + distance.core_energy(upper, lower)
         between = upper.z_middle - lower.z_middle
         mixed.shear = shear.core.shear_modulus * between**2 / gap
         mixed.areal_mass, mixed.rotary_inertia = mass.areal_mass, mass.rotary_inertia

@@ -81,16 +81,15 @@ class Sensitivity(msgspec.Struct, frozen=True):
 
     @property
     def sentence(self) -> str:
-        """The result of the draws in words, with method and count."""
+        """The result of the draws in words, with method and count, and how far the quick answers were off."""
         method = f"{self.draws} samples drawn (Latin hypercube)"
-        if self.checked:
-            method += f", quick answers up to {self.error:.1%} off in {self.checked} judged in full"
+        off = f" Quick answers: at most {self.error:.1%} off in {self.checked} judged in full." if self.checked else ""
         if not self.fails:
-            return f"Fails in none of {method}: fewer than 1 in {self.draws // 3} at 95 % confidence."
+            return f"Fails in none of {method}: fewer than 1 in {self.draws // 3} at 95 % confidence.{off}"
         worst = self.by[0][0] if self.by else ""
         share = self.fails / self.draws
         often = f"1 of {1.0 / share:.0f}" if share <= 0.34 else f"{share:.0%}"
-        return f"Fails in {often}: {self.fails} of {method}, most often by {worst.lower()}."
+        return f"Fails in {often}: {self.fails} of {method}, most often by {worst.lower()}.{off}"
 
 
 def inputs(candidate: Candidate, materials: Mapping[str, Material]) -> Iterator[Input]:

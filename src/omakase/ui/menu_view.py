@@ -35,9 +35,9 @@ from omakase.ui.theme import SPACE, Theme, font, pen, set_property
 from omakase.ui.top_page import TopPage
 from omakase.units import QuantityError, parse_quantity
 
-TITLES = ("Layup", "Best in", "Mass", "Cloth", "Thickness", "Sag", "Governs")
+TITLES = ("Layup", "Best in", "Mass", "Price", "Thickness", "Sag", "Governs")
 MATTER_WORDS: dict[Matter, str] = {
-    "mass": "mass", "cost": "price of cloth and core", "thickness": "thickness", "hours": "hours of laying up",
+    "mass": "mass", "cost": "price", "thickness": "thickness", "hours": "hours of laying up",
 }  # fmt: skip
 MATTER_DIMENSIONS: dict[Matter, str] = {"mass": "mass", "thickness": "length"}
 

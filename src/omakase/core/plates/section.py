@@ -114,7 +114,7 @@ class PlateSection:
         self.core = Core(range(core.start, core.stop), z_top, z_bottom, self._core_shear(core))
         distance = top.z_middle - bottom.z_middle
         self.shear = self.core.shear_modulus * distance**2 / self.core.thickness
-        self.membrane = top.energy() + bottom.energy() + self._core_energy(top, bottom)
+        self.membrane = top.energy() + bottom.energy() + self.core_energy(top, bottom)
 
     def _face(self, name: str, layers: range) -> Face:
         z_top, z_bottom = self.stack.z_top[layers], self.stack.z_bottom[layers]
@@ -131,7 +131,7 @@ class PlateSection:
         compliance = sum(np.linalg.inv(layer_shear_stiffness(layer)) * layer.thickness for layer in layers)
         return np.linalg.inv(compliance / thickness)
 
-    def _core_energy(self, top: Face, bottom: Face) -> np.ndarray:
+    def core_energy(self, top: Face, bottom: Face) -> np.ndarray:
         """In-plane energy of the core, its strain running linearly from one interface to the other."""
         assert self.core is not None
         upper = np.array([1.0, top.z_middle, -top.thickness / 2.0])
