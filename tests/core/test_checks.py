@@ -154,6 +154,33 @@ class Particular(unittest.TestCase):
         check = self.only(stack, "core_shear", LoadCase("air", (4000.0,)), strip)
         self.assertGreater(check.value * LIB["pvc80"].value("S13"), 0.99 * tau)
 
+    def test_a_core_in_two_layers_is_the_core_in_one(self) -> None:
+        case = LoadCase("foot", (500.0,), (PATCH,))
+        one = build(("twill200", 0, None), ("pvc80", 0, 0.012), ("twill200", 45, None))
+        two = build(("twill200", 0, None), ("pvc80", 0, 0.004), ("pvc80", 0, 0.008), ("twill200", 45, None))
+        whole, parts = (
+            run_all(Context(stack, respond(PANEL, stack, (case,)), Settings(1.5), LIMITS)) for stack in (one, two)
+        )
+        known = {check.check: check.reserve_factor for check in whole}
+        for check in parts:
+            self.assertAlmostEqual(check.reserve_factor / known[check.check], 1.0, places=6, msg=check.check)
+
+    def test_the_softer_layer_of_a_core_shears_first(self) -> None:
+        """Layers on each other bear the same stress: the weaker governs, and the compliances add up."""
+        mixed = build(("twill200", 0, None), ("pvc130", 0, 0.006), ("pvc60", 0, 0.006), ("twill200", 0, None))
+        check = self.only(mixed, "core_shear", LoadCase("air", (2000.0,)))
+        self.assertEqual(check.place.layer, 2)
+        G = [LIB[name].value("G13") for name in ("pvc130", "pvc60")]
+        core = respond(PANEL, mixed, ()).section.core
+        assert core is not None
+        self.assertAlmostEqual(core.shear_modulus[0, 0] / (2.0 / (1.0 / G[0] + 1.0 / G[1])), 1.0, places=9)
+
+    def test_several_cores_are_judged_as_one_laminate_and_said_so(self) -> None:
+        stack = build(("twill200", 0, None), ("pvc80", 0, 0.006), ("twill200", 0, None), ("pvc80", 0, 0.006),
+                      ("twill200", 0, None))  # fmt: skip
+        check = self.only(stack, "face_failure", LoadCase("air", (2000.0,)))
+        self.assertTrue(any("several cores" in remark for remark in check.remarks))
+
     def test_crushing_is_force_over_area(self) -> None:
         check = self.only(FOAM, "core_crushing", LoadCase("foot", (), (PATCH,)))
         self.assertAlmostEqual(check.value, 900.0 / (0.24 * 0.09), places=3)
