@@ -117,7 +117,7 @@ class WrinklingStress:
     "A compressed face buckles in short waves into or away from the core",
     "k (E_f E_c G_c)^⅓ (Hoff and Mautner 1945); honeycomb c E_f √(E_c t_f/(E_f t_c)) (MIL-HDBK-23A); for waves along "
     "every direction, the second compression by (σ₁/σ_w1)³ + σ₂/σ_w2 = 1 (sandwich-shell manuals, from memory)",
-    "Flat faces; the design coefficients cover usual initial waviness; a solid core twice as thick as the wave is deep.",
+    "Flat faces; the design coefficients cover usual initial waviness; solid cores twice as thick as the wave is deep.",
 )
 def wrinkling(context: Context) -> list[CheckResult]:
     """Lowest factor over both faces and all directions of the wave, one result per load case.
