@@ -13,6 +13,7 @@ import numpy as np
 from scipy.integrate import quad
 
 from omakase.core.checks.compression import (
+    Compression,
     axis_at,
     core_share,
     directional_bending,
@@ -121,7 +122,9 @@ class Wrinkles(unittest.TestCase):
         for force in (np.array([-1.0, 0.2, 0.5]), np.array([-0.3, -1.0, 0.4]), np.array([0.5, 0.5, 0.1])):
             along = -(force[0] + force[1]) / 2.0 - (force[0] - force[1]) / 2.0 * axis[0] - force[2] * axis[1]
             exact = max(float(np.max(along / directional_core_shear(core, axis))), 0.0)
-            self.assertAlmostEqual(float(core_share(core, force)) / max(exact, 1e-30), float(exact > 0.0), delta=1e-5)
+            self.assertAlmostEqual(
+                float(core_share(core, Compression(force))) / max(exact, 1e-30), float(exact > 0.0), delta=1e-5
+            )
 
 
 class Cells(unittest.TestCase):

@@ -20,7 +20,16 @@ from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.laminate.stiffness import layer_shear_stiffness, layer_stiffness, material_stiffness, slices
 from omakase.core.laminate.strength import shear_ratios
 from omakase.core.materials.material import Material
-from omakase.core.members.panel import FULL, STANDARD_GRAVITY, LoadCase, Panel, assembler, footprints, grid_key
+from omakase.core.members.panel import (
+    FULL,
+    STANDARD_GRAVITY,
+    LoadCase,
+    Panel,
+    assembler,
+    footprints,
+    grid_key,
+    in_corners,
+)
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.lines import corner_reach
@@ -99,15 +108,6 @@ def _failure_rows(layer: Layer, factor_of_safety: float) -> np.ndarray:
     return np.concatenate([rows, -rows])
 
 
-def _away_from_corners(samples: Samples, reach: float) -> np.ndarray:
-    """Which places are not near two sides: what happens in corners may be left out by the checks, (x · y)."""
-    x, y = samples.x, samples.y
-    low_x, low_y = (
-        size - np.abs(2.0 * own - size) < 2.0 * reach for own, size in ((x, x[0] + x[-1]), (y, y[0] + y[-1]))
-    )
-    return ~np.logical_and.outer(low_x, low_y).ravel()
-
-
 class Batch(msgspec.Struct, frozen=True, eq=False):
     """Panels to look at: indices into faces (A and B, as two ``Faces``) and cores, and the thickness of the core."""
 
@@ -159,7 +159,9 @@ class Screen:
         self._place = {patch: i for i, patch in enumerate(patches)}
         samples = Samples(own.grid, np.array(gauss(8)[0]))  # inside the cells: peaks at corners are none of its own
         self._strains = plate.strains(samples, 0, 0).reshape(plate.size, -1, 11)
-        self._inside = _away_from_corners(samples, 2.0 * corner_reach(panel.length, panel.width))
+        # what happens in corners may be left out by the checks
+        size, reach = (panel.length, panel.width), 2.0 * corner_reach(panel.length, panel.width)
+        self._inside = ~in_corners(samples.x, samples.y, size, np.ones((2, 2), dtype=bool), reach).ravel()
         self._deflections = plate.deflections(samples)
         self._mode = self._first_mode(sections[0])
         self._points = [self._choose_places(case, sections) for case in cases]

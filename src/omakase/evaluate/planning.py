@@ -260,13 +260,8 @@ def material_of(method: Method, stack: Stack) -> str:
 
 def freeze(series: Series, materials: Mapping[str, Material], on: str) -> Frozen | None:
     """What the series should show by everything known now; None where nothing can be predicted."""
-    method = all_methods()[series.method]
-    if method.predict is None or not series.layers:
-        return None
-    try:
-        stack = stack_of(series.layers, series.turned, materials)
-        found = method.predict(stack, series.sizes)
-    except OmakaseError:
+    method, found = all_methods()[series.method], predicted(series, materials)
+    if found is None:
         return None
     keys = [key for _, names in method.becomes for key in names]
     own = [materials[series.material]] if series.material in materials else []
@@ -291,25 +286,18 @@ def _frozen(
 
 def predicted(series: Series, materials: Mapping[str, Material]) -> Prediction | None:
     """What the series would show by what is known now, for a simulation and for warnings; None if nothing can be."""
-    method = all_methods().get(series.method)
-    if method is None or method.predict is None or not series.layers:
-        return None
-    try:
-        return method.predict(stack_of(series.layers, series.turned, materials), series.sizes)
-    except OmakaseError:
-        return None
+    return _predicted(series, materials)[0]
 
 
-def prediction_problem(series: Series, materials: Mapping[str, Material]) -> str:
-    """Why a method that could be predicted is not, in words; empty where it is, or where nothing is known to test."""
+def _predicted(series: Series, materials: Mapping[str, Material]) -> tuple[Prediction | None, str]:
+    """(prediction, why there is none); no reason where a method predicts nothing or no layers are known."""
     method = all_methods().get(series.method)
     if method is None or method.predict is None or not series.layers:
-        return ""
+        return None, ""
     try:
-        method.predict(stack_of(series.layers, series.turned, materials), series.sizes)
+        return method.predict(stack_of(series.layers, series.turned, materials), series.sizes), ""
     except OmakaseError as error:
-        return str(error)
-    return ""
+        return None, str(error)
 
 
 def prepare(series: Series, materials: Mapping[str, Material]) -> Preparation:
@@ -319,7 +307,7 @@ def prepare(series: Series, materials: Mapping[str, Material]) -> Preparation:
     ends = 0.0 if method.name.startswith("flatwise") else 2.0 * OVERHANG
     width = sizes.get("width", 0.0)
     blank = (length + ends + KERF, width + KERF)
-    found, problem = predicted(series, materials), prediction_problem(series, materials)
+    found, problem = _predicted(series, materials)
     warnings = list(found.remarks) if found is not None else []
     if problem:
         warnings.append(f"nothing is predicted: {problem}")

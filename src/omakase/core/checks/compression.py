@@ -51,15 +51,9 @@ def face_compression(section: PlateSection, places: Places) -> Compression:
     if "compression" not in places.derived:
         per_strain = [np.concatenate([face.A, face.z_middle * face.A, face.B], axis=1) for face in section.faces]
         rows = np.concatenate([*per_strain, per_strain[0] + per_strain[1]])
-        places.derived["forces"] = (rows @ places.strains[0:9]).reshape(3, 3, -1).swapaxes(0, 1)
-        places.derived["compression"] = Compression(places.derived["forces"])
+        forces = (rows @ places.strains[0:9]).reshape(3, 3, -1)
+        places.derived["compression"] = Compression(forces.swapaxes(0, 1))
     return places.derived["compression"]
-
-
-def face_forces(section: PlateSection, places: Places) -> np.ndarray:
-    """Membrane forces (N_x, N_y, N_xy) of face A, of face B and of both together, N/m: (3, 3, places); kept."""
-    face_compression(section, places)
-    return places.derived["forces"]
 
 
 def axis_at(angle: np.ndarray) -> np.ndarray:
@@ -102,12 +96,13 @@ def directional_core_shear(core: Core, axis: np.ndarray) -> np.ndarray:
     return (G[0, 0] + G[1, 1]) / 2.0 + (G[0, 0] - G[1, 1]) / 2.0 * axis[0] + G[0, 1] * axis[1]
 
 
-def core_share(core: Core, force: np.ndarray) -> np.ndarray:
-    """Largest share of compression over core shear modulus in any direction, (...), m, of forces (3, ...), N/m.
+def core_share(core: Core, compression: Compression) -> np.ndarray:
+    """Largest share of compression over core shear modulus in any direction, (...), m.
 
     The largest eigenvalue of G⁻¹ (−N): with nᵀ(−N)n the compression and nᵀ G n the modulus along n.
     """
     root = np.linalg.inv(np.linalg.cholesky(core.shear_modulus))
-    N = np.array([[force[0], force[2]], [force[2], force[1]]])
+    mean, half, shear = compression.parts()
+    N = np.array([[mean + half, shear], [shear, mean - half]])
     scaled = np.einsum("ij,jk...,lk->il...", root, N, root)
     return Compression(np.stack([scaled[0, 0], scaled[1, 1], scaled[0, 1]])).first

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from omakase.core.checks.compression import alike_all_round, core_share, face_compression, face_forces
+from omakase.core.checks.compression import alike_all_round, core_share, face_compression
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 
@@ -36,7 +36,7 @@ def crimping(context: Context) -> list[CheckResult]:
     compression = face_compression(section, places)
     share = compression.first / core.shear_modulus[0, 0]
     if not alike_all_round(core):
-        share = core_share(core, face_forces(section, places))
+        share = core_share(core, compression)
     index = share / crimping_load(np.array(1.0), distance, core.thickness)
     worst = index.max(axis=0)
     results = []

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from omakase.core.checks.indentation import core_yield_load, crushing_strength, foundation_stiffness
+from omakase.core.checks.indentation import core_yield_load, crushing_strength, foundation_stiffness, standing
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Place
 
@@ -25,10 +25,7 @@ def dent(context: Context) -> list[CheckResult]:
     results = []
     for response in context.response.cases:
         found = []
-        for patch in response.case.patches:
-            if patch.force == 0.0:
-                continue
-            face = section.faces[0] if patch.force > 0.0 else section.faces[1]
+        for patch, face in standing(section, response.case):
             allowable = min(
                 core_yield_load(across, along, float(face.bending[axis, axis]), foundation, strength)
                 for axis, along, across in ((0, patch.along_x, patch.along_y), (1, patch.along_y, patch.along_x))

@@ -13,6 +13,7 @@ from omakase.core.checks.result import CheckResult, Context, Place, Settings
 from omakase.core.laminate.failure import (
     CRITERIA,
     CRITERION_NAMES,
+    Criterion,
     inverse,
     metal_allowable,
     strain_limits,
@@ -103,10 +104,11 @@ def ply_rule(settings: Settings, section: PlateSection, plies: list[int]) -> Ply
     """The rule for ``plies`` of one material."""
     material = section.stack.layers[plies[0]].material
     if material.is_metal:
-        return _ByStress(section, plies, metal_allowable(material, settings.factor_of_safety)[0])
+        allowable = metal_allowable(material, settings.factor_of_safety)[0]
+        return _ByCriterion(section, plies, lambda strain, metal: inverse(von_mises_stress(strain, metal) / allowable))
     if settings.criterion == "maximum_strain" or material.directions:
         return _ByStrain(section, plies)
-    return _ByCriterion(section, plies, settings.criterion)
+    return _ByCriterion(section, plies, CRITERIA[settings.criterion])
 
 
 def _surface_rows(section: PlateSection, plies: list[int], per_strain: Callable[[float], np.ndarray]) -> np.ndarray:
@@ -133,31 +135,12 @@ class _ByStrain:
         return inverse((self._rows @ strains).reshape(self._surfaces, -1, strains.shape[1]).max(axis=1))
 
 
-class _ByStress:
-    """Von Mises stress of a metal over what it may reach at ultimate load."""
-
-    def __init__(self, section: PlateSection, plies: list[int], allowable: float) -> None:
-        self._material, self._allowable = section.stack.layers[plies[0]].material, allowable
-        self._surfaces = 2 * len(plies)
-        self._rows = _surface_rows(section, plies, strain_rotation)
-
-    def _index(self, strains: np.ndarray) -> np.ndarray:
-        own = (self._rows @ strains).reshape(self._surfaces, 3, strains.shape[1])
-        return von_mises_stress(np.moveaxis(own, 1, -1), self._material) / self._allowable
-
-    def severity(self, strains: np.ndarray) -> np.ndarray:
-        return self._index(strains).max(axis=0)
-
-    def factors(self, strains: np.ndarray) -> np.ndarray:
-        return inverse(self._index(strains))
-
-
 class _ByCriterion:
-    """Any other criterion, through its load factor."""
+    """Any criterion, through its load factor; that of a metal is taken to ultimate load."""
 
-    def __init__(self, section: PlateSection, plies: list[int], criterion: str) -> None:
+    def __init__(self, section: PlateSection, plies: list[int], criterion: Criterion) -> None:
         self._surfaces = 2 * len(plies)
-        self._material, self._criterion = section.stack.layers[plies[0]].material, CRITERIA[criterion]
+        self._material, self._criterion = section.stack.layers[plies[0]].material, criterion
         self._rows = _surface_rows(section, plies, strain_rotation)
 
     def severity(self, strains: np.ndarray) -> np.ndarray:

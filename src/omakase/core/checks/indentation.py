@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from omakase.core.checks.registry import register
@@ -9,8 +11,9 @@ from omakase.core.checks.result import CheckResult, Context, Place
 from omakase.core.laminate.failure import CRITERIA, metal_allowable, yield_stress
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
+from omakase.core.members.panel import LoadCase
 from omakase.core.plates.loads import PatchLoad
-from omakase.core.plates.section import Core, Face
+from omakase.core.plates.section import Core, Face, PlateSection
 from omakase.core.rotation import strain_rotation
 
 INSIDE = np.linspace(0.0, 0.5, 33)  # shares of a strip of load, from its end to its middle
@@ -62,6 +65,13 @@ def core_yield_load(width: float, length: float, D_face: float, foundation: floa
     """
     reach = (foundation / (4.0 * D_face)) ** 0.25 * length / 2.0
     return core_strength * width * length / (1.0 - float(np.exp(-reach) * np.cos(reach)))
+
+
+def standing(section: PlateSection, case: LoadCase) -> Iterator[tuple[PatchLoad, Face]]:
+    """The patches of a load case that press, each with the face it stands on: positive forces on A, negative on B."""
+    for patch in case.patches:
+        if patch.force != 0.0:
+            yield patch, section.faces[0] if patch.force > 0.0 else section.faces[1]
 
 
 def foundation_stiffness(stack: Stack, core: Core) -> float:
@@ -159,10 +169,7 @@ def indentation(context: Context) -> list[CheckResult]:
     results = []
     for response in context.response.cases:
         best: CheckResult | None = None
-        for patch in response.case.patches:
-            if patch.force == 0.0:
-                continue
-            face = section.faces[0] if patch.force > 0.0 else section.faces[1]
+        for patch, face in standing(section, response.case):
             load = abs(patch.force) * context.settings.ultimate_factor
             size = face.name, patch.along_x, patch.along_y
             if size not in elastic_loads:

@@ -125,7 +125,7 @@ class CaseResponse:
         first = parts[0]
         self.x, self.y = first.samples.x, first.samples.y
         self.strains: np.ndarray = sum((part.strains() for part in parts[1:]), first.strains())
-        self.left_out = _in_corners(self.x, self.y, corners, reach)
+        self.left_out = in_corners(self.x, self.y, (self.x[-1], self.y[-1]), corners, reach)
         self.w_x, self.w_y = first.w_samples.x, first.w_samples.y
         self.w: np.ndarray = np.sum([part.factor * part.solution.deflection(part.w_samples) for part in parts], axis=0)
 
@@ -147,11 +147,16 @@ class CaseResponse:
         return float(abs(self.w[i, j])), float(self.w_x[i]), float(self.w_y[j])
 
 
-def _in_corners(x: np.ndarray, y: np.ndarray, corners: np.ndarray, reach: float) -> np.ndarray:
-    """Whether places lie within ``reach`` of both sides of one of the ``corners`` (2, 2): (x, y) booleans."""
+def in_corners(
+    x: np.ndarray, y: np.ndarray, size: tuple[float, float], corners: np.ndarray, reach: float
+) -> np.ndarray:
+    """Whether places on a panel of ``size`` lie within ``reach`` of both sides of a corner: (x, y) booleans.
+
+    ``corners`` : (2, 2) booleans, which of them count, by ends along x and y.
+    """
     inside = reach * (1.0 - 1e-6)  # a place on the border is looked at
-    near_x = np.stack([x < inside, x[-1] - x < inside])
-    near_y = np.stack([y < inside, y[-1] - y < inside])
+    near_x = np.stack([x < inside, size[0] - x < inside])
+    near_y = np.stack([y < inside, size[1] - y < inside])
     return np.any(corners[:, :, None, None] & near_x[:, None, :, None] & near_y[None, :, None, :], axis=(0, 1))
 
 
