@@ -108,6 +108,27 @@ class SelfCheck(unittest.TestCase):
         frequencies = [respond(panel, stack, PRESSED, own).frequencies for own in (FULL, REFINED)]
         np.testing.assert_allclose(*frequencies, rtol=5e-3)
 
+    def test_high_modes_of_thin_faces_on_honeycomb(self) -> None:
+        face = ("ud200", 0.0)
+        for panel, faces in (
+            (Panel(0.6, 0.6, Edges("simple", "clamped", "simple", "simple")), face),
+            (Panel(1.5, 1.0, Edges("simple", "simple", "resting", "resting")), ("twill200", 45.0)),
+            (Panel(0.9, 0.6, CLAMPED), ("spread100", 0.0)),
+        ):
+            stack = layup(faces, ("hc48", 90.0, 12.7), faces)
+            found, fine = (respond(panel, stack, PRESSED, own).frequencies for own in (FULL, REFINED))
+            with self.subTest(panel):
+                np.testing.assert_allclose(found, fine, rtol=3e-3)
+
+    def test_interlaminar_shear_says_where_it_is_rough(self) -> None:
+        plain, loose = Panel(0.9, 0.6), Panel(0.9, 0.6, Edges("clamped", "simple", "free", "simple"))
+        cross, turned = layup(*[("twill200", 0.0)] * 6), layup(*[("ud200", 30.0)] * 8)
+        for panel, stack, rough in ((plain, cross, False), (plain, turned, True), (loose, cross, True)):
+            response = respond(panel, stack, PRESSED, QUICK, with_frequencies=False)
+            checks = run_all(Context(stack, response, Settings(1.0), Limits()))
+            shear = next(own for own in checks if own.check == "interlaminar_shear")
+            self.assertEqual(any("rough" in remark for remark in shear.remarks), rough)
+
 
 class LongPanels(unittest.TestCase):
     def test_a_long_clamped_panel_has_all_its_modes(self) -> None:

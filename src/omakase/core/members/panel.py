@@ -14,7 +14,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.plates.assembly import Assembler, grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import Edges, Grid, merge_breaks
-from omakase.core.plates.lines import break_lines, corner_reach, singular_corners
+from omakase.core.plates.lines import CELL_ASPECT, break_lines, corner_reach, singular_corners
 from omakase.core.plates.loads import PatchLoad, Pressure
 from omakase.core.plates.reduced import ReducedSolution
 from omakase.core.plates.section import PlateSection
@@ -212,6 +212,12 @@ def grid_key(
         "layers": accuracy.patch_order,
         "patch": accuracy.patch_order,
     }[lines.crowd]
+    if (
+        moving
+        and lines.crowd == "edges"
+        and max(panel.length, panel.width) <= CELL_ASPECT * min(panel.length, panel.width)
+    ):
+        order += 1  # the cell between the edges' layers is nearly the whole panel and holds several half waves
     three_layer = section.kinematics == "three_layer"
     x, y = (_cut(size, own, accuracy.cells) for size, own in ((panel.length, lines.x), (panel.width, lines.y)))
     return GridKey(panel, order, x, y, three_layer, plate_fields(section))
