@@ -10,6 +10,7 @@ from functools import cache
 
 import numpy as np
 
+from omakase.core.materials.conditions import heat_factor
 from omakase.core.members.panel import FULL, QUICK
 from omakase.evaluate.engine import Evaluator
 from omakase.evaluate.lineup import LineUp
@@ -175,6 +176,25 @@ class Accuracies(unittest.TestCase):
             result = evaluator.quick(brief, changed, materials)
             values.append((result.worst("deflection").value, result.worst("frequency").value))
         np.testing.assert_allclose(values[0], values[1], rtol=1e-3)
+
+    def test_heat_and_water_weaken_what_the_resin_carries(self) -> None:
+        """Interlaminar shear goes with the resin alone, the quick answer with the full one, stiffness not at all."""
+        sheet = LayerRecord("twill200")
+        candidate = Candidate("c", "solid", layers=(sheet,) * 8)
+        project = demo_project()
+        room, materials = project.briefs[0], materials_of(project)
+        hot = replace(room, surroundings=replace(room.surroundings, temperature=318.15, wet=True))
+        evaluator = Evaluator()
+        cool, warm = (evaluator.evaluate(brief, candidate, materials) for brief in (room, hot))
+        share = heat_factor(materials["twill200"], 318.15, True)
+        before, after = cool.worst("interlaminar_shear"), warm.worst("interlaminar_shear")
+        self.assertAlmostEqual(after.reserve_factor / before.reserve_factor, share, places=5)
+        self.assertTrue(any("45 °C (113 °F), wet" in remark for remark in after.remarks), after.remarks)
+
+        self.assertEqual(cool.worst("deflection").value, warm.worst("deflection").value)
+        evaluator.prepare(hot, candidate, materials)
+        quick = evaluator.quick(hot, candidate, materials).worst("interlaminar_shear")
+        self.assertAlmostEqual(quick.reserve_factor / after.reserve_factor, 1.0, delta=0.05)
 
     def test_the_cache_is_keyed_by_what_counts(self) -> None:
         project = demo_project()

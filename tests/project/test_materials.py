@@ -22,6 +22,21 @@ LIB = shipped_materials()
 HEADING = ",".join(COLUMNS)
 
 
+class Grade(unittest.TestCase):
+    def test_a_grade_between_becomes_the_project_s_own(self) -> None:
+        document = Document(demo_project())
+        command, name = own.new_grade(document.project, "pvc80", 100.0)
+        document.do(command)
+        made = materials_of(document.project)[name]
+        self.assertEqual((name, made.kind, made.value("density")), ("pvc100", "core", 100.0))
+        self.assertTrue(LIB["pvc80"].value("S13") < made.value("S13") < LIB["pvc130"].value("S13"))
+        self.assertEqual(from_bytes(to_bytes(document.project), "grade").materials[-1].id, name)
+        self.assertEqual(own.new_grade(document.project, "pvc80", 100.0)[1], "pvc100-2")
+        for core, density in (("pvc80", 20.0), ("xps35", 40.0), ("none", 80.0)):
+            with self.assertRaises(MaterialError):
+                own.new_grade(document.project, core, density)
+
+
 class Own(unittest.TestCase):
     def setUp(self) -> None:
         self.document = Document(demo_project())
@@ -167,13 +182,19 @@ class Table(unittest.TestCase):
             head,
             "c-mine,Mine,cloth,carbon,fibre_areal_mass,220,g/m²,multiaxial f-carbon-sm 30/-30,",
             "c-mine,,,,crimp,1,,,",
+            "c-two,Two,cloth,carbon,fibre_areal_mass,188,g/m²,twill f-carbon-sm+f-aramid:0/1,",
+            "c-two,,,,crimp,0.93,,,",
             "c-odd,Odd,cloth,carbon,fibre_areal_mass,220,g/m²,knitted f-carbon-sm,",
             "twill200,,,,E1,50,GPa,,c-twill200 ep-slow",
         ]
         materials, errors = read_materials("\n".join(lines).encode(), "si", LIB)
         self.assertEqual([m.build for m in materials if m.id == "c-mine"],
                          [Build("multiaxial", "f-carbon-sm", (30.0, -30.0))])  # fmt: skip
-        self.assertEqual([error.line for error in errors], [4, 5])
+        self.assertEqual([error.line for error in errors], [6, 7])
+        hybrid = next(m for m in materials if m.id == "c-two")
+        self.assertEqual(hybrid.build, Build("twill", "f-carbon-sm", (), "f-aramid", (0.0, 1.0)))
+        again, problems = read_materials(write_materials([hybrid], "si"), "si", LIB)
+        self.assertEqual((again[0].build, problems), (hybrid.build, []))
         self.assertIn("architecture and fibre", str(errors[0]))
         self.assertIn("cloth, resin and process", str(errors[1]))
 

@@ -47,6 +47,20 @@ class Library(WindowTest):
             self.type_words(words)
             self.assertTrue(self.names(), words)
 
+    def test_a_grade_between_those_listed(self) -> None:
+        self.type_words("pvc80 foam")
+        self.view.choose("pvc80")
+        self.assertTrue(self.view.grade.isVisible())
+        self.view.density.setText("6 pcf")
+        self.view.density.editingFinished.emit()
+        self.view.grade.click()
+        self.process()
+        made = materials_of(self.window.session.document.project)["pvc96"]
+        self.assertAlmostEqual(made.value("density"), 96.11, delta=0.01)
+        self.assertEqual(self.view.material.id, "pvc96")
+        self.view.choose("twill200")
+        self.assertFalse(self.view.grade.isVisible())
+
     def test_words_narrow_and_the_card_follows(self) -> None:
         self.type_words("glass mat")
         self.assertEqual(set(self.names()), {"g-mat225", "g-mat450", "gmat225", "gmat450"})

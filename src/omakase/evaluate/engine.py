@@ -22,7 +22,7 @@ from omakase.core.members.panel import FULL, QUICK, Accuracy, PanelResponse, res
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
 from omakase.project import edits, translate
 from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate
+from omakase.project.model import Brief, Candidate, Surroundings
 from omakase.project.validation import brief_problems, is_fatal
 
 CACHE_SIZE = 64
@@ -149,11 +149,11 @@ def neighbours(candidate: Candidate) -> Iterator[Candidate]:
             yield edits.remove_layers(candidate, [i])
 
 
-def _stacks(candidates: Iterable[Candidate], materials: Mapping[str, Material]) -> Iterator[Stack]:
+def _stacks(candidates: Iterable[Candidate], materials: Mapping[str, Material], where: Surroundings) -> Iterator[Stack]:
     """Stacks of those that have one: without a ply a face may be gone."""
     for candidate in candidates:
         try:
-            yield translate.stack(candidate, materials)
+            yield translate.stack(candidate, materials, where)
         except OmakaseError:
             continue
 
@@ -208,7 +208,11 @@ class Evaluator:
         if _incomplete(brief) or self.prepared(brief, candidate):
             return
         try:
-            stacks = [translate.stack(candidate, materials), *_stacks(neighbours(candidate), materials)]
+            where = brief.surroundings
+            stacks = [
+                translate.stack(candidate, materials, where),
+                *_stacks(neighbours(candidate), materials, where),
+            ]
             cases = tuple(translate.load_case(case) for case in brief.load_cases)
             reduced = ReducedPanel(translate.panel(brief), cases, stacks, live(brief))
             reduced.respond(stacks[0], cases)  # samples the shapes
@@ -274,7 +278,7 @@ class Evaluator:
         if reduced is None or _incomplete(brief):
             return None
         try:
-            stack = translate.stack(candidate, materials)
+            stack = translate.stack(candidate, materials, brief.surroundings)
             response = reduced.respond(stack, tuple(translate.load_case(case) for case in brief.load_cases))
         except OmakaseError as error:
             return str(error)
@@ -302,7 +306,7 @@ class Evaluator:
             if key in self._responses:
                 self._responses.move_to_end(key)
                 return self._responses[key]
-        stack = translate.stack(candidate, materials)
+        stack = translate.stack(candidate, materials, brief.surroundings)
         cases = tuple(translate.load_case(case) for case in brief.load_cases)
         found = (stack, respond(translate.panel(brief), stack, cases, accuracy))
         with self._lock:
@@ -315,4 +319,5 @@ class Evaluator:
     def _key(brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy) -> bytes:
         """What a response depends on: panel, loads, layers, the records of the materials used, accuracy."""
         used = [materials[name] for name in sorted({layer.material for layer in candidate.layers} & set(materials))]
-        return msgspec.json.encode([brief.member, brief.load_cases, candidate.layers, used, accuracy])
+        where = brief.surroundings.temperature, brief.surroundings.wet
+        return msgspec.json.encode([brief.member, brief.load_cases, where, candidate.layers, used, accuracy])

@@ -328,7 +328,10 @@ def _build(_evaluator: Evaluator, common: tuple[Brief, Space, dict[str, Material
         return shapes
     settings = translate.settings(brief)
     top, bottom = (
-        Faces([tuple(translate.layer(layer, materials) for layer in face) for face in faces], settings.factor_of_safety)
+        Faces(
+            [tuple(translate.layer(layer, materials, brief.surroundings) for layer in face) for face in faces],
+            settings.factor_of_safety,
+        )
         for faces in (space.top, space.bottom)
     )
     cores = Cores([materials[name] for name in space.choices.cores], [0.0] * len(space.choices.cores))

@@ -8,13 +8,14 @@ stays with quick answers, nine of its points are judged in full, and the largest
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping
 
 import msgspec
 import numpy as np
 
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.areal import ply_thickness
+from omakase.core.materials.grades import family_stem, grade_between, grades_of
 from omakase.core.materials.material import Material
 from omakase.evaluate.outcome import Outcome
 from omakase.evaluate.trials import State, Trials, scaled_case
@@ -221,36 +222,20 @@ def _loads(state: State, value: float) -> State:
 
 def _density_parameter(index: int, name: str, materials: Mapping[str, Material]) -> Parameter | None:
     """Density between the grades of the same kind (the same letters before the number), properties along with it."""
-    stem = name.rstrip("0123456789")
-    grades = sorted(
-        (m for m in materials.values() if m.kind == "core" and m.id.rstrip("0123456789") == stem and m.id != stem),
-        key=lambda m: m.value("density"),
-    )
-    if name not in materials or len(grades) < 2 or not any(m.id == name for m in grades):
+    grades = grades_of(name, materials)
+    if not grades:
         return None
+    stem = family_stem(name)
     low, high = grades[0].value("density"), grades[-1].value("density")
 
     def put(state: State, value: float) -> State:
         brief, candidate, known = state
-        return brief, candidate, {**known, name: _between(known[name], grades, value)}
+        return brief, candidate, {**known, name: grade_between(known[name], grades, value)}
 
     title = f"density of {stem} foam, layer {index + 1}" if materials[name].family == "foam" else f"density of {stem}"
     return Parameter(
         f"density{index}", title, "density", materials[name].value("density"), low, high, put, False, False
     )
-
-
-def _between(own: Material, grades: Sequence[Material], density: float) -> Material:
-    """A grade that nobody sells: each property a power of density between the two grades beside it."""
-    k = int(np.clip(np.searchsorted([m.value("density") for m in grades], density), 1, len(grades) - 1))
-    one, two = grades[k - 1], grades[k]
-    share = math.log(density / one.value("density")) / math.log(two.value("density") / one.value("density"))
-    properties = dict(own.properties)
-    for key in properties:
-        if key in one.properties and key in two.properties and one.value(key) > 0.0 and two.value(key) > 0.0:
-            value = one.value(key) * (two.value(key) / one.value(key)) ** share
-            properties[key] = msgspec.structs.replace(properties[key], value=value, source="estimated")
-    return msgspec.structs.replace(own, properties=properties)
 
 
 class Study(Trials):

@@ -3,8 +3,9 @@
     material,name,kind,family,property,value,unit,source,note
     myfoam,My foam,core,foam,density,75,kg/m³,tested,weighed
 
-A cloth states its build (architecture, fibre, angles of a multiaxial: ``multiaxial f-carbon-sm 45/-45``), a ply that
-was worked out its recipe (cloth, resin, process, rule: ``c-twill200 ep-slow bagged chamis``); once is enough.
+A cloth states its build (architecture, fibre, angles of a multiaxial: ``multiaxial f-carbon-sm 45/-45``; a hybrid adds
+the second fibre and its share along and across: ``twill f-carbon-sm+f-aramid:0/1``), a ply that was worked out its
+recipe (cloth, resin, process, rule: ``c-twill200 ep-slow bagged chamis``); once is enough.
 
 Read line by line: a line that makes no sense is named with its number and left out, the rest is taken.
 """
@@ -153,7 +154,10 @@ class _Table:
 def _build_text(build: Build | None) -> str:
     if build is None:
         return ""
-    return f"{build.architecture} {build.fibre} {'/'.join(f'{angle:g}' for angle in build.angles)}".strip()
+    fibre = build.fibre
+    if build.second_fibre:
+        fibre += f"+{build.second_fibre}:{'/'.join(f'{share:g}' for share in build.second_shares)}"
+    return f"{build.architecture} {fibre} {'/'.join(f'{angle:g}' for angle in build.angles)}".strip()
 
 
 def _read_build(text: str) -> Build:
@@ -167,7 +171,13 @@ def _read_build(text: str) -> Build:
         angles = tuple(float(angle) for angle in words[2].split("/")) if len(words) == 3 else ()
     except ValueError:
         raise MaterialError(f"'{words[2]}' are no angles: write 45/-45") from None
-    return Build(words[0], words[1], angles)  # type: ignore[arg-type]
+    fibre, _, second = words[1].partition("+")
+    second, _, shares = second.partition(":")
+    try:
+        mixture = tuple(float(share) for share in shares.split("/")) if shares else ()
+    except ValueError:
+        raise MaterialError(f"'{shares}' are no shares of the second fibre: write 0/1 or 0.5") from None
+    return Build(words[0], fibre, angles, second, mixture)  # type: ignore[arg-type]
 
 
 def _recipe_text(recipe: Recipe | None) -> str:

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 
 from omakase.core.errors import MaterialError
 from omakase.core.materials.cloth import make_ply
+from omakase.core.materials.grades import family_stem, grade_between, grades_of
 from omakase.core.materials.material import SHORT_NAME, Material, Recipe
 from omakase.core.materials.processing import PROCESSES, resin_fraction_from_thickness, with_resin
 from omakase.core.materials.provenance import Sourced
@@ -93,6 +94,26 @@ def new_ply(project: Project, cloth: str, resin: str, process: str) -> tuple[Arr
         number += 1
     new = make_ply(Recipe(cloth, resin, process), materials, f"{stem}-{number}")
     return ArrangeMaterials(project.materials, (*project.materials, new), f"make a ply of {cloth}"), new.id
+
+
+def new_grade(project: Project, short_name: str, density: float) -> tuple[ArrangeMaterials, str]:
+    """Command for a core of another density in kg/m³ between two grades known, and its short name.
+
+    The project's own, estimated.  Raises MaterialError for a core without grades beside it or a density outside them.
+    """
+    materials = materials_of(project)
+    grades = grades_of(short_name, stated_materials(project))
+    if not grades:
+        raise MaterialError(f"'{short_name}' has no other grade in the library to interpolate to")
+    stem, number = f"{family_stem(short_name)}{density:.0f}", 1
+    name = stem
+    while name in materials:
+        number += 1
+        name = f"{stem}-{number}"
+    nearest = min(grades, key=lambda own: abs(own.value("density") - density))
+    title = f"{re.sub(r' *[0-9]+ kg/m³.*', '', nearest.name)} {density:.0f} kg/m³, between grades"
+    new = replace(grade_between(nearest, grades, density), id=name, name=title, sold=nearest.sold)
+    return ArrangeMaterials(project.materials, (*project.materials, new), f"make {name}"), name
 
 
 def set_measured_thickness(project: Project, short_name: str, thickness: float) -> ArrangeMaterials:

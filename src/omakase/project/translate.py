@@ -8,11 +8,14 @@ from omakase.core.checks.result import Limits, Settings
 from omakase.core.errors import LayupError
 from omakase.core.findings.finding import Surroundings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
+from omakase.core.materials.conditions import in_service
 from omakase.core.materials.material import Material
 from omakase.core.members.panel import LoadCase, Panel
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import PatchLoad
 from omakase.project import model
+
+AT_ROOM = model.Surroundings()
 
 
 def panel(brief: model.Brief) -> Panel:
@@ -36,21 +39,20 @@ def load_case(case: model.LoadCase) -> LoadCase:
     )
 
 
-def layer(record: model.LayerRecord, materials: Mapping[str, Material]) -> Layer:
-    """The core's layer.  Raises LayupError."""
+def layer(record: model.LayerRecord, materials: Mapping[str, Material], where: model.Surroundings = AT_ROOM) -> Layer:
+    """The core's layer, with the strengths its material has ``where`` it works.  Raises LayupError."""
     if record.material not in materials:
         raise LayupError(f"no material is called '{record.material}'")
-    return make_layer(
-        materials[record.material], record.angle, record.thickness, record.role, record.structural, record.turned
-    )
+    material = in_service(materials[record.material], record.thickness, where.temperature, where.wet)
+    return make_layer(material, record.angle, record.thickness, record.role, record.structural, record.turned)
 
 
-def stack(candidate: model.Candidate, materials: Mapping[str, Material]) -> Stack:
-    """The core's stack.  Raises LayupError naming the layer, counted from the top."""
+def stack(candidate: model.Candidate, materials: Mapping[str, Material], where: model.Surroundings = AT_ROOM) -> Stack:
+    """The core's stack ``where`` it works.  Raises LayupError naming the layer, counted from the top."""
     layers = []
     for i, record in enumerate(candidate.layers):
         try:
-            layers.append(layer(record, materials))
+            layers.append(layer(record, materials, where))
         except LayupError as error:
             raise LayupError(f"layer {i + 1}: {error}") from None
     return Stack(tuple(layers))

@@ -21,14 +21,16 @@ from PyQt6.QtWidgets import (
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.areal import ply_masses, ply_thickness
 from omakase.core.materials.cloth import ARCHITECTURE_NAMES
+from omakase.core.materials.grades import grades_of
 from omakase.core.materials.material import LAYER_KINDS, Material
 from omakase.core.materials.processing import PROCESSES
 from omakase.evaluate.wording import SOURCE_MARKS
 from omakase.project import materials as own_materials
-from omakase.project.library import USUAL_PROCESS, USUAL_RESIN, materials_of
+from omakase.project.library import USUAL_PROCESS, USUAL_RESIN, materials_of, stated_materials
 from omakase.project.material_json import Shelf
 from omakase.project.material_table import bring_in
 from omakase.project.storage import WriteError
+from omakase.ui.fields import QuantityField, framed, positive
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
 from omakase.ui.top_page import TopPage
@@ -59,7 +61,7 @@ def search_text(material: Material) -> str:
     build = material.build
     words = [material.id, material.name, material.kind, material.family, material.note]
     if build is not None:
-        words += [ARCHITECTURE_NAMES[build.architecture], build.fibre]
+        words += [ARCHITECTURE_NAMES[build.architecture], build.fibre, "hybrid" if build.second_fibre else ""]
     return " ".join(words).lower()
 
 
@@ -219,6 +221,11 @@ class LibraryView(TopPage):
             self.process.addItem(process.label, key)
         self.process.setCurrentIndex(self.process.findData(USUAL_PROCESS))
         self.make = QPushButton("Make a ply of it")
+        self.density = QuantityField("density", "Density of a grade between those listed", positive)
+        self.density.setPlaceholderText("density")
+        framed(self.density)
+        self.grade = QPushButton("Make this grade")
+        self.grade.setToolTip("A core of that density between the two grades beside it, estimated, for this project")
         self.keep, self.drop = QPushButton("Put it on my shelf"), QPushButton("Take it off my shelf")
         self.keep.setToolTip("Keeps it beside the settings, to be had in every project")
         self.message = QLabel()
@@ -232,6 +239,8 @@ class LibraryView(TopPage):
         self.table.activated.connect(lambda _index: self.use_chosen())
         self.use.clicked.connect(lambda: self.use_chosen())
         self.make.clicked.connect(lambda: self.make_ply())
+        self.grade.clicked.connect(lambda: self.make_grade())
+        self.density.problem.connect(self.message.setText)
         self.keep.clicked.connect(lambda: self.keep_chosen())
         self.drop.clicked.connect(lambda: self.drop_chosen())
         selection = self.table.selectionModel()
@@ -254,8 +263,8 @@ class LibraryView(TopPage):
         head = QLabel("<b>Library</b>")
         for widget, stretch in ((head, 0), (self.search, 2), (self.kind, 1), (self.count, 0)):
             top.addWidget(widget, stretch)
-        for widget, stretch in ((self.use, 0), (self.resin, 1), (self.process, 1), (self.make, 0), (self.keep, 0),
-                                (self.drop, 0)):  # fmt: skip
+        for widget, stretch in ((self.use, 0), (self.resin, 1), (self.process, 1), (self.make, 0),
+                                (self.density, 0), (self.grade, 0), (self.keep, 0), (self.drop, 0)):  # fmt: skip
             bottom.addWidget(widget, stretch)
         bottom.addStretch(1)
         layout = QVBoxLayout(self)
@@ -343,6 +352,11 @@ class LibraryView(TopPage):
         cloth = material is not None and material.kind == "cloth"
         for widget in (self.resin, self.process, self.make):
             widget.setVisible(cloth)
+        graded = material is not None and bool(grades_of(material.id, stated_materials(self.session.document.project)))
+        self.density.setVisible(graded)
+        self.grade.setVisible(graded)
+        if graded and material is not None:
+            self.density.set_value(material.value("density"), self.session.units)
         self.use.setVisible(material is not None and material.kind in LAYER_KINDS)
         on_shelf = self.model.kind == "shelf"
         self.keep.setVisible(material is not None and not on_shelf)
@@ -402,6 +416,21 @@ class LibraryView(TopPage):
             except WriteError as error:
                 self.message.setText(f"{error}.")
             self._narrow()
+
+    def make_grade(self) -> str:
+        """Makes a core of the density typed, between the grades known, the project's own, and its short name."""
+        material, density = self.material, self.density._value
+        if material is None or density is None:
+            return ""
+        try:
+            command, new = own_materials.new_grade(self.session.document.project, material.id, density)
+        except OmakaseError as error:
+            self.message.setText(str(error))
+            return ""
+        self.session.do(command)
+        self.choose(new)
+        self.message.setText(f"'{new}' is the project's own, estimated; Enter puts it into the selected layers.")
+        return new
 
     def make_ply(self) -> str:
         """Makes a ply of the chosen cloth the project's own, and its short name."""

@@ -74,9 +74,10 @@ def _import_checks() -> None:
 def run_all(context: Context) -> list[CheckResult]:
     """All results of all checks, worst first by reserve factor over what is required.
 
-    Factors that test series have shown are taken in here, for every check alike, and each result names its tests.
+    Factors that test series have shown are taken in here, for every check alike, and each result names its tests and
+    the conditions by which its strength was reduced.
     """
-    tested = any(_is_tested(layer.material) for layer in context.stack.layers)
+    tested = any(_is_tested(layer.material) or layer.material.conditions for layer in context.stack.layers)
     results = []
     for registration in all_checks().values():
         found = registration.run(context)
@@ -91,7 +92,7 @@ def _is_tested(material: Material) -> bool:
 
 
 def _with_tests(stack: Stack, registration: Registration, result: CheckResult) -> CheckResult:
-    """A result with the knock-downs of the stack's materials for its check, and with its tests named."""
+    """A result with the knock-downs of the stack's materials for its check; its tests and conditions are named."""
     factor, told = 1.0, []
     materials = {layer.material.id: layer.material for layer in stack.layers}
     for material in materials.values():
@@ -101,6 +102,7 @@ def _with_tests(stack: Stack, registration: Registration, result: CheckResult) -
                 told.append(f"× {knock_down.factor:.3g} from test series '{knock_down.name}'")
     if result.place.layer is not None:
         own = stack.layers[result.place.layer].material
+        told += own.conditions if registration.strengths else ()
         for key in registration.strengths:
             sourced = own.properties.get(key)
             if sourced is not None and sourced.source == "tested" and sourced.note:

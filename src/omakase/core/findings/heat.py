@@ -8,9 +8,9 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.findings.finding import Finding, Measure, Surroundings, names
 from omakase.core.findings.registry import register
 from omakase.core.laminate.stack import Stack
+from omakase.core.materials.conditions import transition
 
 MARGIN = 28.0  # K below the glass transition
-WET_LOSS = 20.0  # K by which a dry resin's transition lies higher (common practice, no source)
 
 
 @register(
@@ -26,7 +26,7 @@ def heat(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surrounding
         if "service_limit" in properties:
             limits[i] = layer.material.value("service_limit")
         elif "glass_wet" in properties:
-            limits[i] = layer.material.value("glass_wet") - MARGIN + (0.0 if surroundings.wet else WET_LOSS)
+            limits[i] = transition(layer.material, surroundings.wet) - MARGIN
     over = [i for i, limit in limits.items() if surroundings.temperature > limit]
     if not over:
         return None

@@ -19,10 +19,12 @@ def open_edge(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surrou
     """Sandwiches with a free edge in the brief; the mass of the close-out is not in the panel's."""
     if stack.core is None or not surroundings.open_edge:
         return None
+    core = [layer.material.properties for layer in stack.layers[stack.core]]
+    closed = all("open_cells" in own and own["open_cells"].value == 0.0 for own in core)
     return Finding(
         "open_edge",
         "a free edge shows the core: it needs a close-out, whose mass is not counted here",
-        "water gets in, knocks peel the faces, and the edge crushes",
+        "knocks peel the faces and the edge crushes" + ("" if closed else "; the cells are open and water gets in"),
         "run the core out to solid laminate, turn a lip, or fill the edge",
         tuple(range(stack.core.start, stack.core.stop)),
     )

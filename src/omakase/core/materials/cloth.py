@@ -1,8 +1,9 @@
 """From cloth, resin and process to a ply, with the route of every number.
 
 A cloth is taken as unidirectional layers on each other at its own angles, each carrying its share of the fibres and
-softened by the crimp of the weave; a random mat by the rule of Tsai and Pagano.  The ply's stiffness is the mean of its
-layers', its strength the load at the first failure of fibres or shear in one of them.
+softened by the crimp of the weave; a random mat by the rule of Tsai and Pagano.  In a hybrid the two fibres of a
+direction lie side by side; the one that stands less strain breaks first and counts.  The ply's stiffness is the mean of
+its layers', its strength the load at the first failure of fibres or shear in one of them.
 """
 
 from __future__ import annotations
@@ -15,7 +16,7 @@ import numpy as np
 from omakase.core.errors import MaterialError
 from omakase.core.materials.areal import fibre_volume_fraction
 from omakase.core.materials.material import Architecture, Material, Recipe
-from omakase.core.materials.micromechanics import RULE_NAMES, Lamina, Rule, lamina
+from omakase.core.materials.micromechanics import RULE_NAMES, Lamina, Rule, lamina, side_by_side
 from omakase.core.materials.processing import PROCESSES
 from omakase.core.materials.provenance import Sourced, least_trusted
 from omakase.core.rotation import reduced_stiffness, strain_rotation, transformed_stiffness
@@ -52,22 +53,25 @@ def make_ply(
     """
     cloth, resin = _of_kind(materials, recipe.cloth, "cloth"), _of_kind(materials, recipe.resin, "resin")
     assert cloth.build is not None
-    fibre = _of_kind(materials, cloth.build.fibre, "fibre")
+    fibres = _fibres(cloth, materials)
+    fibre = fibres[0]
     if recipe.process not in PROCESSES:
         raise MaterialError(f"no process is called '{recipe.process}'")
     process = PROCESSES[recipe.process]
-    densities = fibre.value("density"), resin.value("density")
+    fibre_density = _fibre_density(cloth, fibres)
+    densities = fibre_density.value, resin.value("density")
     usual = process.resin_fraction(*densities, cloth.build.architecture == "mat")
     share = resin_fraction or Sourced(usual, "estimated", process.name)
-    V = fibre_volume_fraction(share.value, fibre.value("density"), resin.value("density"))
-    straight = lamina(fibre, resin, V, recipe.rule)
-    values = _mat(straight) if cloth.build.architecture == "mat" else _layers(straight, cloth)
-    source = least_trusted([fibre.source(("E1", "E2", "G12")), resin.source(("E1",)), cloth.source(("crimp",)),
-                            share.source, "estimated"])  # fmt: skip
+    V = fibre_volume_fraction(share.value, *densities)
+    pure = [lamina(own, resin, V, recipe.rule) for own in fibres]
+    parts = _directions(cloth, fibres, pure)
+    values = _mat(pure[0]) if cloth.build.architecture == "mat" else _layers(parts, cloth)
+    of_fibres = [own.source(("E1", "E2", "G12")) for own in fibres]
+    source = least_trusted([*of_fibres, resin.source(("E1",)), cloth.source(("crimp",)), share.source, "estimated"])
     route = _route(cloth, recipe.rule, V)
     properties = {
         "fibre_areal_mass": cloth.properties["fibre_areal_mass"],
-        "fibre_density": fibre.properties["density"],
+        "fibre_density": fibre_density,
         "resin_density": resin.properties["density"],
         "resin_mass_fraction": share,
         **{key: Sourced(float(value), source, route) for key, value in values.items()},
@@ -75,14 +79,51 @@ def make_ply(
     for key in ("harness", "price", "drape"):
         if key in cloth.properties:
             properties[key] = cloth.properties[key]
-    if "glass_wet" in resin.properties:
-        properties["glass_wet"] = resin.properties["glass_wet"]
+    properties |= {key: resin.properties[key] for key in ("glass_dry", "glass_wet") if key in resin.properties}
     if cloth.build.architecture in ("multiaxial", "braid"):
-        layer = crimped(straight, cloth.value("crimp"))
-        limits = {"e1t": layer.Xt / layer.E1, "e1c": layer.Xc / layer.E1, "g12u": layer.S12 / layer.G12}
+        layers = [layer for layer, _ in parts]
+        limits = {
+            "e1t": min(layer.Xt / layer.E1 for layer in layers),
+            "e1c": min(layer.Xc / layer.E1 for layer in layers),
+            "g12u": min(layer.S12 / layer.G12 for layer in layers),
+        }
         properties |= {key: Sourced(float(value), source, route) for key, value in limits.items()}
     title = name or f"{cloth.name}, {resin.name[0].lower() + resin.name[1:]}"
-    return Material(short_name, title, "ply", fibre.family, properties, "", cloth.build, recipe)
+    family = (
+        "carbon" if any(own.family == "carbon" for own in fibres) else fibre.family
+    )  # it conducts, and corrodes metal
+    return Material(short_name, title, "ply", family, properties, "", cloth.build, recipe)
+
+
+def _fibres(cloth: Material, materials: Mapping[str, Material]) -> list[Material]:
+    """The one or two fibres of a cloth.  Raises MaterialError."""
+    assert cloth.build is not None
+    names = [cloth.build.fibre, *([cloth.build.second_fibre] if cloth.build.second_fibre else [])]
+    return [_of_kind(materials, name, "fibre") for name in names]
+
+
+def _fibre_density(cloth: Material, fibres: list[Material]) -> Sourced:
+    """Density of the cloth's fibres, of both together in a hybrid: kg/m³."""
+    own = fibres[0].properties["density"]
+    if len(fibres) == 1:
+        return own
+    assert cloth.build is not None
+    second = float(np.mean(cloth.build.mixture))
+    mixed = 1.0 / ((1.0 - second) / own.value + second / fibres[1].value("density"))
+    return msgspec.structs.replace(own, value=mixed, note="both fibres by their shares")
+
+
+def _directions(cloth: Material, fibres: list[Material], pure: list[Lamina]) -> list[tuple[Lamina, float]]:
+    """The crimped layer of each direction with its share of the fibres' volume."""
+    assert cloth.build is not None
+    layers, volumes = [], []
+    for second in cloth.build.mixture:
+        parts = [(1.0 - second) / fibres[0].value("density")]
+        if len(fibres) > 1:
+            parts.append(second / fibres[1].value("density"))
+        volumes.append(sum(parts))
+        layers.append(crimped(side_by_side(pure, [part / sum(parts) for part in parts]), cloth.value("crimp")))
+    return [(layer, volume / sum(volumes)) for layer, volume in zip(layers, volumes, strict=True)]
 
 
 def _of_kind(materials: Mapping[str, Material], short_name: str, kind: str) -> Material:
@@ -105,16 +146,28 @@ def _route(cloth: Material, rule: Rule, V: float) -> str:
     return text
 
 
-def _layers(straight: Lamina, cloth: Material) -> dict[str, float]:
+def _layers(parts: list[tuple[Lamina, float]], cloth: Material) -> dict[str, float]:
     assert cloth.build is not None
-    layer, angles = crimped(straight, cloth.value("crimp")), cloth.build.directions
-    Q = reduced_stiffness(layer.E1, layer.E2, layer.G12, layer.nu12)
-    turned = [transformed_stiffness(Q, angle) for angle in angles]
-    mean = np.mean(turned, axis=0)
+    angles = cloth.build.directions
+    layers, weights = [layer for layer, _ in parts], [weight for _, weight in parts]
+    turned = [
+        transformed_stiffness(reduced_stiffness(layer.E1, layer.E2, layer.G12, layer.nu12), angle)
+        for layer, angle in zip(layers, angles, strict=True)
+    ]
+    mean = np.average(turned, axis=0, weights=weights)
     compliance = np.linalg.inv(mean)
     T = [strain_rotation(angle) for angle in angles]
-    expansion = np.mean([q @ np.linalg.solve(t, [layer.alpha1, layer.alpha2, 0.0])
-                         for q, t in zip(turned, T, strict=True)], axis=0)  # fmt: skip
+    expansion = np.average(
+        [
+            q @ np.linalg.solve(t, [layer.alpha1, layer.alpha2, 0.0])
+            for layer, q, t in zip(layers, turned, T, strict=True)
+        ],
+        axis=0,
+        weights=weights,
+    )
+    along, across, strength = (
+        np.array([getattr(layer, key) for layer in layers]) for key in ("G12", "G23", "S12")
+    )  # fmt: skip
     alpha = compliance @ expansion
     c, s = np.cos(np.radians(angles)), np.sin(np.radians(angles))
     values = {
@@ -122,19 +175,22 @@ def _layers(straight: Lamina, cloth: Material) -> dict[str, float]:
         "E2": 1.0 / compliance[1, 1],
         "G12": 1.0 / compliance[2, 2],
         "nu12": -compliance[1, 0] / compliance[0, 0],
-        "G13": np.mean(c * c * layer.G12 + s * s * layer.G23),
-        "G23": np.mean(s * s * layer.G12 + c * c * layer.G23),
+        "G13": np.average(c * c * along + s * s * across, weights=weights),
+        "G23": np.average(s * s * along + c * c * across, weights=weights),
         "alpha1": alpha[0],
         "alpha2": alpha[1],
-        "S13": INTERLAMINAR_SHARE * layer.S12,
-        "S23": INTERLAMINAR_SHARE * layer.S12,
+        "S13": INTERLAMINAR_SHARE * strength.min(),
+        "S23": INTERLAMINAR_SHARE * strength.min(),
     }
+    alone = len(angles) == 1
     for key, column in (("X", 0), ("Y", 1)):
         for letter, sign in (("t", 1.0), ("c", -1.0)):
             strains = [sign * t @ compliance[:, column] for t in T]  # per unit of stress
-            values[key + letter] = min(_first_failure(layer, strain, len(angles) == 1) for strain in strains)
-    values["S12"] = min(_first_failure(layer, sign * t @ compliance[:, 2], len(angles) == 1)
-                        for t in T for sign in (1.0, -1.0))  # fmt: skip
+            values[key + letter] = min(
+                _first_failure(layer, strain, alone) for layer, strain in zip(layers, strains, strict=True)
+            )
+    values["S12"] = min(_first_failure(layer, sign * t @ compliance[:, 2], alone)
+                        for layer, t in zip(layers, T, strict=True) for sign in (1.0, -1.0))  # fmt: skip
     return values
 
 

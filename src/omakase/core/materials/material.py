@@ -31,13 +31,24 @@ SHORT_NAME = re.compile(r"[a-z][a-z0-9_-]{0,31}\Z")
 
 
 class Build(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
-    """What a cloth is: its architecture, the fibre by short name, and the angles of a multiaxial or braid."""
+    """What a cloth is: its architecture, the fibre by short name, and the angles of a multiaxial or braid.
+
+    A hybrid states its ``second_fibre`` and what share of the mass that has in each direction, ``second_shares``: one
+    number for all directions, or one for each, warp before weft.
+    """
 
     architecture: Architecture
     fibre: str
     angles: tuple[float, ...] = ()
+    second_fibre: str = ""
+    second_shares: tuple[float, ...] = ()
 
     def __post_init__(self) -> None:
+        if self.second_fibre or self.second_shares:
+            if not self.second_fibre or len(self.second_shares) not in {1, len(self.directions)}:
+                raise MaterialError("a hybrid cloth states its second fibre and its share in each direction")
+            if not all(0.0 <= share <= 1.0 for share in self.second_shares):
+                raise MaterialError("the share of a hybrid's second fibre lies between 0 and 1 in each direction")
         if len(self.angles) > MOST_DIRECTIONS or not all(abs(angle) <= 360.0 for angle in self.angles):
             raise MaterialError(f"a cloth has at most {MOST_DIRECTIONS} directions, each within −360° to 360°")
 
@@ -53,6 +64,13 @@ class Build(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
         if self.architecture == "braid":
             return self.angles or (BRAID_ANGLE, -BRAID_ANGLE)
         return (0.0, 90.0)
+
+    @property
+    def mixture(self) -> tuple[float, ...]:
+        """Share by mass of the second fibre in each of the directions; zeros for a cloth of one fibre."""
+        if not self.second_fibre:
+            return (0.0,) * len(self.directions)
+        return self.second_shares if len(self.second_shares) > 1 else self.second_shares * len(self.directions)
 
 
 class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -81,6 +99,7 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     property its kind needs is missing or is outside the physically possible range.  ``sold``: thicknesses in m that can
     be bought; empty where any can.  ``knock_downs`` : factors of checks that accepted test
     series have shown; ``tests`` : names of those series.  A ply worked out from a cloth keeps its ``build``.
+    ``conditions`` : factors that its strengths were multiplied by for where a part works, in words; never in a file.
     """
 
     id: str
@@ -94,6 +113,7 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     sold: tuple[float, ...] = ()
     knock_downs: tuple[KnockDown, ...] = ()
     tests: tuple[str, ...] = ()
+    conditions: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         if not SHORT_NAME.match(self.id):

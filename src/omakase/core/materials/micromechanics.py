@@ -12,6 +12,7 @@ Fibres are transversely isotropic, resins isotropic; no voids.  The rules, and w
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 import msgspec
@@ -108,4 +109,35 @@ def lamina(fibre: Material, resin: Material, volume_fraction: float, rule: Rule 
         Yt=ACROSS_PULLED * bond * _resin_limited(resin.value("Xt"), Ef2, Em, V),
         Yc=ACROSS_PRESSED * bond * _resin_limited(resin.value("Xc"), Ef2, Em, V),
         S12=bond * resin.value("S12"),  # which is what its plies reach in shear
+    )
+
+
+def side_by_side(layers: Sequence[Lamina], shares: Sequence[float]) -> Lamina:
+    """One layer of tows of two fibres beside each other, with ``shares`` of its volume that sum to one.
+
+    Along the tows they share the strain, across and in shear the stress; the strength is the load at which the first
+    of them fails, what the other could carry alone after that is left out.
+    """
+    parts = [(layer, share) for layer, share in zip(layers, shares, strict=True) if share > 0.0]
+    if len(parts) == 1:
+        return parts[0][0]
+
+    def parallel(key: str) -> float:
+        return sum(share * float(getattr(layer, key)) for layer, share in parts)
+
+    def series(key: str) -> float:
+        return 1.0 / sum(share / float(getattr(layer, key)) for layer, share in parts)
+
+    E1 = parallel("E1")
+    limits = {key: E1 * min(getattr(layer, key) / layer.E1 for layer, _ in parts) for key in ("Xt", "Xc")}
+    return Lamina(
+        E1=E1,
+        E2=series("E2"),
+        G12=series("G12"),
+        G23=series("G23"),
+        nu12=parallel("nu12"),
+        alpha1=sum(share * layer.E1 * layer.alpha1 for layer, share in parts) / E1,
+        alpha2=parallel("alpha2"),
+        **limits,
+        **{key: min(getattr(layer, key) for layer, _ in parts) for key in ("Yt", "Yc", "S12")},
     )
