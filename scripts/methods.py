@@ -9,14 +9,14 @@ from omakase.core import screen
 from omakase.core.checks.registry import all_checks
 from omakase.core.findings.registry import all_rules
 from omakase.core.laminate import breaking, constants, failure, stiffness, strength, thermal
-from omakase.core.materials import areal, cloth, micromechanics, processing
+from omakase.core.materials import areal, cloth, conditions, grades, micromechanics, processing
 from omakase.core.members import panel, reduced_panel
 from omakase.core.plates import condensation, energies, grid, lines, reduced, section, solver
 from omakase.core.specimens import beams, curve, statistics
 from omakase.core.specimens.methods import proof_load
 from omakase.core.specimens.registry import all_methods
 from omakase.devices import simulated
-from omakase.evaluate import explain, menu, planning, sensitivity, study, ways_out
+from omakase.evaluate import explain, menu, planning, samples, sensitivity, study, ways_out
 
 PAGE = Path(__file__).parents[1] / "docs" / "methods.md"
 HEAD = """# Methods, sources, ranges of validity
@@ -80,9 +80,14 @@ def methods_text() -> str:
         ("Chamis", micromechanics.chamis),
         ("Cloth to a ply", cloth),
         ("Random mat", cloth._mat),
+        ("Hybrid cloth", micromechanics.side_by_side),
         ("Another share of resin", processing.with_resin),
         ("Measured thickness", processing.resin_fraction_from_thickness),
         ("The two sides of a satin", stiffness.satin_difference),
+        ("Strength where the part works", conditions),
+        ("Heat and water", conditions.heat_factor),
+        ("Thick honeycomb", conditions.thickness_factor),
+        ("Grades between grades", grades.grade_between),
     ):
         parts.append(f"### {title}\n\n{_text(thing)}\n")
     parts.append("## Laminate\n")
@@ -124,6 +129,8 @@ def methods_text() -> str:
         ("Beams", beams),
         ("Statistics", statistics),
         ("Bounds", statistics.censored_fit),
+        ("Batches", statistics.batches_agree),
+        ("Voids", samples.void_content),
         ("Spans", planning.best_span),
         ("Open questions", planning.questions),
         ("Proof load", proof_load.Watch),

@@ -11,9 +11,10 @@ from omakase.core.laminate.stack import Stack, make_layer
 from omakase.core.specimens import beams
 from omakase.core.specimens.curve import Curve
 from omakase.core.specimens.method import Data, Options
+from omakase.core.specimens.methods.sandwich_beam import CRUSHED
 from omakase.core.specimens.methods.two_spans import sensitivity, solve
 from omakase.core.specimens.registry import all_methods
-from omakase.core.specimens.statistics import Observation, normality, summarise
+from omakase.core.specimens.statistics import Observation, batches_agree, normality, summarise
 from omakase.evaluate import believing, planning
 from omakase.evaluate.reducing import Reducer, SeriesReport
 from omakase.project import series as edits
@@ -246,7 +247,78 @@ class Statistics(unittest.TestCase):
         self.assertTrue(any("Shapiro" in word for word in skewed.words))
         even = summarise([Observation(str(k), value, value) for k, value in enumerate(100.0 + scores)])
         self.assertFalse(any("Shapiro" in word for word in even.words))
-        self.assertTrue(any("three batches" in word for word in even.words))
+        self.assertTrue(any("18 specimens from 3 batches" in word for word in even.words))
+
+    def test_batches_are_pooled_where_they_agree(self) -> None:
+        """Against the k-sample test as SciPy has it; one batch 20 % weaker is found, three alike are not."""
+        draw = np.random.default_rng(4)
+        for shift, differ in ((1.0, False), (0.8, True)):
+            seen = [
+                Observation(f"{name}{k}", value, value, name)
+                for name, level in (("a", 100.0), ("b", 100.0), ("c", 100.0 * shift))
+                for k, value in enumerate(draw.normal(level, 4.0, 6))
+            ]
+            p = batches_agree(seen)
+            self.assertEqual(p < 0.025, differ)
+            told = " ".join(summarise(seen).words)
+            self.assertIn("The batches differ" if differ else "they are pooled", told)
+            self.assertIn("18 specimens of 3 batches", told)
+        self.assertIsNone(batches_agree([Observation("a", 1.0, 1.0, "x"), Observation("b", 2.0, 2.0, "y")]))
+
+
+class TypedForces(unittest.TestCase):
+    def test_a_coarse_reading_is_an_interval_that_counts(self) -> None:
+        """3.1 gal of water is anything from 3.05 to 3.15 gal: 113.0 to 116.7 N, by hand at 998.2 kg/m³."""
+        for text in ("3.1 gal", "3.1 gal water", "broke at 3.1 gal of water", "Broke 3.1 gal"):
+            specimen = edits.with_force(Specimen("p1", "1"), text, "si")
+            self.assertEqual(specimen.force.text, text)
+            sizes = {"width": 0.025, "overlap": 0.01}
+            own = reported(Series("t", "x", "lap_shear", sizes=sizes, specimens=(specimen,)))
+            seen = own.specimens[0].observation("strength")
+            np.testing.assert_allclose([seen.lower, seen.upper], [113.0 / 2.5e-4, 116.7 / 2.5e-4], rtol=1e-3)
+            self.assertEqual(own.main.n, 1)
+        held = edits.with_force(Specimen("p1", "1", place="bond"), "held 3.1 gal", "si")
+        self.assertEqual(held.place, "none")
+        self.assertEqual(edits.with_force(held, "broke at 3.3 gal", "si").place, "")
+
+    def test_wide_intervals_stay_bounds(self) -> None:
+        narrow, wide = Observation("a", 98.5, 101.5), Observation("b", 90.0, 120.0)
+        summary = summarise([narrow, wide, Observation("c", 104.0, 104.0)])
+        self.assertEqual((summary.n, summary.mean, summary.minimum), (2, 102.0, 90.0))
+        self.assertTrue(any("few digits" in word for word in summary.words))
+
+
+class Rechecked(unittest.TestCase):
+    SIZES = {"width": 0.075, "thickness": 0.012, "core_thickness": 0.010, "span": 0.15}
+
+    def test_a_failure_predicted_below_what_was_borne_is_told(self) -> None:
+        specimen = Specimen("p1", "1", force=Reading(3000.0, 0.5, ""), place="core")
+        for face, crush, words in ((2500.0, 9e9, "face A wrinkles"), (9e9, 2800.0, "crushed"), (4000.0, 4000.0, "")):
+            frozen = Frozen("", {"core shear": 2900.0, "face A wrinkles": face, CRUSHED: crush}, {"strength": 1e6})
+            own = Series("t", "x", "core_shear_beam", sizes=self.SIZES, prediction=frozen, specimens=(specimen,))
+            told = [r for r in reported(own).specimens[0].reduction.remarks if "was predicted" in r]
+            self.assertEqual(len(told), 1 if words else 0)
+            self.assertIn(words, " ".join(told))
+
+    def test_pads_are_planned_wide_enough(self) -> None:
+        """Z_c × pad × width, as C393 asks: foam of 1.4 MPa under 25 mm on 75 mm gives way at 2,625 N."""
+        faces = [make_layer(LIB["twill200"])] * 3
+        stack = Stack((*faces, make_layer(LIB["pvc80"], 0.0, 0.04), *faces))
+        method = METHODS["core_shear_beam"]
+        sizes = planning.sizes_for(method, stack)
+        forces = method.predict(stack, sizes).forces
+        self.assertGreater(forces[CRUSHED], 1.3 * min(v for k, v in forces.items() if k != CRUSHED))
+        small = method.predict(stack, {**sizes, "width": 0.075, "pad": 0.025})
+        self.assertAlmostEqual(small.forces[CRUSHED], 2625.0)
+        self.assertTrue(any("wide or more" in remark for remark in small.remarks))
+        self.assertNotIn(CRUSHED, method.predict(stack, {**sizes, "pad": 0.0}).forces)
+
+    def test_an_adherend_that_yields(self) -> None:
+        """D1002: l ≤ F_ty t/τ; 1.6 mm of 250 MPa carries 10 kN on 25 mm, which 25 mm of overlap turn into 16 MPa."""
+        sizes = {"width": 0.025, "overlap": 0.025, "adherend": 0.0016, "yield_stress": 250e6}
+        below, above = (METHODS["lap_shear"].reduce(Data(f, f), sizes, Options()).remarks for f in (9.9e3, 12.5e3))
+        self.assertFalse(any("yield" in remark for remark in below))
+        self.assertIn("20 mm", " ".join(above))
 
 
 class Cases(unittest.TestCase):

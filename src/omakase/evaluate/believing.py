@@ -78,7 +78,7 @@ def points(reports: Iterable[SeriesReport]) -> list[Point]:
                 found.append(
                     Point(own.series.id, own.series.name, specimen.specimen.name,
                           specimen.specimen.manner or predicted_manner, own.series.material, own.method.check,
-                          expected, seen.lower, not seen.exact)
+                          expected, seen.value, not seen.exact)
                 )  # fmt: skip
     return found
 
@@ -90,7 +90,7 @@ def factor_summary(own: SeriesReport) -> Summary | None:
     if not expected:
         return None
     seen = [one for specimen in own.specimens if (one := specimen.observation("strength")) is not None]
-    return summarise([Observation(one.name, one.lower / expected, one.upper / expected) for one in seen])
+    return summarise([Observation(one.name, one.lower / expected, one.upper / expected, one.batch) for one in seen])
 
 
 def mode_agrees(own: SeriesReport) -> bool:

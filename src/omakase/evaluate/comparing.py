@@ -48,7 +48,8 @@ def values_of(own: SpecimenReport, working_load: float) -> dict[str, tuple[float
     if own.data is None or own.reduction is None or own.verdict == "void":
         return {}
     bound = own.verdict == "at_least"
-    found = {"force": (own.data.held, bound or own.data.held != own.data.failed)}
+    bore = Observation("", own.data.held, np.inf if own.data.failed is None else own.data.failed)
+    found = {"force": (bore.value, bound or not bore.exact)}
     work = own.reduction.get("work")
     if work is not None:
         found["work"] = work.lower, bound

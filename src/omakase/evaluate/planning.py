@@ -17,6 +17,7 @@ from omakase.core.materials.provenance import RANKING, Source, least_trusted
 from omakase.core.specimens import beams
 from omakase.core.specimens.expected import Strip
 from omakase.core.specimens.method import Method, Prediction
+from omakase.core.specimens.methods.sandwich_beam import CRUSHED
 from omakase.core.specimens.registry import all_methods
 from omakase.evaluate.engine import CandidateResult
 from omakase.evaluate.reducing import rig_of
@@ -145,6 +146,7 @@ def sizes_for(method: Method, stack: Stack) -> dict[str, float]:
         sizes["span"] = best_span(method, stack, sizes)
         if method.name == "long_beam":
             sizes["load_span"] = _rounded(0.2 * sizes["span"])
+        sizes["pad"] = pad_for(method, stack, sizes)
     return sizes
 
 
@@ -176,12 +178,21 @@ def best_span(method: Method, stack: Stack, sizes: Mapping[str, float]) -> float
 
 
 def _order(method: Method, found: Prediction) -> float:
-    """By what factor the wanted failure comes before the others; for faces, any face failure before core shear."""
-    if method.wanted == "core shear":
-        return (
-            min(force for manner, force in found.forces.items() if manner != "core shear") / found.forces["core shear"]
-        )
-    return found.forces["core shear"] / min(force for manner, force in found.forces.items() if manner != "core shear")
+    """By what factor the wanted failure comes before the others; for faces, any face failure before core shear.
+
+    Crushing under the pads does not count: the pads are made wide enough once the span is known.
+    """
+    sheared = found.forces["core shear"]
+    faces = min(force for manner, force in found.forces.items() if manner not in ("core shear", CRUSHED))
+    return faces / sheared if method.wanted == "core shear" else sheared / faces
+
+
+def pad_for(method: Method, stack: Stack, sizes: Mapping[str, float]) -> float:
+    """Width in m of the loading pads under which the core is not crushed first, by a third; at least 25 mm."""
+    assert method.predict is not None
+    forces = method.predict(stack, sizes).forces
+    others = min(force for manner, force in forces.items() if manner != CRUSHED)
+    return _rounded(sizes["pad"] * max(1.0, SAFE_ORDER * others / forces.get(CRUSHED, np.inf)) + 0.0024)
 
 
 def plan(

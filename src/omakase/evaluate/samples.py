@@ -8,6 +8,7 @@ import msgspec
 
 from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Stack
+from omakase.core.materials.areal import ply_thickness
 from omakase.core.materials.material import Material
 from omakase.project import translate
 from omakase.project.model import Candidate, Reading, Sample
@@ -17,7 +18,9 @@ class SampleReport(msgspec.Struct, frozen=True):
     """``error`` says why nothing could be worked out.  Masses in kg, thicknesses in m.
 
     ``fraction`` : resin mass fraction of its plies that the weighed mass means, None where it cannot be told.
-    ``warnings`` : what should be looked at before the numbers are believed.
+    ``voids`` : share of its volume that is neither fibre nor resin, and how much the readings leave open; None for a
+    sandwich or without both a mass and a thickness.  ``warnings`` : what should be looked at before the numbers are
+    believed.
     """
 
     sample: Sample
@@ -27,6 +30,7 @@ class SampleReport(msgspec.Struct, frozen=True):
     weighed: float | None = None
     fraction: float | None = None
     predicted_fraction: float | None = None
+    voids: tuple[float, float] | None = None
     warnings: tuple[str, ...] = ()
 
     @property
@@ -64,7 +68,7 @@ def report(sample: Sample, materials: Mapping[str, Material]) -> SampleReport:
     fraction, warnings = None, []
     if len(sample.masses) == 2 and disagree(*sample.masses):
         first, second = (m.text for m in sample.masses)
-        warnings.append(f"{first} and {second} are not the same mass: weigh it again, or look for a slip of the pen")
+        warnings.append(f"{first} and {second} are not the same mass: weigh it again, or look for a typing error")
         weighed = None
     if weighed is not None and parts["cloth"] > 0.0:
         resin = weighed / area - (total - parts["resin"])
@@ -73,8 +77,31 @@ def report(sample: Sample, materials: Mapping[str, Material]) -> SampleReport:
         else:
             warnings.append("lighter than its cloth and core alone: is the size right, and every layer in it?")
     warnings += _thickness_warnings(sample, stack)
+    voids = void_content(sample, stack, fraction)
+    if voids is not None and voids[0] < -voids[1]:
+        warnings.append(f"thinner than its fibres and resin by {-voids[0]:.1%}: is the mass or the thickness wrong?")
+        voids = None
     predicted = parts["resin"] / (parts["resin"] + parts["cloth"]) if parts["cloth"] else None
-    return SampleReport(sample, "", total * area, stack.thickness, weighed, fraction, predicted, tuple(warnings))
+    return SampleReport(sample, "", total * area, stack.thickness, weighed, fraction, predicted, voids, tuple(warnings))
+
+
+def void_content(sample: Sample, stack: Stack, fraction: float | None) -> tuple[float, float] | None:
+    """(share of voids, uncertainty from half the last digit of thickness and mass) of a sample of plies alone.
+
+    1 − (A_f/ρ_f + A_m/ρ_m)/t: measured density against the void-free one of fibre and resin (ASTM D2734, D3171).
+    """
+    reading = sample.thickness
+    if fraction is None or reading is None or any(layer.material.kind != "ply" for layer in stack.layers):
+        return None
+    cloth = solid = resin_volume = 0.0
+    for layer in stack.layers:
+        own = layer.material.value("fibre_areal_mass") * layer.thickness / ply_thickness(layer.material)
+        cloth += own
+        solid += own / layer.material.value("fibre_density")
+        resin_volume += own * fraction / (1.0 - fraction) / layer.material.value("resin_density")
+    filled = (solid + resin_volume) / reading.value
+    mass = sum(own.half for own in sample.masses) / sum(own.value for own in sample.masses)
+    return 1.0 - filled, filled * (reading.half / reading.value + mass)
 
 
 def _thickness_warnings(sample: Sample, stack: Stack) -> list[str]:

@@ -233,10 +233,12 @@ class Specimen(_Record, frozen=True):
 
     One of ``curve``, ``log`` (a step log as typed) and ``force`` (one value) says what it bore.  ``place`` and
     ``manner`` of the failure; ``verdict`` empty where it follows from the place; ``reason`` why a person overruled it.
+    ``batch`` : of material or day of work, by which values are pooled; empty where nobody said.
     """
 
     id: str
     name: str
+    batch: str = ""
     sizes: dict[str, float] = {}
     mass: Reading | None = None
     curve: CurveRecord | None = None

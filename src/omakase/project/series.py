@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 
 from omakase.core.errors import OmakaseError
 from omakase.project.commands import ArrangeAcceptances, ArrangeSeries, replace
 from omakase.project.model import Acceptance, CurveRecord, Project, Reading, Series, Specimen, new_id
 from omakase.project.step_log import with_units
-from omakase.units import UnitSystem, parse_reading
+from omakase.units import QuantityError, UnitSystem, parse_reading
 
+DID_NOT_FAIL = ("held", "at least")
+SAID = re.compile(r"(?P<said>broke|failed|cracked|held|at least)(?:\s+at)?\s+(?P<rest>\S.*)", re.IGNORECASE)
 STRENGTHS = ("Xt", "Xc", "Yt", "Yc", "S12", "S13", "S23", "Zt", "Zc", "Fu")
 
 
@@ -66,11 +69,26 @@ def with_log(specimen: Specimen, log: str, units: UnitSystem = "si") -> Specimen
 
 
 def with_force(specimen: Specimen, text: str, units: UnitSystem) -> Specimen:
-    """A specimen whose data is one force from a paper; an empty text removes it.  Raises QuantityError."""
+    """A specimen whose data is one force from a paper; an empty text removes it.  Raises QuantityError.
+
+    "broke at" before it may stand or not; "held" says that it did not fail.  A volume is one of water.
+    """
     if not text.strip():
         return replace(specimen, force=None)
-    value, half = parse_reading(text, "force", units)
-    return replace(specimen, force=Reading(value, half, text.strip()), curve=None, log="", region=None)
+    told = SAID.match(text.strip())
+    said, typed = (told["said"].lower(), told["rest"]) if told else ("", text.strip())
+    try:
+        value, half = parse_reading(typed, "force", units)
+    except QuantityError as error:
+        try:
+            value, half = parse_reading(f"{typed} water", "force", units)
+        except QuantityError:
+            raise error from None
+    place = specimen.place
+    if said:
+        place = "none" if said in DID_NOT_FAIL else "" if place == "none" else place
+    reading = Reading(value, half, text.strip())
+    return replace(specimen, force=reading, curve=None, log="", region=None, place=place)
 
 
 def with_mass(specimen: Specimen, text: str, units: UnitSystem) -> Specimen:

@@ -10,7 +10,21 @@ from omakase.project.model import Project
 from omakase.reports.table import safe
 from omakase.units import FIELD, UnitSystem, display_unit, to_display
 
-HEAD = ("series", "method", "specimen", "place", "manner", "worth", "why", "number", "unit", "value", "to", "formula")
+HEAD = (
+    "series",
+    "method",
+    "specimen",
+    "batch",
+    "place",
+    "manner",
+    "worth",
+    "why",
+    "number",
+    "unit",
+    "value",
+    "to",
+    "formula",
+)
 
 
 def series_csv(project: Project) -> bytes:
@@ -37,6 +51,7 @@ def _rows(own: SeriesReport, units: UnitSystem) -> list[list[str]]:
         start = [
             *head,
             safe(specimen.name),
+            safe(specimen.batch),
             specimen.place,
             safe(specimen.manner),
             one.verdict,
@@ -46,7 +61,7 @@ def _rows(own: SeriesReport, units: UnitSystem) -> list[list[str]]:
             unit = display_unit(result.dimension, units).label
             seen = one.observation(result.key)
             to = ""
-            if seen is None or not seen.exact:
+            if seen is None or seen.lower != seen.upper:
                 upper = result.upper if seen is None else seen.upper
                 to = "at least" if upper == float("inf") else shown(upper, result.dimension)
             rows.append([*start, result.title, unit, shown(result.lower, result.dimension), to, safe(result.formula)])

@@ -208,7 +208,11 @@ class SamplesView(TopPage):
         for field in self.fields:
             field.setCursorPosition(0)
         told = [*own.warnings, *([problem] if problem else [])]
-        self._say("\n".join(told), bool(told))
+        if not told and own.voids is not None:
+            voids, half = own.voids
+            self._say(f"Voids {max(voids, 0.0):.1%} ± {half:.1%}, from mass and thickness (ASTM D2734).", False)
+        else:
+            self._say("\n".join(told), bool(told))
 
     def choose_photo(self, path: str = "") -> None:
         """Takes a picture file as the photograph of the chosen sample; beside the project its path is relative."""

@@ -5,7 +5,12 @@ are stronger.  k = t⁻¹(0.95; n − 1, z_p √n)/√n from the non-central t d
 taken from specimens that failed properly, from five on.  A normal distribution is assumed and not proven by few values.
 
 A value that is a bound is never averaged: "at least" and intervals enter a maximum-likelihood fit of the normal
-distribution as what they are.
+distribution as what they are.  An interval narrower than 4 % of its middle, as a reading is that was written down with
+few digits, counts with its middle: at scatters as usual that changes a deviation by less than the number of specimens
+leaves it open (Sheppard's correction).
+
+Batches are pooled where they agree: k-sample Anderson–Darling (Scholz and Stephens 1987) at 2.5 %, as CMH-17-1G,
+section 8.3.2, has it.
 """
 
 from __future__ import annotations
@@ -16,27 +21,34 @@ import msgspec
 import numpy as np
 
 FEWEST_NORMAL, NOT_NORMAL = 5, 0.05
-BASIS_ASKS = (
-    "A B-basis for certification asks for at least 18 specimens from three batches or more (CMH-17, robust sampling), "
-    "a normal distribution and batches that agree; fewer serve for sizing."
-)
 ENOUGH = 5  # values from which basis values are given
 SIGNIFICANCE = 0.05
+NARROW = 0.04  # of its middle: an interval that counts as a value
+BATCHES_DIFFER = 0.025  # significance of the test whether batches agree (CMH-17)
+ROBUST_COUNT, ROBUST_BATCHES = 18, 3
 CONFIDENCE = 0.95
 MOST_STEPS = 5000
 CONTENT = {"B": 0.90, "A": 0.99}
 
 
 class Observation(msgspec.Struct, frozen=True):
-    """One specimen's value: exact, an interval, or at least ``lower``; ``name`` of the specimen."""
+    """One specimen's value: exact, an interval, or at least ``lower``; ``name`` of the specimen, and its ``batch``."""
 
     name: str
     lower: float
     upper: float
+    batch: str = ""
 
     @property
     def exact(self) -> bool:
-        return self.lower == self.upper
+        """Whether it is one value, or an interval so narrow that its middle serves as one."""
+        wide = self.upper - self.lower
+        return bool(np.isfinite(wide)) and wide <= NARROW * 0.5 * abs(self.lower + self.upper)
+
+    @property
+    def value(self) -> float:
+        """The value, the middle of an interval, or the end that a bound has."""
+        return 0.5 * (self.lower + self.upper) if np.isfinite(self.upper) else self.lower
 
 
 class Outlier(msgspec.Struct, frozen=True):
@@ -109,7 +121,7 @@ def critical_residual(n: int, significance: float = SIGNIFICANCE) -> float:
 def outlier(observations: Sequence[Observation]) -> Outlier | None:
     """The value furthest from the mean, in deviations; None below three exact values or without scatter."""
     exact = [own for own in observations if own.exact]
-    values = np.array([own.lower for own in exact])
+    values = np.array([own.value for own in exact])
     if len(values) < 3 or values.std(ddof=1) == 0.0:
         return None
     residuals = np.abs(values - values.mean()) / values.std(ddof=1)
@@ -128,7 +140,8 @@ def censored_fit(observations: Sequence[Observation]) -> tuple[float, float] | N
     ended = np.isfinite(upper)
     if np.count_nonzero(ended) < 2 or np.ptp(lower[ended]) == 0.0:
         return None
-    exact = lower == upper
+    exact = np.array([own.exact for own in observations])
+    lower = np.where(exact, [own.value for own in observations], lower)
     mean, deviation = float(lower.mean()), float(lower.std()) or 1.0
     for _ in range(MOST_STEPS):
         first, second = _moments(lower, upper, mean, deviation)
@@ -172,10 +185,10 @@ def normality(values: Sequence[float]) -> float | None:
 def summarise(observations: Sequence[Observation]) -> Summary:
     """Everything about one series."""
     observations = tuple(observations)
-    exact = [own.lower for own in observations if own.exact]
+    exact = [own.value for own in observations if own.exact]
     bounds = [own for own in observations if not own.exact]
     n, words = len(exact), _words(observations)
-    minimum = min(exact) if exact else None
+    minimum = min((own.lower for own in observations if np.isfinite(own.upper)), default=None)
     bounded_mean, bounded_deviation = (censored_fit(observations) if bounds else None) or (None, None)
     if n < 2:
         mean = exact[0] if exact else None
@@ -187,7 +200,7 @@ def summarise(observations: Sequence[Observation]) -> Summary:
             factor = tolerance_factor(n, content)
             basis[name] = (mean - factor * deviation, factor)
     if n >= ENOUGH:
-        words = (*words, BASIS_ASKS)
+        words = (*words, _basis_asks(observations))
         p = normality(exact)
         if p is not None and p < NOT_NORMAL:
             words = (
@@ -201,7 +214,7 @@ def summarise(observations: Sequence[Observation]) -> Summary:
 
 
 def _words(observations: Sequence[Observation]) -> tuple[str, ...]:
-    exact = [own.lower for own in observations if own.exact]
+    exact = [own.value for own in observations if own.exact]
     at_least = [own for own in observations if np.isinf(own.upper)]
     intervals = [own for own in observations if not own.exact and np.isfinite(own.upper)]
     words = []
@@ -219,7 +232,63 @@ def _words(observations: Sequence[Observation]) -> tuple[str, ...]:
             words.append("A bound below the mean says nothing about strength; the mean may be too high or too low.")
     if intervals:
         words.append(f"{len(intervals)} are intervals of a step test: held at the first, failed before the second.")
-    return tuple(words)
+    read = [own for own in observations if own.exact and own.lower != own.upper]
+    if read:
+        words.append(
+            f"{len(read)} were read to a few digits: each counts with the middle of what the digits leave open."
+        )
+    told = batch_words(observations)
+    return (told, *words) if told else tuple(words)
+
+
+def _basis_asks(observations: Sequence[Observation]) -> str:
+    """What a B-basis for certification asks for, and what there is."""
+    count = len({own.batch for own in observations if own.exact and own.batch})
+    n = sum(own.exact for own in observations)
+    there = f"{n} specimen{'s' if n != 1 else ''}"
+    if count:
+        there += f" of {count} batch{'es' if count != 1 else ''}"
+    return (
+        f"A B-basis for certification asks for at least {ROBUST_COUNT} specimens from {ROBUST_BATCHES} batches or more "
+        f"(CMH-17, robust sampling), a normal distribution and batches that agree; here are {there}. Fewer serve for "
+        "sizing."
+    )
+
+
+def batches(observations: Sequence[Observation]) -> dict[str, list[float]]:
+    """Values of each batch that has two or more, by its name."""
+    found: dict[str, list[float]] = {}
+    for own in observations:
+        if own.exact and own.batch:
+            found.setdefault(own.batch, []).append(own.value)
+    return {name: values for name, values in found.items() if len(values) > 1}
+
+
+def batches_agree(observations: Sequence[Observation]) -> float | None:
+    """Probability of batches this different if they were one population; None below two batches of two values.
+
+    k-sample Anderson–Darling test by permutation, Scholz and Stephens, JASA 82 (1987) 918, as SciPy computes it.
+    """
+    found = batches(observations)
+    if len(found) < 2 or np.ptp(np.concatenate(list(found.values()))) == 0.0:
+        return None
+    from scipy.stats import PermutationMethod, anderson_ksamp  # slow to import, and only needed here
+
+    method = PermutationMethod(n_resamples=999, rng=np.random.default_rng(1))
+    return float(anderson_ksamp(list(found.values()), variant="midrank", method=method).pvalue)
+
+
+def batch_words(observations: Sequence[Observation]) -> str:
+    """Whether the batches may be pooled, in words; nothing without two batches."""
+    p = batches_agree(observations)
+    if p is None:
+        return ""
+    if p >= BATCHES_DIFFER:
+        return f"The batches agree (k-sample Anderson–Darling p = {p:.2g}): they are pooled."
+    return (
+        f"The batches differ (k-sample Anderson–Darling p = {p:.2g}): do not pool them. Find out why, and take no "
+        "basis value of all together."
+    )
 
 
 def difference(first: Sequence[float], second: Sequence[float], confidence: float = CONFIDENCE) -> Difference | None:

@@ -150,7 +150,7 @@ class ComparePage(BenchPage):
         if first is None or second is None:
             return told
         lost = difference(
-            [o.lower for o in first.observations if o.exact], [o.lower for o in second.observations if o.exact]
+            [o.value for o in first.observations if o.exact], [o.value for o in second.observations if o.exact]
         )
         if lost is None or not first.mean:
             return told

@@ -88,7 +88,7 @@ class SpecimenPage(BenchPage):
         self.place = ChoiceField("Place of failure", PLACES)
         self.manner, self.reason = WordField("Manner of failure"), WordField("Reason for the verdict")
         self.note, self.photo = WordField("Note on the specimen"), WordField("Photograph of the specimen")
-        self.name = WordField("Name of the specimen")
+        self.name, self.batch = WordField("Name of the specimen"), WordField("Batch of the specimen")
         self.picture = Photo(model.session, "Photograph of the specimen", QSize(150, 84))
         self.verdict = ChoiceField("What the specimen is worth", VERDICTS)
         self.force, self.mass = WordField("Force at failure"), WordField("Mass of the specimen")
@@ -103,9 +103,10 @@ class SpecimenPage(BenchPage):
 
     def _arrange(self) -> None:
         for field, text, width in (
-            (self.name, "name", 60), (self.manner, "manner: fibres break, core shear, peel …", 170),
+            (self.name, "name", 60), (self.batch, "batch", 60),
+            (self.manner, "manner: fibres break, core shear, peel …", 170),
             (self.reason, "why this verdict", 130), (self.note, "note", 110), (self.photo, "path of a photograph", 120),
-            (self.force, "one force: 930 kgf", 110), (self.mass, "mass: 41 g", 80),
+            (self.force, "broke at 420 N", 110), (self.mass, "mass: 41 g", 80),
         ):  # fmt: skip
             field.setPlaceholderText(text)
             field.setMinimumWidth(width)
@@ -134,7 +135,7 @@ class SpecimenPage(BenchPage):
         for widget in (self.buttons["file"], self.buttons["frame"], self.force, self.mass, self.buttons["weigh"],
                        self.buttons["add"], self.buttons["drop"]):  # fmt: skip
             take.addWidget(widget)
-        for widget in (self.name, self.place, self.manner, self.verdict, self.reason, self.note, self.photo,
+        for widget in (self.name, self.batch, self.place, self.manner, self.verdict, self.reason, self.note, self.photo,
                        self.buttons["photo"]):  # fmt: skip
             judge.addWidget(widget)
         layout = QVBoxLayout(self)
@@ -170,7 +171,7 @@ class SpecimenPage(BenchPage):
         self.place.committed.connect(lambda v: self._edit(lambda s: replace(s, place=v), "place of failure"))
         self.verdict.committed.connect(lambda v: self._edit(lambda s: replace(s, verdict=v), "verdict"))
         for field, name in ((self.manner, "manner"), (self.reason, "reason"), (self.note, "note"),
-                            (self.photo, "photo"), (self.name, "name")):  # fmt: skip
+                            (self.photo, "photo"), (self.name, "name"), (self.batch, "batch")):  # fmt: skip
             field.committed.connect(
                 lambda v, name=name: self._edit(lambda s: replace(s, **{name: v}), f"{name} of a specimen")
             )

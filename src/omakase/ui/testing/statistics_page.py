@@ -77,7 +77,7 @@ class StripPicture(PagePicture):
             strange = own.exact and own.name == bound
             colour = t.alarm if strange else t.accent
             painter.setPen(pen(colour, 1.5))
-            x = at(own.lower)
+            x = at(own.value if own.exact else own.lower)
             if own.exact:
                 painter.setBrush(QColor(colour))
                 painter.drawEllipse(QPointF(x, y), 4, 4)

@@ -74,12 +74,28 @@ def _facing_modulus(slope: float, sizes: m.Sizes, options: m.Options, axis: str)
     return [m.single("modulus", "Facing modulus", "modulus", modulus, formula, "ASTM D7250 with G known")]
 
 
+PAD = m.Size("pad", "loading pad, 0 for bare rollers", "length", 0.025, True)
+CRUSHED = "the core is crushed under a pad"
+
+
+def crushing_force(strip: SandwichStrip, width: float, sizes: m.Sizes) -> float | None:
+    """Force at which the core yields under the loading pads, Z_c × pad × width for each; None where it is not known.
+
+    ASTM C393 and D7249 ask for pads at least so wide that this comes after the wanted failure.
+    """
+    strength, pad = strip.core_value("Zc"), sizes.get("pad", 0.0)
+    if strength is None or pad <= 0.0:
+        return None
+    return strength * pad * width * (2.0 if sizes.get("load_span", 0.0) > 0.0 else 1.0)
+
+
 def predict_beam(stack: Stack, sizes: m.Sizes, main: str) -> m.Prediction:
-    """Failures of the beam, face A pressed, and its stiffness; local crushing under the rollers is not in it."""
+    """Failures of the beam, face A pressed, and its stiffness; crushing only where the pads are known."""
     width, total, core, span = beam_sizes(sizes)
     load_span = sizes.get("load_span", 0.0)
     strip = SandwichStrip(stack)
     forces = strip.beam_failures(width, beams.moment_per_force(span, load_span))
+    crushed = crushing_force(strip, width, sizes)
     slope = beams.stiffness(strip.bending * width, strip.shear * width, span, load_span, True)
     face = (total - core) / 2.0
     first = min(forces.values())
@@ -95,6 +111,11 @@ def predict_beam(stack: Stack, sizes: m.Sizes, main: str) -> m.Prediction:
         remarks = ("a face fails before the core shears: a shorter span or thicker faces would ask the core",)
     elif main != "core" and sheared:
         remarks = ("the core shears before a face fails: a longer span would ask the faces",)
+    if crushed is not None:
+        if crushed < first:
+            wider = sizes["pad"] * first / crushed
+            remarks += (f"the core is crushed under the pads first: take them {m.mm(wider)} wide or more",)
+        forces = {**forces, CRUSHED: crushed}
     return m.Prediction(forces, slope, values, remarks=remarks)
 
 
@@ -113,7 +134,7 @@ def beam_method(
     reduce.__doc__ = how
     becomes = (("strength", ("S13", "S23") if core else ("Xc", "Xt")),)
     return m.Method(
-        name, title, basis, validity, (*BEAM_SIZES, *sizes), reduce, predict, becomes, "core" if core else "ply",
+        name, title, basis, validity, (*BEAM_SIZES, *sizes, PAD), reduce, predict, becomes, "core" if core else "ply",
         "core shear" if core else "face A fails pressed", "core_shear" if core else "face_failure",
         accepted=("core",) if core else ("face", "gauge"),
         rules=(m.SizeRule("width", "thickness", 2.0, math.inf, basis), m.SizeRule("width", "span", 0.0, 0.5, basis)),
