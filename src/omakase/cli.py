@@ -126,7 +126,8 @@ def _size(options: argparse.Namespace) -> int:
 
 def _tests(path: Path, as_json: bool, target: Path | None) -> int:
     from omakase.evaluate.series_records import tests_record
-    from omakase.project.storage import read_project, write_atomically
+    from omakase.project.disk import write_atomically
+    from omakase.project.storage import read_project
     from omakase.reports.series_table import series_csv
     from omakase.reports.text import tests_text
 

@@ -10,9 +10,9 @@ from pathlib import Path
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from omakase.project.disk import WriteError
 from omakase.project.library import shipped_materials
 from omakase.project.material_json import Shelf, read_library, write_library
-from omakase.project.storage import WriteError
 
 LIB = shipped_materials()
 ANYTHING = st.recursive(

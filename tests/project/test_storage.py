@@ -13,18 +13,17 @@ from unittest import mock
 
 import jsonschema
 
-from omakase.project import storage
+from omakase.project import disk, storage
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
+from omakase.project.disk import ReadError, WriteError, write_atomically
 from omakase.project.library import materials_of
 from omakase.project.migrations import MIGRATIONS
 from omakase.project.model import VERSION, Acceptance, CurveColumn, CurveRecord, Project, new_project
 from omakase.project.schema import schema_text, shipped_schema
 from omakase.project.storage import (
     Lock,
-    ReadError,
     Recovery,
-    WriteError,
     from_bytes,
     left_behind,
     read_project,
@@ -52,7 +51,7 @@ class RoundTrip(Folder):
         self.assertEqual(again.briefs, demo_project().briefs)
 
     def test_the_shipped_demo_is_written_as_the_program_writes(self) -> None:
-        self.assertEqual(to_bytes(demo_project()), (FILES / "version-4.json").read_bytes())
+        self.assertEqual(to_bytes(demo_project()), (FILES / "version-5.json").read_bytes())
 
     def test_a_small_edit_makes_a_small_diff(self) -> None:
         before = to_bytes(demo_project()).decode().splitlines()
@@ -150,11 +149,75 @@ class Atomic(Folder):
         path = self.folder / "a.json"
         write_project(path, demo_project())
         old = path.read_bytes()
-        full = mock.patch.object(storage.os, "replace", side_effect=OSError(28, "No space left on device"))
+        full = mock.patch.object(disk.os, "replace", side_effect=OSError(28, "No space left on device"))
         with full, self.assertRaisesRegex(WriteError, "No space"):
             write_project(path, new_project())
         self.assertEqual(path.read_bytes(), old)
         self.assertEqual(os.listdir(self.folder), ["a.json"])
+
+    def test_a_link_is_written_through(self) -> None:
+        path, link = self.folder / "a.json", self.folder / "link.json"
+        write_atomically(path, b"old")
+        link.symlink_to(path.name)
+        write_atomically(link, b"new")
+        self.assertTrue(link.is_symlink())
+        self.assertEqual(path.read_bytes(), b"new")
+
+    def test_modes_are_respected(self) -> None:
+        old = os.umask(0o027)
+        self.addCleanup(os.umask, old)
+        path = self.folder / "a.json"
+        write_atomically(path, b"1")
+        self.assertEqual(path.stat().st_mode & 0o777, 0o640)
+        path.chmod(0o664)
+        write_atomically(path, b"2")
+        self.assertEqual(path.stat().st_mode & 0o777, 0o664)
+        path.chmod(0o444)
+        with self.assertRaisesRegex(WriteError, "write-protected"):
+            write_atomically(path, b"3")
+        self.assertEqual(path.read_bytes(), b"2")
+
+    def test_a_file_of_another_user_is_not_taken(self) -> None:
+        path = self.folder / "a.json"
+        write_atomically(path, b"1")
+        state = path.stat()
+        other = mock.Mock(st_mode=state.st_mode, st_uid=state.st_uid + 1, st_gid=state.st_gid)
+        with (
+            mock.patch.object(disk, "_old_state", return_value=other),
+            mock.patch.object(disk.os, "fchown", side_effect=PermissionError),
+            self.assertRaisesRegex(WriteError, "another user"),
+        ):
+            write_atomically(path, b"2")
+        self.assertEqual((path.read_bytes(), os.listdir(self.folder)), (b"1", ["a.json"]))
+
+    def test_what_a_killed_writer_left_is_swept(self) -> None:
+        dead, living = self.folder / ".omakase-999999999-ab.tmp", self.folder / f".omakase-{os.getpid()}-ab.tmp"
+        dead.write_text("half")
+        living.write_text("half")
+        write_atomically(self.folder / "a.json", b"1")
+        self.assertEqual(set(os.listdir(self.folder)), {"a.json", living.name})
+
+    def test_names_that_are_too_long_or_no_text(self) -> None:
+        with self.assertRaisesRegex(WriteError, "too long"):
+            write_atomically(self.folder / ("a" * 300), b"1")
+        with self.assertRaisesRegex(WriteError, "not a name"):
+            write_atomically(self.folder / "a\0b", b"1")
+        odd = self.folder / "a\udcffb.json"
+        write_project(odd, demo_project())
+        self.assertEqual(read_project(odd), demo_project())
+        odd.write_text("{")
+        with self.assertRaises(ReadError) as raised:
+            read_project(odd)
+        str(raised.exception).encode()
+        write_atomically(self.folder / ("b" * 255), b"1")  # the longest there is
+
+    def test_pipes_and_devices_are_refused_at_once(self) -> None:
+        os.mkfifo(self.folder / "pipe.json")
+        for path in (self.folder / "pipe.json", Path("/dev/zero"), self.folder):
+            with self.assertRaisesRegex(ReadError, "not a file"):
+                read_project(path)
+        with self.assertRaisesRegex(WriteError, "ordinary"):
+            write_atomically(self.folder / "pipe.json", b"1")
 
 
 class AfterACrash(Folder):
@@ -173,16 +236,43 @@ class AfterACrash(Folder):
         recovery = Recovery(self.folder)
         recovery.keep(demo_project(), None)
         envelope = json.loads(next(self.folder.glob("*.json")).read_bytes())
-        envelope["pid"] = os.getppid()
+        envelope |= {"pid": os.getppid(), "started": storage.started_at(os.getppid())}
         next(self.folder.glob("*.json")).write_text(json.dumps(envelope))
         self.assertEqual(left_behind(self.folder), [])
+        envelope["started"] = "an earlier boot 1"  # another process has the number now
+        next(self.folder.glob("*.json")).write_text(json.dumps(envelope))
+        self.assertEqual(len(left_behind(self.folder)), 1)
         recovery.drop()
         self.assertEqual(list(self.folder.iterdir()), [])
 
+    def test_only_the_user_may_read_it(self) -> None:
+        Recovery(self.folder / "new").keep(demo_project(), None)
+        file = next((self.folder / "new").iterdir())
+        self.assertEqual((file.stat().st_mode & 0o777, file.parent.stat().st_mode & 0o777), (0o600, 0o700))
+
+    def test_a_file_saved_since_is_told_apart(self) -> None:
+        path = self.folder / "floor \udcff 100 %.json"
+        write_project(path, demo_project())
+        recovery = Recovery(self.folder / "kept")
+        recovery.keep(demo_project(), path, storage.fingerprint(path))
+        found = left_behind(self.folder / "kept")[0]
+        self.assertEqual((found.path, found.saved_since), (path, False))
+        write_project(path, new_project())
+        self.assertTrue(found.saved_since)
+
     def test_a_broken_recovery_file_is_kept_and_skipped(self) -> None:
-        (self.folder / "1-a.json").write_text('{"pid": 1, "pro')
+        broken = ('{"pid": 1, "pro', "[" * 5000, '{"pid": 99999999, "path": "", "project": {"format": "x"}}', "7",
+                  '{"pid": 1e999, "path": "", "project": {}}', '{"pid": "' + "9" * 5000 + '"}')  # fmt: skip
+        for k, text in enumerate(broken):
+            (self.folder / f"{k}-a.json").write_text(text)
+        (self.folder / "8-a.json").mkdir()
+        os.mkfifo(self.folder / "9-a.json")
         self.assertEqual(left_behind(self.folder), [])
-        self.assertTrue((self.folder / "1-a.json").exists())
+        self.assertEqual(len(list(self.folder.iterdir())), len(broken) + 2)
+        code = "import sys; from pathlib import Path; from omakase.project.demo import demo_project;"
+        code += "from omakase.project.storage import Recovery; Recovery(Path(sys.argv[1])).keep(demo_project(), None)"
+        subprocess.run([sys.executable, "-c", code, str(self.folder)], check=True)
+        self.assertEqual(len(left_behind(self.folder)), 1)
 
 
 class Locks(Folder):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -14,7 +15,7 @@ from omakase.core.materials.areal import ply_thickness
 from omakase.evaluate.engine import Evaluator
 from omakase.project.library import materials_of, shipped_materials
 from omakase.project.model import Project, new_project
-from omakase.project.storage import Recovery, left_behind
+from omakase.project.storage import Recovery, left_behind, read_project, write_project
 from omakase.ui.layer_table import ANGLE, MATERIAL, THICKNESS
 from omakase.ui.material_card import SOURCE, VALUE
 from tests.ui.support import WindowTest
@@ -296,7 +297,7 @@ class Layup(WindowTest):
         shown = {entry.symbol: entry.value for entry in card.model.rows}
         material = materials_of(self.window.session.document.project)["pvc80"]
         self.assertEqual(shown["ρ"], f"{material.value('density'):.0f} kg/m³")
-        self.assertEqual(len(shown), len(material.properties) + 1)  # and the thicknesses sold
+        self.assertEqual(len(card.model.rows), len(material.properties) + 1)  # and the thicknesses sold
         self.press(Qt.Key.Key_1, CTRL)
         self.assertFalse(self.window.layup_picture.isVisible())
 
@@ -496,7 +497,7 @@ class Files(WindowTest):
     def test_work_outlives_a_crash(self) -> None:
         self.window.layup_editor.thicken_core(3)
         changed = self.window.session.document.project
-        self.window.files.autosave()
+        self.window.files.autosave(wait=True)
         kept = left_behind()
         self.assertEqual(kept[0].project, changed)
         # another window starts after the crash of this one and is offered the work
@@ -534,7 +535,67 @@ class Files(WindowTest):
         with contextlib.redirect_stderr(io.StringIO()):
             sys.excepthook(ZeroDivisionError, ZeroDivisionError("by zero"), None)
         self.assertIn("went wrong", self.window.notice.text)
+        self.wait(lambda: bool(left_behind()))
         self.assertEqual(left_behind()[0].project, self.window.session.document.project)
+
+    def test_an_error_in_the_keeping_is_told_too(self) -> None:
+        told: list[str] = []
+        self.window.files.told.connect(told.append)
+        with mock.patch.object(self.window.files.recovery, "keep", side_effect=UnicodeError("half a character")):
+            self.window.layup_editor.thicken_core(1)
+            self.window.files.autosave(wait=True)
+            self.process()
+        self.assertIn("could not be kept", told[-1])
+
+    def test_work_kept_before_a_later_save_does_not_overwrite_it(self) -> None:
+        path = self.folder / "a.omakase.json"
+        self.window.files.ask_save = lambda _name, _kinds: str(path)
+        self.window.files.save()
+        self.window.layup_editor.thicken_core(3)
+        self.window.files.autosave(wait=True)
+        changed = self.window.session.document.project
+        write_project(path, new_project())  # saved elsewhere since
+        second = self.open(self.project())
+        second.files.offer_recovery()
+        second.notice.answer(0)
+        self.assertIsNone(second.session.document.path)
+        self.assertEqual(second.session.document.project, changed)
+        self.assertIn("was saved after", second.notice.text)
+        self.assertEqual(read_project(path), new_project())
+        for window in (self.window, second):
+            window.session.document.mark_saved(Path("x"))
+
+    def test_an_ending_added_after_the_question_is_asked_about(self) -> None:
+        path = self.folder / "a.omakase.json"
+        path.write_text("precious")
+        self.window.files.ask_save = lambda _name, _kinds: str(self.folder / "a")
+        self.assertFalse(self.window.files.save_as())
+        self.assertIn("exists already", self.window.notice.text)
+        self.window.notice.answer(2)
+        self.assertEqual(path.read_text(), "precious")
+        self.window.files.save_as()
+        self.window.notice.answer(1)
+        self.assertEqual(read_project(path), self.window.session.document.project)
+        table = self.folder / "materials.csv"
+        table.write_text("precious")
+        self.window.files.ask_save = lambda _name, _kinds: str(self.folder / "materials")
+        self.window.files.write_materials()
+        self.window.notice.answer(2)
+        self.assertEqual(table.read_text(), "precious")
+
+    def test_what_asks_waits_for_its_turn(self) -> None:
+        notice, done = self.window.notice, []
+        notice.say("first?", [("Yes", lambda: done.append(1)), ("No", lambda: None)])
+        notice.say("second")
+        notice.say("second")
+        notice.say("third?", [("Yes", lambda: done.append(3)), ("No", lambda: None)])
+        self.assertEqual(notice.text, "first?")
+        notice.answer(0)
+        self.assertEqual(notice.text, "second")
+        notice.answer(0)
+        self.assertEqual(notice.text, "third?")
+        notice.answer(0)
+        self.assertEqual((notice.text, done), ("", [1, 3]))
 
 
 class InTheBackground(WindowTest):

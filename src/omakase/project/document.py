@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate, replace
+from omakase.project.gate import Gate, GateError
 from omakase.project.model import Project
 
 MAX_HISTORY = 1000
@@ -30,6 +31,7 @@ class Document:
 
     ``changed`` is emitted with a Change after every command, undo and redo; ``state`` when the path, the modified
     mark or what can be undone may have changed; ``reset`` after another project was put in place.
+    ``refused`` says with a text why a command was not done: it would have put in what could not be saved and read.
     ``revision`` counts changes, so that results of long jobs can be matched or dropped.
     """
 
@@ -37,14 +39,19 @@ class Document:
         self.project = project
         self.path = path
         self.revision = 0
-        self.changed, self.state, self.reset = Signal(), Signal(), Signal()
+        self.changed, self.state, self.reset, self.refused = Signal(), Signal(), Signal(), Signal()
+        self._gate = Gate()
         self._done: list[Command] = []
         self._undone: list[Command] = []
         self._clean: int | None = 0
 
     def do(self, command: Command) -> None:
         """Applies a command; one with the merge key of the last becomes part of it."""
-        self.project = command.apply(self.project)
+        try:
+            self.project = self._gate.passed(command.apply(self.project))
+        except GateError as error:
+            self.refused.emit(str(error))
+            return
         last = self._done[-1] if self._done else None
         self._undone.clear()
         if self._clean is not None and self._clean > len(self._done):
@@ -77,7 +84,7 @@ class Document:
         if self._undone:
             command = self._undone.pop()
             self._done.append(command)
-            self.project = command.apply(self.project)
+            self.project = self._gate.passed(command.apply(self.project))
             self._announce(command.change)
 
     @property

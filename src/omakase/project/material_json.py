@@ -16,8 +16,8 @@ import msgspec
 import platformdirs
 
 from omakase.core.materials.material import Material
+from omakase.project.disk import WriteError, write_atomically
 from omakase.project.material_table import MAX_BYTES, LineError
-from omakase.project.storage import WriteError, write_atomically
 
 FORMAT, VERSION = "omakase-library", 2
 

@@ -36,8 +36,14 @@ def from_version_3(records: Records) -> Records:
     return records
 
 
+def from_version_4(records: Records) -> Records:
+    """Version 4: specimens without a batch, cloths of one fibre, which take their defaults."""
+    records["version"] = 5
+    return records
+
+
 MIGRATIONS: dict[int, Callable[[Records], Records]] = {
-    0: from_version_0, 1: from_version_1, 2: from_version_2, 3: from_version_3,
+    0: from_version_0, 1: from_version_1, 2: from_version_2, 3: from_version_3, 4: from_version_4,
 }  # fmt: skip
 
 

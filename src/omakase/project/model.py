@@ -17,7 +17,7 @@ from omakase.core.plates.grid import Edge
 from omakase.core.specimens.curve import Quantity
 
 FORMAT = "omakase-project"
-VERSION = 4
+VERSION = 5
 
 
 class _Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -7,15 +7,15 @@ import hashlib
 import json
 import os
 import socket
-import tempfile
-from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote, unquote_to_bytes
 
 import msgspec
 import platformdirs
 
-from omakase.core.errors import OmakaseError
+from omakase.project.disk import ReadError, WriteError, read_bytes, shown_name, write_atomically
+from omakase.project.gate import Gate, GateError, clean, clean_text, read_integer
 from omakase.project.migrations import migrate
 from omakase.project.model import FORMAT, VERSION, Project
 
@@ -23,16 +23,15 @@ MAX_BYTES = 20_000_000
 SUFFIX = ".omakase.json"
 
 
-class ReadError(OmakaseError):
-    """Why a file cannot be opened, in words for the person who chose it."""
-
-
-class WriteError(OmakaseError):
-    """Why a file could not be written."""
-
-
 def to_bytes(project: Project) -> bytes:
-    """The project as JSON text: UTF-8, SI values, keys in the order of the records, two spaces, final newline."""
+    """The project as JSON text: UTF-8, SI values, keys in the order of the records, two spaces, final newline.
+
+    Raises WriteError for what could not be read again.
+    """
+    try:
+        project = Gate().passed(project)
+    except GateError as error:
+        raise WriteError(f"the project cannot be written: {error}") from None
     return msgspec.json.format(msgspec.json.encode(project), indent=2) + b"\n"
 
 
@@ -43,14 +42,14 @@ def _refuse_constant(name: str) -> float:
 def from_bytes(data: bytes, name: str) -> Project:
     """Project from the text of a file called ``name``.  Raises ReadError saying what is wrong and where."""
     try:
-        records: Any = json.loads(data.decode("utf-8"), parse_constant=_refuse_constant)
+        records: Any = json.loads(data.decode("utf-8"), parse_constant=_refuse_constant, parse_int=read_integer)
     except UnicodeDecodeError as error:
         raise ReadError(f"'{name}' is not a text file (byte {error.start} is not UTF-8)") from None
     except json.JSONDecodeError as error:
         raise ReadError(
             f"'{name}' is not complete JSON: line {error.lineno}, column {error.colno}: {error.msg}"
         ) from None
-    except ReadError as error:
+    except (ReadError, GateError) as error:
         raise ReadError(f"'{name}' cannot be read: {error}") from None
     except RecursionError:
         raise ReadError(f"'{name}' is nested too deeply to be a project") from None
@@ -65,46 +64,14 @@ def from_bytes(data: bytes, name: str) -> Project:
             f"{VERSION}). It was left untouched; update the program to open it."
         )
     try:
-        return msgspec.convert(migrate(records, version), Project)
-    except msgspec.ValidationError as error:
-        raise ReadError(f"'{name}' has a wrong entry: {error}") from None
+        return msgspec.convert(migrate(clean(records), version), Project)
+    except (msgspec.ValidationError, GateError) as error:
+        raise ReadError(f"'{name}' has a wrong entry: {clean_text(str(error))}") from None
 
 
 def read_project(path: Path) -> Project:
     """Project from a file.  Raises ReadError; the file is never changed."""
-    try:
-        size = path.stat().st_size
-        if size > MAX_BYTES:
-            raise ReadError(
-                f"'{path.name}' has {size / 1e6:.0f} MB; a project has at most {MAX_BYTES / 1e6:.0f} MB. "
-                "It is probably another kind of file."
-            )
-        data = path.read_bytes()
-    except OSError as error:
-        raise ReadError(f"'{path.name}' cannot be read: {error.strerror or error}") from None
-    return from_bytes(data, path.name)
-
-
-def write_atomically(path: Path, data: bytes) -> None:
-    """Writes to a temporary file beside ``path``, syncs, and puts it in place.  Raises WriteError."""
-    temporary = ""
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        if path.exists():
-            os.chmod(temporary, path.stat().st_mode & 0o777)
-        else:
-            os.chmod(temporary, 0o644)
-        os.replace(temporary, path)
-    except OSError as error:
-        if temporary:
-            with contextlib.suppress(OSError):
-                os.unlink(temporary)
-        raise WriteError(f"'{path.name}' could not be written: {error.strerror or error}") from None
+    return from_bytes(read_bytes(path, MAX_BYTES, "a project"), shown_name(path))
 
 
 def write_project(path: Path, project: Project) -> None:
@@ -122,12 +89,25 @@ class Recovery:
 
     def __init__(self, folder: Path | None = None, process: int | None = None) -> None:
         self.folder = folder or recovery_folder()
-        self._file = self.folder / f"{process or os.getpid()}-{os.urandom(3).hex()}.json"
+        self._process = process or os.getpid()
+        self._file = self.folder / f"{self._process}-{os.urandom(3).hex()}.json"
 
-    def keep(self, project: Project, path: Path | None) -> None:
-        """Writes the present state with the name of the file it belongs to.  Raises WriteError."""
-        envelope = {"path": str(path) if path else "", "pid": os.getpid(), "project": msgspec.to_builtins(project)}
-        write_atomically(self._file, msgspec.json.encode(envelope))
+    def keep(self, project: Project, path: Path | None, content: str = "") -> None:
+        """Writes the present state with the name of the file it belongs to.  Raises WriteError.
+
+        ``content`` : ``fingerprint`` of that file when it was opened or saved last.
+        """
+        envelope = {
+            "path": quote(os.fsencode(path)) if path else "",
+            "content": content,
+            "pid": self._process,
+            "started": started_at(self._process),
+            "project": msgspec.to_builtins(Gate().passed(project)),
+        }
+        with contextlib.suppress(OSError):  # whether it can be written is told below
+            self.folder.mkdir(parents=True, exist_ok=True)
+            self.folder.chmod(0o700)
+        write_atomically(self._file, msgspec.json.encode(envelope), 0o600)
 
     def drop(self) -> None:
         """Removes the recovery file: the work is saved or was given up."""
@@ -136,37 +116,62 @@ class Recovery:
 
 
 class Recovered(msgspec.Struct, frozen=True):
-    """Work that a crashed window left behind."""
+    """Work that a crashed window left behind.  ``saved_since`` : its file has other content than it had then."""
 
     file: Path
     path: Path | None
     project: Project
+    content: str = ""
+
+    @property
+    def saved_since(self) -> bool:
+        return bool(self.path and self.content and self.path.exists() and fingerprint(self.path) != self.content)
 
 
-def _is_running(pid: int) -> bool:
+def fingerprint(path: Path | None) -> str:
+    """SHA-256 of a file's content; empty where it cannot be read or is no project's size."""
+    try:
+        return "" if path is None else hashlib.sha256(read_bytes(path, MAX_BYTES, "a project")).hexdigest()
+    except ReadError:
+        return ""
+
+
+def started_at(pid: int) -> str:
+    """When a process started, by the clock of this boot: two processes of one number differ in it; empty if unknown."""
+    try:
+        ticks = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[19]
+        return f"{Path('/proc/sys/kernel/random/boot_id').read_text().strip()} {ticks}"
+    except (OSError, IndexError):
+        return ""
+
+
+def is_running(pid: int, started: str = "") -> bool:
+    """Whether a process runs, the one that ``started`` then where that is known."""
     try:
         os.kill(pid, 0)
-    except ProcessLookupError:
+    except (ProcessLookupError, OverflowError):
         return False
     except OSError:
-        return True
-    return True
+        pass
+    now = started_at(pid)
+    return not started or not now or now == started
 
 
 def left_behind(folder: Path | None = None) -> list[Recovered]:
     """Recovery files of windows that are no longer running, newest first; unreadable ones are skipped, not deleted."""
     found = []
-    files: Iterable[Path] = (folder or recovery_folder()).glob("*.json")
-    for file in sorted(files, key=lambda f: f.stat().st_mtime, reverse=True):
+    for file in (folder or recovery_folder()).glob("*.json"):
         try:
-            envelope = json.loads(file.read_bytes())
-            if _is_running(int(envelope["pid"])) and int(envelope["pid"]) != os.getpid():
+            envelope = json.loads(read_bytes(file, 2 * MAX_BYTES, "a recovery file"), parse_int=read_integer)
+            pid = int(envelope["pid"])
+            if pid != os.getpid() and is_running(pid, str(envelope.get("started", ""))):
                 continue
             project = from_bytes(json.dumps(envelope["project"]).encode(), file.name)
-        except (OSError, ValueError, KeyError, TypeError):
+            path = Path(os.fsdecode(unquote_to_bytes(envelope["path"]))) if envelope["path"] else None
+            found.append((file.stat().st_mtime, Recovered(file, path, project, str(envelope.get("content", "")))))
+        except (OSError, ValueError, ArithmeticError, KeyError, TypeError, AttributeError, RecursionError):
             continue
-        found.append(Recovered(file, Path(envelope["path"]) if envelope["path"] else None, project))
-    return found
+    return [own for _, own in sorted(found, key=lambda entry: entry[0], reverse=True)]
 
 
 class Lock:
@@ -182,7 +187,7 @@ class Lock:
             pid, host = self._file.read_text("utf-8").split(" ", 1)
         except (OSError, ValueError):
             return ""
-        if host == socket.gethostname() and (not pid.isdigit() or int(pid) == os.getpid() or not _is_running(int(pid))):
+        if host == socket.gethostname() and (not pid.isdigit() or int(pid) == os.getpid() or not is_running(int(pid))):
             return ""
         return f"process {pid} on {host}"
 

@@ -6,8 +6,8 @@ from pathlib import Path
 
 from omakase.core.errors import OmakaseError
 from omakase.evaluate.lineup import LineUp
+from omakase.project.disk import write_atomically
 from omakase.project.model import Project
-from omakase.project.storage import write_atomically
 
 
 def write_report(target: Path, project: Project, lineup: LineUp) -> None:

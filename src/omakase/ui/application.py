@@ -63,18 +63,26 @@ def keep_work_on_errors(window: MainWindow) -> None:
         text = "".join(traceback.format_exception(kind, error, trace))
         log.error(text)
         sys.stderr.write(text)
-        try:
-            path = error_log()
-            path.parent.mkdir(parents=True, exist_ok=True)
-            with path.open("a", encoding="utf-8") as file:
-                file.write(text + "\n")
-            window.files.autosave()
+        path = error_log()
+
+        def tell() -> None:
             window.notice.say(
-                f"Something went wrong inside the program ({kind.__name__}: {error}). Your work is kept; details are "
-                f"in {path}. Save under another name, and undo the last step if the trouble stays."
+                f"Something went wrong inside the program ({kind.__name__}: {str(error)[:300]}). Your work is kept; "
+                f"details are in {path}. Save under another name, and undo the last step if the trouble stays."
             )
-        except Exception:  # nothing may be raised from here: it would end the program
-            log.exception("the error could not be told")
+
+        def write_down() -> None:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            with path.open("a", encoding="utf-8", errors="replace") as file:
+                file.write(text + "\n")
+
+        # each on its own: what fails in one must not keep the others from being done, and nothing may be raised from
+        # here, since it would end the program
+        for act in (tell, window.files.autosave, write_down):
+            try:
+                act()
+            except Exception:
+                log.exception("the error could not be handled")
 
     sys.excepthook = hook
 

@@ -3,34 +3,33 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
-from omakase.core.errors import OmakaseError
 from omakase.evaluate.lineup import LineUp
+from omakase.project.disk import ReadError, WriteError, read_bytes, shown_name, write_atomically
 from omakase.project.document import Document
 from omakase.project.library import materials_of
 from omakase.project.material_json import read_library, write_library
 from omakase.project.material_table import bring_in, read_materials, write_materials
 from omakase.project.model import Project, new_project
 from omakase.project.storage import (
+    MAX_BYTES,
     SUFFIX,
     Lock,
-    ReadError,
     Recovered,
     Recovery,
-    WriteError,
+    fingerprint,
     left_behind,
     read_project,
-    write_atomically,
     write_project,
 )
 from omakase.ui.notice import Notice
 
-AUTOSAVE_MS = 4000
+AUTOSAVE_MS = 1200  # from the first edit that is not kept yet: with the writing at most two seconds of work are lost
 MAX_ERRORS_SHOWN = 6
 TABLE_FILTER = "Comma-separated values (*.csv);;Library in JSON (*.json);;All files (*)"
 FILTER = f"Omakase projects (*{SUFFIX} *.json);;All files (*)"
@@ -45,6 +44,7 @@ class Files(QObject):
 
     told = pyqtSignal(str)
     _exported = pyqtSignal(str, str)
+    _not_kept = pyqtSignal(str)
 
     def __init__(self, document: Document, notice: Notice, parent: QWidget) -> None:
         super().__init__(parent)
@@ -52,7 +52,10 @@ class Files(QObject):
         self.recovery = Recovery()
         self._lock: Lock | None = None
         self._stamp: int | None = None
+        self._content = ""
         self._worker = ThreadPoolExecutor(1, thread_name_prefix="export")
+        self._keeper = ThreadPoolExecutor(1, thread_name_prefix="autosave")
+        self._keeping: Future[None] | None = None
         self.ask_open: Callable[[str], str] = lambda kinds: QFileDialog.getOpenFileName(
             parent, "Open", self._folder(), kinds
         )[0]
@@ -63,30 +66,52 @@ class Files(QObject):
         self._timer.setSingleShot(True)
         self._timer.setInterval(AUTOSAVE_MS)
         self._timer.timeout.connect(self.autosave)
-        document.changed.connect(lambda _change: self._timer.start())
+        document.changed.connect(lambda _change: self._keep_soon())
+        document.refused.connect(lambda text: self.notice.say(f"Not taken: {text}."))
         self._exported.connect(self._export_ended)
+        self._not_kept.connect(lambda text: self.told.emit(f"unsaved work could not be kept for recovery: {text}"))
 
     def _folder(self) -> str:
         return str(self.document.path.parent) if self.document.path else ""
 
     # --- keeping unsaved work -------------------------------------------------------------------------------
 
-    def autosave(self) -> None:
-        """Puts unsaved work into the recovery file, or drops the file when there is none."""
-        if not self.document.modified:
-            self.recovery.drop()
+    def _keep_soon(self) -> None:
+        """A running timer goes on: one that began again with every edit would never end while someone works."""
+        if not self._timer.isActive():
+            self._timer.start()
+
+    def autosave(self, wait: bool = False) -> None:
+        """Puts unsaved work into the recovery file, or drops the file when there is none; on a thread of its own."""
+        if self._keeping is not None and not self._keeping.done() and not wait:
+            self._keep_soon()  # a slow disk: the state of then is kept next
             return
-        try:
-            self.recovery.keep(self.document.project, self.document.path)
-        except WriteError as error:
-            self.told.emit(f"unsaved work could not be kept for recovery: {error}")
+        project, path, content = self.document.project, self.document.path, self._content
+        modified = self.document.modified
+
+        def work() -> None:
+            try:
+                if modified:
+                    self.recovery.keep(project, path, content)
+                else:
+                    self.recovery.drop()
+            except Exception as error:  # whatever it is, the person must hear that work is not kept
+                self._not_kept.emit(str(error))
+
+        self._keeping = self._keeper.submit(work)
+        if wait:
+            self._keeping.result()
+
+    def _drop_recovery(self) -> None:
+        """The work is saved or given up; what is being kept just now is waited for."""
+        self._keeper.submit(self.recovery.drop).result()
 
     def offer_recovery(self) -> None:
         """Offers what a crashed window left behind."""
         found = left_behind()
         if found:
             newest = found[0]
-            where = f"of '{newest.path.name}'" if newest.path else f"titled '{newest.project.title}'"
+            where = f"of '{shown_name(newest.path)}'" if newest.path else f"titled '{newest.project.title}'"
             self.notice.say(
                 f"The program ended without saving work {where}. It was kept.",
                 [
@@ -98,10 +123,16 @@ class Files(QObject):
 
     def _bring_back(self, found: Recovered) -> None:
         def put() -> None:
-            self._put(found.project, found.path, modified=True)
-            self.autosave()
+            newer = found.saved_since
+            self._put(found.project, None if newer else found.path, modified=True)
+            self.autosave(wait=True)
             found.file.unlink(missing_ok=True)
             self.told.emit("recovered; not saved yet")
+            if newer and found.path is not None:
+                self.notice.say(
+                    f"'{shown_name(found.path)}' was saved after this work was kept. It was left as it is: what "
+                    "you see is the kept work, without a file of its own. Save it under another name and compare."
+                )
 
         self.with_work_safe(put)
 
@@ -129,7 +160,7 @@ class Files(QObject):
     @property
     def title(self) -> str:
         """What the document is called in the window."""
-        return self.document.path.name if self.document.path else (self.document.project.title or "Untitled")
+        return shown_name(self.document.path) if self.document.path else (self.document.project.title or "Untitled")
 
     def new(self) -> None:
         self.with_work_safe(lambda: self._put(new_project(), None))
@@ -150,7 +181,8 @@ class Files(QObject):
         holder = Lock(path).holder()
         if holder and not ignore_lock:
             self.notice.say(
-                f"'{path.name}' is open in another window ({holder}). Saving in both would lose the work of one.",
+                f"'{shown_name(path)}' is open in another window ({holder}). Saving in both would lose the work of "
+                "one.",
                 [("Leave it", lambda: None), ("Open it all the same", lambda: self.open_path(path, True))],
             )
             return False
@@ -160,7 +192,7 @@ class Files(QObject):
     def _put(self, project: Project, path: Path | None, modified: bool = False) -> None:
         self._hold(path)
         self.document.open(project, path, modified)
-        self.recovery.drop()
+        self._drop_recovery()
 
     def _hold(self, path: Path | None) -> None:
         if self._lock is not None:
@@ -169,6 +201,7 @@ class Files(QObject):
         if self._lock is not None:
             self._lock.take()
         self._stamp = path.stat().st_mtime_ns if path and path.exists() else None
+        self._content = fingerprint(path)
 
     # --- saving ---------------------------------------------------------------------------------------------
 
@@ -179,7 +212,7 @@ class Files(QObject):
             return self.save_as()
         if self._stamp is not None and path.exists() and path.stat().st_mtime_ns != self._stamp:
             self.notice.say(
-                f"'{path.name}' was changed by another program since it was opened.",
+                f"'{shown_name(path)}' was changed by another program since it was opened.",
                 [
                     ("Save under another name", self.save_as),
                     ("Overwrite it", lambda: self._write(path)),
@@ -195,8 +228,19 @@ class Files(QObject):
         name = self.ask_save(stem.lower().replace(" ", "-") + SUFFIX, FILTER)
         if not name:
             return False
-        path = Path(name)
-        return self._write(path if path.suffix else path.with_name(path.name + SUFFIX))
+        return self._with_ending(name, SUFFIX, self._write, self.save_as)
+
+    def _with_ending(self, name: str, ending: str, act: Callable[[Path], object], again: Callable[[], object]) -> bool:
+        """Writes to the name chosen, with the ending it lacks; asks where a file of that name was not asked about."""
+        chosen = Path(name)
+        path = chosen if chosen.suffix else chosen.with_name(chosen.name + ending)
+        if path == chosen or not path.exists():
+            return bool(act(path))
+        self.notice.say(
+            f"'{shown_name(path)}' exists already.",
+            [("Choose another name", again), ("Overwrite it", lambda: act(path)), ("Do not write", lambda: None)],
+        )
+        return False
 
     def _write(self, path: Path) -> bool:
         try:
@@ -206,27 +250,30 @@ class Files(QObject):
             return False
         self._hold(path)
         self.document.mark_saved(path)
-        self.recovery.drop()
-        self.told.emit(f"saved {path.name}")
+        self._drop_recovery()
+        self.told.emit(f"saved {shown_name(path)}")
         return True
 
     # --- reports --------------------------------------------------------------------------------------------
 
     def export_tests(self) -> None:
         """Asks for a name and writes all series of tests as .csv."""
-        from omakase.project.storage import write_atomically
         from omakase.reports.series_table import series_csv
 
         name = self.ask_save("tests.csv", "Comma-separated values (*.csv)")
-        if not name:
-            return
-        path = Path(name) if Path(name).suffix else Path(name).with_suffix(".csv")
+        if name:
+            self._with_ending(
+                name, ".csv", lambda path: self._export(path, series_csv(self.document.project)), self.export_tests
+            )
+
+    def _export(self, path: Path, data: bytes) -> None:
+        """Writes a table beside the project, or says why not."""
         try:
-            write_atomically(path, series_csv(self.document.project))
-        except OmakaseError as error:
-            self.told.emit(str(error))
+            write_atomically(path, data)
+        except WriteError as error:
+            self.notice.say(f"{error}.")
         else:
-            self.told.emit(f"{path.name} written")
+            self.told.emit(f"wrote {shown_name(path)}")
 
     def export(self, line_up: LineUp | None, suffix: str) -> None:
         """Asks for a name and writes the line-up as .csv or .pdf on a worker thread."""
@@ -237,8 +284,11 @@ class Files(QObject):
         name = self.ask_save(line_up.brief.name.lower().replace(" ", "-") + suffix, kinds)
         if not name:
             return
-        path, project = Path(name), self.document.project
-        path = path if path.suffix else path.with_suffix(suffix)
+        self._with_ending(name, suffix, lambda path: self._report(path, line_up), lambda: self.export(line_up, suffix))
+
+    def _report(self, path: Path, line_up: LineUp) -> None:
+        """Writes a report on a worker thread."""
+        project, shown = self.document.project, shown_name(path)
 
         def work() -> None:
             from omakase.reports.write import write_report  # slow to import and rarely needed
@@ -246,11 +296,11 @@ class Files(QObject):
             try:
                 write_report(path, project, line_up)
             except Exception as error:  # whatever went wrong is told; the window goes on
-                self._exported.emit("", f"'{path.name}' could not be written: {error}")
+                self._exported.emit("", f"'{shown}' could not be written: {error}")
             else:
-                self._exported.emit(path.name, "")
+                self._exported.emit(shown, "")
 
-        self.told.emit(f"writing {path.name} …")
+        self.told.emit(f"writing {shown} …")
         self._worker.submit(work)
 
     def _export_ended(self, name: str, error: str) -> None:
@@ -262,18 +312,15 @@ class Files(QObject):
     def write_materials(self) -> None:
         """Asks for a name and writes the materials the project sees as a table, or as JSON by its name."""
         project = self.document.project
+
+        def write(path: Path) -> None:
+            materials = materials_of(project).values()
+            as_json = path.suffix.lower() == ".json"
+            self._export(path, write_library(materials) if as_json else write_materials(materials, project.units))
+
         name = self.ask_save("materials.csv", TABLE_FILTER)
         if name:
-            path = Path(name)
-            try:
-                materials = materials_of(project).values()
-                as_json = path.suffix.lower() == ".json"
-                data = write_library(materials) if as_json else write_materials(materials, project.units)
-                write_atomically(path, data)
-            except WriteError as error:
-                self.notice.say(f"{error}.")
-            else:
-                self.told.emit(f"wrote {path.name}")
+            self._with_ending(name, ".csv", write, self.write_materials)
 
     def read_materials(self) -> None:
         """Asks for a table or JSON and makes its materials the project's own; what makes no sense is named."""
@@ -282,9 +329,9 @@ class Files(QObject):
             return
         path, project = Path(name), self.document.project
         try:
-            data = path.read_bytes()
-        except OSError as error:
-            self.notice.say(f"'{path.name}' cannot be read: {error.strerror or error}.")
+            data = read_bytes(path, MAX_BYTES, "a table of materials")
+        except ReadError as error:
+            self.notice.say(f"{error}.")
             return
         if path.suffix.lower() == ".json":
             materials, errors = read_library(data)
@@ -292,15 +339,16 @@ class Files(QObject):
             materials, errors = read_materials(data, project.units, materials_of(project))
         if materials:
             self.document.do(bring_in(project, materials))
-            self.told.emit(f"{len(materials)} materials read from {path.name}")
+            self.told.emit(f"{len(materials)} materials read from {shown_name(path)}")
         if errors:
             shown = "\n".join(str(error) for error in errors[:MAX_ERRORS_SHOWN])
             more = f"\n… and {len(errors) - MAX_ERRORS_SHOWN} more" if len(errors) > MAX_ERRORS_SHOWN else ""
-            self.notice.say(f"{len(materials)} materials read from '{path.name}'; left out:\n{shown}{more}")
+            self.notice.say(f"{len(materials)} materials read from '{shown_name(path)}'; left out:\n{shown}{more}")
 
     def close(self) -> None:
         """The window goes: lets go of the file and of the recovery file."""
         self._timer.stop()
         self._worker.shutdown(wait=True)
-        self.recovery.drop()
+        self._drop_recovery()
+        self._keeper.shutdown(wait=True)
         self._hold(None)

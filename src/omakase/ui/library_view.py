@@ -26,10 +26,10 @@ from omakase.core.materials.material import LAYER_KINDS, Material
 from omakase.core.materials.processing import PROCESSES
 from omakase.evaluate.wording import SOURCE_MARKS
 from omakase.project import materials as own_materials
+from omakase.project.disk import WriteError
 from omakase.project.library import USUAL_PROCESS, USUAL_RESIN, materials_of, stated_materials
 from omakase.project.material_json import Shelf
 from omakase.project.material_table import bring_in
-from omakase.project.storage import WriteError
 from omakase.ui.fields import QuantityField, framed, positive
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme

@@ -1,0 +1,134 @@
+"""The one gate for what enters a project, from a file, a field or an import.
+
+It lets finite numbers of a possible size through, whole texts, and lists that can be worked with.
+What passed it can always be written as JSON and read again.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Iterator
+from typing import Any
+
+import msgspec
+
+from omakase.core.errors import OmakaseError
+from omakase.project.model import Project
+
+LARGEST = 1e15  # no quantity of this trade in SI units is larger
+LONGEST_TEXT = 100_000
+DEEPEST = 40
+MOST = {  # entries of a list by its name: beyond it the window would be busy for seconds
+    "briefs": 200, "candidates": 300, "load_cases": 100, "loads": 200, "layers": 400, "materials": 20_000,
+    "samples": 5_000, "series": 500, "specimens": 500, "acceptances": 5_000,
+}  # fmt: skip
+DIGITS = 400  # of a number written out
+
+_SURROGATE = re.compile("[\ud800-\udfff]")
+_CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
+
+
+class GateError(OmakaseError):
+    """What cannot be taken into a project, with its place."""
+
+
+def clean_text(text: str) -> str:
+    """A text that can be written as UTF-8: half characters become �, control characters go."""
+    return _CONTROL.sub("", _SURROGATE.sub("\ufffd", text))
+
+
+def read_integer(text: str) -> int | float:
+    """An integer of a JSON text.  Raises GateError for one that fills pages."""
+    if len(text) > DIGITS:
+        raise GateError(f"a number of {len(text)} digits ({text[:12]}…) is no quantity")
+    return int(text)
+
+
+def clean(records: Any, place: str = "", depth: int = 0) -> Any:
+    """Plain records with whole texts.  Raises GateError naming the place of what cannot be."""
+    if isinstance(records, float | int) and not isinstance(records, bool):
+        _check_number(records, place)
+        return records
+    if isinstance(records, str):
+        _check_length(records, place)
+        return clean_text(records)
+    if isinstance(records, list | dict):
+        if depth > DEEPEST:
+            raise GateError(f"{_shown(place)} is nested more than {DEEPEST} levels deep")
+        if isinstance(records, dict):
+            return {clean_text(key): clean(value, f"{place}.{key}", depth + 1) for key, value in records.items()}
+        _check_count(records, place)
+        return [clean(value, f"{place}[{i}]", depth + 1) for i, value in enumerate(records)]
+    return records
+
+
+def _check_number(value: float, place: str) -> None:
+    if not math.isfinite(value):
+        raise GateError(f"{_shown(place)} is not a finite number")
+    if abs(value) > LARGEST:
+        raise GateError(f"{_shown(place)} = {float(value):.3g} is larger than anything that can be built")
+
+
+def _check_length(text: str, place: str) -> None:
+    if len(text) > LONGEST_TEXT:
+        raise GateError(f"{_shown(place)} has {len(text):,} characters; at most {LONGEST_TEXT:,} are read")
+
+
+def _check_count(values: list | tuple, place: str) -> None:
+    most = MOST.get(re.sub(r"\[\d+\]\Z", "", place).rsplit(".", 1)[-1])
+    if most is not None and len(values) > most:
+        raise GateError(f"{_shown(place)} has {len(values):,} entries; at most {most:,} can be worked with")
+
+
+def _shown(place: str) -> str:
+    return clean_text(place.lstrip(".")[-120:]) or "the file"
+
+
+class Gate:
+    """Checks a project; what it has seen before it does not look at again, so that an edit costs microseconds."""
+
+    MOST_SEEN = 200_000
+
+    def __init__(self) -> None:
+        self._seen: dict[int, object] = {}
+
+    def passed(self, project: Project) -> Project:
+        """The project, with whole texts.  Raises GateError naming what cannot be."""
+        if len(self._seen) > self.MOST_SEEN:
+            self._seen.clear()
+        if not self._dirty(project, ""):
+            return project
+        return msgspec.convert(clean(msgspec.to_builtins(project)), Project)
+
+    def _dirty(self, value: object, place: str) -> bool:
+        """Whether a text below needs cleaning.  Raises GateError."""
+        if isinstance(value, float | int):
+            _check_number(value, place)
+            return False
+        if isinstance(value, str):
+            _check_length(value, place)
+            return clean_text(value) != value
+        if not isinstance(value, msgspec.Struct | tuple | list | dict) or id(value) in self._seen:
+            return False
+        if isinstance(value, tuple | list):
+            _check_count(value, place)
+        dirty = False
+        for here, inner in _inside(value, place):  # all of them: each is checked, whatever the first one is
+            dirty |= self._dirty(inner, here)
+        if not dirty and isinstance(value, msgspec.Struct):
+            self._seen[id(value)] = value
+        return dirty
+
+
+def _inside(value: object, place: str) -> Iterator[tuple[str, object]]:
+    if isinstance(value, msgspec.Struct):
+        for name in value.__struct_fields__:
+            yield f"{place}.{name}", getattr(value, name)
+    elif isinstance(value, dict):
+        for key, inner in value.items():
+            yield f"{place}.{key}", key
+            yield f"{place}.{key}", inner
+    elif isinstance(value, tuple | list):
+        for i, inner in enumerate(value):
+            yield f"{place}[{i}]", inner

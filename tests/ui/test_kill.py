@@ -1,0 +1,80 @@
+"""The window is killed in the middle of work, in four rhythms: at most two seconds of edits may be lost."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from omakase.project.storage import left_behind
+
+WORK = """
+import sys, time
+from PyQt6.QtCore import QTimer
+from omakase.project.commands import EditHeader
+from omakase.project.demo import demo_project
+from omakase.project.document import Document
+from omakase.ui.application import keep_work_on_errors, make_application, make_window, preferences
+settings = preferences()
+application = make_application(settings)
+document = Document(demo_project())
+window = make_window(document, settings)
+keep_work_on_errors(window)
+window.show()
+gaps, count = [float(word) for word in sys.argv[1].split()], 0
+def edit():
+    global count
+    count += 1
+    title = f"edit {count}"
+    window.layup_editor.thicken_core(1 if count % 2 else -1)
+    document.do(EditHeader(document.project.title, title, "si", "si", title))
+    print(count, time.time(), flush=True)
+    QTimer.singleShot(int(1000 * gaps[count % len(gaps)]), edit)
+QTimer.singleShot(300, edit)
+application.exec()
+"""
+RHYTHMS = {"steady": "0.3", "slow": "1.5", "typing": "0.06 0.06 0.06 0.06 0.06 0.06 0.9", "dragging": "0.02"}
+LOST = 2.0  # s of edits, and what a busy machine needs to write them
+
+
+class Killed(unittest.TestCase):
+    def setUp(self) -> None:
+        temporary = tempfile.TemporaryDirectory()
+        self.addCleanup(temporary.cleanup)
+        self.folder = Path(temporary.name)
+
+    def test_at_most_two_seconds_are_lost(self) -> None:
+        for name, gaps in RHYTHMS.items():
+            with self.subTest(name):
+                self.kill(name, gaps)
+
+    def kill(self, name: str, gaps: str) -> None:
+        state = self.folder / name
+        environment = {**os.environ, "XDG_STATE_HOME": str(state), "XDG_CONFIG_HOME": str(state)}
+        window = subprocess.Popen(
+            [sys.executable, "-c", WORK, gaps], env=environment, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
+        )
+        assert window.stdout is not None
+        done = {}
+        end = time.time() + 60.0
+        while time.time() < end:
+            count, when = window.stdout.readline().split()
+            done[int(count)] = float(when)
+            if float(when) - done[1] > 4.5:
+                break
+        os.kill(window.pid, signal.SIGKILL)
+        killed = time.time()
+        window.wait()
+        window.stdout.close()
+        with mock.patch.dict(os.environ, environment):
+            found = left_behind(state / "omakase" / "recovery")
+        self.assertEqual(len(found), 1)
+        kept = int(found[0].project.title.split()[1])
+        first_lost = min((when for count, when in done.items() if count > kept), default=killed)
+        self.assertLess(killed - first_lost, LOST)
