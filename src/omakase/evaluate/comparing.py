@@ -93,17 +93,21 @@ def compare(
     if len({own.series.method for own in reports}) > 1:
         raise OmakaseError("only series of one method can be compared")
     bars: dict[str, tuple[Bar, ...]] = {}
+    without = [own.series.name for own in reports if _scale(own, per, materials) <= 0.0]
     for measure, (_, more) in MEASURES.items():
         gathered = []
         for own in reports:
             scale = _scale(own, per, materials)
+            if scale <= 0.0:
+                continue
             seen = [values_of(one, own.series.working_load).get(measure) for one in own.specimens]
             values = [(value / scale, bound) for value, bound in (s for s in seen if s is not None)]
-            if values and scale > 0.0:
+            if values:
                 gathered.append((own, values))
         if gathered:
             bars[measure] = _ranked(gathered, more)
-    return Comparison(bars, _words(bars))
+    told = (f"Left out, since no {per} is stated: {', '.join(without)}.",) if without else ()
+    return Comparison(bars, (*told, *_words(bars)))
 
 
 def _ranked(gathered: list[tuple[SeriesReport, list[tuple[float, bool]]]], more: bool) -> tuple[Bar, ...]:

@@ -21,6 +21,9 @@ def hatch(painter: QPainter, box: QRectF, angle: float, spacing: float) -> None:
     """Parallel lines at ``angle`` degrees (0 = along the member, drawn level; counted counter-clockwise)."""
     painter.save()
     painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
+    back, possible = painter.combinedTransform().inverted()
+    if possible:  # lines are counted in what can be seen: a box may be a million pixels wide
+        box = box.intersected(back.mapRect(QRectF(painter.viewport())))
     painter.translate(box.center())
     painter.rotate(-angle)
     reach = math.hypot(box.width(), box.height()) / 2.0

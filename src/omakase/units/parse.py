@@ -13,11 +13,15 @@ from importlib import resources
 from typing import TYPE_CHECKING
 
 from omakase.units.display import UnitSystem, display_unit
+from omakase.units.expression import ExpressionError, product
 
 if TYPE_CHECKING:
     from pint import UnitRegistry
+    from pint.registry import Quantity
 
 MAX_TEXT = 80
+LARGEST = 1e15  # in SI: beyond anything that is built
+SIGNS = {'"': "inch", "''": "inch", "'": "foot", "%": "percent", "#": "lb"}
 
 # dimension -> an SI unit expression that pint can compare with
 SI_UNITS: dict[str, str] = {
@@ -185,16 +189,7 @@ def _unit_factor(unit: str, dimension: str) -> float:
     """SI value of one ``unit`` typed into a field of ``dimension``."""
     import pint
 
-    expression = unit.replace("²", "**2").replace("³", "**3").replace("^", "**").replace("·", "*")
-    expression = re.sub(r"(?<=[A-Za-zµ])([23])(?![\w*])", r"**\1", expression)
-    expression = {'"': "inch", "''": "inch", "'": "foot", "%": "percent", "#": "lb"}.get(expression, expression)
-    if not re.fullmatch(r"[\w\s*/().+-]*", expression):
-        raise QuantityError(f"'{unit}' is not a unit")
-    ureg = registry()
-    try:
-        quantity = ureg.Quantity(1.0, ureg.parse_units(expression))
-    except Exception:  # pint's parser raises nearly anything, assertions too, on half-typed units such as "1/"
-        raise QuantityError(f"'{unit}' is not a unit this field knows") from None
+    quantity = _quantity_of(unit)
     wanted = SI_UNITS[dimension]
     if quantity.check("[mass]") and dimension == "force":
         raise QuantityError(f"'{unit}' is a mass; for its weight type '{_weight_hint(unit)}'")
@@ -202,6 +197,21 @@ def _unit_factor(unit: str, dimension: str) -> float:
         return float(quantity.to(wanted or "dimensionless").magnitude)
     except pint.errors.DimensionalityError:
         raise QuantityError(f"'{unit}' does not fit: {DIMENSION_NAMES[dimension]} is wanted here") from None
+
+
+def _quantity_of(unit: str) -> Quantity:
+    """One of a unit that was typed.  Raises QuantityError."""
+    ureg = registry()
+
+    def named(name: str) -> Quantity:
+        return ureg.Quantity(1.0, ureg.parse_units(SIGNS.get(name, name)))
+
+    try:
+        return product(unit, ureg.Quantity(1.0), named)
+    except ExpressionError as error:
+        raise QuantityError(f"'{unit}' is not a unit: {error}") from None
+    except Exception:  # the library raises nearly anything on names that it does not know
+        raise QuantityError(f"'{unit}' is not a unit this field knows") from None
 
 
 def _weight_hint(unit: str) -> str:
@@ -212,11 +222,55 @@ _WATER = re.compile(r"(?P<unit>.+?)\s*(?:of\s+)?water\Z")
 WATER_DENSITY = 998.2  # kg/m³ at 20 °C
 
 
+_SUM = re.compile(r"(?<=\S)\s+(?P<sign>[+\-−])\s+(?=\S)")
+_TIMES = re.compile(r"(?P<rest>.*\S)\s*(?P<sign>[*×/])\s*(?P<number>\d+(?:[.,]\d+)?)\s*\Z")
+_FIRST = re.compile(r"\s*(?P<number>\d+(?:[.,]\d+)?)\s*[*×]\s*(?P<rest>.+)\Z")
+
+
 def parse_quantity(text: str, dimension: str, system: UnitSystem = "si") -> float:
     """SI value of a typed text; without a unit the project's display unit of the dimension is meant.
 
-    Water by volume counts as mass or weight: "2.7 gal water".  Raises QuantityError with a message for the person.
+    Water by volume counts as mass or weight: "10 l water".  Sums, and products and quotients with plain numbers, are
+    worked out: "200 lb * 2", "1 m + 20 mm", "8 mm / 3".  Raises QuantityError with a message for the person.
     """
+    if len(text) > MAX_TEXT:
+        raise QuantityError("too long for a number with a unit")
+    try:
+        value = _plain_quantity(text, dimension, system)
+    except QuantityError as error:
+        try:
+            value = _worked_out(text, dimension, system)
+        except QuantityError:
+            raise error from None
+    if not abs(value) <= LARGEST:
+        raise QuantityError("that number is beyond all bounds")
+    return value
+
+
+def _worked_out(text: str, dimension: str, system: UnitSystem) -> float:
+    """Value of a text with arithmetic.  Raises QuantityError where there is none."""
+    if dimension in ("temperature", "angle"):
+        raise QuantityError("not added up")
+    parts = _SUM.split(text)
+    if len(parts) > 1:
+        value = parse_quantity(parts[0], dimension, system)
+        for sign, part in zip(parts[1::2], parts[2::2], strict=True):
+            value += (1.0 if sign == "+" else -1.0) * parse_quantity(part, dimension, system)
+        return value
+    behind, before = _TIMES.match(text), _FIRST.match(text)
+    if behind is not None:
+        number, value = _decimal(behind["number"]), parse_quantity(behind["rest"], dimension, system)
+        if behind["sign"] == "/":
+            if number == 0.0:
+                raise QuantityError("nothing can be divided by 0")
+            return value / number
+        return value * number
+    if before is not None:
+        return _decimal(before["number"]) * parse_quantity(before["rest"], dimension, system)
+    raise QuantityError("no arithmetic in it")
+
+
+def _plain_quantity(text: str, dimension: str, system: UnitSystem) -> float:
     value, unit = parse_number(text)
     shown = display_unit(dimension, system)
     if unit in ("", shown.label):
@@ -242,8 +296,8 @@ def parse_quantity(text: str, dimension: str, system: UnitSystem = "si") -> floa
 def _volume(unit: str) -> float:
 
     try:
-        return float(registry().Quantity(1.0, unit).to("m**3").magnitude)
-    except Exception:  # as above
+        return float(_quantity_of(unit).to("m**3").magnitude)
+    except Exception:  # not a unit, or not one of volume
         raise QuantityError(f"'{unit}' is not a volume: try '2.7 gal water' or '10 l water'") from None
 
 
