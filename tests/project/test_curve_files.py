@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 import io
+import re
+import time
 import unittest
+import zipfile
+from collections.abc import Callable
 
 import numpy as np
 import openpyxl
@@ -72,6 +76,110 @@ class Shapes(unittest.TestCase):
         curve, notes = read(data.getvalue())
         self.assertAlmostEqual(curve.force[-1], 335.5)
         self.assertIn("sheet 'run 1'", notes)
+
+
+class Ordinary(unittest.TestCase):
+    """What loggers and spreadsheets write every day."""
+
+    def values(self, text: str | bytes) -> tuple[list[float], list[float]]:
+        curve, _ = read(text)
+        return curve.force.tolist(), curve.columns["travel"].tolist()
+
+    def test_quoted_numbers(self) -> None:
+        for text in (
+            '"Travel (mm)","Load (N)"\n' + "\n".join(f'"{i}.5","{i * 10}"' for i in range(9)),
+            '"Travel (mm)";"Load (N)"\n' + "\n".join(f'"{i},5";"{i * 10}"' for i in range(9)),
+            '"Travel (mm)","Load (N)"\n' + "\n".join(f'"{i},5","{i * 10}"' for i in range(9)),
+        ):
+            with self.subTest(text[:50]):
+                force, travel = self.values(text)
+                self.assertEqual(force[-1], 80.0)
+                self.assertAlmostEqual(travel[-1], 8.5e-3)
+
+    def test_many_blank_rows(self) -> None:
+        head = "\n" * 900 + "Travel (mm);Load (N)\n" + "\n" * 700
+        force, _ = self.values(head + "\n\n\n".join(f"{i};{i * 2}" for i in range(30)))
+        self.assertEqual((len(force), force[-1]), (30, 58.0))
+
+    def test_a_column_of_words_and_clock_times(self) -> None:
+        rows = "\n".join(f"row {i};12:00:{i:02d},5;{i * 0.1:.1f};{i * 3}".replace(".", ",") for i in range(20))
+        curve, notes = read("Name;Clock;Travel (mm);Load (N)\n" + rows)
+        self.assertAlmostEqual(curve.force[-1], 57.0)
+        self.assertAlmostEqual(curve.columns["travel"][-1], 1.9e-3)
+        self.assertTrue(any("words are left out: Name" in note for note in notes))
+        table = read_table(("Name;Clock;Travel (mm);Load (N)\n" + rows).encode(), "x")
+        self.assertEqual((table.units[0], table.rows[3, 0] - table.rows[0, 0]), ("s", 3.0))
+
+    def test_digits_of_other_scripts(self) -> None:
+        plain = "Travel (mm);Load (N)\n" + "\n".join(f"{i}.5;{i * 10}" for i in range(9))
+        for zero, mark in ((0x660, "\u066b"), (0xFF10, "\uff0e"), (0x966, ".")):
+            digits = {ord("0") + k: chr(zero + k) for k in range(10)} | {ord("."): mark}
+            self.assertEqual(self.values(plain.translate(digits)), self.values(plain))
+
+    def test_one_formatted_cell_far_below_and_a_huge_stated_range(self) -> None:
+        book = openpyxl.Workbook()
+        sheet = book.active
+        sheet.append(["Travel (mm)", "Load (N)"])
+        for i in range(12):
+            sheet.append([i * 0.1, i * 30.5])
+        sheet["XFD1048576"].fill = openpyxl.styles.PatternFill("solid", fgColor="FF0000")
+        data = io.BytesIO()
+        book.save(data)
+        far = b'<row r="2000000000"><c r="A2000000000"><v>1</v></c></row></sheetData>'
+
+        def huge(xml: bytes) -> bytes:
+            stated = re.sub(rb'<dimension ref="[^"]*"', b'<dimension ref="A1:XFD1048576"', xml)
+            return stated.replace(b"</sheetData>", far)
+
+        packed = with_part(data.getvalue(), "xl/worksheets/sheet1.xml", huge)
+        for content in (data.getvalue(), packed):
+            start = time.perf_counter()
+            curve, _ = read(content)
+            self.assertLess(time.perf_counter() - start, 2.0)
+            self.assertEqual(len(curve), 12)
+
+
+def with_part(data: bytes, name: str, change: Callable[[bytes], bytes]) -> bytes:
+    """A workbook with one of its parts changed."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as new:
+        for part in old.namelist():
+            content = old.read(part)
+            new.writestr(part, change(content) if part == name else content)
+    return out.getvalue()
+
+
+class Bombs(unittest.TestCase):
+    """Refused with the reason within two seconds."""
+
+    def refused(self, data: bytes, words: str) -> None:
+        start = time.perf_counter()
+        with self.assertRaisesRegex(OmakaseError, words):
+            read(data)
+        self.assertLess(time.perf_counter() - start, 2.0)
+
+    def test_one_line_of_fifty_megabytes(self) -> None:
+        self.refused(b"1.5," * 12_500_000, "a line of")
+
+    def test_a_workbook_that_unpacks_to_very_much(self) -> None:
+        book = openpyxl.Workbook()
+        book.active.append([1, 2])
+        data = io.BytesIO()
+        book.save(data)
+        string = b"<si><t>a</t></si>" * 1_000_000
+        large = with_part(data.getvalue(), "xl/worksheets/sheet1.xml", lambda xml: xml + b" " * 100_000_000)
+        self.refused(large, "unpacks")
+        out = io.BytesIO(data.getvalue())
+        with zipfile.ZipFile(out, "a", zipfile.ZIP_DEFLATED) as file:
+            file.writestr("xl/sharedStrings.xml", b"<sst>" + string + b"</sst>")
+        self.refused(out.getvalue(), "unpacks")
+
+    def test_a_long_file_can_be_given_up(self) -> None:
+        from omakase.project.curve_file import StoppedError
+
+        data = "Travel (mm),Load (N)\n" + "1.5,2.5\n" * 200_000
+        with self.assertRaises(StoppedError):
+            read_table(data.encode(), "x", lambda: True)
 
 
 class Hostile(unittest.TestCase):
@@ -144,7 +252,7 @@ class Hostile(unittest.TestCase):
             self.assertTrue(str(error))
 
     @settings(max_examples=100, deadline=None)
-    @given(st.text(alphabet='0123456789.,;- \t\nNm()e"', max_size=300))
+    @given(st.text(alphabet='0123456789.,;:- \t\nNm()e"\u0663\uff15\x00', max_size=300))
     def test_any_scribble_too(self, text: str) -> None:
         try:
             read(text)

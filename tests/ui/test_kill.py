@@ -78,3 +78,47 @@ class Killed(unittest.TestCase):
         kept = int(found[0].project.title.split()[1])
         first_lost = min((when for count, when in done.items() if count > kept), default=killed)
         self.assertLess(killed - first_lost, LOST)
+
+
+SEARCH = """
+import sys, tempfile, time
+from omakase.evaluate.workers import Workers
+def sleep(evaluator, common, task):
+    time.sleep(60)
+if __name__ == "__main__":
+    workers = Workers(2)
+    session = workers.session([1, 2, 3])
+    for _ in range(2):
+        workers._pool.submit(time.sleep, 60)
+    time.sleep(2.5)
+    print(" ".join(str(p.pid) for p in workers._pool._processes.values()), session._folder.name, flush=True)
+    time.sleep(60)
+"""
+
+
+class Orphans(unittest.TestCase):
+    def test_workers_and_scratch_folders_of_a_killed_window_go(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            script = Path(folder) / "search.py"
+            script.write_text(SEARCH)
+            environment = {**os.environ, "TMPDIR": folder}
+            window = subprocess.Popen([sys.executable, str(script)], env=environment, stdout=subprocess.PIPE)
+            assert window.stdout is not None
+            *pids, scratch = window.stdout.readline().decode().split()
+            window.stdout.close()
+            self.assertEqual((len(pids), Path(scratch).exists()), (2, True))
+            os.kill(window.pid, signal.SIGKILL)
+            window.wait()
+            end = time.monotonic() + 10.0
+            while time.monotonic() < end and (Path(scratch).exists() or any(_runs(int(pid)) for pid in pids)):
+                time.sleep(0.05)
+            self.assertFalse(Path(scratch).exists())
+            self.assertFalse(any(_runs(int(pid)) for pid in pids))
+
+
+def _runs(pid: int) -> bool:
+    """Whether a process runs and is no zombie that nobody has waited for."""
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
+    except OSError:
+        return False

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import pickle
+import shutil
 import tempfile
 import threading
 from collections.abc import Callable, Iterator, Sequence
@@ -79,7 +80,7 @@ class WorkerSession:
 
     def __init__(self, workers: Workers, pool: ProcessPoolExecutor, common: object) -> None:
         self._workers, self._pool = workers, pool
-        self._folder = tempfile.TemporaryDirectory(prefix="omakase-")
+        self._folder = tempfile.TemporaryDirectory(prefix=_scratch_prefix(os.getpid()))
         self._path = Path(self._folder.name) / "common"
         self._path.write_bytes(pickle.dumps(common, pickle.HIGHEST_PROTOCOL))
 
@@ -124,10 +125,28 @@ class WorkerSession:
         )
 
 
+def _scratch_prefix(pid: int) -> str:
+    return f"omakase-{pid}-"
+
+
 def _initialise() -> None:
     global _evaluator
     _evaluator = Evaluator()
     os.nice(KINDNESS)
+    threading.Thread(target=_end_with_window, daemon=True).start()
+
+
+def _end_with_window() -> None:
+    """Waits until the window is gone, which a killed one does not tell: ends this process and removes what it left."""
+    from multiprocessing import connection, parent_process
+
+    parent = parent_process()
+    if parent is None or parent.pid is None:
+        return
+    connection.wait([parent.sentinel])
+    for folder in Path(tempfile.gettempdir()).glob(_scratch_prefix(parent.pid) + "*"):
+        shutil.rmtree(folder, ignore_errors=True)
+    os._exit(0)
 
 
 def _nothing() -> None:

@@ -1,15 +1,18 @@
 """Reading test curves that machines and loggers write: any separator, decimal commas, junk above, units in headers.
 
 ``read_table`` finds the columns of numbers; a person (or ``suggest``) says what they are; ``make_curve`` turns them
-into a curve in SI.  Whatever cannot be read is told by line and column; the file itself is only ever read.
+into a curve in SI.  Whatever cannot be read is told by line and column; the file itself is only ever read.  Columns of
+words are left out, clock times become seconds, digits of any script are digits.
 """
 
 from __future__ import annotations
 
+import csv
 import io
 import re
+import unicodedata
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import islice
 
 import msgspec
@@ -20,7 +23,8 @@ from omakase.core.specimens.curve import DIMENSIONS, Curve, Quantity
 
 MAX_BYTES = 300_000_000
 MAX_ROWS = 5_000_000
-LOOKED_AT = 400  # lines by which separator and start are found
+MAX_LINE = 20_000  # characters: no table has longer lines
+LOOKED_AT = 400  # filled lines by which separator and start are found
 MOST_BAD = 0.2  # of the rows: more than this is another kind of file
 
 # unit spelling, in small letters -> factor to SI; masses as forces since that is what people mean by "kg" on a frame
@@ -46,7 +50,19 @@ NAMES: tuple[tuple[Quantity, str], ...] = (
     ("travel", r"travel|stroke|crosshead|cross.?head|position|displac|extension|\bdisp|weg\b|machine"),
 )
 _NUMBER = re.compile(r"[+\-−]?(\d+([.,]\d*)?|[.,]\d+)([eE][+\-]?\d+)?\Z")
+_CLOCK = re.compile(r"(?:\d{4}-\d\d-\d\d[T ])?(?P<h>\d{1,3}):(?P<m>[0-5]?\d)(?::(?P<s>[0-5]?\d(?:[.,]\d*)?))?\Z")
 _UNIT_IN_NAME = re.compile(r"(?P<name>.*?)[\s_,/]*[\[(]\s*(?P<unit>[^\])]*)\s*[\])]\s*\Z")
+
+
+Stop = Callable[[], bool]
+
+
+def never() -> bool:
+    return False
+
+
+class StoppedError(OmakaseError):
+    """The person gave the file up."""
 
 
 class CurveFileError(OmakaseError):
@@ -79,15 +95,20 @@ class Choice(msgspec.Struct, frozen=True):
     unit: str
 
 
-def read_table(data: bytes, name: str) -> Table:
-    """The table in a file.  Raises CurveFileError for what is none."""
+def read_table(data: bytes, name: str, stop: Stop = never) -> Table:
+    """The table in a file.  Raises CurveFileError for what is none, StoppedError soon after ``stop`` says so."""
     if not data.strip():
         raise CurveFileError(f"'{name}' is empty")
     if len(data) > MAX_BYTES:
         raise CurveFileError(f"'{name}' has {len(data) / 1e6:.0f} MB; {MAX_BYTES / 1e6:.0f} MB are the most")
     if data.startswith(b"PK"):
-        return _read_sheet(data, name)
-    return _read_text(_decode(data, name), name)
+        from omakase.project.workbook import read_sheets  # slow to import
+
+        for title, text in read_sheets(data, name, stop):
+            found = _read_text(text, f"{name}, sheet {title}", stop)
+            return msgspec.structs.replace(found, name=name, notes=(f"sheet '{title}'", *found.notes))
+        raise CurveFileError(f"'{name}' has no filled sheet")
+    return _read_text(_decode(data, name), name, stop)
 
 
 def _decode(data: bytes, name: str) -> str:
@@ -115,7 +136,23 @@ class _Layout(msgspec.Struct, frozen=True):
 
 
 def _split(line: str, separator: str | None) -> list[str]:
+    if '"' in line and separator is not None:
+        fields = next(csv.reader([line.replace("\0", "")], delimiter=separator, skipinitialspace=True), [])
+        return [field.strip() for field in fields]
     return [part.strip().strip('"') for part in (line.split() if separator is None else line.split(separator))]
+
+
+def _is_value(field: str) -> bool:
+    return bool(_NUMBER.match(field) or _CLOCK.match(field))
+
+
+def _ascii_digits(text: str) -> str:
+    """Digits of other scripts and full-width ones as 0 to 9, with their decimal marks."""
+    if text.isascii():
+        return text
+    table = {ord(c): str(unicodedata.decimal(c)) for c in set(text) if not c.isascii() and c.isdecimal()}
+    marks = {0x66B: ".", 0x66C: "", 0xFF0E: ".", 0xFF0C: ",", 0xFF1B: ";", 0xFF0D: "-", 0xFF1A: ":"}
+    return text.translate(table | marks)
 
 
 def _layout(lines: Sequence[str], name: str) -> _Layout:
@@ -125,7 +162,8 @@ def _layout(lines: Sequence[str], name: str) -> _Layout:
         counts = []
         for line in lines:
             fields = _split(line.rstrip(separator or ""), separator)
-            good = len(fields) > 1 and sum(bool(_NUMBER.match(field)) for field in fields) >= max(2, len(fields) - 1)
+            values = sum(map(_is_value, fields))
+            good = len(fields) > 1 and values >= 2 and values >= 0.6 * (len(fields) - 1)
             counts.append(len(fields) if good else 0)
         usual, times = Counter(count for count in counts if count).most_common(1)[0] if any(counts) else (0, 0)
         if not times:
@@ -147,14 +185,23 @@ def _start(counts: Sequence[int], usual: int) -> int:
     return counts.index(usual)
 
 
-def _read_text(text: str, name: str) -> Table:
-    lines = text.splitlines()
-    layout = _layout(list(islice((line for line in lines), LOOKED_AT)), name)
-    names, units, notes = _header(lines, layout)
+def _read_text(text: str, name: str, stop: Stop) -> Table:
+    lines = _ascii_digits(text).splitlines()
+    filled = list(islice((i for i, line in enumerate(lines) if line.strip()), LOOKED_AT))
+    longest = max((len(lines[i]) for i in filled), default=0)
+    if longest > MAX_LINE:
+        raise CurveFileError(f"'{name}' has a line of {longest:,} characters: a table has a line a row")
+    layout = _layout([lines[i] for i in filled], name)
+    layout = msgspec.structs.replace(layout, start=filled[layout.start])
+    names, units, notes = _header([line for line in lines[: layout.start] if line.strip()], layout)
     body = lines[layout.start :]
     if len(body) > MAX_ROWS:
         raise CurveFileError(f"'{name}' has {len(body):,} rows; {MAX_ROWS:,} are the most")
-    rows, problems, more = _rows(body, layout, names)
+    kinds = _kinds(body, layout)
+    if any(kind != "number" for kind in kinds) or any('"' in line for line in body[:LOOKED_AT]):
+        names, units, notes, body = _only_numbers(names, units, notes, body, layout, kinds, stop)
+        layout = _Layout(";", layout.start, len(names))
+    rows, problems, more = _rows(body, layout, names, stop)
     if not len(rows):
         raise CurveFileError(f"'{name}': no row could be read; line {problems[0].line}: {problems[0].message}")
     if len(problems) > MOST_BAD * (len(rows) + len(problems)):
@@ -166,10 +213,59 @@ def _read_text(text: str, name: str) -> Table:
     return Table(name, names, units, rows, tuple(problems), (*notes, *more))
 
 
+def _kinds(body: Sequence[str], layout: _Layout) -> list[str]:
+    """What most of the first rows have in each column: "number", "clock" or "words"."""
+    seen: list[Counter[str]] = [Counter() for _ in range(layout.columns)]
+    for line in body[:LOOKED_AT]:
+        fields = _split(line.rstrip(layout.separator or ""), layout.separator)
+        if len(fields) == layout.columns and sum(map(_is_value, fields)) > 1:
+            for counts, field in zip(seen, fields, strict=True):
+                counts["number" if _NUMBER.match(field) else "clock" if _CLOCK.match(field) else "words"] += 1
+    return [counts.most_common(1)[0][0] if counts else "number" for counts in seen]
+
+
+def _only_numbers(
+    names: tuple[str, ...], units: tuple[str, ...], notes: list[str], body: Sequence[str], layout: _Layout,
+    kinds: Sequence[str], stop: Stop,
+) -> tuple[tuple[str, ...], tuple[str, ...], list[str], list[str]]:  # fmt: skip
+    """(names, units, notes, rows as text with ";"): columns of words left out, clock times as seconds, no quotes."""
+    used = [i for i, kind in enumerate(kinds) if kind != "words"]
+    left = [names[i] for i, kind in enumerate(kinds) if kind == "words"]
+    if left:
+        notes = [*notes, f"columns of words are left out: {', '.join(left)}"]
+    looked_at = [field for line in body[:LOOKED_AT] for field in _split(line, layout.separator)]
+    commas = any("," in field for field in looked_at if _is_value(field))
+    lines = []
+    for offset, line in enumerate(body):
+        if offset % 4096 == 0 and stop():
+            raise StoppedError("given up")
+        fields = _split(line.rstrip(layout.separator or ""), layout.separator)
+        if len(fields) != layout.columns:
+            lines.append(line if line.strip() else "")
+            continue
+        picked = [_seconds(fields[i], commas) if kinds[i] == "clock" else fields[i] for i in used]
+        lines.append(";".join(field.replace(";", " ") for field in picked))
+    return (
+        tuple(names[i] for i in used),
+        tuple("s" if kinds[i] == "clock" else units[i] for i in used),
+        notes,
+        lines,
+    )
+
+
+def _seconds(field: str, commas: bool) -> str:
+    """A clock time as seconds, with the file's decimal mark; anything else as it is."""
+    found = _CLOCK.match(field)
+    if found is None:
+        return field
+    text = repr(int(found["h"]) * 3600 + int(found["m"]) * 60 + float((found["s"] or "0").replace(",", ".")))
+    return text.replace(".", ",") if commas else text
+
+
 def _header(lines: Sequence[str], layout: _Layout) -> tuple[tuple[str, ...], tuple[str, ...], list[str]]:
     """(names, units, notes) from the lines above the numbers: the names, perhaps a line of units under them."""
     above = []
-    for line in lines[: layout.start]:
+    for line in lines[-LOOKED_AT:]:
         fields = _split(line.rstrip(layout.separator or ""), layout.separator)
         above.append(fields if len(fields) == layout.columns else None)
     last = above[-1] if above else None
@@ -183,8 +279,8 @@ def _header(lines: Sequence[str], layout: _Layout) -> tuple[tuple[str, ...], tup
         if last is None:
             notes.append("the columns have no names: say what they are")
     used = (2 if any(under) else 1) if last is not None else 0
-    if layout.start > used:
-        notes.append(f"{layout.start - used} lines above the table were passed over")
+    if len(lines) > used:
+        notes.append(f"{len(lines) - used} lines above the table were passed over")
     titles, units = [], []
     for field, own in zip(names, under, strict=True):
         match = _UNIT_IN_NAME.match(field)
@@ -206,7 +302,9 @@ def _unit(text: str) -> str:
     return plain if any(plain in table for table in UNITS.values()) and plain not in ("1", "-", "strain") else ""
 
 
-def _rows(body: Sequence[str], layout: _Layout, names: Sequence[str]) -> tuple[np.ndarray, list[Problem], list[str]]:
+def _rows(
+    body: Sequence[str], layout: _Layout, names: Sequence[str], stop: Stop
+) -> tuple[np.ndarray, list[Problem], list[str]]:
     """(rows, problems, notes).  Lines in order are read at once, the others one by one to say what is wrong."""
     mark = _decimal_mark(body, layout)
     number = rf"[+\-−]?(?:\d+(?:{re.escape(mark)}\d*)?|{re.escape(mark)}\d+)(?:[eE][+\-]?\d+)?"
@@ -214,7 +312,11 @@ def _rows(body: Sequence[str], layout: _Layout, names: Sequence[str]) -> tuple[n
     in_order = re.compile(rf"\s*{number}(?:{between}{number}){{{layout.columns - 1}}}(?:{between})?\s*\Z")
     good, problems, notes = [], [], []
     for offset, line in enumerate(body):
-        if in_order.match(line):
+        if offset % 4096 == 0 and stop():
+            raise StoppedError("given up")
+        if len(line) > MAX_LINE:
+            problems.append(Problem(layout.start + offset + 1, "", f"a line of {len(line):,} characters"))
+        elif in_order.match(line):
             good.append(line.rstrip(layout.separator))
         elif line.strip():
             at = layout.start + offset + 1
@@ -263,37 +365,6 @@ def _problem(line: str, at: int, layout: _Layout, names: Sequence[str], mark: st
         if ("," if mark == "." else ".") in field:
             return Problem(at, column, f"'{field}' has another decimal mark than the rows above, which have '{mark}'")
     return Problem(at, "", "this row cannot be read")
-
-
-# --- spreadsheets -------------------------------------------------------------------------------------------
-
-
-def _read_sheet(data: bytes, name: str) -> Table:
-    """The first sheet of a workbook that holds a table, read as if it were text; its numbers keep all digits."""
-    import openpyxl
-
-    try:
-        book = openpyxl.load_workbook(io.BytesIO(data), read_only=True, data_only=True)
-        sheets = [(sheet.title, list(sheet.iter_rows(values_only=True))) for sheet in book.worksheets]
-    except Exception as error:  # the package raises what the zip and XML parsers below it raise
-        raise CurveFileError(f"'{name}' is not a workbook that can be read: {error}") from None
-    for title, rows in sheets:
-        filled = [row for row in rows if any(cell is not None for cell in row)]
-        if not filled:
-            continue
-        width = max(map(len, filled))
-        used = [i for i in range(width) if any(len(row) > i and isinstance(row[i], int | float) for row in filled)]
-        used = used or list(range(width))
-        lines = [";".join(_cell(row[i]) if len(row) > i else "" for i in used) for row in rows]
-        found = _read_text("\n".join(lines), f"{name}, sheet {title}")
-        return msgspec.structs.replace(found, name=name, notes=(f"sheet '{title}'", *found.notes))
-    raise CurveFileError(f"'{name}' has no filled sheet")
-
-
-def _cell(value: object) -> str:
-    if isinstance(value, float):
-        return repr(value)
-    return "" if value is None else str(value).replace(";", ",")
 
 
 # --- what the columns are -----------------------------------------------------------------------------------

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout
 
 from omakase.evaluate.wording import (
     BEHIND_WORDS,
@@ -22,6 +22,7 @@ from omakase.project.commands import EditHeader, replace
 from omakase.project.model import Brief, LoadCase
 from omakase.project.validation import brief_problems
 from omakase.ui.fields import ChoiceField, QuantityField, WordField, positive, within
+from omakase.ui.labels import Label
 from omakase.ui.load_sentences import case_of, write_load
 from omakase.ui.paragraph import Paragraph, menu_button, small_button
 from omakase.ui.session import Session
@@ -117,7 +118,7 @@ class BriefView(QScrollArea):
         layout.setSpacing(SPACE)
         self.paragraphs = {}
         if brief is None:
-            hint = QLabel("No brief yet. Ctrl+Shift+N starts one: a panel, its supports, loads and limits.")
+            hint = Label("No brief yet. Ctrl+Shift+N starts one: a panel, its supports, loads and limits.")
             hint.setWordWrap(True)
             layout.addWidget(hint)
         else:

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 from omakase.core.checks.registry import all_checks
 from omakase.core.checks.result import CheckResult
 from omakase.evaluate.wording import SOURCE_MARKS, SOURCE_WORDS, place_short, place_text, quantity, reserve_text
+from omakase.ui.labels import plain
 from omakase.ui.plain_cells import Cell, PlainCells
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
@@ -115,7 +116,7 @@ class ChecksModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return self.cell(index.row(), column)[0]
         if role == Qt.ItemDataRole.ToolTipRole:
-            return "\n".join([explained(check, self.session), *(f"Note: {text}" for text in check.remarks)])
+            return plain("\n".join([explained(check, self.session), *(f"Note: {text}" for text in check.remarks)]))
         return None
 
     def _text(self, check: CheckResult, column: int) -> str:

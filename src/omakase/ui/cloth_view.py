@@ -10,7 +10,6 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QHeaderView,
-    QLabel,
     QPushButton,
     QTreeWidget,
     QTreeWidgetItem,
@@ -23,6 +22,7 @@ from omakase.project.commands import replace
 from omakase.project.library import materials_of
 from omakase.ui.fields import QuantityField
 from omakase.ui.flow import FlowLayout
+from omakase.ui.labels import Heading, Label, plain
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE
 from omakase.ui.top_page import TopPage
@@ -66,7 +66,7 @@ class ClothView(TopPage):
         self._timer = QTimer(self)
         self._timer.setInterval(0)
         self._timer.timeout.connect(self._step)
-        self.head = QLabel()
+        self.head = Heading()
         self.head.setWordWrap(True)
         self.fields: dict[str, QuantityField] = {}
         row = FlowLayout(gap=SPACE)
@@ -75,9 +75,9 @@ class ClothView(TopPage):
             field.extra_height = 6
             field.setMinimumWidth(94)
             field.committed.connect(lambda value, key=key: self._want(key, value))
-            field.problem.connect(self.head.setText)
+            field.problem.connect(lambda text: self.head.show_parts("", text))
             self.fields[key] = field
-            row.addWidget(QLabel(label))
+            row.addWidget(Label(label))
             row.addWidget(field)
             field.setProperty("glue", "loose")
         self.list = self.entry = QTreeWidget()
@@ -160,8 +160,8 @@ class ClothView(TopPage):
         self.list.sortByColumn(*order)
         self.take.setEnabled(False)
         self._search = options(self.wanted, materials_of(self.session.document.project))
-        self.head.setText(
-            f"<b>Which cloth?</b> The fewest layers that are as stiff as {what}, or as you ask below; Esc goes back."
+        self.head.show_parts(
+            "Which cloth?", f"The fewest layers that are as stiff as {what}, or as you ask below; Esc goes back."
         )
         self._timer.start()
 
@@ -180,7 +180,7 @@ class ClothView(TopPage):
             except StopIteration:
                 self._timer.stop()
                 if not self.list.topLevelItemCount():
-                    self.head.setText("No cloth at hand reaches that: ask for less, or allow more mass.")
+                    self.head.show_parts("", "No cloth at hand reaches that: ask for less, or allow more mass.")
                 return
             if option is not None:
                 self._add(option)
@@ -203,8 +203,8 @@ class ClothView(TopPage):
         for column in range(1, RESIN + 1):
             row.setTextAlignment(column, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         has = option.reached
-        row.setToolTip(0, f"{option.material.name}. Reaches {quantity(has.stretch_x, 'line_load', units)} along x, "
-                          f"{quantity(has.stretch_y, 'line_load', units)} along y")  # fmt: skip
+        along = [quantity(value, "line_load", units) for value in (has.stretch_x, has.stretch_y)]
+        row.setToolTip(0, plain(f"{option.material.name}. Reaches {along[0]} along x, {along[1]} along y"))
         self.list.addTopLevelItem(row)
         if self.list.currentItem() is None:
             self.list.setCurrentItem(row)

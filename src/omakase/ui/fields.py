@@ -8,6 +8,7 @@ from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QKeySequence, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
 
+from omakase.ui.labels import Label
 from omakase.ui.theme import set_property
 from omakase.units import FIELD, QuantityError, UnitSystem, display_unit, format_value, parse_quantity
 
@@ -235,4 +236,4 @@ def framed(field: FittingLine | ChoiceField) -> None:
 
 def words(text: str) -> list[QLabel]:
     """One label per word, so that a sentence flows around its fields."""
-    return [QLabel(word) for word in text.split()]
+    return [Label(word) for word in text.split()]

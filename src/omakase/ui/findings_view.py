@@ -12,6 +12,7 @@ from omakase.core.findings.registry import all_rules
 from omakase.evaluate.wording import finding_words
 from omakase.project import edits
 from omakase.ui.fields import WordField
+from omakase.ui.labels import Label
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE
 from omakase.units import UnitSystem
@@ -93,7 +94,7 @@ class FindingsView(QScrollArea):
         assert self._rows is not None
         order = list(all_rules())
         place = 2 * sum(order.index(rule) < order.index(finding.rule) for rule in self._texts)
-        text = QLabel()
+        text = Label()
         text.setWordWrap(True)
         text.setProperty("role", "quiet" if reason else "")
         self._texts[finding.rule] = text

@@ -35,6 +35,7 @@ from omakase.project import edits, translate
 from omakase.project.commands import replace
 from omakase.project.library import layer_materials, materials_of
 from omakase.project.model import Candidate, LayerRecord
+from omakase.ui.labels import plain
 from omakase.ui.plain_cells import Cell, PlainCells
 from omakase.ui.section_picture import draw_swatch
 from omakase.ui.session import Session
@@ -106,7 +107,7 @@ class LayerModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.DecorationRole:
             return self.picture(index.row(), column)
         if role == Qt.ItemDataRole.ToolTipRole:
-            return self._tip(record)
+            return plain(self._tip(record))
         return None
 
     def cell(self, row: int, column: int) -> Cell:
@@ -285,7 +286,7 @@ class MaterialDelegate(ChosenInList, PlainCells):
         combo.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         for name, material in layer_materials(self._session.document.project).items():
             combo.addItem(name)
-            combo.setItemData(combo.count() - 1, material.name, Qt.ItemDataRole.ToolTipRole)
+            combo.setItemData(combo.count() - 1, plain(material.name), Qt.ItemDataRole.ToolTipRole)
         return combo
 
 

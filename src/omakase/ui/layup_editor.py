@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSize, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from omakase.core.errors import OmakaseError
 from omakase.project import edits
@@ -15,6 +15,7 @@ from omakase.project.shared import free_name, released, share, shared_stacks
 from omakase.project.validation import layup_problems
 from omakase.ui.fields import FittingLine, WordField
 from omakase.ui.findings_view import FindingsView
+from omakase.ui.labels import Label
 from omakase.ui.layer_table import ANGLE, THICKNESS, LayerTable
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme, set_property
@@ -56,10 +57,10 @@ class LayupEditor(QWidget):
         self.session = session
         self.name = WordField("Name of the candidate")
         self.name.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.code = QLabel()
+        self.code = Label()
         self.code.setProperty("role", "quiet")
         self.line = QuickLine()
-        self.message = QLabel()
+        self.message = Label()
         self.message.setWordWrap(True)
         self.table = LayerTable(session, theme)
         self.findings = FindingsView(session)

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QLineEdit,
     QPushButton,
     QTableView,
@@ -31,6 +30,7 @@ from omakase.project.library import USUAL_PROCESS, USUAL_RESIN, materials_of, st
 from omakase.project.material_json import Shelf
 from omakase.project.material_table import bring_in
 from omakase.ui.fields import QuantityField, framed, positive
+from omakase.ui.labels import Heading, Label, plain
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
 from omakase.ui.top_page import TopPage
@@ -139,7 +139,7 @@ class LibraryModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.TextAlignmentRole and column > TITLE:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         if role == Qt.ItemDataRole.ToolTipRole:
-            return f"{material.name}. {material.note}"
+            return plain(f"{material.name}. {material.note}")
         return None
 
     def _shown(self, material: Material, column: int) -> str:
@@ -198,7 +198,7 @@ class LibraryView(TopPage):
         self.kind.setAccessibleName("Kind of material")
         for key, text in KINDS.items():
             self.kind.addItem(text, key)
-        self.count = QLabel()
+        self.count = Label()
         self.count.setProperty("role", "quiet")
         self.table = QTableView()
         self.table.setModel(self.model)
@@ -228,7 +228,7 @@ class LibraryView(TopPage):
         self.grade.setToolTip("A core of that density between the two grades beside it, estimated, for this project")
         self.keep, self.drop = QPushButton("Put it on my shelf"), QPushButton("Take it off my shelf")
         self.keep.setToolTip("Keeps it beside the settings, to be had in every project")
-        self.message = QLabel()
+        self.message = Label()
         self.message.setProperty("role", "quiet")
         self._arrange()
         self.search.textChanged.connect(lambda _text: self._narrow())
@@ -260,7 +260,7 @@ class LibraryView(TopPage):
         header.setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
         self.table.setSortingEnabled(True)
         top, bottom = QHBoxLayout(), QHBoxLayout()
-        head = QLabel("<b>Library</b>")
+        head = Heading("Library")
         for widget, stretch in ((head, 0), (self.search, 2), (self.kind, 1), (self.count, 0)):
             top.addWidget(widget, stretch)
         for widget, stretch in ((self.use, 0), (self.resin, 1), (self.process, 1), (self.make, 0),

@@ -24,6 +24,7 @@ from omakase.evaluate.wording import (
 )
 from omakase.project.quickline import laminate_code
 from omakase.ui.kept_pictures import KeptPictures, Part
+from omakase.ui.labels import plain
 from omakase.ui.section_picture import draw_face_swatches, draw_section
 from omakase.ui.session import Session
 from omakase.ui.theme import Theme, advance, draw_words, font, pen
@@ -416,7 +417,7 @@ class LineUpView(QWidget):
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent):
             text = self.explanation(event.pos().x(), event.pos().y())
-            QToolTip.showText(event.globalPos(), text, self)
+            QToolTip.showText(event.globalPos(), plain(text), self)
             return True
         return super().event(event)
 

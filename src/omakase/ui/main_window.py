@@ -10,7 +10,6 @@ from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QApplication,
-    QLabel,
     QMainWindow,
     QScrollArea,
     QSizePolicy,
@@ -32,6 +31,7 @@ from omakase.ui.cloth_view import ClothView
 from omakase.ui.command_list import CommandList
 from omakase.ui.field_picture import FieldPicture
 from omakase.ui.files import Files
+from omakase.ui.labels import Label
 from omakase.ui.layup_editor import LayupEditor
 from omakase.ui.layup_picture import LayupPicture
 from omakase.ui.library_view import LibraryView
@@ -153,11 +153,11 @@ class MainWindow(QMainWindow):
             self.splitters[name].setSizes(sizes)
         bar = self.statusBar()
         assert bar is not None
-        caution = QLabel(CAUTION)
+        caution = Label(CAUTION)
         caution.setProperty("role", "quiet")
         caution.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         caution.setToolTip(CAUTION)
-        self.state_label = QLabel()
+        self.state_label = Label()
         bar.addWidget(self.state_label)
         bar.addPermanentWidget(caution, 1)
         self.resize(1280, 800)

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QPushButton,
     QStyleOptionViewItem,
     QTableView,
@@ -31,6 +30,7 @@ from omakase.project.commands import ArrangeMaterials, replace
 from omakase.project.library import materials_of
 from omakase.project.model import Project
 from omakase.ui.fields import QuantityField, positive
+from omakase.ui.labels import Label, plain
 from omakase.ui.layer_table import ChosenInList, LayerTable
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
@@ -146,7 +146,7 @@ class MaterialModel(QAbstractTableModel):
             return QColor(self.theme.alarm)
         if role == Qt.ItemDataRole.ToolTipRole:
             words = SOURCE_WORDS.get(row.source, "worked out from the values below")
-            return "\n".join(text for text in (row.meaning, words, row.note) if text)
+            return plain("\n".join(text for text in (row.meaning, words, row.note) if text))
         return None
 
     def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
@@ -201,7 +201,7 @@ class MaterialCard(QWidget):
         self.chooser.setAccessibleName("Material shown")
         self.copy_button = QPushButton("Copy")
         self.copy_button.setToolTip("Copy it into the project, put the copy into the selected layers, and change it")
-        self.name = QLabel()
+        self.name = Label()
         self.name.setWordWrap(True)
         self.process = QComboBox()
         self.process.setAccessibleName("How the cloth is laid up")
@@ -219,13 +219,13 @@ class MaterialCard(QWidget):
         self.thickness.extra_height = 8
         self.thickness.setMinimumWidth(84)
         self.burn_off = QuantityField("ratio", "Resin mass fraction by burn-off", positive)
-        self.burn_off_label = QLabel("burn-off")
+        self.burn_off_label = Label("burn-off")
         self.burn_off_label.setProperty("role", "quiet")
         self.burn_off.setPlaceholderText("burn-off")
         self.burn_off.setToolTip("Resin share of the mass, weighed before and after burning off: 0.42 or 42 %")
         self.burn_off.extra_height = 8
         self.burn_off.setMinimumWidth(60)
-        self.message = QLabel()
+        self.message = Label()
         self.message.setWordWrap(True)
         self.message.setProperty("role", "alarm")
         self.message.hide()

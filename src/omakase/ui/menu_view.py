@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QSplitter,
     QTreeWidgetItem,
@@ -28,6 +27,7 @@ from omakase.project.quickline import laminate_code
 from omakase.ui.fields import WordField
 from omakase.ui.fitting_list import fitting_list
 from omakase.ui.flow import FlowLayout
+from omakase.ui.labels import Heading, Label, plain
 from omakase.ui.searching import Searching
 from omakase.ui.section_picture import draw_section
 from omakase.ui.session import Session
@@ -171,7 +171,7 @@ class MenuView(TopPage):
         self.search = Searching("menu", self)
         self._brief_id = ""
         self._choices: MenuChoices | None = None
-        self.head = QLabel()
+        self.head = Heading()
         self.head.setWordWrap(True)
         self.skins, self.cores = WordField("Skins, short names"), WordField("Cores, short names")
         self.angles, self.sizes = WordField("Angles"), WordField("Core thickness from and to")
@@ -188,7 +188,7 @@ class MenuView(TopPage):
         self.take = QPushButton("Make it a candidate (Enter)")
         self.front = FrontPicture(session, theme)
         self.list = self.entry = fitting_list("Menu", TITLES)
-        self.detail = QLabel()
+        self.detail = Label()
         self._arrange()
         self._connect()
 
@@ -201,7 +201,7 @@ class MenuView(TopPage):
             field.setMinimumWidth(width)
             field.extra_height = 6
             field.setProperty("glue", "loose")
-            flow.addWidget(QLabel(text))
+            flow.addWidget(Label(text))
             flow.addWidget(field)
         for box, name, numbers in (
             (self.fewest, "Fewest plies per face", range(1, 5)),
@@ -215,7 +215,7 @@ class MenuView(TopPage):
             ("plies per face", self.fewest), ("to", self.most), ("materials at most", self.kinds),
         ):  # fmt: skip
             widget.setProperty("glue", "loose")
-            flow.addWidget(QLabel(text))
+            flow.addWidget(Label(text))
             flow.addWidget(widget)
         for box, name in ((self.first, "What matters first"), (self.second, "What matters second")):
             box.setAccessibleName(name)
@@ -223,7 +223,7 @@ class MenuView(TopPage):
                 box.addItem(MATTER_WORDS[matter], matter)
             box.setProperty("glue", "loose")
         for text, widget in (("what matters", self.first), ("and", self.second)):
-            flow.addWidget(QLabel(text))
+            flow.addWidget(Label(text))
             flow.addWidget(widget)
         for check in self.rules.values():
             rules.addWidget(check)
@@ -289,7 +289,7 @@ class MenuView(TopPage):
             self.stop()
             self._show_choices(choices_of(brief, materials_of(self.session.document.project)))
             self._show_menu(Menu(0))
-            self.head.setText("Choose what may be used, then Search. The full evaluator judges what is offered.")
+            self.head.show_parts("", "Choose what may be used, then Search. The full evaluator judges what is offered.")
 
     def _show_choices(self, choices: MenuChoices) -> None:
         units = self.session.units
@@ -351,7 +351,7 @@ class MenuView(TopPage):
 
     def _refuse(self, text: str) -> None:
         set_property(self.head, "role", "alarm")
-        self.head.setText(text[:1].upper() + text[1:])
+        self.head.show_parts("", text[:1].upper() + text[1:])
 
     # --- searching ------------------------------------------------------------------------------------------
 
@@ -400,9 +400,7 @@ class MenuView(TopPage):
         if menu.least_bad:
             passes = "Nothing passes" if menu.complete else "Nothing passes yet"
             proof = f"{passes}; these come nearest. {proof}"
-        self.head.setText(
-            (f"<b>{word}.</b> " if word else "") + text + proof + (f" Out: {excluded}." if excluded else "")
-        )
+        self.head.show_parts(f"{word}." if word else "", text + proof + (f" Out: {excluded}." if excluded else ""))
 
     # --- the menu -------------------------------------------------------------------------------------------
 
@@ -421,7 +419,7 @@ class MenuView(TopPage):
             item = QTreeWidgetItem(self._texts(dish))
             for column in range(2, 6):
                 item.setTextAlignment(column, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            item.setToolTip(0, item.text(0))
+            item.setToolTip(0, plain(item.text(0)))
             self.list.addTopLevelItem(item)
         row = next((i for i, dish in enumerate(self.dishes) if dish.candidate.layers == chosen), 0)
         if self.dishes:

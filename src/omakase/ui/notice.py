@@ -6,8 +6,9 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton
 
+from omakase.ui.labels import Label
 from omakase.ui.theme import SPACE
 
 Answer = tuple[str, Callable[[], object]]
@@ -23,8 +24,7 @@ class Notice(QFrame):
         self.setAccessibleName("Notice")
         self._layout = QHBoxLayout(self)
         self._layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
-        self._text = QLabel()
-        self._text.setTextFormat(Qt.TextFormat.PlainText)
+        self._text = Label()
         self._text.setWordWrap(True)
         self._layout.addWidget(self._text, 1)
         self.buttons: list[QPushButton] = []

@@ -6,11 +6,12 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QLabel, QMenu, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QMenu, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from omakase.project.model import Brief
 from omakase.ui.fields import ChoiceField, FittingLine, QuantityField, WordField, words
 from omakase.ui.flow import FlowLayout
+from omakase.ui.labels import Label
 from omakase.units import UnitSystem
 
 Refresh = Callable[[Brief, UnitSystem], None]
@@ -65,7 +66,7 @@ class Paragraph(QWidget):
         policy.setHeightForWidth(True)
         self._flow_holder.setSizePolicy(policy)
         self._flow = FlowLayout(self._flow_holder)
-        self._message = QLabel()
+        self._message = Label()
         self._message.setWordWrap(True)
         self._message.setProperty("role", "alarm")
         self._message.hide()

@@ -8,8 +8,12 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QImageReader, QPixmap
 from PyQt6.QtWidgets import QFileDialog, QLabel, QWidget
 
+from omakase.project.disk import ReadError, read_bytes
+from omakase.ui.labels import plain
 from omakase.ui.session import Session
 
+FORMATS = ("png", "jpeg", "webp", "bmp")
+MOST_BYTES = 80_000_000
 KINDS = "Pictures (*.png *.jpg *.jpeg *.webp *.bmp)"
 
 
@@ -29,7 +33,14 @@ class Photo(QLabel):
             return ""
         home = self.session.document.path
         place = Path(path) if home is None else home.parent / path
+        try:
+            read_bytes(place, MOST_BYTES, "a photograph")  # a pipe or device would hold the window
+        except ReadError as error:
+            return f"the photograph cannot be shown: {error}"
         reader = QImageReader(str(place))
+        reader.setDecideFormatFromContent(True)
+        if bytes(reader.format().data()).decode() not in FORMATS:
+            return f"the photograph '{path}' cannot be shown: it is none of {', '.join(FORMATS)}"
         size = reader.size()
         if size.isValid():  # read no larger than it is shown: a camera's picture has twenty million points
             reader.setScaledSize(size.scaled(self._largest, Qt.AspectRatioMode.KeepAspectRatio))
@@ -37,8 +48,10 @@ class Photo(QLabel):
         if image.isNull():
             return f"the photograph '{path}' cannot be shown: {reader.errorString().lower()}"
         self.setPixmap(QPixmap.fromImage(image))
-        self.setToolTip(str(place))
+        self.setToolTip(plain(str(place)))
         self.show()
+        if home is not None and not place.resolve().is_relative_to(home.parent.resolve()):
+            return f"the photograph '{path}' lies outside the project's folder: it does not travel with the project"
         return ""
 
     def choose(self, parent: QWidget, path: str = "") -> str:

@@ -8,7 +8,6 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QTreeWidgetItem,
     QVBoxLayout,
@@ -26,6 +25,7 @@ from omakase.project.quickline import laminate_code
 from omakase.ui.fields import QuantityField, WordField, positive
 from omakase.ui.fitting_list import fitting_list
 from omakase.ui.flow import FlowLayout
+from omakase.ui.labels import Heading, Label
 from omakase.ui.photo import Photo
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, set_property
@@ -44,8 +44,8 @@ class SamplesView(TopPage):
         super().__init__(session)
         self.reports: list[SampleReport] = []
         self.list = self.entry = fitting_list("Samples", TITLES, 2)
-        self.head = QLabel()
-        self.message = QLabel()
+        self.head = Heading()
+        self.message = Label()
         self.message.setWordWrap(True)
         self.name, self.note, self.photo = WordField("Name of the sample"), WordField("Note"), WordField("Photograph")
         self.find_photo, self.picture = (
@@ -78,7 +78,7 @@ class SamplesView(TopPage):
             field.extra_height = 6
         for size in (self.length, self.width_field):
             size.setMinimumWidth(92)
-        times = QLabel("×")
+        times = Label("×")
         for widget in (times, self.width_field):
             widget.setProperty("glue", "loose")
         for widget in (self.name, self.length, times, self.width_field):
@@ -86,7 +86,7 @@ class SamplesView(TopPage):
         for text, field in (("weighed", self.masses[0]), ("or", self.masses[1]), ("thickness", self.thickness)):
             field.setMinimumWidth(100)
             field.setProperty("glue", "loose")
-            flow.addWidget(QLabel(text))
+            flow.addWidget(Label(text))
             flow.addWidget(field)
         flow.addWidget(self.note)
         flow.addWidget(self.photo)
@@ -161,7 +161,10 @@ class SamplesView(TopPage):
             for column in range(2, len(TITLES)):
                 item.setTextAlignment(column, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             self.list.addTopLevelItem(item)
-        self.head.setText("<b>Samples</b>  made, weighed and measured; Esc goes back" if self.reports else HINT)
+        if self.reports:
+            self.head.show_parts("Samples", "made, weighed and measured; Esc goes back")
+        else:
+            self.head.show_parts("", HINT)
         ids = [own.sample.id for own in self.reports]
         if ids:
             row = ids.index(before) if before in ids else len(ids) - 1

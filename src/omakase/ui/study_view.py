@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QHideEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QShowEvent
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from omakase.core.errors import OmakaseError
 from omakase.evaluate.study import (
@@ -27,6 +27,7 @@ from omakase.evaluate.study import (
 from omakase.evaluate.wording import quantity
 from omakase.project.library import materials_of
 from omakase.ui.flow import FlowLayout
+from omakase.ui.labels import Label
 from omakase.ui.searching import Searching
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme, font, pen, set_property
@@ -272,12 +273,12 @@ class StudyView(TopPage):
             box.setAccessibleName(name)
             box.setProperty("glue", "loose")
         self.picture = StudyPicture(session, theme)
-        self.message = QLabel()
+        self.message = Label()
         self.message.setWordWrap(True)
         self.keep_csv, self.keep_picture = QPushButton("Save as CSV…"), QPushButton("Save as picture…")
         flow = FlowLayout(gap=SPACE)
         for text, box in (("vary", self.first), ("and", self.second), ("look at", self.measure)):
-            flow.addWidget(QLabel(text))
+            flow.addWidget(Label(text))
             flow.addWidget(box)
         flow.addWidget(self.keep_csv)
         flow.addWidget(self.keep_picture)

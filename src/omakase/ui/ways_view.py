@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from PyQt6.QtGui import QHideEvent, QShowEvent
-from PyQt6.QtWidgets import QLabel, QPushButton, QTreeWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from omakase.evaluate.outcome import Outcome
 from omakase.evaluate.ways_out import Way, WaysOut, as_command
 from omakase.evaluate.wording import outcome_words, percent_text, quantity
 from omakase.project.library import materials_of
 from omakase.ui.fitting_list import fitting_list
+from omakase.ui.labels import Label, plain
 from omakase.ui.searching import Searching
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
@@ -27,10 +28,10 @@ class WaysView(QWidget):
         self.search = Searching("ways", self)
         self._inputs: object = None
         self._present: Outcome | None = None
-        self.head = QLabel()
+        self.head = Label()
         self.head.setWordWrap(True)
         self.list = fitting_list("Ways out", ("Change", "Mass", ""))
-        self.detail = QLabel()
+        self.detail = Label()
         self.detail.setWordWrap(True)
         self.detail.setProperty("role", "quiet")
         self.take = QPushButton("Make it a candidate (Enter)")
@@ -105,7 +106,7 @@ class WaysView(QWidget):
             item.setText(1, quantity(way.outcome.mass, "mass", self.session.units))
             if self._present is not None:
                 item.setText(2, percent_text(way.outcome.mass / self._present.mass - 1.0))
-        item.setToolTip(0, item.text(0))
+        item.setToolTip(0, plain(item.text(0)))
         self.list.insertTopLevelItem(at, item)
         if way.outcome is not None and not self.take.isEnabled():
             self.list.setCurrentItem(item)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.properties import PROPERTIES
@@ -19,6 +19,7 @@ from omakase.project.model import Acceptance
 from omakase.ui.fields import ChoiceField, framed
 from omakase.ui.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.flow import FlowLayout
+from omakase.ui.labels import Label, plain
 from omakase.ui.testing.model import SeriesModel, today
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.page_picture import PagePicture
@@ -147,11 +148,11 @@ class BeliefPage(BenchPage):
         self.group = ChoiceField("Marks by", GROUPS)
         self.offers = self.entry = fitting_list("What the series offers", ("It may change", "Now", "n, scatter"), 1)
         self.basis = ChoiceField("Basis of the value", BASES)
-        self.value = QLabel()
+        self.value = Label()
         self.accept = QPushButton("Accept it")
         self.accepted = fitting_list("Accepted from tests", ("Accepted", "Value", "From"), 1)
         self.withdraw = QPushButton("Withdraw it")
-        self.message = QLabel()
+        self.message = Label()
         self.message.setWordWrap(True)
         self._found: list[Offer] = []
         self._arrange()
@@ -204,14 +205,14 @@ class BeliefPage(BenchPage):
         before = chosen_key(self.offers)
         fill_list(self.offers, offered, before if before in dict(offered) else next(iter(dict(offered)), ""), ())
         for place, offer in enumerate(self._found):
-            self.offers.topLevelItem(place).setToolTip(0, f"{offer.title}: {offer.text}")
+            self.offers.topLevelItem(place).setToolTip(0, plain(f"{offer.title}: {offer.text}"))
         entries = project.acceptances
         kept = chosen_key(self.accepted)
         first = entries[0].id if entries else ""
         rows = [(entry.id, self._accepted_row(entry)) for entry in entries]
         fill_list(self.accepted, rows, kept if kept in dict(rows) else first, ())
         for place, entry in enumerate(entries):
-            self.accepted.topLevelItem(place).setToolTip(0, f"{entry.text}; {entry.on}")
+            self.accepted.topLevelItem(place).setToolTip(0, plain(f"{entry.text}; {entry.on}"))
         self.withdraw.setEnabled(bool(entries))
         self._offer_chosen()
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QLabel, QVBoxLayout
+from PyQt6.QtWidgets import QVBoxLayout
 
 from omakase.core.specimens.statistics import difference
 from omakase.evaluate.comparing import MEASURES, Bar, Comparison, compare, on_the_part, same_specimen
@@ -13,6 +13,7 @@ from omakase.evaluate.wording import percent_text, quantity
 from omakase.project.library import materials_of
 from omakase.ui.fields import ChoiceField, QuantityField, framed, positive
 from omakase.ui.flow import FlowLayout
+from omakase.ui.labels import Label
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.page_picture import PagePicture
@@ -104,13 +105,13 @@ class ComparePage(BenchPage):
         self.per.committed.connect(lambda _v: self.refresh())
         self.entry = self.per
         self.picture = BarsPicture(theme)
-        self.words, self.part = QLabel(), QLabel()
+        self.words, self.part = Label(), Label()
         for label in (self.words, self.part):
             label.setWordWrap(True)
         row = FlowLayout(gap=SPACE)
         for field in (self.per, self.area):
             framed(field)
-        for widget in (QLabel("Recipes under the same method"), self.per, QLabel("on a part of, m²"), self.area):
+        for widget in (Label("Recipes under the same method"), self.per, Label("on a part of, m²"), self.area):
             row.addWidget(widget)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QShowEvent
-from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from omakase.core.errors import OmakaseError
 from omakase.core.specimens.curve import Curve, Quantity
@@ -21,6 +21,7 @@ from omakase.project.library import materials_of
 from omakase.project.model import Specimen
 from omakase.ui.fields import ChoiceField, QuantityField, framed, within
 from omakase.ui.flow import FlowLayout
+from omakase.ui.labels import Heading, Label
 from omakase.ui.testing.import_page import put_curve
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.plot import CurvePlot
@@ -78,7 +79,7 @@ class FramePage(QWidget):
         self.frame: LoadFrame | None = None
         self.rows: dict[Quantity, list[np.ndarray]] = {}
         self.plot = CurvePlot(theme, "Live curve")
-        self.head, self.state = QLabel(), QLabel()
+        self.head, self.state = Heading(), Label()
         self.head.setWordWrap(True)
         self.state.setWordWrap(True)
         self.speed = QuantityField(
@@ -106,7 +107,7 @@ class FramePage(QWidget):
         row, buttons = FlowLayout(gap=SPACE), FlowLayout(gap=SPACE)
         for part in ("Crosshead at", self.speed, ", capacity", self.capacity, ", measuring", self.gauges, "; time runs",
                      self.hurry):  # fmt: skip
-            widget = QLabel(part) if isinstance(part, str) else part
+            widget = Label(part) if isinstance(part, str) else part
             if isinstance(widget, QuantityField | ChoiceField):
                 framed(widget)
             row.addWidget(widget)
@@ -137,9 +138,10 @@ class FramePage(QWidget):
         self._buttons()
         if report is None or own is None:
             return
-        self.head.setText(
-            f"<b>Simulated load frame</b>, specimen {own.name} of {report.series.name}. Nobody knows its true "
-            "properties. Stand clear: a loaded frame lets go."
+        self.head.show_parts(
+            "Simulated load frame,",
+            f"specimen {own.name} of {report.series.name}. Nobody knows its true properties. Stand clear: a loaded "
+            "frame lets go.",
         )
         if self._of != report.series.id:
             self._of = report.series.id

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QPushButton,
@@ -25,8 +24,10 @@ from PyQt6.QtWidgets import (
 from omakase.core.errors import OmakaseError
 from omakase.core.specimens.curve import DIMENSIONS, MEANINGS, Curve
 from omakase.project import series as edits
-from omakase.project.curve_file import Choice, Table, make_curve, read_table, suggest
+from omakase.project.curve_file import MAX_BYTES, Choice, Stop, Table, make_curve, read_table, suggest
 from omakase.project.curves import to_record
+from omakase.project.disk import read_bytes, shown_name
+from omakase.ui.labels import Label
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.theme import SPACE, set_property
 
@@ -41,7 +42,7 @@ class ImportPage(QWidget):
     """``done``: the curve is in its specimen, or the person went back."""
 
     done = pyqtSignal()
-    _read = pyqtSignal(int, object, str)
+    _read = pyqtSignal(int, object, str, bytes)
 
     def __init__(self, model: SeriesModel, settings: QSettings) -> None:
         super().__init__()
@@ -50,9 +51,10 @@ class ImportPage(QWidget):
         self.data = b""
         self._turn = 0  # counts the files, so that one that was given up is not shown when it arrives
         self._pool = ThreadPoolExecutor(1)
-        self.head, self.message = QLabel(), QLabel()
+        self.head, self.message = Label(), Label()
         self.message.setWordWrap(True)
         self.head.setWordWrap(True)
+        self.head.setTextFormat(Qt.TextFormat.PlainText)
         self.columns = self.entry = QTableWidget()
         self.columns.setAccessibleName("Columns of the file")
         self.problems = QListWidget()
@@ -71,7 +73,7 @@ class ImportPage(QWidget):
         layout.addWidget(self.problems, 2)
         layout.addLayout(row)
         self.take.clicked.connect(lambda: self.take_in())
-        self.back.clicked.connect(lambda: self.done.emit())
+        self.back.clicked.connect(lambda: self.give_up())
         self._read.connect(self._arrived)
 
     # --- reading --------------------------------------------------------------------------------------------
@@ -87,24 +89,25 @@ class ImportPage(QWidget):
         self.table = None
         self._show_table()
         self.take.setEnabled(False)
-        self.head.setText(f"Reading {path.name} …")
-        try:
-            self.data = path.read_bytes()
-        except OSError as error:
-            self._say(f"'{path.name}' cannot be read: {error.strerror or error}", True)
-            return True
+        self.head.setText(f"Reading {shown_name(path)} …")
         self._turn += 1
-        work = partial(_read_file, self._turn, self.data, path.name)
-        if len(self.data) < LARGE:
+        turn = self._turn
+        work = partial(_read_file, turn, path, lambda: self._turn != turn)
+        if _is_small(path):
             self._arrived(*work())
         else:
             self._pool.submit(work).add_done_callback(lambda f: self._read.emit(*f.result()))
         return True
 
-    def _arrived(self, turn: int, table: Table | None, error: str) -> None:
+    def give_up(self) -> None:
+        """Goes back; a file that is still being read is stopped."""
+        self._turn += 1
+        self.done.emit()
+
+    def _arrived(self, turn: int, table: Table | None, error: str, data: bytes) -> None:
         if turn != self._turn:
             return
-        self.table = table
+        self.table, self.data = table, data
         self._show_table()
         if table is None:
             self.head.setText("This file cannot be taken in; it was not changed.")
@@ -112,7 +115,7 @@ class ImportPage(QWidget):
             return
         specimen = self.model.next_specimen()
         target = f" for specimen {specimen.name}" if specimen is not None else ""
-        self.head.setText(f"<b>{table.name}</b>, {len(table.rows):,} rows{target}. Say what the columns are.")
+        self.head.setText(f"{table.name}, {len(table.rows):,} rows{target}. Say what the columns are.")
         self._check()
 
     # --- what is shown --------------------------------------------------------------------------------------
@@ -219,12 +222,24 @@ class ImportPage(QWidget):
         self.message.setText(text)
 
 
-def _read_file(turn: int, data: bytes, name: str) -> tuple[int, Table | None, str]:
-    """The table in a file or why there is none, with the turn it was read in."""
+def _is_small(path: Path) -> bool:
+    """Whether a path is read at once: an ordinary small file, or none at all."""
     try:
-        return turn, read_table(data, name), ""
+        return not path.exists() or (path.is_file() and path.stat().st_size < LARGE)
+    except (OSError, ValueError):
+        return True
+
+
+def _read_file(turn: int, path: Path, stop: Stop) -> tuple[int, Table | None, str, bytes]:
+    """The table in a file or why there is none, with the turn it was read in and the file's content."""
+    name = shown_name(path)
+    try:
+        data = read_bytes(path, MAX_BYTES, "a curve")
+        return turn, read_table(data, name, stop), "", data
     except OmakaseError as error:
-        return turn, None, str(error)
+        return turn, None, str(error), b""
+    except Exception as error:  # nothing may be lost on the way back: the page would say "Reading …" for good
+        return turn, None, f"'{name}' cannot be read: {type(error).__name__}: {str(error)[:200]}", b""
 
 
 def put_curve(model: SeriesModel, curve: Curve, source: str, data: bytes = b"") -> None:

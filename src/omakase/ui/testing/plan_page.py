@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout
 
 from omakase.core.errors import OmakaseError
 from omakase.core.specimens.statistics import CONTENT, ENOUGH, tolerance_factor
@@ -17,6 +17,7 @@ from omakase.project.library import materials_of
 from omakase.project.model import LoadItem, Series
 from omakase.ui.fields import ChoiceField, QuantityField, WordField, positive, within
 from omakase.ui.flow import FlowLayout
+from omakase.ui.labels import Label
 from omakase.ui.testing.model import SeriesModel, today
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.size_row import SizeRow
@@ -82,15 +83,15 @@ class PlanPage(BenchPage):
         self.working = QuantityField("force", "Working load")
         self.cost = QuantityField("ratio", "Cost per square metre")
         self.sizes = SizeRow("planned {}", in_sentence=True)
-        self.told = QLabel()
+        self.told = Label()
         self.told.setWordWrap(True)
         self.told.setAccessibleName("What to prepare")
-        self.warning = QLabel()
+        self.warning = Label()
         self.warning.setWordWrap(True)
-        self.problem = QLabel()
+        self.problem = Label()
         self.problem.setWordWrap(True)
         set_property(self.problem, "role", "alarm")
-        self.safety = QLabel(planning.SAFETY)
+        self.safety = Label(planning.SAFETY)
         self.safety.setWordWrap(True)
         set_property(self.safety, "role", "quiet")
         self._arrange()
@@ -113,7 +114,7 @@ class PlanPage(BenchPage):
             flow = parts if isinstance(parts, FlowLayout) else FlowLayout(gap=SPACE)
             for part in () if isinstance(parts, FlowLayout) else parts:
                 if isinstance(part, str):
-                    label = QLabel(part)
+                    label = Label(part)
                     if part[0] in ",;:":
                         label.setProperty("glue", "loose")
                     flow.addWidget(label)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtWidgets import QLabel
 
 from omakase.core.specimens.method import Method
 from omakase.ui.fields import QuantityField, anything, framed, positive
 from omakase.ui.flow import FlowLayout
+from omakase.ui.labels import Label
 from omakase.ui.theme import SPACE
 from omakase.units import UnitSystem
 
@@ -54,6 +54,6 @@ class SizeRow(QObject):
             field.setProperty("glue", "loose")
             field.committed.connect(lambda value, key=size.key: self.changed.emit(key, value))
             field.problem.connect(self.problem.emit)
-            self.layout.addWidget(QLabel(size.label))
+            self.layout.addWidget(Label(size.label))
             self.layout.addWidget(field)
             self.fields[size.key] = field

@@ -10,7 +10,6 @@ from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QPlainTextEdit,
     QPushButton,
     QTreeWidgetItem,
@@ -28,6 +27,7 @@ from omakase.project.model import Region, Specimen
 from omakase.ui.fields import ChoiceField, WordField, framed
 from omakase.ui.fitting_list import RIGHT, chosen_key, fill_list, fitting_list
 from omakase.ui.flow import FlowLayout
+from omakase.ui.labels import Label, plain
 from omakase.ui.photo import Photo
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.page import BenchPage
@@ -96,7 +96,7 @@ class SpecimenPage(BenchPage):
             ("file", "Read a file…"), ("frame", "Run on the frame"), ("weigh", "Weigh it"),
             ("photo", "Photograph…"), ("add", "One more"), ("drop", "Remove"))}  # fmt: skip
         self.sizes = SizeRow("{} of the specimen", in_sentence=False)
-        self.message = QLabel()
+        self.message = Label()
         self.message.setWordWrap(True)
         self._arrange()
         self._connect()
@@ -216,7 +216,7 @@ class SpecimenPage(BenchPage):
         rows = [(one.specimen.id, self._row(one, keys)) for one in reports]
         fill_list(self.list, rows, own.specimen.id if own is not None else "", (3, 4))
         for place, one in enumerate(reports):
-            self.list.topLevelItem(place).setToolTip(2, one.why or one.error)
+            self.list.topLevelItem(place).setToolTip(2, plain(one.why or one.error))
 
     @staticmethod
     def _columns(report: SeriesReport | None) -> list[str]:
@@ -288,7 +288,7 @@ class SpecimenPage(BenchPage):
             item.child(0).setText(0, result.formula)
             told = "\n".join((result.formula, result.source, *result.remarks))
             for shown, column in ((item, 0), (item, 1), (item.child(0), 0), (item.child(1), 0)):
-                shown.setToolTip(column, told)
+                shown.setToolTip(column, plain(told))
 
     # --- the curve ------------------------------------------------------------------------------------------
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QLabel, QVBoxLayout
+from PyQt6.QtWidgets import QVBoxLayout
 
 from omakase.core.specimens.statistics import Summary
 from omakase.evaluate.reducing import SeriesReport
 from omakase.ui.fitting_list import chosen_key, fill_list, fitting_list
+from omakase.ui.labels import Label
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.page_picture import PagePicture
@@ -121,7 +122,7 @@ class StatisticsPage(BenchPage):
         self.key = ""
         self.list = self.entry = fitting_list("Statistics of the series", TITLES, 1)
         self.strip = StripPicture(theme)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setWordWrap(True)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)

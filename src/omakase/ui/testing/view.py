@@ -10,7 +10,6 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QStackedWidget,
     QTabBar,
@@ -30,6 +29,7 @@ from omakase.project.library import materials_of
 from omakase.ui.fields import ChoiceField, framed
 from omakase.ui.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.flow import FlowLayout
+from omakase.ui.labels import Heading, Label, plain
 from omakase.ui.session import Session
 from omakase.ui.testing import FRAME, IMPORT, PLAN, SPECIMENS
 from omakase.ui.testing.belief_page import BeliefPage
@@ -60,13 +60,13 @@ class TestsView(TopPage):
         self.whole = True
         self.model = SeriesModel(session)
         self.list = self.entry = fitting_list("Series of tests", ("Series", "Result"), 1)
-        self.head = QLabel()
+        self.head = Heading()
         self.head.setWordWrap(True)
-        self.message = QLabel()
+        self.message = Label()
         self.message.setWordWrap(True)
         self.method = QComboBox()
         self.method.setAccessibleName("Which test")
-        self.why = QLabel()
+        self.why = Label()
         self.why.setWordWrap(True)
         set_property(self.why, "role", "quiet")
         self.turned = ChoiceField("How specimens are cut", TURNED)
@@ -105,9 +105,9 @@ class TestsView(TopPage):
             self.pages.addWidget(page)
         self.list.setMinimumWidth(230)
         left, right = QVBoxLayout(), QVBoxLayout()
-        left.addWidget(QLabel("<b>Series of tests</b>  Esc goes back"))
+        left.addWidget(Heading("Series of tests", "Esc goes back"))
         left.addWidget(self.list, 1)
-        left.addWidget(QLabel("A test of the chosen candidate:"))
+        left.addWidget(Label("A test of the chosen candidate:"))
         left.addWidget(self.method)
         left.addWidget(self.why)
         row = FlowLayout(gap=SPACE)
@@ -180,12 +180,15 @@ class TestsView(TopPage):
         fill_list(self.list, rows, report.series.id if report is not None else "", (1,))
         for place, own in enumerate(self.model.reports):
             told = f"{own.series.name}\n{own.method.title}, {own.method.basis}"
-            self.list.topLevelItem(place).setToolTip(0, told)
+            self.list.topLevelItem(place).setToolTip(0, plain(told))
         self._filling = False
         self.drop.setEnabled(report is not None)
         self.tabs.setEnabled(report is not None)
         self.pages.setEnabled(report is not None)
-        self.head.setText(self._head(report) if report is not None else HINT)
+        if report is None:
+            self.head.show_parts("", HINT)
+        else:
+            self.head.show_parts(report.series.name, self._head(report))
         self._say("")
 
     def _result(self, own: SeriesReport) -> str:
@@ -203,7 +206,7 @@ class TestsView(TopPage):
     def _head(self, own: SeriesReport) -> str:
         series, units = own.series, self.session.units
         done = sum(one.data is not None for one in own.specimens)
-        parts = [f"<b>{series.name}</b>  {own.method.basis}; {done} of {len(own.specimens)} specimens tested"]
+        parts = [f"{own.method.basis}; {done} of {len(own.specimens)} specimens tested"]
         ratio = own.ratio(own.method.main)
         if ratio is not None and series.prediction is not None:
             expected = quantity(series.prediction.values[own.method.main], own.titles[own.method.main].dimension, units)
