@@ -36,6 +36,13 @@ LIMIT_WORDS = {
     "mass": "mass at most",
     "thickness": "thickness at most",
 }
+LIMIT_FIELDS = {
+    "deflection": "Largest deflection allowed",
+    "frequency_minimum": "Lowest first frequency allowed",
+    "frequency_band": "Lower end of the forbidden band",
+    "mass": "Largest mass allowed",
+    "thickness": "Largest thickness allowed",
+}
 LIMIT_START: dict[str, object] = {
     "deflection": 0.005,
     "frequency_minimum": 40.0,
@@ -58,6 +65,7 @@ class BriefView(QScrollArea):
         self._shape: object = None
         self._shown: object = None
         self._names: list[str] = []
+        self._wanted = ""  # accessible name of the field that takes the focus when the sentences are set anew
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -74,13 +82,17 @@ class BriefView(QScrollArea):
             return
         self._shown = shown
         shape = None if brief is None else _shape(brief, [b.name for b in self.session.document.project.briefs])
+        focus = ""
         if shape != self._shape or brief is None:
             self._shape = shape
+            focus = self._wanted or self._focused_name()
+            self._wanted = ""
             self._build(brief)
         if brief is None:
             return
         for paragraph in self.paragraphs.values():
             paragraph.refresh(brief, self.session.units)
+        self._focus(focus)
         self._show_problems(brief)
 
     def _briefs_changed(self) -> bool:
@@ -109,7 +121,10 @@ class BriefView(QScrollArea):
         return "panel"
 
     def _build(self, brief: Brief | None) -> None:
-        focus = self._focused_name()
+        old = self.takeWidget()
+        if old is not None:  # it may be one of its fields that is being left just now: it goes when that is done
+            old.hide()
+            old.deleteLater()
         page = QFrame()
         page.setProperty("role", "card")
         self.setWidget(page)  # before it is filled: what moves to another parent has its style worked out again
@@ -124,10 +139,13 @@ class BriefView(QScrollArea):
         else:
             self._build_sentences(brief, layout)
         layout.addStretch(1)
-        for paragraph in self.paragraphs.values():
+
+    def _focus(self, name: str) -> None:
+        """Gives the focus to the field of this accessible name."""
+        for paragraph in self.paragraphs.values() if name else ():
             for field in paragraph.fields:
-                if focus and field.accessibleName() == focus:
-                    field.setFocus()
+                if field.accessibleName() == name:
+                    field.setFocus(Qt.FocusReason.TabFocusReason)
 
     def _focused_name(self) -> str:
         page = self.widget()
@@ -261,16 +279,16 @@ class BriefView(QScrollArea):
 
         if name == "deflection":
             p.text("It may sag at most")
-            number("deflection", "Largest deflection allowed")
+            number("deflection", LIMIT_FIELDS[name])
         elif name == "frequency_minimum":
             p.text("First frequency at least")
-            number("frequency", "Lowest first frequency allowed")
+            number("frequency", LIMIT_FIELDS[name])
         elif name == "mass":
             p.text("It weighs at most")
-            number("mass", "Largest mass allowed")
+            number("mass", LIMIT_FIELDS[name])
         elif name == "thickness":
             p.text("It is at most")
-            number("length", "Largest thickness allowed")
+            number("length", LIMIT_FIELDS[name])
             p.text("thick")
         else:
             self._write_band(p)
@@ -291,7 +309,7 @@ class BriefView(QScrollArea):
             )
 
         p.text("No mode lies between")
-        end(0, "Lower end of the forbidden band")
+        end(0, LIMIT_FIELDS["frequency_band"])
         p.text("and")
         end(1, "Upper end of the forbidden band")
 
@@ -390,6 +408,8 @@ class BriefView(QScrollArea):
         self.session.do(EditHeader(project.title, title, project.units, project.units, "rename the project"))
 
     def _set_limit(self, name: str, value: object) -> None:
+        if getattr(self._brief().limits, name) is None and value is not None:
+            self._wanted = LIMIT_FIELDS[name]
         text = f"limit: {LIMIT_WORDS.get(name, 'reserve factor')}"
         self._edit(lambda b: replace(b, limits=replace(b.limits, **{name: value})), text, text if value else "")
 
@@ -398,13 +418,21 @@ class BriefView(QScrollArea):
 
     def _add_load(self, case_id: str, kind: str) -> None:
         brief = self._brief()
-        self._set_load(case_id, len(case_of(brief, case_id).loads), edits.default_load(brief, kind), "add a load")
+        count = len(case_of(brief, case_id).loads)
+        self._set_load(case_id, count, edits.default_load(brief, kind), "add a load")
+        paragraph = self.paragraphs.get(case_id)
+        if paragraph is not None:
+            fields = [field for field in paragraph.fields if isinstance(field, QuantityField)]
+            mine = [field for field in fields if field.accessibleName().endswith(f"load {count + 1}")] or fields[-1:]
+            if mine:
+                mine[0].setFocus(Qt.FocusReason.TabFocusReason)
 
     def add_case(self) -> None:
         """Adds a load case and shows it."""
         brief = self.session.brief
         if brief is not None:
             new = edits.add_case(brief)
+            self._wanted = f"Name of load case {new.load_cases[-1].id}"
             self.session.edit_brief(new, "add a load case")
             self.session.look_at_case(new.load_cases[-1].id)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QKeySequence, QWheelEvent
+from PyQt6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QKeySequence, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
 
 from omakase.ui.labels import Label
@@ -44,6 +44,7 @@ class FittingLine(QLineEdit):
         super().__init__(parent)
         self.textChanged.connect(lambda _text: self.updateGeometry())
         self.setProperty("wrong", False)
+        self._clicked_into = False
 
     def event(self, event: QEvent | None) -> bool:
         # undo and redo belong to the document; a line edit would swallow the keys even with nothing typed
@@ -59,7 +60,15 @@ class FittingLine(QLineEdit):
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)
+        self._clicked_into = event is not None and event.reason() == Qt.FocusReason.MouseFocusReason
         self.focused.emit()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        """The click that brings the focus selects the whole, as Tab does; a second one places the cursor."""
+        super().mouseReleaseEvent(event)
+        if self._clicked_into and not self.hasSelectedText():
+            self.selectAll()
+        self._clicked_into = False
 
     def sizeHint(self) -> QSize:
         shown = self.text() or self.placeholderText() or "00"
@@ -108,6 +117,7 @@ class QuantityField(FittingLine):
             text = format_value(self._value, self.dimension, self.system, True, digits=FIELD)
         if text != self.text():
             self.setText(text)
+        self.setModified(False)  # undo belongs to the document again, not to what was typed
         self.show_problem("")
 
     def _finish(self) -> None:
@@ -188,6 +198,7 @@ class WordField(FittingLine):
 
     def _finish(self) -> None:
         text = self.text().strip()
+        self.setModified(False)  # as above
         if text != self._value:
             self._value = text
             self.committed.emit(text)

@@ -43,6 +43,7 @@ class SamplesView(TopPage):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.reports: list[SampleReport] = []
+        self._filling = False
         self.list = self.entry = fitting_list("Samples", TITLES, 2)
         self.head = Heading()
         self.message = Label()
@@ -155,6 +156,7 @@ class SamplesView(TopPage):
         before = self.sample.id if self.sample is not None else ""
         materials = materials_of(project)
         self.reports = [report(sample, materials) for sample in project.samples]
+        self._filling = True  # without a row for a moment, the fields would lose what is typed and the focus
         self.list.clear()
         for own in self.reports:
             item = QTreeWidgetItem(self._texts(own))
@@ -169,6 +171,7 @@ class SamplesView(TopPage):
         if ids:
             row = ids.index(before) if before in ids else len(ids) - 1
             self.list.setCurrentItem(self.list.topLevelItem(row))
+        self._filling = False
         self._show_fields()
 
     def _texts(self, own: SampleReport) -> list[str]:
@@ -190,6 +193,8 @@ class SamplesView(TopPage):
         ]  # fmt: skip
 
     def _show_fields(self) -> None:
+        if self._filling:
+            return
         own = self.report
         for widget in (*self.fields, self.drop, self.find_photo):
             widget.setEnabled(own is not None)

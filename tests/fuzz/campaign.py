@@ -1,0 +1,212 @@
+"""One case of each reader, made from a seed; a failure names reader and seed, so that it can be done again alone.
+
+What counts as a failure: an exception that is not the program's own, a result that cannot be written and read again to
+the same bytes, more than two seconds.
+"""
+
+from __future__ import annotations
+
+import copy
+import json
+import random
+import time
+from collections.abc import Callable
+from functools import cache
+from typing import Any
+
+from omakase.core.errors import OmakaseError
+from omakase.core.members.panel import QUICK
+from omakase.evaluate.engine import Evaluator
+from omakase.evaluate.reducing import Reducer
+from omakase.evaluate.samples import report
+from omakase.project.curve_file import make_curve, read_table, suggest
+from omakase.project.curves import to_record
+from omakase.project.demo import demo_project
+from omakase.project.library import materials_of, shipped_materials
+from omakase.project.material_json import read_library
+from omakase.project.material_table import read_materials, write_materials
+from omakase.project.quickline import QuickLineError, read_quick_line
+from omakase.project.step_log import Rig, read_log
+from omakase.project.storage import from_bytes, to_bytes
+from omakase.project.validation import problems
+from omakase.units import QuantityError, parse_quantity
+from omakase.units.parse import SI_UNITS
+
+LONGEST = 2.0  # s
+NUMBERS = (0, -1, 1, 1e-320, 1e-12, 1e9, 1e15, 1e16, 1e200, 1e308, -0.0, 0.1, 2**53, 10**30, 7.5, 1e-4, True, "1", None)
+TEXTS = ("", "x", "\ud83d", "<img src=/etc/passwd>", "=1+1", "a" * 3000, "\0", "😀", "pvc80", "twill200", "free",
+         "clamped", "panel", "core", "tsai_wu", "../../x", "nan", "1e999", "\u202e", "l1", "c1")  # fmt: skip
+
+
+@cache
+def _demo() -> dict[str, Any]:
+    records = json.loads(to_bytes(demo_project()))
+    for series in records["series"]:
+        series["specimens"] = series["specimens"][:2]
+    return records
+
+
+def mutated_records(draw: random.Random) -> bytes:
+    """The demo's file with some of its values exchanged, doubled, removed or cut; sometimes cut as text."""
+    records = copy.deepcopy(_demo())
+    for _ in range(draw.choice((1, 1, 2, 4, 12))):
+        _mutate(records, draw)
+    text = json.dumps(records)
+    if draw.random() < 0.15:
+        at = draw.randrange(len(text))
+        text = (
+            text[:at]
+            + draw.choice(("", "}", "1e400", "NaN", "[" * 200, "9" * 5000, '"'))
+            + text[at + draw.randrange(3) :]
+        )
+    return text.encode()
+
+
+def _mutate(records: Any, draw: random.Random) -> None:
+    here = records
+    while True:
+        keys = list(here) if isinstance(here, dict) else list(range(len(here)))
+        if not keys:
+            return
+        key = draw.choice(keys)
+        if isinstance(here[key], dict | list) and here[key] and draw.random() < 0.93:
+            here = here[key]
+            continue
+        break
+    act = draw.randrange(6)
+    if act == 0 and isinstance(here, dict):
+        del here[key]
+    elif act == 1 and isinstance(here, list):
+        here.append(copy.deepcopy(here[key]))
+    elif act == 2 and isinstance(here, dict):
+        here[draw.choice(TEXTS)] = draw.choice(NUMBERS)
+    elif isinstance(here[key], str) or act == 5:
+        here[key] = draw.choice(TEXTS)
+    else:
+        here[key] = draw.choice(NUMBERS)
+
+
+def project(draw: random.Random) -> None:
+    """A file: refused, or read, checked, judged, and written and read again to the same bytes."""
+    try:
+        read = from_bytes(mutated_records(draw), "fuzzed")
+    except OmakaseError:
+        return
+    data = to_bytes(read)
+    assert to_bytes(from_bytes(data, "again")) == data, "another project came back"
+    problems(read)
+    materials, reducer = materials_of(read), Reducer()
+    for series in read.series:
+        reducer.report(series)
+    for sample in read.samples:
+        report(sample, materials)
+    for brief in read.briefs[:1]:
+        for candidate in brief.candidates[:1]:
+            Evaluator().evaluate(brief, candidate, materials, QUICK)
+
+
+def quantity(draw: random.Random) -> None:
+    """A text in a field of any dimension."""
+    parts = ("1", "12,5", "1/8", "1 1/2", "9", "e9", " ", "mm", "in", "kg", "lb", "**", "^", "2", "/", "*", "(", ")", "·",
+             "²", "oz", "yd", "N", "m", "%", "nan", "inf", "-", "+", "−", "×", ".", "٣", "°", "C",
+             "water", "gal", "_", "'")  # fmt: skip
+    text = "".join(draw.choice(parts) for _ in range(draw.randrange(1, 14)))
+    for dimension in draw.sample(sorted(SI_UNITS), 3):
+        try:
+            value = parse_quantity(text, dimension, draw.choice(("si", "inch_pound")))
+        except QuantityError:
+            continue
+        assert abs(value) <= 1e15, text
+
+
+def curve(draw: random.Random) -> None:
+    """A file of a curve with junk above, odd separators, cells and lines."""
+    separator = draw.choice((";", ",", "\t", " ", "|", ", "))
+    columns = draw.randrange(1, 6)
+    cells = (
+        "0.5",
+        "1,5",
+        "2e3",
+        "-7",
+        '"3,5"',
+        "12:30:01",
+        "x",
+        "",
+        "nan",
+        "1e400",
+        "٣٫٥",
+        "=1",
+        "9" * 400,
+        "2026-01-01",
+    )
+    odd = draw.random() < 0.5
+    lines = [draw.choice(("", "Travel (mm)", "made by nobody", "a;b;c", "\ufeff")) for _ in range(draw.randrange(4))]
+    lines.append(
+        separator.join(draw.choice(("Load (N)", "Travel (mm)", "t (s)", "strain %", "")) for _ in range(columns))
+    )
+    for row in range(draw.randrange(60)):
+        fields = [
+            draw.choice(cells) if odd and draw.random() < 0.1 else f"{row * (k + 1) * 0.25:.3f}" for k in range(columns)
+        ]
+        lines.append(separator.join(fields))
+    data = draw.choice(("\n", "\r\n", "\r")).join(lines).encode(draw.choice(("utf-8", "utf-16", "utf-8")))
+    if draw.random() < 0.2 and data:
+        at = draw.randrange(len(data))
+        data = data[:at] + bytes(draw.randrange(256) for _ in range(3)) + data[at:]
+    try:
+        table = read_table(data, "fuzzed.csv")
+        found, _ = make_curve(table, suggest(table))
+        to_record(found, "fuzzed.csv", data)
+    except OmakaseError:
+        return
+
+
+@cache
+def _table() -> str:
+    return write_materials(list(shipped_materials().values())[:6], "si").decode()
+
+
+def materials(draw: random.Random) -> None:
+    """A table or a library of materials with cells exchanged."""
+    rows = _table().splitlines()
+    for _ in range(draw.randrange(1, 5)):
+        at = draw.randrange(len(rows))
+        cells = rows[at].split(",")
+        cells[draw.randrange(len(cells))] = draw.choice(
+            (*map(str, NUMBERS), "x", '"', "GPa", "1 9**9**9 m", "a;b", "\ud83d", "-")
+        )
+        rows[at] = ",".join(cells)
+    data = "\n".join(rows).encode("utf-8", "replace")
+    found, _ = read_materials(data, draw.choice(("si", "inch_pound")), shipped_materials())
+    again, errors = read_materials(write_materials(found, "si"), "si", shipped_materials())
+    assert not errors, errors
+    assert len(again) == len(found)
+    read_library(data[: draw.randrange(len(data))])
+
+
+def words(draw: random.Random) -> None:
+    """A quick line and a step log."""
+    parts = ("2", "twill200", "±45", "core", "pvc80", "12", "[", "]", "s", "0", "/", ";", "mm", "45", "s2", "(", ")",
+             "\n", "1 block", "broke", "5 l water", "=", "held", "1e9 kg", "9**9", "\ud83d", "@", "2 ud200 0/90")  # fmt: skip
+    text = " ".join(draw.choice(parts) for _ in range(draw.randrange(1, 12)))
+    for read in (lambda: read_quick_line(text, shipped_materials()), lambda: read_log(text, Rig())):
+        try:
+            read()
+        except (OmakaseError, QuantityError, QuickLineError):
+            continue
+
+
+READERS: dict[str, Callable[[random.Random], None]] = {
+    "project": project, "quantity": quantity, "curve": curve, "materials": materials, "words": words,
+}  # fmt: skip
+
+
+def failure(reader: str, seed: int) -> str:
+    """What goes wrong with one case, or nothing."""
+    start = time.perf_counter()
+    try:
+        READERS[reader](random.Random(f"{reader} {seed}"))
+    except Exception as error:  # that is what is looked for
+        return f"{reader} {seed}: {type(error).__name__}: {str(error)[:200]}"
+    took = time.perf_counter() - start
+    return f"{reader} {seed}: {took:.1f} s" if took > LONGEST else ""

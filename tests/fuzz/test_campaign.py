@@ -1,0 +1,16 @@
+"""The campaign in small: every reader, seeded, so that each run sees the same cases."""
+
+from __future__ import annotations
+
+import unittest
+
+from tests.fuzz.campaign import READERS, failure
+
+CASES = {"project": 250, "quantity": 300, "curve": 300, "materials": 200, "words": 300}
+
+
+class Campaign(unittest.TestCase):
+    def test_no_exception_but_the_program_s_own_and_nothing_slow(self) -> None:
+        for reader in READERS:
+            for seed in range(CASES[reader]):
+                self.assertEqual(failure(reader, seed), "")

@@ -1,0 +1,122 @@
+"""What a hand does at the real window: clicks into values, Enter, Tab; nothing is lost and nothing is in the way."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
+
+from omakase.ui.fields import FittingLine, QuantityField
+from tests.ui.support import WindowTest
+
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+class Hands(WindowTest):
+    @property
+    def focus(self) -> QWidget | None:
+        return QApplication.focusWidget()
+
+    def name(self) -> str:
+        return self.focus.accessibleName() if self.focus is not None else ""
+
+    def keys(self, text: str) -> None:
+        QTest.keyClicks(self.focus, text)
+        self.process()
+
+    def press_into(self, field: QWidget) -> None:
+        """A real click in the middle of a field."""
+        self.window.brief_view.ensureWidgetVisible(field)
+        self.process()
+        QTest.mouseClick(
+            field, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(field.width() // 3, 5)
+        )
+        self.process()
+
+
+class Values(Hands):
+    def test_a_click_selects_the_whole_value_and_a_second_places_the_cursor(self) -> None:
+        field = self.field("Panel length")
+        self.press_into(field)
+        self.assertEqual(field.selectedText(), field.text())
+        self.keys("800")
+        self.press(Qt.Key.Key_Return)
+        self.assertAlmostEqual(self.window.session.brief.member.length, 0.8)
+        field = self.field("Panel length")
+        self.press_into(field)
+        self.assertEqual(field.selectedText(), "" if field.hasSelectedText() is False else field.text())
+
+    def test_enter_and_tab_keep_their_place_in_the_brief(self) -> None:
+        names = [
+            field.accessibleName()
+            for field in self.window.brief_view.findChildren(FittingLine)
+            if field.isVisible() and not field.accessibleName().startswith("Tightest bend")
+        ]
+        for name in names:
+            for key in (Qt.Key.Key_Return, Qt.Key.Key_Tab):
+                field = self.field(name)
+                assert isinstance(field, FittingLine)
+                self.window.brief_view.ensureWidgetVisible(field)
+                field.setFocus(Qt.FocusReason.TabFocusReason)
+                before = field.text()
+                if isinstance(field, QuantityField):
+                    QTest.keyClick(field, Qt.Key.Key_Up)
+                    self.process()
+                    self.press(key)
+                else:
+                    field.selectAll()
+                    self.keys(before + " x")
+                    self.press(key)
+                with self.subTest(name, key=key):
+                    self.assertIsNotNone(self.focus)
+                    if key == Qt.Key.Key_Return:
+                        self.assertEqual(self.name(), name)
+                    else:
+                        self.assertNotEqual(self.name(), name)
+                        self.assertTrue(self.window.brief_view.isAncestorOf(self.focus), self.name())
+
+    def test_new_limits_and_loads_take_the_focus(self) -> None:
+        view = self.window.brief_view
+        view._set_limit("mass", None)
+        self.process()
+        view._set_limit("mass", 1.0)
+        self.process()
+        self.assertEqual(self.name(), "Largest mass allowed")
+        self.assertTrue(self.focus.selectedText())
+        view.add_case()
+        self.process()
+        self.assertTrue(self.name().startswith("Name of load case"), self.name())
+        case = self.window.session.brief.load_cases[-1].id
+        view._add_load(case, "pressure")
+        self.process()
+        self.assertTrue(view.isAncestorOf(self.focus))
+        self.assertIsInstance(self.focus, QuantityField)
+
+    def test_what_was_typed_is_undone_in_one_step(self) -> None:
+        for name, text in (
+            ("Panel length", "710 mm"),
+            ("Largest deflection allowed", "7 mm"),
+            ("Factor of safety", "2"),
+        ):
+            before = self.window.session.document.project
+            field = self.field(name)
+            self.press_into(field)
+            self.keys(text)
+            self.press(Qt.Key.Key_Return)
+            self.assertNotEqual(self.window.session.document.project, before)
+            self.press(Qt.Key.Key_Z, CTRL)
+            self.assertEqual(self.window.session.document.project, before, name)
+
+
+class Samples(Hands):
+    def test_two_readings_with_tab_between(self) -> None:
+        self.press(Qt.Key.Key_W, CTRL | SHIFT)
+        self.process()
+        self.assertIsInstance(self.focus, QLineEdit)
+        self.keys("305 g")
+        self.press(Qt.Key.Key_Tab)
+        self.keys("10.4 oz")
+        self.press(Qt.Key.Key_Return)
+        made = self.window.session.document.project.samples[-1]
+        self.assertEqual([reading.text for reading in made.masses], ["305 g", "10.4 oz"])
+        self.assertIsInstance(self.focus, QLineEdit)
