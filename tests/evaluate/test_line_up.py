@@ -12,10 +12,12 @@ import numpy as np
 
 from omakase.core.materials.conditions import heat_factor
 from omakase.core.members.panel import FULL, QUICK
+from omakase.evaluate.decision import decision
 from omakase.evaluate.engine import Evaluator
 from omakase.evaluate.lineup import LineUp
 from omakase.evaluate.profile import deflection_map, thickness_profile
 from omakase.evaluate.records import evaluate_brief, project_record
+from omakase.evaluate.relative import resolved, unresolved
 from omakase.evaluate.wording import (
     brief_sentences,
     cell_explained,
@@ -29,7 +31,7 @@ from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
-from omakase.project.model import Candidate, LayerRecord, LoadCase, PressureLoad
+from omakase.project.model import Candidate, LayerRecord, Limits, LoadCase, PressureLoad
 
 EVALUATOR = Evaluator()
 
@@ -177,6 +179,45 @@ class Accuracies(unittest.TestCase):
             values.append((result.worst("deflection").value, result.worst("frequency").value))
         np.testing.assert_allclose(values[0], values[1], rtol=1e-3)
 
+    def test_limits_against_the_baseline_follow_it(self) -> None:
+        project = demo_project()
+        brief, materials, evaluator = project.briefs[0], materials_of(project), Evaluator()
+        limits = Limits(against=("mass", "deflection", "thickness"))
+        asked = replace(brief, limits=limits)
+        numbers = resolved(asked, materials, evaluator).limits
+        base = evaluator.evaluate(brief, brief.candidates[0], materials)
+        self.assertAlmostEqual(numbers.mass, base.mass)
+        self.assertAlmostEqual(numbers.thickness, 0.004)
+        self.assertAlmostEqual(numbers.deflection, base.worst("deflection").value)
+        shown = evaluate_brief(project, asked, evaluator)
+        self.assertTrue(shown.results[0].passes)  # the baseline is no worse than itself
+        self.assertFalse(shown.results[2].passes)  # thicker than the sheet
+        thicker = edits.set_layer(brief.candidates[0], 0, replace(brief.candidates[0].layers[0], thickness=0.006))
+        moved = replace(asked, candidates=(thicker, *brief.candidates[1:]))
+        self.assertAlmostEqual(resolved(moved, materials, evaluator).limits.mass / numbers.mass, 1.5)
+        tighter = replace(asked, limits=replace(limits, mass=0.4))
+        self.assertEqual(resolved(tighter, materials, evaluator).limits.mass, 0.4)
+        gone = replace(asked, baseline="")
+        self.assertIs(resolved(gone, materials, evaluator), gone)
+        self.assertIn("count for nothing", unresolved(gone, materials, evaluator))
+        self.assertIn("no heavier than the baseline", " ".join(brief_sentences(asked, "si")))
+
+    def test_the_decision_in_one_sentence(self) -> None:
+        project = demo_project()
+        brief, materials, evaluator = project.briefs[0], materials_of(project), Evaluator()
+        self.assertEqual(
+            decision(line_up(), "si"),
+            "Lightest that passes: Two above, one below, 0.556 kg, 81% lighter than the baseline.",
+        )
+        hard = replace(brief, limits=replace(brief.limits, deflection=0.0005))
+        told = decision(evaluate_brief(project, hard, evaluator), "si")
+        self.assertIn("None passes; nearest is ", told)
+        self.assertRegex(told, r"deflection \d+% over|deflection \d+ times over")
+        self.assertEqual(decision(None, "si"), "")
+        none = replace(brief, candidates=brief.candidates[:1])
+        self.assertIn("Only the baseline", decision(evaluate_brief(project, none, evaluator), "si"))
+        self.assertEqual(materials_of(project), materials)
+
     def test_heat_and_water_weaken_what_the_resin_carries(self) -> None:
         """Interlaminar shear goes with the resin alone, the quick answer with the full one, stiffness not at all."""
         sheet = LayerRecord("twill200")
@@ -256,7 +297,7 @@ class Words(unittest.TestCase):
         deflection = line_up().rows[0]
         self.assertEqual(limit_text(deflection, "si"), "at most 6.00 mm")
         self.assertEqual(distance_text(deflection, deflection.cells[1]), "7% over")
-        self.assertIn("in hand", distance_text(deflection, deflection.cells[2]))
+        self.assertIn("margin", distance_text(deflection, deflection.cells[2]))
         explained = cell_explained(deflection, deflection.cells[1], "si")
         for part in ("6.41 mm", "Method: plate solution", "estimated by a rule", "times the thickness"):
             self.assertIn(part, explained)

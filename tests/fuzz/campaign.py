@@ -107,8 +107,8 @@ def project(draw: random.Random) -> None:
 
 def quantity(draw: random.Random) -> None:
     """A text in a field of any dimension."""
-    parts = ("1", "12,5", "1/8", "1 1/2", "9", "e9", " ", "mm", "in", "kg", "lb", "**", "^", "2", "/", "*", "(", ")", "·",
-             "²", "oz", "yd", "N", "m", "%", "nan", "inf", "-", "+", "−", "×", ".", "٣", "°", "C",
+    parts = ("1", "12,5", "1/8", "1 1/2", "9", "e9", " ", "mm", "in", "kg", "lb", "**", "^", "2", "/", "*", "(", ")",
+             "·", "²", "oz", "yd", "N", "m", "%", "nan", "inf", "-", "+", "−", "×", ".", "٣", "°", "C",
              "water", "gal", "_", "'")  # fmt: skip
     text = "".join(draw.choice(parts) for _ in range(draw.randrange(1, 14)))
     for dimension in draw.sample(sorted(SI_UNITS), 3):
@@ -187,7 +187,8 @@ def materials(draw: random.Random) -> None:
 def words(draw: random.Random) -> None:
     """A quick line and a step log."""
     parts = ("2", "twill200", "±45", "core", "pvc80", "12", "[", "]", "s", "0", "/", ";", "mm", "45", "s2", "(", ")",
-             "\n", "1 block", "broke", "5 l water", "=", "held", "1e9 kg", "9**9", "\ud83d", "@", "2 ud200 0/90")  # fmt: skip
+             "\n", "1 block", "broke", "5 l water", "=", "held", "1e9 kg", "9**9", "\ud83d", "@",
+             "2 ud200 0/90")  # fmt: skip
     text = " ".join(draw.choice(parts) for _ in range(draw.randrange(1, 12)))
     for read in (lambda: read_quick_line(text, shipped_materials()), lambda: read_log(text, Rig())):
         try:

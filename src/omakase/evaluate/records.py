@@ -8,6 +8,7 @@ from typing import Any
 from omakase.core.checks.result import CheckResult
 from omakase.evaluate.engine import CandidateResult, Evaluator
 from omakase.evaluate.lineup import LineUp, line_up
+from omakase.evaluate.relative import resolved
 from omakase.evaluate.wording import finding_words, layer_label
 from omakase.project.library import materials_of
 from omakase.project.model import Brief, Project
@@ -16,6 +17,7 @@ from omakase.project.model import Brief, Project
 def evaluate_brief(project: Project, brief: Brief, evaluator: Evaluator) -> LineUp:
     """Line-up of one brief at full order."""
     materials = materials_of(project)
+    brief = resolved(brief, materials, evaluator)
     return line_up(brief, [evaluator.evaluate(brief, candidate, materials) for candidate in brief.candidates])
 
 

@@ -14,6 +14,7 @@ from omakase.evaluate.engine import Evaluator
 from omakase.evaluate.menu import Dish, Menu, MenuSearch
 from omakase.evaluate.outcome import Outcome
 from omakase.evaluate.records import number
+from omakase.evaluate.relative import resolved
 from omakase.evaluate.ways_out import Way, WaysOut
 from omakase.evaluate.workers import Workers
 from omakase.project.library import faced_materials, materials_of
@@ -28,6 +29,7 @@ def sizing_record(
 ) -> dict[str, Any]:  # fmt: skip
     """Ways of some candidates of a brief, and its menu."""
     materials, evaluator = materials_of(project), Evaluator()
+    brief = resolved(brief, materials, evaluator)
     ways = []
     for candidate in candidates:
         told(f"ways of {candidate.name}")

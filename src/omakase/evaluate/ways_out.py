@@ -282,7 +282,10 @@ def as_command(way: Way, brief: Brief, candidate: Candidate) -> tuple[ArrangeCan
     """(command, id of the candidate to choose) that puts a way beside the candidate, or changes the brief."""
     assert way.option is not None
     if way.option.brief is not None:
-        return EditBrief(brief, way.option.brief, way.text), candidate.id
+        changed = replace(
+            way.option.brief, limits=brief.limits
+        )  # it was searched with those against the baseline in numbers
+        return EditBrief(brief, changed, way.text), candidate.id
     return as_candidate(way.option.candidate, way.text, brief, candidate)
 
 

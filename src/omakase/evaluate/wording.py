@@ -107,6 +107,13 @@ def case_sentence(case: model.LoadCase, units: UnitSystem) -> str:
     return f"{name[:1].upper()}{name[1:]}: {loads}."
 
 
+AGAINST_WORDS: dict[model.Relative, str] = {
+    "mass": "no heavier than",
+    "deflection": "at least as stiff as",
+    "thickness": "no thicker than",
+}
+
+
 def limit_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
     limits, judgement = brief.limits, brief.judgement
     sentences = []
@@ -117,6 +124,7 @@ def limit_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
     if limits.frequency_band is not None:
         low, high = limits.frequency_band
         sentences.append(f"No mode lies between {bare(low, 'frequency', units)} and {given(high, 'frequency', units)}.")
+    sentences += [f"It is {AGAINST_WORDS[name]} the baseline." for name in limits.against]
     if limits.mass is not None:
         sentences.append(f"It weighs at most {given(limits.mass, 'mass', units)}.")
     if limits.thickness is not None:
@@ -250,9 +258,11 @@ def place_short(check: CheckResult, stack: Stack, units: UnitSystem) -> str:
 
 
 def reserve_text(value: float) -> str:
-    """A reserve factor with two decimals; large ones as '> 99'."""
+    """A reserve factor with two decimals; large ones as '> 99', next to nothing as '< 0.01'."""
     if math.isinf(value) or value > 99.0:
         return "> 99"
+    if value < 0.005:
+        return "< 0.01"
     return f"{value:.2f}"
 
 
@@ -261,6 +271,18 @@ def percent_text(value: float) -> str:
     if abs(value) >= 10.0:
         return f"×{value + 1.0:.0f}"
     return f"{value * 100.0:+.0f}%".replace("-", "−")
+
+
+def over_words(share: float) -> str:
+    """'6%', or '28 times' where a percentage would not be read; 'far' beyond what anyone compares."""
+    if share < 5.0:
+        return f"{share:.0%}"
+    return f"{share + 1.0:.0f} times" if share < 1e4 else "far"
+
+
+def reserve_words(reserve: float, required: float) -> str:
+    """'RF 0.87 of 1'."""
+    return f"RF {reserve_text(reserve)} of {required:g}"
 
 
 def value_text(row: Row, cell: Cell, units: UnitSystem) -> str:
@@ -292,11 +314,11 @@ def distance_text(row: Row, cell: Cell) -> str:
         return "ample"
     share = f"{abs(cell.margin) * 100.0:.0f}%"
     if cell.margin >= -1e-9:
-        return f"{share} in hand"
+        return f"margin {share}"
     if row.key == "frequency_band":
         return "in the band"
     if row.lower_is_better:
-        return f"{(1.0 / (1.0 + cell.margin) - 1.0) * 100.0:.0f}% over"
+        return f"{over_words(1.0 / max(1.0 + cell.margin, 1e-9) - 1.0)} over"
     return f"{share} short"
 
 

@@ -75,8 +75,14 @@ class LoadCase(_Record, frozen=True):
     loads: tuple[Load, ...] = ()
 
 
+Relative = Literal["mass", "deflection", "thickness"]
+
+
 class Limits(_Record, frozen=True):
-    """What the panel must meet; null where the brief sets no limit."""
+    """What the panel must meet; null where the brief sets no limit.
+
+    ``against`` : what must be no worse than the baseline's, whatever that is.
+    """
 
     deflection: float | None = None
     frequency_minimum: float | None = None
@@ -84,6 +90,7 @@ class Limits(_Record, frozen=True):
     reserve_factor: float = 1.0
     mass: float | None = None
     thickness: float | None = None
+    against: tuple[Relative, ...] = ()
 
 
 class Judgement(_Record, frozen=True):

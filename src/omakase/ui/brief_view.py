@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout
 
 from omakase.evaluate.wording import (
+    AGAINST_WORDS,
     BEHIND_WORDS,
     CRITERIA_WORDS,
     EDGE_EXPLAINED,
@@ -19,7 +20,7 @@ from omakase.evaluate.wording import (
 )
 from omakase.project import edits, model
 from omakase.project.commands import EditHeader, replace
-from omakase.project.model import Brief, LoadCase
+from omakase.project.model import Brief, LoadCase, Relative
 from omakase.project.validation import brief_problems
 from omakase.ui.fields import ChoiceField, QuantityField, WordField, positive, within
 from omakase.ui.labels import Label
@@ -170,12 +171,19 @@ class BriefView(QScrollArea):
         for name in LIMIT_WORDS:
             if getattr(brief.limits, name) is not None:
                 self._write_limit(self._add(layout, name), name)
+        for name in brief.limits.against:
+            self._write_against(self._add(layout, f"against {name}"), name)
         missing = [name for name in LIMIT_WORDS if getattr(brief.limits, name) is None]
-        if missing:
+        against: list[tuple[str, Callable[[], object]]] = [
+            (f"{words} the baseline", lambda name=name: self._set_against(name, True))
+            for name, words in AGAINST_WORDS.items() if name not in brief.limits.against
+        ]  # fmt: skip
+        if missing or against:
             more = self._add(layout, "more_limits")
             entries: list[tuple[str, Callable[[], object]]] = [
                 (LIMIT_WORDS[name], lambda name=name: self._set_limit(name, LIMIT_START[name])) for name in missing
             ]
+            entries += against
             more.widget(menu_button("+ limit", "Add a limit", entries))
         self._write_surroundings(self._add(layout, "surroundings"))
         self._write_judgement(self._add(layout, "judgement"))
@@ -295,6 +303,19 @@ class BriefView(QScrollArea):
         drop = small_button("×", f"Remove this limit: {LIMIT_WORDS[name]}")
         drop.clicked.connect(lambda: self._set_limit(name, None))
         p.widget(drop)
+
+    def _write_against(self, p: Paragraph, name: Relative) -> None:
+        p.text(f"It is {AGAINST_WORDS[name]} the baseline")
+        drop = small_button("×", f"Remove this limit: {AGAINST_WORDS[name]} the baseline")
+        drop.clicked.connect(lambda: self._set_against(name, False))
+        p.widget(drop)
+
+    def _set_against(self, name: Relative, wanted: bool) -> None:
+        def change(brief: Brief) -> Brief:
+            kept = tuple(own for own in brief.limits.against if own != name)
+            return replace(brief, limits=replace(brief.limits, against=(*kept, name) if wanted else kept))
+
+        self._edit(change, f"limit: {AGAINST_WORDS[name]} the baseline")
 
     def _write_band(self, p: Paragraph) -> None:
         def end(index: int, what: str) -> None:
@@ -447,4 +468,5 @@ def _shape(brief: Brief, names: list[str]) -> object:
         tuple(names),
         tuple((case.id, case.name, tuple(type(load) for load in case.loads)) for case in brief.load_cases),
         tuple(getattr(brief.limits, name) is None for name in LIMIT_WORDS),
+        brief.limits.against,
     )

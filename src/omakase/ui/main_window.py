@@ -10,6 +10,7 @@ from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QApplication,
+    QFrame,
     QMainWindow,
     QScrollArea,
     QSizePolicy,
@@ -19,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from omakase.evaluate.decision import decision
 from omakase.evaluate.wording import CAUTION, stiffness_text
 from omakase.project import edits
 from omakase.project.commands import ArrangeBriefs, EditHeader, replace
@@ -126,8 +128,9 @@ class MainWindow(QMainWindow):
         layout.addWidget(main, 1)
         left, right = _splitter(Qt.Orientation.Vertical, main), _splitter(Qt.Orientation.Vertical, main)
         self.top = QStackedWidget(right)
-        scroll = QScrollArea(self.top)
-        self.top.addWidget(scroll)
+        first = QWidget(self.top)
+        self.top.addWidget(first)
+        scroll = QScrollArea(first)
         for page in self.top_pages:
             self.top.addWidget(page)
         bottom = _splitter(Qt.Orientation.Horizontal, right)
@@ -136,6 +139,16 @@ class MainWindow(QMainWindow):
         scroll.setWidgetResizable(True)
         scroll.setWidget(self.line_up_view)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self.decision = Label()
+        self.decision.setProperty("role", "decision")
+        self.decision.setAccessibleName("Decision")
+        self.decision.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        column = QVBoxLayout(first)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.decision)
+        column.addWidget(scroll, 1)
         bottom.addWidget(self.layup_editor)
         bottom.addWidget(self.checks_view)
         self.pages = QStackedWidget(bottom)
@@ -383,6 +396,9 @@ class MainWindow(QMainWindow):
         for action, text, word in ((self.undo, document.undo_text, "Undo"), (self.redo, document.redo_text, "Redo")):
             action.setEnabled(bool(text))
             action.setText(f"{word}: {text}" if text else word)
+        told = decision(self.session.line_up(), self.session.units)
+        self.decision.setText(told)
+        self.decision.setVisible(bool(told))
         computing = "" if self.session.settled else "refining …   "
         saved = "not saved" if document.modified else ("saved" if document.path else "")
         self.state_label.setText(f"{computing}{saved}   Ctrl+K: all commands")

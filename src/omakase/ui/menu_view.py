@@ -368,7 +368,7 @@ class MenuView(TopPage):
 
     def start(self) -> None:
         """Begins a search of the choices."""
-        brief, choices = self.session.brief, self.read_choices()
+        brief, choices = self.session.judged_brief, self.read_choices()
         if brief is None or choices is None:
             return
         self._choices = choices

@@ -70,7 +70,7 @@ class ReasonsPicture(Picture):
 
     def follow(self) -> None:
         """Works it out anew when the layup, the brief or the choice is another and the picture is in sight."""
-        brief, candidate = self.session.brief, self.session.candidate
+        brief, candidate = self.session.judged_brief, self.session.candidate
         other = self.other
         inputs = self.session.searched, other and other.layers
         if not self.isVisible() or inputs == self._inputs:

@@ -18,6 +18,7 @@ from omakase.core.materials.material import Material
 from omakase.core.members.panel import FULL
 from omakase.evaluate.engine import PREPARED, WAITING, CandidateResult, Evaluator, differs
 from omakase.evaluate.lineup import LineUp, line_up
+from omakase.evaluate.relative import resolved
 from omakase.evaluate.workers import Workers
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
@@ -53,6 +54,7 @@ class Session(QObject):
         self.evaluator = Evaluator()
         self.workers: Workers | None = None if synchronous else Workers()  # started by the first search
         self.brief_id = ""
+        self._judged: tuple[Project, str, Brief] | None = None
         self.candidate_id = ""
         self._found: tuple[Project, tuple[str, str], tuple[Brief | None, Candidate | None]] | None = None
         self._check_key: tuple[str, str] | None = None
@@ -93,6 +95,17 @@ class Session(QObject):
     @property
     def brief(self) -> Brief | None:
         return self._chosen()[0]
+
+    @property
+    def judged_brief(self) -> Brief | None:
+        """The brief as candidates are judged by it: limits against the baseline as numbers."""
+        brief = self.brief
+        if brief is None or not brief.limits.against:
+            return brief
+        project = self.document.project
+        if self._judged is None or self._judged[0] is not project or self._judged[1] != brief.id:
+            self._judged = project, brief.id, resolved(brief, materials_of(project), self.evaluator)
+        return self._judged[2]
 
     @property
     def candidate(self) -> Candidate | None:
@@ -159,7 +172,7 @@ class Session(QObject):
     @property
     def searched(self) -> tuple[object, ...] | None:
         """What a search about the chosen candidate depends on: begun anew when it is another; None without one."""
-        brief, candidate = self.brief, self.candidate
+        brief, candidate = self.judged_brief, self.candidate
         if brief is None or candidate is None:
             return None
         return (brief.member, brief.supports_given, brief.load_cases, brief.limits, brief.judgement, candidate.id,
@@ -252,7 +265,7 @@ class Session(QObject):
 
     def line_up(self) -> LineUp | None:
         """The line-up of the newest results; candidates not computed yet stand as errors that say so."""
-        brief = self.brief
+        brief = self.judged_brief
         if brief is None:
             return None
         if self._line_up is None:
@@ -291,7 +304,7 @@ class Session(QObject):
     def _evaluate(self) -> None:
         """Brings every result in line with the records: at once what is cached or chosen, the rest on workers."""
         self._line_up = None
-        brief = self.brief
+        brief = self.judged_brief
         if brief is None:
             return
         materials = materials_of(self.document.project)

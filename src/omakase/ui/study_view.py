@@ -354,7 +354,7 @@ class StudyView(TopPage):
     def restart(self) -> None:
         """Begins the study of what is chosen."""
         first, second, measure = self.chosen()
-        brief, candidate = self.session.brief, self.session.candidate
+        brief, candidate = self.session.judged_brief, self.session.candidate
         if first is None or measure is None or brief is None or candidate is None:
             return
         self.picture.show_study(None, first.now)

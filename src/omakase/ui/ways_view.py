@@ -88,7 +88,7 @@ class WaysView(QWidget):
             self.search.begin(self._search)
 
     def _search(self, stopped: Callable[[], bool]) -> Iterator[object]:
-        brief, candidate, project = self.session.brief, self.session.candidate, self.session.document.project
+        brief, candidate, project = self.session.judged_brief, self.session.candidate, self.session.document.project
         if brief is not None and candidate is not None:
             search = WaysOut(brief, candidate, materials_of(project), project.units, self.session.evaluator, stopped)
             for way in search.find(self.session.workers):
