@@ -120,3 +120,50 @@ class Samples(Hands):
         made = self.window.session.document.project.samples[-1]
         self.assertEqual([reading.text for reading in made.masses], ["305 g", "10.4 oz"])
         self.assertIsInstance(self.focus, QLineEdit)
+
+
+class Places(Hands):
+    def test_f6_goes_round_and_is_seen(self) -> None:
+        seen = []
+        for _ in range(4):
+            self.press(Qt.Key.Key_F6)
+            self.assertTrue(self.focus is not None and self.focus.isVisible())
+            seen.append(self.focus)
+        self.assertEqual(len(set(map(id, seen))), 4)
+        line_up = self.window.line_up_view
+        line_up.setFocus()
+        self.process()
+        with_focus = line_up.grab().toImage()
+        self.window.layup_editor.table.setFocus()
+        self.process()
+        self.assertNotEqual(with_focus, line_up.grab().toImage())
+        self.press(Qt.Key.Key_5, CTRL)
+        self.window.brief_view.setFocus()
+        for _ in range(4):
+            self.press(Qt.Key.Key_F6)
+            self.assertTrue(self.focus.isVisible())
+
+    def test_the_library_s_card_goes_with_the_library(self) -> None:
+        self.window.show_page(0)
+        self.press(Qt.Key.Key_5, CTRL)
+        self.assertEqual(self.window.pages.currentIndex(), 2)
+        self.press(Qt.Key.Key_Escape)
+        self.assertEqual(self.window.pages.currentIndex(), 0)
+
+    def test_the_list_of_checks_keeps_its_words_when_narrow(self) -> None:
+        table = self.window.checks_view.table
+        wide = [table.model().index(0, column).data() for column in range(1, 3)]
+        self.assertEqual(wide, ["Deflection !", "driver steps in"])
+        for _ in range(6):
+            self.window.step_size(1)
+        self.process()
+        self.assertEqual(table.model().index(0, 1).data(), "Deflection !, driver steps in")
+        self.window.step_size(-20)
+        self.window.step_size(1)
+
+    def test_the_window_opens_inside_the_screen(self) -> None:
+        room = self.window.screen().availableGeometry()
+        self.window.resize(3000, 3000)
+        self.window.keep_on_screen()
+        self.assertLessEqual(self.window.height(), max(room.height(), self.window.minimumSizeHint().height()))
+        self.assertLessEqual(self.window.width(), max(room.width(), self.window.minimumSizeHint().width()))

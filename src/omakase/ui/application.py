@@ -107,6 +107,7 @@ def run(file: Path | None, demo: bool) -> int:
     window = make_window(document, settings)
     keep_work_on_errors(window)
     window.show()
+    window.keep_on_screen()
     if file is not None:
         window.files.open_path(file)
     QTimer.singleShot(0, window.files.offer_recovery)

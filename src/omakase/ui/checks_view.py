@@ -58,6 +58,14 @@ class ChecksModel(QAbstractTableModel):
         self.session, self.theme = session, theme
         self.checks: list[CheckResult] = []
         self._cells: dict[tuple[int, int], Cell] = {}
+        self.without_cases = False  # the column of load cases has no room: they stand behind the check's name
+
+    def leave_out_cases(self, wanted: bool) -> None:
+        """Puts the load case behind the check's name, or back into its column."""
+        if wanted != self.without_cases:
+            self.without_cases = wanted
+            self._cells.clear()
+            self.layoutChanged.emit()
 
     def refresh(self, visible: range) -> bool:
         """Takes over the present result and tells whether the list of checks is another.
@@ -124,7 +132,8 @@ class ChecksModel(QAbstractTableModel):
         if column == RESERVE:
             return ("✗ " if not check.passes else "") + reserve_text(check.reserve_factor)
         if column == CHECK:
-            return check.title + (" !" if check.remarks else "")
+            told = check.title + (" !" if check.remarks else "")
+            return f"{told}, {check.load_case}" if self.without_cases and check.load_case else told
         if column == CASE:
             return check.load_case
         if column == WHERE and result is not None and result.stack is not None:
@@ -198,6 +207,7 @@ class ChecksView(QWidget):
         ems = self.width() / self.fontMetrics().height()  # narrow panes leave out what the text below says too
         self.table.setColumnHidden(WHERE, ems < 25.0)
         self.table.setColumnHidden(CASE, ems < 18.0)
+        self.checks_model.leave_out_cases(ems < 18.0)
 
     def set_theme(self, theme: Theme) -> None:
         self.checks_model.theme = theme

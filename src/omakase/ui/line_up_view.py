@@ -167,6 +167,10 @@ class LineUpView(QWidget):
             painter.drawPixmap(left, 0, self._column(line_up, i, result, size, section))
             if result.stack is not None and scale:
                 painter.drawPixmap(left, int(section.top()), self._section(result, size.width(), section, scale))
+        if self.hasFocus():
+            painter.setPen(pen(self.theme.accent, 2.0))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.visibleRegion().boundingRect().adjusted(1, 1, -1, -1))
 
     def _labels(self, line_up: LineUp, section: QRectF) -> QPixmap:
         """Titles and limits as a picture, kept like the columns; the stripes run on under the columns."""

@@ -62,6 +62,9 @@ SPLITS = {
     "bottom": [300, 385, 295],
     "pictures": [170, 160],
 }
+DESIGN_SIZE = 1280, 800
+TITLE_BAR = 32  # px that a window's frame takes where nobody says how many
+CARD = 2  # place of the material's card among the pages
 FIRST_PAINT_MS = 40  # the window is painted before anything is computed
 SIZES = (8.0, 9.0, 10.0, 11.0, 12.0, 13.5, 15.0)
 
@@ -100,6 +103,7 @@ class MainWindow(QMainWindow):
         self.reasons_picture = ReasonsPicture(self.session, theme)
         self.commands: list[QAction] = []
         self._closing = False
+        self._page_before = 0
         self._arrange()
         self.brief_view.refresh()
         make_actions(self)
@@ -173,7 +177,7 @@ class MainWindow(QMainWindow):
         self.state_label = Label()
         bar.addWidget(self.state_label)
         bar.addPermanentWidget(caution, 1)
-        self.resize(1280, 800)
+        self.resize(*DESIGN_SIZE)
         for name, splitter in self.splitters.items():
             kept = self.settings.value(f"splitter/{name}")
             if isinstance(kept, QByteArray):
@@ -196,10 +200,12 @@ class MainWindow(QMainWindow):
             widget.selectAll()
 
     def step_pane(self, by: int) -> None:
-        """Moves the keyboard to the next of brief, line-up, layup, checks."""
+        """Moves the keyboard to the next of brief, line-up or the page in its place, layup, checks."""
+        shown = self.top.currentWidget()
+        entry = shown.entry if isinstance(shown, TopPage) else self.line_up_view
         panes: list[tuple[QWidget, QWidget | None]] = [
             (self.brief_view, next((f for p in self.brief_view.paragraphs.values() for f in p.fields), None)),
-            (self.line_up_view, self.line_up_view),
+            (self.top, entry),
             (self.layup_editor, self.layup_editor.table),
             (self.checks_view, self.checks_view.table),
         ]
@@ -320,11 +326,14 @@ class MainWindow(QMainWindow):
     def switch_library(self) -> None:
         """Shows the library in the line-up's place, with the card of its material beside; and back."""
         if self.switch_top(self.library_view):
+            self._page_before = self.pages.currentIndex()
             self.show_page(2)
             self.library_view.choose(self.material_card.model.short_name)
 
     def show_line_up(self) -> None:
         """Shows the line-up again."""
+        if self.top.currentWidget() is self.library_view and self.pages.currentIndex() == CARD:
+            self.pages.setCurrentIndex(self._page_before)  # the card was shown for the library
         self.top.setCurrentIndex(0)
         self.splitters["bottom"].show()
         self.line_up_view.setFocus()
@@ -406,6 +415,17 @@ class MainWindow(QMainWindow):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         QTimer.singleShot(FIRST_PAINT_MS, self.session.start)
+
+    def keep_on_screen(self) -> None:
+        """Opens inside the screen, its frame too."""
+        screen = self.screen()
+        if screen is None or self.isMaximized() or self.isFullScreen():
+            return
+        room, frame = screen.availableGeometry(), self.frameGeometry()
+        title = max(frame.height() - self.height(), TITLE_BAR)
+        width, height = min(self.width(), room.width()), min(self.height(), room.height() - title)
+        if (width, height) != (self.width(), self.height()):
+            self.resize(width, height)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
