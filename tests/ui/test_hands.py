@@ -122,6 +122,73 @@ class Samples(Hands):
         self.assertIsInstance(self.focus, QLineEdit)
 
 
+class Writing(Hands):
+    def test_names_are_offered_by_words(self) -> None:
+        editor = self.window.layup_editor
+        editor.line.setFocus()
+        editor.line.selectAll()
+        self.keys("2 honeyc")
+        self.assertTrue(any(name.startswith("hc48 ") for name in editor.completing.names), editor.completing.names)
+        self.assertTrue(editor.completing.completer.popup().isVisible())
+        editor.completing.put(next(name for name in editor.completing.names if name.startswith("hc48 ")))
+        self.assertEqual(editor.line.text(), "2 hc48")
+        self.assertFalse(editor.completing.completer.popup().isVisible())
+        editor.line.selectAll()
+        self.keys("twi")
+        self.assertTrue(editor.completing.names[0].startswith("twill"))
+        editor.completing.completer.popup().hide()
+
+    def test_what_is_typed_stays_as_typed_and_the_rest_as_people_write(self) -> None:
+        self.window.switch_units()
+        self.process()
+        self.assertEqual(self.field("Panel length").text(), "24.4 in")  # 620 mm
+        self.assertEqual(self.field("Largest mass allowed").text(), "1.98 lb")
+        self.type_into("Panel length", "24 13/32")
+        self.assertEqual(self.field("Panel length").text(), "24 13/32 in")
+        self.assertAlmostEqual(self.window.session.brief.member.length, (24 + 13 / 32) * 0.0254)
+        self.window.session.document.undo()
+        self.process()
+        self.assertEqual(self.field("Panel length").text(), "24.4 in")
+        self.assertAlmostEqual(self.window.session.brief.member.length, 0.62)
+        self.type_into("Panel length", "200 mm * 3")
+        self.assertAlmostEqual(self.window.session.brief.member.length, 0.6)
+
+    def test_a_new_project_keeps_the_units(self) -> None:
+        self.window.switch_units()
+        self.window.session.document.mark_saved(self.folder / "x")
+        self.window.files.new()
+        self.process()
+        self.assertEqual(self.window.session.units, "inch_pound")
+        from omakase.ui.application import last_units
+
+        self.assertEqual(last_units(self.settings), "inch_pound")
+
+    def test_an_edited_value_is_the_user_s_own(self) -> None:
+        self.window.layup_editor.table.select_row(1)
+        self.window.show_page(2)
+        card = self.window.material_card
+        new = card.copy()
+        model = card.model
+        row = next(i for i, entry in enumerate(model.rows) if entry.key == "density")
+        self.assertTrue(model.setData(model.index(row, 1), "90"))
+        self.process()
+        density = model.material.properties["density"]
+        self.assertEqual((density.value, density.source), (90.0, "assumed"))
+        self.assertIn("typed by hand, was 80", density.note)
+        self.assertEqual(card.model.short_name, new)
+        self.assertIn("density", model.data(model.index(row, 1), Qt.ItemDataRole.AccessibleTextRole))
+
+    def test_only_tests_that_suit_the_layup_are_offered(self) -> None:
+        self.press(Qt.Key.Key_J, CTRL)
+        box = self.window.tests_view.method
+        for candidate, there, gone in (("c1", "flexure_3", "core_shear_beam"), ("c2", "core_shear_beam", "flexure_3")):
+            self.window.session.choose(candidate)
+            self.process()
+            names = {box.itemData(i) for i in range(box.count())}
+            self.assertIn(there, names)
+            self.assertNotIn(gone, names)
+
+
 class Places(Hands):
     def test_f6_goes_round_and_is_seen(self) -> None:
         seen = []

@@ -353,10 +353,13 @@ class Plans(Bench):
         self.window.session.document.undo()
         self.assertEqual(materials_of(self.window.session.document.project)[adhesive.id], adhesive)
 
-    def test_a_layup_without_a_core_is_told_so(self) -> None:
-        self.plan("b2", "c4", "core_shear_beam")
-        self.assertIn("needs a sandwich", self.view.message.text())
-        self.assertEqual(len(self.window.session.document.project.series), len(demo_project().series))
+    def test_a_layup_without_a_core_is_offered_no_test_of_one(self) -> None:
+        self.window.session.choose_brief("b2")
+        self.window.session.choose("c4")
+        self.process()
+        methods = {self.view.method.itemData(i) for i in range(self.view.method.count())}
+        self.assertNotIn("core_shear_beam", methods)
+        self.assertIn("flexure_3", methods)
 
 
 class Frame(Bench):

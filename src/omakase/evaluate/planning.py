@@ -39,6 +39,7 @@ from omakase.units.parse import WATER_DENSITY
 USUAL_COUNT = 5
 OVERHANG, KERF = 0.025, 0.003  # m beyond each support or into each grip; what a saw takes
 SAFE_ORDER = 1.3  # the wanted failure comes first by so much
+SOLID_ONLY = ("flexure_3", "flexure_4", "short_beam", "in_plane_shear", "compression")
 SPANS = np.concatenate([np.arange(0.04, 0.4, 0.01), np.arange(0.4, 2.01, 0.05)])
 SANDWICH_METHOD = {
     "core_shear": "core_shear_beam", "face_failure": "long_beam", "wrinkling": "edgewise", "crimping": "edgewise",
@@ -193,6 +194,19 @@ def pad_for(method: Method, stack: Stack, sizes: Mapping[str, float]) -> float:
     forces = method.predict(stack, sizes).forces
     others = min(force for manner, force in forces.items() if manner != CRUSHED)
     return _rounded(sizes["pad"] * max(1.0, SAFE_ORDER * others / forces.get(CRUSHED, np.inf)) + 0.0024)
+
+
+def suits(method: Method, stack: Stack | None) -> bool:
+    """Whether a test can be made of a layup: sandwich methods of a sandwich, bars of a solid laminate.
+
+    A sandwich may be pulled, pressed edgewise and bent as such; the methods of solid bars read it wrong.
+    """
+    if stack is None:
+        return True
+    keys = {size.key for size in method.sizes}
+    if keys & {"core_thickness", "face_thickness"}:
+        return stack.core is not None
+    return stack.core is None or method.name not in SOLID_ONLY
 
 
 def plan(

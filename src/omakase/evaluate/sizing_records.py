@@ -86,7 +86,7 @@ def menu_record(menu: Menu, choices: MenuChoices, project: Project) -> dict[str,
 
 def _code(candidate: Candidate, project: Project) -> str:
     units: UnitSystem = project.units
-    return laminate_code(candidate.layers, units, faced_materials(project))
+    return laminate_code(candidate.layers, units, faced_materials(project), materials=True)
 
 
 def _dish(dish: Dish, choices: MenuChoices, project: Project) -> dict[str, Any]:

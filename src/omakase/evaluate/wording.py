@@ -273,6 +273,11 @@ def percent_text(value: float) -> str:
     return f"{value * 100.0:+.0f}%".replace("-", "−")
 
 
+def counted(count: int, word: str) -> str:
+    """'1 layer', '1,200 rows'."""
+    return f"{count:,} {word}" if count == 1 else f"{count:,} {word}s"
+
+
 def over_words(share: float) -> str:
     """'6%', or '28 times' where a percentage would not be read; 'far' beyond what anyone compares."""
     if share < 5.0:

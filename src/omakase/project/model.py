@@ -373,6 +373,6 @@ def new_brief(brief_id: str, name: str = "New panel") -> Brief:
     return Brief(id=brief_id, name=name, load_cases=(case,), limits=Limits(deflection=0.005))
 
 
-def new_project() -> Project:
+def new_project(units: Literal["si", "inch_pound"] = "si") -> Project:
     """An empty project with one brief to fill in."""
-    return Project(title="Untitled", briefs=(new_brief("b1"),))
+    return Project(title="Untitled", units=units, briefs=(new_brief("b1"),))

@@ -287,18 +287,31 @@ def _angle_text(angle: float) -> str:
     return f"{angle:g}"
 
 
-def laminate_code(layers: tuple[LayerRecord, ...], system: UnitSystem = "si", faced: Collection[str] = ()) -> str:
+def laminate_code(
+    layers: tuple[LayerRecord, ...], system: UnitSystem = "si", faced: Collection[str] = (), materials: bool = False
+) -> str:
     """The short code for headings: [45/0/core]s where it is symmetric, angles of cloth, thickness of the rest.
 
-    A ``faced`` cloth is symmetric where one is turned and the other not; the first not turned, which ᵗ marks.
+    A ``faced`` cloth is symmetric where one is turned and the other not; the first not turned, which ᵗ marks.  With
+    ``materials`` it is a layup that can be read alone, under a signature say: each cloth is named where it begins, and
+    the core: [twill200 45/0/pvc80 10]s.
     """
     if not layers:
         return "[ ]"
     layers = tuple(replace(layer, shared="", mirrored=False) for layer in layers)
 
+    named = ""
+
     def item(layer: LayerRecord) -> str:
+        nonlocal named
+        cloth, named = named, layer.material
+        if materials and layer.role != "core" and layer.thickness is None and layer.material != cloth:
+            return f"{layer.material} {plain_item(layer)}"
+        return plain_item(layer)
+
+    def plain_item(layer: LayerRecord) -> str:
         if layer.role == "core":
-            return "core" + (
+            return (layer.material if materials else "core") + (
                 f" {format_value(layer.thickness, 'length', system, digits=CODE_DIGITS)}" if layer.thickness else ""
             )
         if layer.thickness is not None:

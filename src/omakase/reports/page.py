@@ -111,7 +111,7 @@ def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
         heads.append(
             [
                 Paragraph(f"<b>{escape(result.candidate.name)}</b>", BODY),
-                Paragraph(escape(laminate_code(result.candidate.layers, units, result.faced)), SMALL),
+                Paragraph(escape(laminate_code(result.candidate.layers, units, result.faced, materials=True)), SMALL),
                 Paragraph(escape(baseline + verdict(result)), SMALL),
             ]
         )

@@ -44,7 +44,9 @@ def line_up_csv(lineup: LineUp, units: UnitSystem) -> bytes:
     writer = csv.writer(text)
     results = lineup.results
     writer.writerow(["", "unit", "limit", *(safe(r.candidate.name or r.candidate.id) for r in results)])
-    writer.writerow(["Layup", "", "", *(safe(laminate_code(r.candidate.layers, units, r.faced)) for r in results)])
+    writer.writerow(
+        ["Layup", "", "", *(safe(laminate_code(r.candidate.layers, units, r.faced, materials=True)) for r in results)]
+    )
     baseline = lineup.brief.baseline
     writer.writerow(["Baseline", "", "", *("yes" if r.candidate.id == baseline else "" for r in results)])
     writer.writerow(["Verdict", "", "", *(safe(verdict(r)) for r in results)])

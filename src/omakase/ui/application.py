@@ -20,6 +20,7 @@ from omakase.project.document import Document
 from omakase.project.model import new_project
 from omakase.ui.main_window import MainWindow
 from omakase.ui.theme import DARK, LIGHT, apply_theme, load_fonts, set_base_size
+from omakase.units import UnitSystem
 
 log = logging.getLogger("omakase")
 DEFAULT_SIZE = 9.0
@@ -49,6 +50,11 @@ def make_application(settings: QSettings) -> QApplication:
     set_base_size(float(settings.value("text_size", DEFAULT_SIZE)))
     apply_theme(application, DARK if settings.value("theme") == "dark" else LIGHT)
     return application
+
+
+def last_units(settings: QSettings) -> UnitSystem:
+    """The units that a new project begins with: those chosen last."""
+    return "inch_pound" if settings.value("units") == "inch_pound" else "si"
 
 
 def make_window(document: Document, settings: QSettings, synchronous: bool = False) -> MainWindow:
@@ -103,7 +109,7 @@ def run(file: Path | None, demo: bool) -> int:
     """Opens the window and runs until it is closed; returns the exit status."""
     settings = preferences()
     application = make_application(settings)
-    document = Document(demo_project() if demo else new_project())
+    document = Document(demo_project() if demo else new_project(last_units(settings)))
     window = make_window(document, settings)
     keep_work_on_errors(window)
     window.show()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
@@ -13,6 +14,7 @@ from omakase.ui.theme import set_property
 from omakase.units import FIELD, QuantityError, UnitSystem, display_unit, format_value, parse_quantity
 
 FIELD_MARGIN = 7  # px that a style's frame, padding and cursor take beside the text
+WRITTEN = re.compile(r"[-−]?(?:\d+[ -]\d+/\d+|\d+/\d+|\d*[.,]?\d+)")  # 12.5, 1 1/2, 3/8
 Check = Callable[[float], str]
 
 
@@ -100,6 +102,7 @@ class QuantityField(FittingLine):
         self.dimension, self.what, self._check = dimension, what, check
         self.system: UnitSystem = "si"
         self._value: float | None = None
+        self._typed: tuple[float, UnitSystem, str] | None = None  # kept as written while its value stands
         self.setAccessibleName(what)
         self.setToolTip(f"{what}. Any unit may be typed; ↑ ↓ step the value.")
         self.editingFinished.connect(self._finish)
@@ -111,20 +114,23 @@ class QuantityField(FittingLine):
         if changed:
             self._show()
 
+    def _text(self) -> str:
+        """The value as it stands in the field: as it was typed in the shown unit, else as people write it."""
+        if self._value is None:
+            return ""
+        if self._typed is not None and self._typed[:2] == (self._value, self.system):
+            return self._typed[2]
+        return format_value(self._value, self.dimension, self.system, True, digits=FIELD)
+
     def _show(self) -> None:
-        text = ""
-        if self._value is not None:
-            text = format_value(self._value, self.dimension, self.system, True, digits=FIELD)
+        text = self._text()
         if text != self.text():
             self.setText(text)
         self.setModified(False)  # undo belongs to the document again, not to what was typed
         self.show_problem("")
 
     def _finish(self) -> None:
-        shown = ""
-        if self._value is not None:
-            shown = format_value(self._value, self.dimension, self.system, True, digits=FIELD)
-        if self.text() == shown:
+        if self.text() == self._text():
             self.show_problem("")
             return
         try:
@@ -135,7 +141,17 @@ class QuantityField(FittingLine):
         if message:
             self.show_problem(f"{self.what}: {message}")
             return
+        self._keep_as_typed(value)
         self._commit(value)
+
+    def _keep_as_typed(self, value: float) -> None:
+        """A fraction, or more digits than are shown, in the unit of the field: it stays as it was written."""
+        label = display_unit(self.dimension, self.system).label
+        written = " ".join(self.text().split())
+        number = written.removesuffix(label).strip()
+        self._typed = None
+        if label and WRITTEN.fullmatch(number):
+            self._typed = value, self.system, f"{number} {label}"
 
     def _commit(self, value: float) -> None:
         if value == self._value:

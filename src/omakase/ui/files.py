@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from omakase.evaluate.lineup import LineUp
+from omakase.evaluate.wording import counted
 from omakase.project.disk import ReadError, WriteError, read_bytes, shown_name, write_atomically
 from omakase.project.document import Document
 from omakase.project.library import materials_of
@@ -28,6 +29,7 @@ from omakase.project.storage import (
     write_project,
 )
 from omakase.ui.notice import Notice
+from omakase.units import UnitSystem
 
 AUTOSAVE_MS = 1200  # from the first edit that is not kept yet: with the writing at most two seconds of work are lost
 MAX_ERRORS_SHOWN = 6
@@ -62,6 +64,7 @@ class Files(QObject):
         self.ask_save: Callable[[str, str], str] = lambda name, kinds: QFileDialog.getSaveFileName(
             parent, "Save as", str(Path(self._folder()) / name), kinds
         )[0]
+        self.units_last_used: Callable[[], UnitSystem] = lambda: document.project.units
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(AUTOSAVE_MS)
@@ -163,7 +166,7 @@ class Files(QObject):
         return shown_name(self.document.path) if self.document.path else (self.document.project.title or "Untitled")
 
     def new(self) -> None:
-        self.with_work_safe(lambda: self._put(new_project(), None))
+        self.with_work_safe(lambda: self._put(new_project(self.units_last_used()), None))
 
     def open(self) -> None:
         """Asks for a file and opens it."""
@@ -339,11 +342,13 @@ class Files(QObject):
             materials, errors = read_materials(data, project.units, materials_of(project))
         if materials:
             self.document.do(bring_in(project, materials))
-            self.told.emit(f"{len(materials)} materials read from {shown_name(path)}")
+            self.told.emit(f"{counted(len(materials), 'material')} read from {shown_name(path)}")
         if errors:
             shown = "\n".join(str(error) for error in errors[:MAX_ERRORS_SHOWN])
             more = f"\n… and {len(errors) - MAX_ERRORS_SHOWN} more" if len(errors) > MAX_ERRORS_SHOWN else ""
-            self.notice.say(f"{len(materials)} materials read from '{shown_name(path)}'; left out:\n{shown}{more}")
+            self.notice.say(
+                f"{counted(len(materials), 'material')} read from '{shown_name(path)}'; left out:\n{shown}{more}"
+            )
 
     def close(self) -> None:
         """The window goes: lets go of the file and of the recovery file."""

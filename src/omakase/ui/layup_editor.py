@@ -6,6 +6,7 @@ from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from omakase.core.errors import OmakaseError
+from omakase.evaluate.wording import counted
 from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.library import faced_materials, materials_of
@@ -13,6 +14,7 @@ from omakase.project.model import Candidate, LayerRecord
 from omakase.project.quickline import QuickLineError, laminate_code, read_quick_line, write_quick_line
 from omakase.project.shared import free_name, released, share, shared_stacks
 from omakase.project.validation import layup_problems
+from omakase.ui.completing import Completing
 from omakase.ui.fields import FittingLine, WordField
 from omakase.ui.findings_view import FindingsView
 from omakase.ui.labels import Label
@@ -60,6 +62,7 @@ class LayupEditor(QWidget):
         self.code = Label()
         self.code.setProperty("role", "quiet")
         self.line = QuickLine()
+        self.completing = Completing(self.line, lambda: materials_of(session.document.project))
         self.message = Label()
         self.message.setWordWrap(True)
         self.table = LayerTable(session, theme)
@@ -139,7 +142,9 @@ class LayupEditor(QWidget):
             return
         text = laminate_code(candidate.layers, self.session.units, self._faced())
         self._say(
-            f"{text}, {len(candidate.layers)} layers" + (f", {candidate.origin}" if candidate.origin else ""), True
+            f"{text}, {counted(len(candidate.layers), 'layer')}"
+            + (f", {candidate.origin}" if candidate.origin else ""),
+            True,
         )
 
     def _say(self, text: str, quiet: bool = False) -> None:
@@ -180,7 +185,7 @@ class LayupEditor(QWidget):
             self._say(found[0][1])
         else:
             code = laminate_code(layers, self.session.units, self._faced())
-            self._say(f"reads as {code}, {len(layers)} layers; Enter puts it in place", quiet=True)
+            self._say(f"reads as {code}, {counted(len(layers), 'layer')}; Enter puts it in place", quiet=True)
 
     def commit_line(self) -> None:
         """Puts the line's layers in place of the present ones; a mistake is selected in the line."""

@@ -434,6 +434,7 @@ class LineUpView(QWidget):
         result = line_up.results[column]
         if row < 0 or not result.ok:
             words = [result.error or f"{result.candidate.name}: {verdict(result)}. {result.candidate.note}".strip()]
+            words.append(laminate_code(result.candidate.layers, self.session.units, result.faced, materials=True))
             words += [f"Rests on the test series '{name}'" for name in result.tests]
             return "\n".join([*words, *(f"Finding: {text}" for text in findings_text(result, self.session.units))])
         return cell_explained(line_up.rows[row], line_up.rows[row].cells[column], self.session.units)

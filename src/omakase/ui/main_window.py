@@ -51,6 +51,7 @@ from omakase.ui.study_view import StudyView
 from omakase.ui.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.top_page import TopPage
 from omakase.ui.ways_view import WaysView
+from omakase.units import UnitSystem
 
 if TYPE_CHECKING:
     from omakase.ui.testing.view import TestsView
@@ -223,7 +224,8 @@ class MainWindow(QMainWindow):
 
     def switch_units(self) -> None:
         project = self.session.document.project
-        other = "inch_pound" if project.units == "si" else "si"
+        other: UnitSystem = "inch_pound" if project.units == "si" else "si"
+        self.settings.setValue("units", other)
         self.session.do(EditHeader(project.title, project.title, project.units, other, "change the units"))
 
     def add_brief(self) -> None:

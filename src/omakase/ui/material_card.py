@@ -140,6 +140,8 @@ class MaterialModel(QAbstractTableModel):
         row, column = self.rows[index.row()], index.column()
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             return self._wrong.get((index.row(), column), (row.symbol, row.value, row.source, row.note)[column])
+        if role == Qt.ItemDataRole.AccessibleTextRole:
+            return f"{row.meaning or row.symbol}, {TITLES[column].lower() or 'symbol'}: {self.data(index)}"
         if role == Qt.ItemDataRole.TextAlignmentRole and column == VALUE:
             return (Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter).value
         if role == Qt.ItemDataRole.ForegroundRole and (index.row(), column) in self._wrong:
@@ -171,7 +173,11 @@ class MaterialModel(QAbstractTableModel):
         if column == VALUE:
             if text == row.value:
                 return old
-            return replace(old, value=parse_quantity(text, self._dimension(row.key, old.value), self.session.units))
+            value = parse_quantity(text, self._dimension(row.key, old.value), self.session.units)
+            if value == old.value:
+                return old
+            # nobody knows where a typed number is from until the next column says so
+            return Sourced(value, "assumed", f"typed by hand, was {row.value} ({old.source})"[:200])
         if column == SOURCE:
             return replace(old, source=text if text in RANKING else old.source)
         return replace(old, note=text[:200])

@@ -429,7 +429,9 @@ class MenuView(TopPage):
 
     def _texts(self, dish: Dish) -> list[str]:
         units, own = self.session.units, dish.outcome
-        code = laminate_code(dish.candidate.layers, units, faced_materials(self.session.document.project))
+        code = laminate_code(
+            dish.candidate.layers, units, faced_materials(self.session.document.project), materials=True
+        )
         if own.error:
             return [code, own.error, "", "", "", "", ""]
         return [

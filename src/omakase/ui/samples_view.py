@@ -72,8 +72,8 @@ class SamplesView(TopPage):
             field.setPlaceholderText(words)
             field.setMinimumWidth(180)
             field.setMaxLength(200)
-        self.masses[0].setPlaceholderText("412 g")
-        self.masses[1].setPlaceholderText("14.5 oz")
+        self.masses[0].setPlaceholderText("163 g")
+        self.masses[1].setPlaceholderText("5.75 oz")
         self.thickness.setPlaceholderText("10.4 mm")
         for field in self.fields:
             field.extra_height = 6
@@ -176,7 +176,7 @@ class SamplesView(TopPage):
 
     def _texts(self, own: SampleReport) -> list[str]:
         sample, units = own.sample, self.session.units
-        code = laminate_code(sample.layers, units, faced_materials(self.session.document.project))
+        code = laminate_code(sample.layers, units, faced_materials(self.session.document.project), materials=True)
         if own.error:
             return [sample.name, own.error, "", "", "", "", "", ""]
         mark = "! " if own.warnings else ""

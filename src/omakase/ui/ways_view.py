@@ -10,7 +10,8 @@ from PyQt6.QtWidgets import QPushButton, QTreeWidgetItem, QVBoxLayout, QWidget
 from omakase.evaluate.outcome import Outcome
 from omakase.evaluate.ways_out import Way, WaysOut, as_command
 from omakase.evaluate.wording import outcome_words, percent_text, quantity
-from omakase.project.library import materials_of
+from omakase.project.library import faced_materials, materials_of
+from omakase.project.quickline import laminate_code
 from omakase.ui.fitting_list import fitting_list
 from omakase.ui.labels import Label, plain
 from omakase.ui.searching import Searching
@@ -119,7 +120,12 @@ class WaysView(QWidget):
         if way is None or way.outcome is None or self._present is None:
             self.detail.setText("")
             return
-        self.detail.setText(outcome_words(way.outcome, self._present, self.session.units))
+        told = outcome_words(way.outcome, self._present, self.session.units)
+        if way.option is not None:
+            project = self.session.document.project
+            layers = way.option.candidate.layers
+            told = f"{laminate_code(layers, project.units, faced_materials(project), materials=True)}: {told}"
+        self.detail.setText(told)
         changes_brief = way.option is not None and way.option.brief is not None
         self.take.setText("Change the brief (Enter)" if changes_brief else "Make it a candidate (Enter)")
 

@@ -84,6 +84,7 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
     },
 }
 FIELD, TYPED = 6, 10  # significant digits
+AS_WRITTEN = 0.0025  # of a value in inch-pound units that was stated in others
 DIMENSIONS = tuple(_TABLES["si"])
 
 
@@ -104,6 +105,20 @@ def from_display(value: float, dimension: str, system: UnitSystem) -> float:
     return value * unit.factor + unit.zero
 
 
+def _as_written(shown: float, digits: int) -> str:
+    """A number in inches or pounds as people write it: whole where it is, else to a quarter of a percent.
+
+    0.25 m are 9.84 in in a field, not 9.84252; what is stated to five digits, 24.125 say, stays.
+    """
+    if math.isclose(float(f"{shown:.5g}"), shown, rel_tol=1e-9):
+        return f"{shown:.5g}"
+    for count in range(2, digits):
+        text = f"{shown:.{count}g}"
+        if math.isclose(float(text), shown, rel_tol=AS_WRITTEN):
+            return text
+    return f"{shown:.{digits}g}"
+
+
 def format_value(value: float, dimension: str, system: UnitSystem, with_unit: bool = False, digits: int = 0) -> str:
     """Text of an SI value in the display unit, as many decimals as the dimension deserves.
 
@@ -117,7 +132,7 @@ def format_value(value: float, dimension: str, system: UnitSystem, with_unit: bo
         return "∞" if value > 0 else "−∞"
     shown = (value - unit.zero) / unit.factor
     if digits:
-        text = f"{shown:.{digits}g}"
+        text = f"{shown:.{digits}g}" if system == "si" or digits > FIELD else _as_written(shown, digits)
     else:
         # four significant digits, but no more decimals than the dimension deserves
         magnitude = math.floor(math.log10(abs(shown))) if shown else 0

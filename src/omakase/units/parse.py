@@ -298,7 +298,7 @@ def _volume(unit: str) -> float:
     try:
         return float(_quantity_of(unit).to("m**3").magnitude)
     except Exception:  # not a unit, or not one of volume
-        raise QuantityError(f"'{unit}' is not a volume: try '2.7 gal water' or '10 l water'") from None
+        raise QuantityError(f"'{unit}' is not a volume: try '12 l water'") from None
 
 
 def parse_reading(text: str, dimension: str, system: UnitSystem = "si") -> tuple[float, float]:

@@ -32,8 +32,8 @@ def interlaminar_shear(context: Context) -> list[CheckResult]:
     """Largest √((τ_xz/S13)² + (τ_yz/S23)²) over the layers' borders and middles of a monolithic laminate."""
     section = context.response.section
     shear = section.transverse_shear
-    if shear is None:
-        return []
+    if shear is None or all(layer.material.is_metal for layer in context.stack.layers):
+        return []  # one sheet of metal has no plies to slide on each other
     # the index's square is a quadratic form of the shear force, at each border and middle of a layer: (n, 3)
     owners, forms = [], []
     for i, layer in enumerate(context.stack.layers):

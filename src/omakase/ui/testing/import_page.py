@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 
 from omakase.core.errors import OmakaseError
 from omakase.core.specimens.curve import DIMENSIONS, MEANINGS, Curve
+from omakase.evaluate.wording import counted
 from omakase.project import series as edits
 from omakase.project.curve_file import MAX_BYTES, Choice, Stop, Table, make_curve, read_table, suggest
 from omakase.project.curves import to_record
@@ -115,7 +116,7 @@ class ImportPage(QWidget):
             return
         specimen = self.model.next_specimen()
         target = f" for specimen {specimen.name}" if specimen is not None else ""
-        self.head.setText(f"{table.name}, {len(table.rows):,} rows{target}. Say what the columns are.")
+        self.head.setText(f"{table.name}, {counted(len(table.rows), 'row')}{target}. Say what the columns are.")
         self._check()
 
     # --- what is shown --------------------------------------------------------------------------------------

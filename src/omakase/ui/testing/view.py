@@ -222,7 +222,11 @@ class TestsView(TopPage):
         self._asked = result
         questions = planning.questions(result) if result is not None else []
         self._questions = {question.method: question.why for question in questions}
-        order = [*self._questions, *(name for name in all_methods() if name not in self._questions)]
+        stack = result.stack if result is not None else None
+        others = [
+            name for name, own in all_methods().items() if name not in self._questions and planning.suits(own, stack)
+        ]
+        order = [*self._questions, *others]
         shown = [self.method.itemData(i) for i in range(self.method.count())]
         if shown != order:
             before = self.method.currentData()
