@@ -79,7 +79,7 @@ class CommandLine(unittest.TestCase):
     def test_a_broken_candidate_is_told_and_the_rest_computed(self) -> None:
         status, out, err = run("evaluate", self.write(('"material": "pvc80"', '"material": "pvx80"')), "--json")
         self.assertEqual(status, 1)
-        self.assertIn("no material is called 'pvx80'", err)
+        self.assertIn("no material is named 'pvx80'", err)
         candidates = json.loads(out)["briefs"][0]["candidates"]
         self.assertEqual([bool(c["error"]) for c in candidates], [False, True, False, False, False])
 

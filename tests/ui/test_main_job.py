@@ -623,7 +623,7 @@ class InTheBackground(WindowTest):
     def test_a_table_cell_edited_with_a_mistake(self) -> None:
         model = self.window.layup_editor.table.layer_model
         self.assertFalse(model.setData(model.index(0, MATERIAL), "unobtainium"))
-        self.assertIn("no material is called", self.window.layup_editor.message.text())
+        self.assertIn("no material is named", self.window.layup_editor.message.text())
         self.assertFalse(model.setData(model.index(0, ANGLE), "1e9"))
         self.assertFalse(model.setData(model.index(1, THICKNESS), "-3"))
         self.assertFalse(self.window.session.document.modified)

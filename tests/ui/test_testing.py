@@ -302,11 +302,11 @@ class Plans(Bench):
         before = page.told.text()
         self.type_into("Lever ratio", "4")
         self.assertNotEqual(page.told.text(), before)
-        self.type_into("What there is to load with", "block 10.4 kg; bar 2.5 lb")
+        self.type_into("Weights at hand", "block 10.4 kg; bar 2.5 lb")
         items = self.view.model.report.series.items
         self.assertEqual([item.name for item in items], ["block", "bar"])
         self.assertAlmostEqual(items[1].mass, 2.5 * 0.45359237)
-        self.type_into("What there is to load with", "block 10.4 mm")
+        self.type_into("Weights at hand", "block 10.4 mm")
         self.assertIn("a mass is wanted", self.view.message.text())
         self.assertEqual(self.view.model.report.series.items, items)
         self.type_into("Number of specimens planned", "3")
@@ -335,10 +335,10 @@ class Plans(Bench):
     def test_the_material_of_a_bond_is_stated(self) -> None:
         self.plan("b1", "c4", "lap_shear")
         self.assertEqual(self.view.model.report.series.material, "")
-        self.type_into("Material the series speaks of", "soap")
-        self.assertIn("no material is called 'soap'", self.view.message.text())
+        self.type_into("Material the series is for", "soap")
+        self.assertIn("no material is named 'soap'", self.view.message.text())
         adhesive = next(m for m in materials_of(self.window.session.document.project).values() if m.kind == "adhesive")
-        self.type_into("Material the series speaks of", adhesive.id)
+        self.type_into("Material the series is for", adhesive.id)
         self.view.show_page(SPECIMENS)
         self.process()
         for force in ("9.1 kN", "9.4 kN", "8.9 kN", "9.2 kN", "9.3 kN"):
@@ -354,10 +354,11 @@ class Plans(Bench):
         self.assertEqual(materials_of(self.window.session.document.project)[adhesive.id], adhesive)
 
     def test_a_layup_without_a_core_is_offered_no_test_of_one(self) -> None:
+        self.press(Qt.Key.Key_J, CTRL)
         self.window.session.choose_brief("b2")
         self.window.session.choose("c4")
         self.process()
-        methods = {self.view.method.itemData(i) for i in range(self.view.method.count())}
+        methods = {self.window.tests_view.method.itemData(i) for i in range(self.window.tests_view.method.count())}
         self.assertNotIn("core_shear_beam", methods)
         self.assertIn("flexure_3", methods)
 

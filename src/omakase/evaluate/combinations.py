@@ -74,7 +74,7 @@ class Space:
     def __init__(self, brief: Brief, choices: MenuChoices, materials: Mapping[str, Material]) -> None:
         unknown = [name for name in (*choices.skins, *choices.cores) if name not in materials]
         if unknown:
-            raise OmakaseError(f"no material is called '{unknown[0]}'")
+            raise OmakaseError(f"no material is named '{unknown[0]}'")
         if not choices.skins or not choices.cores or not choices.angles:
             raise OmakaseError("choose at least one skin, one angle and one core")
         self.choices, self.materials = choices, materials

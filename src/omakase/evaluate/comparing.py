@@ -164,7 +164,7 @@ def _words(bars: Mapping[str, tuple[Bar, ...]]) -> tuple[str, ...]:
             if measure in first and first[measure].series != first["force"].series:
                 second = next((bar for bar in bars[measure] if bar.series == first["force"].series), None)
                 if second is not None and not second.tie:
-                    words.append(f"{first['force'].name} bears most, but {first[measure].name} is best in "
+                    words.append(f"{first['force'].name} carries the most, but {first[measure].name} is best in "
                                  f"{MEASURES[measure][0]}: a part can be strong and still feel soft")  # fmt: skip
     for measure, own in bars.items():
         ties = [bar.name for bar in own if bar.tie]

@@ -67,10 +67,11 @@ class Menu(msgspec.Struct, frozen=True):
     def proof(self) -> str:
         """What the menu can be trusted for, in words."""
         if not self.complete:
-            return f"not finished: {self.open} combinations are still open"
+            return f"not finished: {self.open} combinations are still unchecked"
         if not self.enumerated:
-            return f"sampled: {self.looked:,} of {self.total:,} combinations were looked at; there may be better ones"
-        return f"enumerated: all {self.total:,} combinations were looked at, none that is better was left out"
+            part = f"{self.looked:,} of {self.total:,}"
+            return f"{part} combinations were checked, drawn at random; there may be better ones"
+        return f"all {self.total:,} combinations were checked; none is better"
 
 
 def as_candidate(dish: Dish, brief: Brief, after: str) -> tuple[ArrangeCandidates, str]:

@@ -74,7 +74,7 @@ def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Mater
     """A result in short."""
     check = result.governing
     if not result.ok or check is None:
-        error = result.error or "nothing is asked of it"
+        error = result.error or "the brief sets no load or limit"
         return Outcome(result.ok and not result.error, -1.0, "", error)
     per_case: dict[str, CaseShare] = {}
     for own in result.checks:

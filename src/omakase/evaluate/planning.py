@@ -248,7 +248,7 @@ def plan_proof(series: Series, brief: Brief, result: CandidateResult | None, on:
     are those at which it should fail.  Raises OmakaseError where no load case can be put on by hand.
     """
     if result is None or not result.ok or result.response is None:
-        raise OmakaseError("this candidate cannot be computed, so nobody knows what its part should bear")
+        raise OmakaseError("this candidate cannot be computed, so the load that its part must carry is not known")
     cases = {case.id: case for case in brief.load_cases}
     checks = [
         check for check in result.checks
@@ -345,7 +345,7 @@ def prepare(series: Series, materials: Mapping[str, Material]) -> Preparation:
             order = _order(method, found)
             if 1.0 <= order < SAFE_ORDER:
                 warnings.append(
-                    f"the wanted failure comes first by {order - 1.0:.0%} only: scatter may turn that round"
+                    f"the wanted failure comes first by only {order - 1.0:.0%}: scatter may reverse the order"
                 )
         if 0.0 < series.capacity < 1.3 * force:
             warnings.append(

@@ -156,8 +156,8 @@ def brief_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
 
 
 MOISTURE_WORDS = {"dry": "dry", "wet": "wet"}
-TWIST_WORDS = {"no": "not twisted", "yes": "twisted"}
-BEHIND_WORDS = {"nothing": "nothing in its way", "aerial": "an aerial behind it"}
+TWIST_WORDS = {"no": "carries no torsion", "yes": "carries torsion"}
+BEHIND_WORDS = {"nothing": "no aerial behind it", "aerial": "an aerial behind it"}
 
 
 def surroundings_sentence(own: model.Surroundings, units: UnitSystem) -> str:
@@ -165,7 +165,7 @@ def surroundings_sentence(own: model.Surroundings, units: UnitSystem) -> str:
     text = format_value(own.temperature, "temperature", units, with_unit=True)
     behind = ", with an aerial behind it" if own.aerial else ""
     shape = "" if own.radius is None else f"; its tightest bend is {_length(own.radius, units)}"
-    twist = "; it is twisted" if own.twisted else ""
+    twist = "; it carries torsion" if own.twisted else ""
     return f"It works at up to {text}, {'wet' if own.wet else 'dry'}{behind}{shape}{twist}."
 
 

@@ -35,7 +35,7 @@ def copy(project: Project, short_name: str) -> tuple[ArrangeMaterials, str]:
     """Command for a copy of any material as the project's own, and its short name.  Raises MaterialError."""
     materials = stated_materials(project)  # what was tested on one material is not copied to another
     if short_name not in materials:
-        raise MaterialError(f"no material is called '{short_name}'")
+        raise MaterialError(f"no material is named '{short_name}'")
     stem, number = short_name[:28].rstrip("-_"), 2
     while f"{stem}-{number}" in materials:
         number += 1
@@ -175,5 +175,5 @@ def own(project: Project, short_name: str) -> Material:
         if material.id == short_name:
             return material
     if not SHORT_NAME.match(short_name) or short_name not in materials_of(project):
-        raise MaterialError(f"no material is called '{short_name}'")
+        raise MaterialError(f"no material is named '{short_name}'")
     raise MaterialError(f"'{short_name}' is shipped with the program: copy it into the project to change it")

@@ -116,7 +116,7 @@ class _Reader:
         names = [key for key, material in self.materials.items() if material.kind in LAYER_KINDS]
         close = difflib.get_close_matches(name, names, 3, 0.7) or [key for key in names if name in key]
         hint = f"; did you mean {' or '.join(close[:3])}?" if close else ""
-        raise QuickLineError(f"no material is called '{name}'{hint}", at, at + max(len(name), 1))
+        raise QuickLineError(f"no material is named '{name}'{hint}", at, at + max(len(name), 1))
 
     def _plies(
         self, material: Material, rest: str, count: int | None, structural: bool, at: int, text: str

@@ -42,7 +42,7 @@ def load_case(case: model.LoadCase) -> LoadCase:
 def layer(record: model.LayerRecord, materials: Mapping[str, Material], where: model.Surroundings = AT_ROOM) -> Layer:
     """The core's layer, with the strengths its material has ``where`` it works.  Raises LayupError."""
     if record.material not in materials:
-        raise LayupError(f"no material is called '{record.material}'")
+        raise LayupError(f"no material is named '{record.material}'")
     material = in_service(materials[record.material], record.thickness, where.temperature, where.wet)
     return make_layer(material, record.angle, record.thickness, record.role, record.structural, record.turned)
 

@@ -55,7 +55,7 @@ def _series_problems(project: Project) -> Iterator[Problem]:
     for i, entry in enumerate(project.acceptances):
         place = f"acceptances[{i}]"
         if entry.material not in stated:
-            yield Problem(place, f"no material is called '{entry.material}'")
+            yield Problem(place, f"no material is named '{entry.material}'")
         else:
             try:
                 with_accepted(stated[entry.material], entry)

@@ -161,7 +161,7 @@ class ClothView(TopPage):
         self.take.setEnabled(False)
         self._search = options(self.wanted, materials_of(self.session.document.project))
         self.head.show_parts(
-            "Which cloth?", f"The fewest layers that are as stiff as {what}, or as you ask below; Esc goes back."
+            "Which cloth?", f"The fewest layers as stiff as {what}, or as you ask below; Esc goes back."
         )
         self._timer.start()
 
@@ -180,7 +180,7 @@ class ClothView(TopPage):
             except StopIteration:
                 self._timer.stop()
                 if not self.list.topLevelItemCount():
-                    self.head.show_parts("", "No cloth at hand reaches that: ask for less, or allow more mass.")
+                    self.head.show_parts("", "No cloth in the library reaches that: ask for less, or allow more mass.")
                 return
             if option is not None:
                 self._add(option)

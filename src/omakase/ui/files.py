@@ -186,7 +186,7 @@ class Files(QObject):
             self.notice.say(
                 f"'{shown_name(path)}' is open in another window ({holder}). Saving in both would lose the work of "
                 "one.",
-                [("Leave it", lambda: None), ("Open it all the same", lambda: self.open_path(path, True))],
+                [("Leave it", lambda: None), ("Open it anyway", lambda: self.open_path(path, True))],
             )
             return False
         self._put(project, path)

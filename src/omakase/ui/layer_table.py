@@ -157,7 +157,7 @@ class LayerModel(QAbstractTableModel):
     def _tip(self, record: LayerRecord) -> str:
         material = materials_of(self.session.document.project).get(record.material)
         if material is None:
-            return f"no material is called '{record.material}'"
+            return f"no material is named '{record.material}'"
         lines = [material.name + (f": {material.note}" if material.note else "")]
         for key, sourced in material.properties.items():
             lines.append(f"{key} = {sourced.value:g} (SI), {sourced.source}")
@@ -199,7 +199,7 @@ class LayerModel(QAbstractTableModel):
         """The layer in another material: it keeps its angle, and its thickness where the new one is bought by it."""
         material = materials_of(self.session.document.project).get(name.strip())
         if material is None:
-            raise OmakaseError(f"no material is called '{name}'")
+            raise OmakaseError(f"no material is named '{name}'")
         if material.kind not in LAYER_KINDS:
             raise OmakaseError(f"'{name}' is a {material.kind}, not a layer: make a ply of it first")
         thickness = None if material.kind == "ply" else (self.thickness_of(record) or 0.01)

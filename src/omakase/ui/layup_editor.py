@@ -256,7 +256,7 @@ class LayupEditor(QWidget):
             names = {candidate.layers[row].shared for row in self.table.rows()} - {""}
             for name in names:
                 candidate = released(candidate, name)
-            self.session.edit_candidate(candidate, "let a sub-stack go")
+            self.session.edit_candidate(candidate, "unlink a sub-stack")
 
     def use_material(self, short_name: str) -> bool:
         """Puts a material into the selected layers, each keeping its angle; without a selection it becomes a layer."""

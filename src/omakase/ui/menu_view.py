@@ -314,7 +314,7 @@ class MenuView(TopPage):
             skins, cores = _names(self.skins.text()), _names(self.cores.text())
             for name in (*skins, *cores):
                 if name not in materials:
-                    raise OmakaseError(f"no material is called '{name}'; Ctrl+5 shows the library")
+                    raise OmakaseError(f"no material is named '{name}'; Ctrl+5 shows the library")
             for name in cores:
                 if not materials[name].can_be_core:
                     raise OmakaseError(f"'{name}' cannot be a core")
@@ -395,7 +395,10 @@ class MenuView(TopPage):
     def _say_state(self, word: str) -> None:
         menu = self.menu
         excluded = ", ".join(f"{reason} {number:,}" for reason, number in sorted(menu.excluded.items()))
-        text = f"{menu.looked:,} of {menu.total:,} combinations looked at, {menu.left:,} left, {menu.judged:,} judged. "
+        text = (
+            f"{menu.looked:,} of {menu.total:,} combinations checked by the screen, {menu.left:,} left, "
+            f"{menu.judged:,} evaluated. "
+        )
         proof = menu.proof[:1].upper() + menu.proof[1:] + "."
         if menu.least_bad:
             passes = "Nothing passes" if menu.complete else "Nothing passes yet"

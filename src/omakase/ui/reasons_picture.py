@@ -28,7 +28,7 @@ class ReasonsPicture(Picture):
     """Above what it hangs on, below why it differs from the baseline or the candidate before it."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__(session, theme, "What it hangs on")
+        super().__init__(session, theme, "What drives its result")
         self.sensitivity: Sensitivity | None = None
         self.differences: tuple[Difference, ...] = ()
         self.message = ""

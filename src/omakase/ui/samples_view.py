@@ -164,7 +164,7 @@ class SamplesView(TopPage):
                 item.setTextAlignment(column, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             self.list.addTopLevelItem(item)
         if self.reports:
-            self.head.show_parts("Samples", "made, weighed and measured; Esc goes back")
+            self.head.show_parts("Samples", "weighed and measured; Esc goes back")
         else:
             self.head.show_parts("", HINT)
         ids = [own.sample.id for own in self.reports]

@@ -134,11 +134,13 @@ class WaysView(QWidget):
             self.head.setText(message)
             return
         passing = [way for way in self.ways if way.outcome is not None]
-        word = "down from here" if self._present is not None and self._present.passes else "out"
+        lighter = self._present is not None and self._present.passes
+        title = "Ways to make it lighter" if lighter else "Ways out"
+        none = "No single change makes it lighter and still passes." if lighter else "No single change makes it pass."
         if passing:
-            self.head.setText(f"Ways {word}: each alone meets the brief.")
+            self.head.setText(f"{title}: each single change below meets the brief.")
         else:
-            self.head.setText(f"No lever alone is a way {word}." if self.ways else "Nothing to change one by one here.")
+            self.head.setText(none if self.ways else "There is nothing here to change one by one.")
 
     def take_chosen(self) -> None:
         """Puts the chosen way into the line-up beside the candidate it came from, and chooses it."""

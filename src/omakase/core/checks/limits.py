@@ -137,7 +137,12 @@ def mass(context: Context) -> list[CheckResult]:
     ]  # fmt: skip
 
 
-@register("thickness", "Total thickness", "Sum of the layers", "As laid up; cured thickness by areal bookkeeping.")
+@register(
+    "thickness",
+    "Total thickness",
+    "Sum of the layers",
+    "Sum of the cured plies, from cloth and resin mass, and of core and sheet as stated.",
+)
 def thickness(context: Context) -> list[CheckResult]:
     """Total thickness against its limit."""
     value = context.stack.thickness

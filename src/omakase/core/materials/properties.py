@@ -74,7 +74,7 @@ PROPERTIES: dict[str, PropertySpec] = {
     "cell_size": _spec("s", "honeycomb cell size, diameter of the inscribed circle", "length", 0.0005, 0.1),
     "conductive": _spec("", "conducts electricity: 1 for metal foil honeycomb, 0 otherwise", "ratio", 1.0, 1.0, True),
     "open_cells": _spec("", "cells open to water and resin at a cut: 1 open, 0 closed", "ratio", 1.0, 1.0, True),
-    "resin_uptake": _spec("u", "resin drunk by the core per face", "areal_mass", 0.0, 5.0, True),
+    "resin_uptake": _spec("u", "resin taken up by the core per face", "areal_mass", 0.0, 5.0, True),
 }
 
 _STIFFNESS = ("E1", "E2", "G12", "G13", "G23", "nu12")

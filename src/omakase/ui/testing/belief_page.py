@@ -242,7 +242,7 @@ class BeliefPage(BenchPage):
         offer = self.offer
         if offer is None:
             self.value.setText("")
-            self._say("This series offers nothing yet: it takes values, and a material or check that they speak of.")
+            self._say("This series offers nothing yet: it needs values, and a material or check that they are for.")
             return
         basis = self.basis.currentData()
         value = offer.bases.get(basis)
@@ -250,9 +250,9 @@ class BeliefPage(BenchPage):
         self.value.setText("too few specimens" if value is None else self._quantity(value, offer.dimension))
         why = {
             "B": "the usual basis for design: 95 % sure that nine of ten are stronger",
-            "A": "for parts whose failure kills: 95 % sure that 99 of 100 are stronger",
+            "A": "for parts whose failure can kill: 95 % sure that 99 of 100 are stronger",
             "mean": "for comparing and for stiffness; half of all specimens are weaker",
-            "minimum": "the least that was seen: for few specimens, without a stated confidence",
+            "minimum": "the lowest value measured: for few specimens, without a stated confidence",
         }[basis]
         names = users(self.model.session.document.project, offer.material)
         told = (

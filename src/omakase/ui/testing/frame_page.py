@@ -140,8 +140,8 @@ class FramePage(QWidget):
             return
         self.head.show_parts(
             "Simulated load frame,",
-            f"specimen {own.name} of {report.series.name}. Nobody knows its true properties. Stand clear: a loaded "
-            "frame lets go.",
+            f"specimen {own.name} of {report.series.name}. Its true properties are hidden, as in a real test. Stand "
+            "clear: a loaded frame can let go.",
         )
         if self._of != report.series.id:
             self._of = report.series.id

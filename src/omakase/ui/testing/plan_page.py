@@ -69,13 +69,13 @@ class PlanPage(BenchPage):
         self._layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
         self._layout.setSpacing(SPACE)
         self.name, self.recipe = WordField("Name of the series"), WordField("How the specimens were made")
-        self.material = WordField("Material the series speaks of")
-        self.note, self.items = WordField("Note on the series"), WordField("What there is to load with")
+        self.material = WordField("Material the series is for")
+        self.note, self.items = WordField("Note on the series"), WordField("Weights at hand")
         self.items.setMaxLength(300)
         self.count = QuantityField("ratio", "Number of specimens planned", within(1, 200, "between 1 and 200"))
         self.capacity = QuantityField("force", "Capacity of the rig")
         self.lever = QuantityField("ratio", "Lever ratio", positive)
-        self.tare = QuantityField("mass", "Tare that hangs from the first step on")
+        self.tare = QuantityField("mass", "Tare hung from the first step")
         self.compliance = QuantityField("compliance", "Compliance of machine and fixture")
         self.shear = QuantityField("modulus", "Shear modulus for the shear share")
         self.toe = ChoiceField("Toe of the curve", {"yes": "taken off", "no": "left in"})
@@ -180,7 +180,7 @@ class PlanPage(BenchPage):
     def _with_material(self, series: Series, short_name: str) -> Series:
         """Raises OmakaseError for a material that there is none of."""
         if short_name and short_name not in materials_of(self.model.session.document.project):
-            raise OmakaseError(f"no material is called '{short_name}'")
+            raise OmakaseError(f"no material is named '{short_name}'")
         return replace(series, material=short_name)
 
     def _set_size(self, key: str, value: float) -> None:
@@ -231,7 +231,7 @@ class PlanPage(BenchPage):
             rests = f"; it rests on {', '.join(frozen.rests_on)}" if frozen.rests_on else ""
             lines.append(f"Predicted on {frozen.on} and frozen: {quantity(expected, 'force', units)}{rests}.")
         else:
-            lines.append("Nothing was predicted: no layup, or a property that nobody states.")
+            lines.append("Nothing was predicted: no layup, or a property that no material states.")
         self.told.setText("\n".join(lines))
         set_property(self.warning, "role", "alarm")
         self.warning.setText("\n".join(f"! {text}" for text in plan.warnings))

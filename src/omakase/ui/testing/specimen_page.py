@@ -90,7 +90,7 @@ class SpecimenPage(BenchPage):
         self.note, self.photo = WordField("Note on the specimen"), WordField("Photograph of the specimen")
         self.name, self.batch = WordField("Name of the specimen"), WordField("Batch of the specimen")
         self.picture = Photo(model.session, "Photograph of the specimen", QSize(150, 84))
-        self.verdict = ChoiceField("What the specimen is worth", VERDICTS)
+        self.verdict = ChoiceField("How the specimen counts", VERDICTS)
         self.force, self.mass = WordField("Force at failure"), WordField("Mass of the specimen")
         self.buttons = {name: QPushButton(text) for name, text in (
             ("file", "Read a file…"), ("frame", "Run on the frame"), ("weigh", "Weigh it"),
