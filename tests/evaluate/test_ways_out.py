@@ -125,6 +125,28 @@ class Levers(unittest.TestCase):
                         own = way.option.brief or brief
                         self.assertTrue(fresh.evaluate(own, way.option.candidate, MATERIALS).passes)
 
+    def test_two_changes_where_none_alone_passes(self) -> None:
+        """Stiffer by more than half and no thicker than 11.5 mm: no single change does it, two do."""
+        brief = PROJECT.briefs[0]
+        brief = replace(brief, limits=replace(brief.limits, deflection=0.0025, thickness=0.0115, mass=0.75))
+        candidate = find_candidate(brief, "c2")
+        search = WaysOut(brief, candidate, FEW, "si", EVALUATOR)
+        alone = list(search.find())
+        self.assertTrue(all(way.option is None for way in alone))
+        thicker = next(way for way in alone if way.lever == "thickness" or "thicker core" in way.text)
+        self.assertRegex(thicker.blocked, "at best core .*stopped by deflection.*; beyond it stopped by thickness")
+        pairs = list(search.pairs(alone))
+        self.assertTrue(pairs)
+        for way in pairs:
+            self.assertIn(" and ", way.text)
+            self.assertTrue(full(brief, way.option.candidate).passes)
+            command, identity = as_command(way, brief, candidate)
+            added = find_candidate(command.apply(replace(PROJECT, briefs=(brief,))).briefs[0], identity)
+            self.assertEqual(added.layers, way.option.candidate.layers)
+        masses = [way.outcome.mass for way in pairs]
+        self.assertEqual(masses, sorted(masses))
+        self.assertEqual(list(search.pairs([*alone, pairs[0]])), [])  # nothing where a single one passes
+
     def test_what_cannot_says_what_stops_it(self) -> None:
         blocked = {way.lever: way.blocked for way in ways(2, "c2") if way.option is None}
         self.assertIn("stopped by deflection", blocked["grade"])

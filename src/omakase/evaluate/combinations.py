@@ -68,6 +68,31 @@ def choices_of(brief: Brief, materials: Mapping[str, Material]) -> MenuChoices:
     )
 
 
+WIDER_SKINS = ("twill200", "ud200", "spread100", "satin300")
+WIDER_CORES = ("pvc60", "pvc80", "pvc130", "hc48", "balsa150")
+WIDER_PLIES, WIDER_RANGE = 3, (0.003, 0.030)
+
+
+def widened(choices: MenuChoices, materials: Mapping[str, Material]) -> tuple[MenuChoices, str]:
+    """(choices, in words) that allow what a designer would try next: one ply a face, more plies, usual cloths and
+    cores, thinner and thicker ones; faces alike, so that all of them can still be checked."""
+    skins = tuple(dict.fromkeys((*choices.skins, *(name for name in WIDER_SKINS if name in materials))))[:5]
+    cores = tuple(dict.fromkeys((*choices.cores, *(name for name in WIDER_CORES if name in materials))))[:7]
+    low, high = min((*choices.thicknesses, WIDER_RANGE[0])), max((*choices.thicknesses, WIDER_RANGE[1]))
+    steps = choices.thicknesses if choices.sold else tuple(round(low + (high - low) * k / 7.0, 4) for k in range(8))
+    sizes = tuple(sorted({low, *steps, high}))
+    angles = tuple(dict.fromkeys((*choices.angles, 0.0, 45.0)))
+    most = max(choices.most, WIDER_PLIES)
+    wider = msgspec.structs.replace(
+        choices, skins=skins, cores=cores, angles=angles, fewest=1, most=most, unequal=False, thicknesses=sizes
+    )
+    told = (
+        f"Nothing passes with what was allowed. Checked as well: {', '.join(skins)} on {', '.join(cores)}, 1 to {most} "
+        f"plies a face, equal faces, cores of {low * 1e3:.3g} to {high * 1e3:.3g} mm."
+    )
+    return wider, told
+
+
 class Space:
     """All combinations of the choices as four arrays of indices, with what is known of them exactly."""
 

@@ -17,7 +17,7 @@ import numpy as np
 from omakase.core.materials.material import Material
 from omakase.core.members.reduced_panel import ReducedPanel
 from omakase.core.screen import RULES, Batch, Cores, Faces, Screen
-from omakase.evaluate.combinations import CHUNK, MATTERS, MenuChoices, Space
+from omakase.evaluate.combinations import CHUNK, MATTERS, MenuChoices, Space, widened
 from omakase.evaluate.engine import Evaluator, live
 from omakase.evaluate.outcome import Outcome, outcome
 from omakase.evaluate.workers import Workers
@@ -30,6 +30,7 @@ WAVE = 12  # tasks handed to the workers at a time, of so many candidates each
 PER_TASK = 6
 DOUBT = 0.08  # quick shares this near below 1 are judged in full
 LEAST_BAD = 8  # judged in full when nothing passes
+WIDER_JUDGED = 400  # evaluations of the wider search without one that passes, after which it ends
 ROBUST = 24  # judged in full for the most robust
 HEAVIER = 1.25  # times the lightest that a most robust one may weigh
 
@@ -49,6 +50,7 @@ class Menu(msgspec.Struct, frozen=True):
     ``dishes`` : verified ones that no other verified one beats in everything that matters, and the titled ones.
     ``excluded`` : how many combinations each reason has put out.  ``enumerated`` : all combinations were looked at;
     ``complete`` : every one was rejected for certain, judged, or beaten.  ``least_bad`` : when nothing passes.
+    ``note`` : that more was allowed than asked for, since nothing passed.
     """
 
     total: int
@@ -62,6 +64,7 @@ class Menu(msgspec.Struct, frozen=True):
     dishes: tuple[Dish, ...] = ()
     least_bad: tuple[Dish, ...] = ()
     points: tuple[tuple[float, float, bool], ...] = ()
+    note: str = ""
 
     @property
     def proof(self) -> str:
@@ -97,7 +100,26 @@ class MenuSearch:
         self._evaluator, self._cancelled = evaluator, cancelled
 
     def run(self, workers: Workers | None = None) -> Iterator[Menu]:
-        """The menu as it grows; the last one is complete unless cancelled.  Raises OmakaseError."""
+        """The menu as it grows; the last one is complete unless cancelled.  Raises OmakaseError.
+
+        Where nothing passes it is searched once more with all that ``widened`` allows, and says so.
+        """
+        menu = Menu(0)
+        for menu in self._run(workers):
+            yield menu
+        wider, told = widened(self.choices, self.materials)
+        if self._cancelled() or not menu.complete or menu.dishes or wider == self.choices:
+            return
+        asked, self.choices = self.choices, wider
+        try:
+            for menu in self._run(workers):
+                yield msgspec.structs.replace(menu, note=told)
+                if menu.judged > WIDER_JUDGED and not menu.dishes:
+                    return  # the screen sees nothing of what they fail by: this would go on for minutes
+        finally:
+            self.choices = asked
+
+    def _run(self, workers: Workers | None) -> Iterator[Menu]:
         space = Space(self.brief, self.choices, self.materials)
         materials = dict(self.materials)
         if workers is None:

@@ -48,6 +48,7 @@ class Outcome(msgspec.Struct, frozen=True):
     reserve: float = float("nan")
     cost: Cost | None = None
     cases: tuple[CaseShare, ...] = ()
+    wall: str = ""
 
     @property
     def stops(self) -> str:
@@ -99,4 +100,5 @@ def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Mater
         min(strength, default=float("nan")),
         cost_of(brief, result.candidate, materials),
         tuple(per_case.values()),
+        check.check,
     )

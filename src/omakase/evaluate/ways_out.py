@@ -6,7 +6,7 @@ Every proposal is judged by the full evaluator; the quick one only says what to 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import groupby
 
 import msgspec
@@ -28,6 +28,7 @@ FAR = 0.2  # the same for the few that come nearest when nothing else passes
 NEAREST = 2
 TRIES = 5  # full evaluations of one lever before it counts as blocked
 LOOKS = 12  # places of the first look over an ordered lever
+PAIRED, MOST_PAIRS = 3, 6  # levers from whose nearest settings others are tried; ways of two changes offered
 HOPE = 0.85  # between two failing places a better one is looked for when one of them comes this near
 
 
@@ -40,6 +41,8 @@ class Way(msgspec.Struct, frozen=True):
     outcome: Outcome | None = None
     blocked: str = ""
     place: int = 0  # of its lever among all
+    nearest: Option | None = None  # the setting that comes nearest, where none passes
+    share: float = 0.0  # of what is required that it reaches
 
 
 class Cancelled(Exception):  # noqa: N818 - it is no error
@@ -218,7 +221,12 @@ class LeverSearch:
         best = max(known, key=lambda i: known[i].share)
         # far from passing the quick answer says as well what stops it
         found = known[best] if known[best].share < 1.0 - FAR else self._at(lever, best)
-        return Way(lever.name, lever.title, blocked=found.stops)
+        told = f"at best {lever.options[best].text}: {found.stops}"
+        if lever.wanted == "steps":
+            beyond = [known[i] for i in sorted(known) if i > best and known[i].wall != found.wall]
+            if beyond:
+                told += f"; beyond it {beyond[0].stops}"
+        return Way(lever.name, lever.title, blocked=told, nearest=lever.options[best], share=found.share)
 
 
 def _spread(count: int) -> list[int]:
@@ -262,6 +270,53 @@ class WaysOut:
                 yield msgspec.structs.replace(way, place=rest[index][0])
         except Cancelled:
             return
+
+    def pairs(self, ways: Sequence[Way], workers: Workers | None = None) -> Iterator[Way]:
+        """Ways of two changes at once, lightest first, where no single one of ``ways`` passes; ends early if cancelled.
+
+        From the nearest setting of each of the levers that come nearest, all other levers are searched.
+        """
+        present = self.present
+        if present is None or present.passes or any(way.outcome is not None for way in ways):
+            return
+        near = [way for way in ways if way.nearest is not None and way.nearest.brief is None]
+        near = sorted(near, key=lambda way: -way.share)[:PAIRED]
+        tasks = []
+        for k, way in enumerate(near):
+            assert way.nearest is not None
+            # an id of its own: prepared shapes are kept by it
+            base = replace(way.nearest, candidate=replace(way.nearest.candidate, id=f"{self.candidate.id}+{k}"))
+            done = {own.lever for own in near[: k + 1]}
+            for lever in levers(self.brief, base.candidate, self.materials, self.units, False):
+                if lever.name not in done and all(option.brief is None for option in lever.options):
+                    tasks.append((base, lever))
+        common = (self.brief, dict(self.materials), present)
+        found: list[Way] = []
+        try:
+            if workers is None:
+                found = [_search_pair(self._evaluator, common, task, self._cancelled) for task in tasks]
+            else:
+                found = [way for _, way in workers.run(_search_pair, common, tasks, self._cancelled)]
+        except Cancelled:
+            return
+        passing = [way for way in found if way.outcome is not None]
+        passing.sort(key=lambda way: way.outcome.mass if way.outcome is not None else math.inf)
+        for place, way in enumerate(passing[:MOST_PAIRS]):
+            yield msgspec.structs.replace(way, place=1000 + place)
+
+
+def _search_pair(
+    evaluator: Evaluator, common: tuple, task: tuple[Option, Lever], cancelled: Callable[[], bool] = lambda: False
+) -> Way:
+    """One lever searched from a candidate that another one has changed already."""
+    brief, materials, present = common
+    first, lever = task
+    evaluator.prepare(brief, first.candidate, materials)
+    way = LeverSearch(brief, first.candidate, materials, evaluator, cancelled).search(lever, present)
+    if way.option is None:
+        return way
+    text = f"{first.text} and {way.text}"
+    return msgspec.structs.replace(way, text=text, option=msgspec.structs.replace(way.option, text=text))
 
 
 def _cost(lever: Lever) -> int:

@@ -130,6 +130,14 @@ def make_actions(window: MainWindow) -> None:
     for text, keys, act in acts:
         action(menu_of_tests, text, keys, lambda act=act: window.at_the_tests(act))
     action(menu_of_tests, "All series to CS&V…", "", files.export_tests)
+    help_menu = new_menu("&Help")
+    for text, keys, part in (
+        ("&Marks and symbols", "F1", "marks"),
+        ("Words of the &quick line", "", "line"),
+        ("&Keys", "", "keys"),
+        ("&Terms", "", "terms"),
+    ):
+        action(help_menu, text, keys, lambda part=part: window.show_help(part))
     action(menu, "&Light or dark", "Ctrl+T", window.switch_theme)
     action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: window.step_size(1))
     action(menu, "&Smaller text", "Ctrl+-", lambda: window.step_size(-1))

@@ -54,6 +54,7 @@ from omakase.ui.ways_view import WaysView
 from omakase.units import UnitSystem
 
 if TYPE_CHECKING:
+    from omakase.ui.help_view import HelpView
     from omakase.ui.testing.view import TestsView
 
 SPLITS = {
@@ -307,6 +308,23 @@ class MainWindow(QMainWindow):
         self.splitters["bottom"].setVisible(not page.whole)
         page.entry.setFocus()
         return True
+
+    @cached_property
+    def help_view(self) -> HelpView:
+        """The page of help, made when it is first wanted."""
+        from omakase.ui.help_view import HelpView
+
+        view = HelpView(self.session, lambda: self.commands)
+        view.left.connect(self.show_line_up)
+        self.top.addWidget(view)
+        self.top_pages.append(view)
+        return view
+
+    def show_help(self, part: str) -> None:
+        """Shows help at one of its parts."""
+        if self.top.currentWidget() is not self.help_view:
+            self.switch_top(self.help_view)
+        self.help_view.show_part(part)
 
     @cached_property
     def tests_view(self) -> TestsView:

@@ -403,6 +403,8 @@ class MenuView(TopPage):
         if menu.least_bad:
             passes = "Nothing passes" if menu.complete else "Nothing passes yet"
             proof = f"{passes}; these come nearest. {proof}"
+        if menu.note:
+            text = f"{menu.note} {text}"
         self.head.show_parts(f"{word}." if word else "", text + proof + (f" Out: {excluded}." if excluded else ""))
 
     # --- the menu -------------------------------------------------------------------------------------------

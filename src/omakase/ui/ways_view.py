@@ -92,7 +92,11 @@ class WaysView(QWidget):
         brief, candidate, project = self.session.judged_brief, self.session.candidate, self.session.document.project
         if brief is not None and candidate is not None:
             search = WaysOut(brief, candidate, materials_of(project), project.units, self.session.evaluator, stopped)
+            found = []
             for way in search.find(self.session.workers):
+                found.append(way)
+                yield way, search.present
+            for way in search.pairs(found, self.session.workers):
                 yield way, search.present
 
     def _receive(self, found: tuple[Way, Outcome | None]) -> None:
@@ -138,7 +142,9 @@ class WaysView(QWidget):
         title = "Ways to make it lighter" if lighter else "Ways out"
         none = "No single change makes it lighter and still passes." if lighter else "No single change makes it pass."
         if passing:
-            self.head.setText(f"{title}: each single change below meets the brief.")
+            alone = any(way.place < 1000 for way in passing)
+            each = "each single change below meets the brief" if alone else "no single change passes, these pairs do"
+            self.head.setText(f"{title}: {each}.")
         else:
             self.head.setText(none if self.ways else "There is nothing here to change one by one.")
 
