@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import itertools
 import unittest
+from unittest import mock
 
 import msgspec
 import numpy as np
 
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
+from omakase.evaluate import combinations
 from omakase.evaluate.combinations import MenuChoices, Space, choices_of
 from omakase.evaluate.engine import Evaluator
 from omakase.evaluate.menu import Menu, MenuSearch, as_candidate
@@ -112,12 +114,31 @@ class Search(unittest.TestCase):
     def test_where_all_fail_when_judged_the_least_bad_are_those(self) -> None:
         """A band that forbids every frequency is nothing that the screen looks at."""
         impossible = replace(PLANK, limits=Limits(frequency_band=(1.0, 1e4)))
-        menu = last(impossible, replace_choices(WIDE, most=1))
+        search = MenuSearch(impossible, replace_choices(WIDE, most=1), MATERIALS, Evaluator())
+        for menu in search._run(None):  # noqa: B007 - the last one, before more is allowed
+            pass
         self.assertEqual(menu.left, menu.judged)
         self.assertEqual(menu.dishes, ())
         self.assertTrue(menu.least_bad)
         self.assertIn("band", menu.least_bad[0].outcome.governs)
         self.assertIn("judged: forbidden band", menu.excluded)
+
+    def test_where_nothing_passes_more_is_allowed_and_said(self) -> None:
+        """Cores too thin for the plank: thicker ones of the same kinds pass, and the menu leads there."""
+        thin = replace_choices(SMALL, cores=("pvc80",), thicknesses=(0.003, 0.005))
+        with (
+            mock.patch.object(combinations, "WIDER_SKINS", ("twill200",)),
+            mock.patch.object(combinations, "WIDER_CORES", ("pvc80",)),
+            mock.patch.object(combinations, "WIDER_PLIES", 1),
+        ):
+            search = MenuSearch(PLANK, thin, MATERIALS, Evaluator())
+            menus = list(search.run())
+        first = [menu for menu in menus if not menu.note][-1]
+        self.assertEqual((first.dishes, first.complete), ((), True))
+        self.assertTrue(menus[-1].dishes)
+        self.assertIn("Nothing passes with what was allowed", menus[-1].note)
+        self.assertTrue(all(dish.outcome.passes for dish in menus[-1].dishes))
+        self.assertEqual(search.choices, thin)
 
     def test_rules(self) -> None:
         outside = Space(BRIEF, replace_choices(SMALL, outside_45=True), MATERIALS)

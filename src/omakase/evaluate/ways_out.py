@@ -277,7 +277,9 @@ class WaysOut:
         From the nearest setting of each of the levers that come nearest, all other levers are searched.
         """
         present = self.present
-        if present is None or present.passes or any(way.outcome is not None for way in ways):
+        if present is None or present.passes:
+            return
+        if any(way.option is not None and way.option.brief is None for way in ways):
             return
         near = [way for way in ways if way.nearest is not None and way.nearest.brief is None]
         near = sorted(near, key=lambda way: -way.share)[:PAIRED]
