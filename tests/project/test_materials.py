@@ -11,6 +11,7 @@ from omakase.core.errors import MaterialError
 from omakase.core.materials.material import Build
 from omakase.core.materials.provenance import Sourced
 from omakase.project import materials as own
+from omakase.project.cells import plain_again, safe
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.document import Document
@@ -20,6 +21,19 @@ from omakase.project.storage import from_bytes, to_bytes
 
 LIB = shipped_materials()
 HEADING = ",".join(COLUMNS)
+
+
+class Cells(unittest.TestCase):
+    def test_no_cell_is_a_formula_and_each_comes_back(self) -> None:
+        for text in ("=1+1", "+x", "-5", "@sum", "'=quoted", "'tis", "plain", "", "\tx"):
+            self.assertEqual(plain_again(safe(text)), text)
+            self.assertNotIn(safe(text)[:1], ("=", "+", "-", "@", "\t"))
+        odd = replace(LIB["pvc80"], id="odd", name="=cmd|x", properties={
+            **LIB["pvc80"].properties, "density": Sourced(80.0, "tested", "-weighed")})  # fmt: skip
+        data = write_materials([odd], "si")
+        self.assertNotIn(b",=cmd", data)
+        again, errors = read_materials(data, "si", LIB)
+        self.assertEqual((errors, again[0].name, again[0].properties["density"].note), ([], "=cmd|x", "-weighed"))
 
 
 class Grade(unittest.TestCase):

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QWidget
 
+from omakase.project.commands import replace
 from omakase.ui.fields import FittingLine, QuantityField
+from omakase.ui.labels import Heading, plain
 from tests.ui.support import WindowTest
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -187,6 +189,31 @@ class Writing(Hands):
             names = {box.itemData(i) for i in range(box.count())}
             self.assertIn(there, names)
             self.assertNotIn(gone, names)
+
+
+class Plain(Hands):
+    def test_names_and_notes_are_never_markup(self) -> None:
+        """A name that looks like markup is shown as it is, in every label and tip."""
+        odd = "<img src='/etc/passwd'><b>x</b>"
+        session = self.window.session
+        session.edit_candidate(replace(session.candidate, name=odd, note=odd), "name")
+        self.press(Qt.Key.Key_J, CTRL)
+        self.window.show_help("keys")
+        self.process()
+        for label in self.window.findChildren(QLabel):
+            if label.textFormat() != Qt.TextFormat.PlainText:
+                self.assertIsInstance(label, Heading)
+                self.assertNotIn("<img", label.text())
+        self.assertNotIn("<img", plain(odd))
+        self.window.notice.say(odd)
+        self.assertEqual(self.window.notice.text, odd)
+
+    def test_a_field_that_is_wrong_is_named_as_on_the_screen(self) -> None:
+        session = self.window.session
+        session.edit_brief(replace(session.brief, limits=replace(session.brief.limits, mass=-1.0)), "x")
+        self.process()
+        self.assertIn("mass allowed: must be", session.result.error)
+        self.assertNotIn("limits.", session.result.error)
 
 
 class Places(Hands):

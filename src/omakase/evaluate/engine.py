@@ -23,7 +23,7 @@ from omakase.core.members.reduced_panel import LIVE, ReducedPanel
 from omakase.project import edits, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, Surroundings
-from omakase.project.validation import brief_problems, is_fatal
+from omakase.project.validation import brief_problems, field_name, is_fatal
 
 CACHE_SIZE = 64
 PREPARED = 3  # candidates whose shapes are kept, some 10 MB each
@@ -172,7 +172,7 @@ def differs(quick: CandidateResult, full: CandidateResult) -> bool:
 
 def _incomplete(brief: Brief) -> str:
     """What keeps a brief from being evaluated, or nothing."""
-    fatal = [f"{field}: {message}" for field, message in brief_problems(brief) if is_fatal(field)]
+    fatal = [f"{field_name(brief, field)}: {message}" for field, message in brief_problems(brief) if is_fatal(field)]
     return "the brief is not complete: " + "; ".join(fatal) if fatal else ""
 
 

@@ -24,6 +24,7 @@ from omakase.core.materials.material import SHORT_NAME, Architecture, Build, Fam
 from omakase.core.materials.processing import PROCESSES
 from omakase.core.materials.properties import PROPERTIES
 from omakase.core.materials.provenance import RANKING, Sourced
+from omakase.project.cells import plain_again, safe
 from omakase.project.commands import ArrangeMaterials
 from omakase.project.model import Project
 from omakase.units import TYPED, QuantityError, UnitSystem, display_unit, format_value, parse_quantity
@@ -55,8 +56,8 @@ def write_materials(materials: Iterable[Material], units: UnitSystem) -> bytes:
             value = format_value(sourced.value, dimension, units, digits=TYPED).replace("−", "-")
             unit = display_unit(dimension, units).label
             writer.writerow(
-                [material.id, material.name, material.kind, material.family, key, value, unit, sourced.source,
-                 sourced.note, _build_text(material.build), _recipe_text(material.recipe)]
+                [material.id, safe(material.name), material.kind, material.family, key, value, unit, sourced.source,
+                 safe(sourced.note), _build_text(material.build), _recipe_text(material.recipe)]
             )  # fmt: skip
     return b"\xef\xbb\xbf" + text.getvalue().encode("utf-8")
 
@@ -131,8 +132,8 @@ class _Table:
             _read_recipe(row["recipe"])
         for column in ("name", "kind", "family", "build", "recipe"):
             if row.get(column):
-                head.setdefault(column, row[column])
-        self.values.setdefault(name, {})[key] = Sourced(value, source, row.get("note", ""))
+                head.setdefault(column, plain_again(row[column]))
+        self.values.setdefault(name, {})[key] = Sourced(value, source, plain_again(row.get("note", "")))
 
     def _material(self, name: str) -> Material:
         before, head = self.known.get(name), self.heads[name]

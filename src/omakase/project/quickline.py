@@ -25,6 +25,7 @@ from omakase.project.model import LayerRecord
 from omakase.units import TYPED, QuantityError, UnitSystem, format_value, parse_quantity
 
 MAX_COUNT = 200
+SHORT = 9  # characters of a thickness with its unit that are read at a glance
 MAX_LINE = 2000
 CODE_DIGITS = 4  # of a thickness in a laminate code, which is read and not typed back
 
@@ -265,7 +266,7 @@ def write_quick_line(
             parts.append(f"{layer.material} {angles}" + _marks(layer))
             i = j
             continue
-        text = f"{layer.material} {format_value(layer.thickness, 'length', system, True, digits=TYPED)}"
+        text = f"{layer.material} {_thickness_text(layer.thickness, system)}"
         if layer.role == "core":
             text = "core " + text
         if layer.angle:
@@ -273,6 +274,13 @@ def write_quick_line(
         parts.append(text + _marks(layer))
         i += 1
     return " ; ".join(parts)
+
+
+def _thickness_text(thickness: float, system: UnitSystem) -> str:
+    """A thickness to all its digits, in the unit in which it is short: 5 mm rather than 0.1968503937 in."""
+    own = format_value(thickness, "length", system, True, digits=TYPED)
+    other = format_value(thickness, "length", "si" if system == "inch_pound" else "inch_pound", True, digits=TYPED)
+    return own if len(own) <= max(len(other) + 2, SHORT) else other
 
 
 def _marks(layer: LayerRecord) -> str:

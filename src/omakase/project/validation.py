@@ -148,6 +148,27 @@ def layup_problems(layers: tuple, materials: Mapping[str, Material]) -> list[tup
     return found
 
 
+LIMIT_NAMES = {
+    "deflection": "sag allowed", "frequency_minimum": "lowest first frequency", "frequency_band": "forbidden band",
+    "mass": "mass allowed", "thickness": "thickness allowed", "reserve_factor": "reserve factor required",
+}  # fmt: skip
+FIELD_NAMES = {
+    "member": "panel", "baseline": "baseline", "judgement.factor_of_safety": "factor of safety",
+    "judgement.special_factor": "special factor", "judgement.special_factor_reason": "special factor",
+    "surroundings.temperature": "service temperature", "surroundings.radius": "tightest bend",
+}  # fmt: skip
+
+
+def field_name(brief: Brief, field: str) -> str:
+    """What the screen calls a field of ``brief_problems``."""
+    if field.startswith("load_cases["):
+        case = brief.load_cases[int(field[len("load_cases[") : field.index("]")])]
+        return f"load case '{case.name or case.id}'"
+    if field.startswith("limits."):
+        return LIMIT_NAMES.get(field.removeprefix("limits."), field)
+    return FIELD_NAMES.get(field, field)
+
+
 def is_fatal(field: str) -> bool:
     """Whether a problem of a brief keeps its candidates from being evaluated."""
     return not field.startswith(("baseline", "judgement.special_factor_reason"))

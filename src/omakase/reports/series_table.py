@@ -6,8 +6,8 @@ import csv
 import io
 
 from omakase.evaluate.reducing import Reducer, SeriesReport
+from omakase.project.cells import safe
 from omakase.project.model import Project
-from omakase.reports.table import safe
 from omakase.units import FIELD, UnitSystem, display_unit, to_display
 
 HEAD = (

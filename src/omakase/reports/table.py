@@ -8,15 +8,11 @@ import math
 
 from omakase.evaluate.lineup import Cell, LineUp, Row
 from omakase.evaluate.wording import SOURCE_WORDS, findings_text, governing_text, verdict
+from omakase.project.cells import safe
 from omakase.project.quickline import laminate_code
 from omakase.units import FIELD, UnitSystem, display_unit, to_display
 
 STATUS = {"meets": "meets", "fails": "fails", "fact": "", "none": ""}
-
-
-def safe(text: str) -> str:
-    """A name that no spreadsheet takes for a formula."""
-    return "'" + text if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
 
 
 def _number(value: float | None, row: Row, units: UnitSystem) -> str:

@@ -30,6 +30,7 @@ from omakase.project.library import USUAL_PROCESS, USUAL_RESIN, materials_of, st
 from omakase.project.material_json import Shelf
 from omakase.project.material_table import bring_in
 from omakase.ui.fields import QuantityField, framed, positive
+from omakase.ui.flow import FlowLayout
 from omakase.ui.labels import Heading, Label, plain
 from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
@@ -259,14 +260,12 @@ class LibraryView(TopPage):
         header.setSectionResizeMode(TITLE, QHeaderView.ResizeMode.Stretch)
         header.setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
         self.table.setSortingEnabled(True)
-        top, bottom = QHBoxLayout(), QHBoxLayout()
+        top, bottom = QHBoxLayout(), FlowLayout(gap=SPACE)
         head = Heading("Library")
         for widget, stretch in ((head, 0), (self.search, 2), (self.kind, 1), (self.count, 0)):
             top.addWidget(widget, stretch)
-        for widget, stretch in ((self.use, 0), (self.resin, 1), (self.process, 1), (self.make, 0),
-                                (self.density, 0), (self.grade, 0), (self.keep, 0), (self.drop, 0)):  # fmt: skip
-            bottom.addWidget(widget, stretch)
-        bottom.addStretch(1)
+        for widget in (self.use, self.resin, self.process, self.make, self.density, self.grade, self.keep, self.drop):
+            bottom.addWidget(widget)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.setSpacing(SPACE)

@@ -24,6 +24,7 @@ class Photo(QLabel):
         super().__init__()
         self.session, self._largest = session, size
         self.setAccessibleName(name)
+        self.setTextFormat(Qt.TextFormat.PlainText)
         self.hide()
 
     def show_file(self, path: str) -> str:

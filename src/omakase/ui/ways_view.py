@@ -19,6 +19,11 @@ from omakase.ui.session import Session
 from omakase.ui.theme import SPACE, Theme
 
 
+def _order(way: Way) -> tuple[bool, int]:
+    """Ways that pass first, each kind in the order of its levers."""
+    return way.outcome is None, way.place
+
+
 class WaysView(QWidget):
     """Searches on a worker while it is in sight; an edit stops the search and starts another."""
 
@@ -101,28 +106,29 @@ class WaysView(QWidget):
 
     def _receive(self, found: tuple[Way, Outcome | None]) -> None:
         way, self._present = found
-        at = sum(other.place < way.place for other in self.ways)
+        at = sum(_order(other) < _order(way) for other in self.ways)
         self.ways.insert(at, way)
         item = QTreeWidgetItem([way.text, "", ""])
         if way.outcome is None:
-            item.setText(0, f"{way.text}: {way.blocked}")
-            item.setDisabled(True)
+            item.setText(1, f"✗ {way.share:.2f}" if way.nearest is not None else "✗")
+            item.setToolTip(0, plain(f"{way.text}: {way.blocked}"))
         else:
             item.setText(1, quantity(way.outcome.mass, "mass", self.session.units))
             if self._present is not None:
                 item.setText(2, percent_text(way.outcome.mass / self._present.mass - 1.0))
-        item.setToolTip(0, plain(item.text(0)))
+            item.setToolTip(0, plain(way.text))
         self.list.insertTopLevelItem(at, item)
         if way.outcome is not None and not self.take.isEnabled():
             self.list.setCurrentItem(item)
-            self.take.setEnabled(True)
+        self._tell()
 
     def _tell(self) -> None:
         """What the chosen way comes to, below the list."""
         row = self.list.currentIndex().row()
         way = self.ways[row] if 0 <= row < len(self.ways) else None
+        self.take.setEnabled(way is not None and way.outcome is not None)
         if way is None or way.outcome is None or self._present is None:
-            self.detail.setText("")
+            self.detail.setText("" if way is None else f"No way: {way.blocked}.")
             return
         told = outcome_words(way.outcome, self._present, self.session.units)
         if way.option is not None:
@@ -138,12 +144,13 @@ class WaysView(QWidget):
             self.head.setText(message)
             return
         passing = [way for way in self.ways if way.outcome is not None]
+        self._tell()
         lighter = self._present is not None and self._present.passes
         title = "Ways to make it lighter" if lighter else "Ways out"
         none = "No single change makes it lighter and still passes." if lighter else "No single change makes it pass."
         if passing:
             alone = any(way.place < 1000 for way in passing)
-            each = "each single change below meets the brief" if alone else "no single change passes, these pairs do"
+            each = "each without ✗ meets the brief" if alone else "no single change passes, these pairs do"
             self.head.setText(f"{title}: {each}.")
         else:
             self.head.setText(none if self.ways else "There is nothing here to change one by one.")

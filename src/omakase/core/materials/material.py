@@ -90,6 +90,11 @@ class KnockDown(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     name: str
 
 
+def _named(key: str) -> str:
+    """A property as the screen names it: its key, which tables use, and its meaning."""
+    return f"{key} ({PROPERTIES[key].meaning})"
+
+
 class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, eq=False):
     """One entry of a library.
 
@@ -122,7 +127,8 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
             )
         missing = [key for key in REQUIRED[self.kind] if key not in self.properties]
         if missing:
-            raise MaterialError(f"material '{self.id}' lacks {', '.join(missing)}, which a {self.kind} needs")
+            words = ", ".join(_named(key) for key in missing)
+            raise MaterialError(f"material '{self.id}' lacks {words}, which a {self.kind} needs")
         for key, sourced in self.properties.items():
             self._check(key, sourced.value)
         if not all(math.isfinite(t) and 1e-5 <= t <= 1.0 for t in self.sold):
@@ -138,12 +144,13 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
             raise MaterialError(f"material '{self.id}' has an unknown property '{key}'")
         spec = PROPERTIES[key]
         if not math.isfinite(value):
-            raise MaterialError(f"material '{self.id}': {key} is not a finite number")
+            raise MaterialError(f"material '{self.id}': {_named(key)} is not a finite number")
         if value == 0.0 and spec.zero_allowed:
             return
         if not spec.lower <= value <= spec.upper:
             raise MaterialError(
-                f"material '{self.id}': {key} = {value:g} is outside {spec.lower:g} to {spec.upper:g} (SI units)"
+                f"material '{self.id}': {_named(key)} = {value:g} is outside {spec.lower:g} to {spec.upper:g} "
+                "(SI units)"
             )
 
     def value(self, key: str) -> float:
