@@ -114,7 +114,7 @@ class CommandLine(unittest.TestCase):
         self.assertTrue(ways["core"]["passes"])
         self.assertIn("stopped by deflection", ways["more A"]["blocked"])
         menu = record["menu"]
-        self.assertIn("enumerated", menu["proof"])
+        self.assertIn("none is better", menu["proof"])
         self.assertEqual(menu["combinations"], sum(n for k, n in menu["excluded"].items() if "judged" not in k)
                          + menu["left_by_screen"])  # fmt: skip
         self.assertTrue(all(dish["passes"] for dish in menu["dishes"]))

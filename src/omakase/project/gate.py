@@ -20,7 +20,7 @@ LARGEST = 1e15  # no quantity of this trade in SI units is larger
 LONGEST_TEXT = 100_000
 DEEPEST = 40
 MOST = {  # entries of a list by its name: beyond it the window would be busy for seconds
-    "briefs": 200, "candidates": 300, "load_cases": 100, "loads": 200, "layers": 400, "materials": 20_000,
+    "briefs": 200, "candidates": 200, "load_cases": 100, "loads": 200, "layers": 400, "materials": 20_000,
     "samples": 5_000, "series": 500, "specimens": 500, "acceptances": 5_000,
 }  # fmt: skip
 DIGITS = 400  # of a number written out
