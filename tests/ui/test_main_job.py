@@ -378,8 +378,8 @@ class Ways(WindowTest):
         self.assertEqual(session.brief.candidates[2].id, session.candidate_id)
         self.assertTrue(session.result.passes)
         self.assertIn("core 10.50 mm", session.candidate.origin)
-        self.wait(lambda: not view.searching, 60.0)  # now from the new one, down
-        self.assertIn("down", view.head.text() + view.ways[0].text)
+        self.wait(lambda: not view.searching, 60.0)  # now from the new one, which has room
+        self.assertIn("make it lighter", view.head.text())
         session.document.undo()
         self.assertEqual(session.document.project, self.project())
         self.press(Qt.Key.Key_1, CTRL)
