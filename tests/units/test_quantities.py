@@ -123,6 +123,7 @@ class Shown(unittest.TestCase):
         self.assertEqual(format_value(0.9, "length", "inch_pound", with_unit=True, digits=FIELD), "35.4 in")
         self.assertEqual(format_value(0.016, "length", "inch_pound", with_unit=True, digits=FIELD), "0.63 in")
         self.assertEqual(format_value(0.9, "mass", "inch_pound", with_unit=True, digits=FIELD), "1.98 lb")
+        self.assertEqual(format_value(20000.0, "force", "inch_pound", digits=FIELD), "4500")
         self.assertEqual(format_value(24.125 * 0.0254, "length", "inch_pound", digits=FIELD), "24.125")
         self.assertEqual(format_value(-0.25, "length", "si"), "−250.0")
         self.assertEqual(format_value(-1e-9, "length", "si"), "0.00")

@@ -208,6 +208,7 @@ class ChecksView(QWidget):
         self.table.setColumnHidden(WHERE, ems < 25.0)
         self.table.setColumnHidden(CASE, ems < 18.0)
         self.checks_model.leave_out_cases(ems < 18.0)
+        self._fit_columns()
 
     def set_theme(self, theme: Theme) -> None:
         self.checks_model.theme = theme
@@ -238,9 +239,12 @@ class ChecksView(QWidget):
         metrics = self.table.fontMetrics()
         titles = [check.title for check in self.checks_model.checks]
         self.table.setColumnWidth(RESERVE, metrics.horizontalAdvance("✗ 10.00") + 8)
-        widest = max((metrics.horizontalAdvance(title) for title in titles), default=60)
-        self.table.setColumnWidth(CHECK, widest + metrics.horizontalAdvance(" !") + 12)
         self.table.setColumnWidth(SOURCE, metrics.horizontalAdvance("E") + 14)
+        widest = max((metrics.horizontalAdvance(title) for title in titles), default=60)
+        wanted, viewport = widest + metrics.horizontalAdvance(" !") + 12, self.table.viewport()
+        if self.checks_model.without_cases and viewport is not None:  # all that is left: nothing is pushed out of sight
+            wanted = viewport.width() - self.table.columnWidth(RESERVE) - self.table.columnWidth(SOURCE)
+        self.table.setColumnWidth(CHECK, max(wanted, 60))
 
     def _follow(self) -> None:
         check = self.session.check

@@ -33,7 +33,7 @@ from omakase.ui.cloth_view import ClothView
 from omakase.ui.command_list import CommandList
 from omakase.ui.field_picture import FieldPicture
 from omakase.ui.files import Files
-from omakase.ui.labels import Label
+from omakase.ui.labels import Label, plain
 from omakase.ui.layup_editor import LayupEditor
 from omakase.ui.layup_picture import LayupPicture
 from omakase.ui.library_view import LibraryView
@@ -427,6 +427,7 @@ class MainWindow(QMainWindow):
             action.setText(f"{word}: {text}" if text else word)
         told = decision(self.session.line_up(), self.session.units)
         self.decision.setText(told)
+        self.decision.setToolTip(plain(told))
         self.decision.setVisible(bool(told))
         computing = "" if self.session.settled else "refining …   "
         saved = "not saved" if document.modified else ("saved" if document.path else "")

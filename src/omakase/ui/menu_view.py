@@ -432,11 +432,12 @@ class MenuView(TopPage):
         self.list.blockSignals(False)
         self._tell()
 
+    def _code(self, dish: Dish) -> str:
+        project = self.session.document.project
+        return laminate_code(dish.candidate.layers, project.units, faced_materials(project), materials=True)
+
     def _texts(self, dish: Dish) -> list[str]:
-        units, own = self.session.units, dish.outcome
-        code = laminate_code(
-            dish.candidate.layers, units, faced_materials(self.session.document.project), materials=True
-        )
+        units, own, code = self.session.units, dish.outcome, self._code(dish)
         if own.error:
             return [code, own.error, "", "", "", "", ""]
         return [
@@ -453,9 +454,8 @@ class MenuView(TopPage):
         row = self.list.currentIndex().row()
         dish = self.dishes[row] if 0 <= row < len(self.dishes) else None
         self.take.setEnabled(dish is not None)
-        self.detail.setText(
-            outcome_words(dish.outcome, None, self.session.units) if dish and not dish.outcome.error else ""
-        )
+        told = outcome_words(dish.outcome, None, self.session.units) if dish and not dish.outcome.error else ""
+        self.detail.setText(f"{self._code(dish)}: {told}" if dish is not None and told else told)
         matters = self._choices.matters if self._choices is not None else ("mass", "cost")
         self.front.show_menu(self.menu, matters, row)
 

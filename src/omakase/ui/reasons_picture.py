@@ -126,7 +126,7 @@ class ReasonsPicture(Picture):
     def _paint_bars(self, painter: QPainter, own: Sensitivity, y: float, em: float) -> float:
         width = self.width() - 16.0
         painter.setPen(pen(self.theme.ink))
-        draw_elided(painter, QRectF(8.0, y, width, em), 0, f"Hangs on; governs: {own.governs}")
+        draw_elided(painter, QRectF(8.0, y, width, em), 0, f"What drives it; governs: {own.governs}")
         y += 1.15 * em
         bars = [bar for bar in own.bars if bar.width > 0.002][:BARS]
         most = max((bar.width for bar in bars), default=1.0)

@@ -113,9 +113,9 @@ def _as_written(shown: float, digits: int) -> str:
     if math.isclose(float(f"{shown:.5g}"), shown, rel_tol=1e-9):
         return f"{shown:.5g}"
     for count in range(2, digits):
-        text = f"{shown:.{count}g}"
-        if math.isclose(float(text), shown, rel_tol=AS_WRITTEN):
-            return text
+        rounded = float(f"{shown:.{count}g}")
+        if math.isclose(rounded, shown, rel_tol=AS_WRITTEN):
+            return f"{rounded:.{digits}g}"  # not with an exponent: 4,500 rather than 4.5e+03
     return f"{shown:.{digits}g}"
 
 
