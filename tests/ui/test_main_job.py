@@ -583,6 +583,23 @@ class Files(WindowTest):
         self.window.notice.answer(2)
         self.assertEqual(table.read_text(), "precious")
 
+    def test_a_large_table_of_materials_is_read_behind_the_window(self) -> None:
+        table = self.folder / "many.csv"
+        lines = ["material,name,kind,family,property,value,unit,source,note"]
+        table.write_text("\n".join([*lines, *(f"odd{i},x,core,foam,density,1,kg,tested," for i in range(20_000))]))
+        self.window.files.ask_open = lambda _kinds: str(table)
+        before = self.window.session.document.project
+        self.window.files.read_materials()
+        self.assertIn("Reading 'many.csv'", self.window.notice.text)
+        self.window.notice.answer(0)  # stop: what arrives is not taken, and nothing is said of it
+        self.window.files._worker.submit(int).result()
+        self.process()
+        self.assertEqual(self.window.notice.text, "")
+        self.window.files.read_materials()
+        self.wait(lambda: "left out" in self.window.notice.text)
+        self.assertIn("0 materials read", self.window.notice.text)
+        self.assertIs(self.window.session.document.project, before)
+
     def test_what_asks_waits_for_its_turn(self) -> None:
         notice, done = self.window.notice, []
         notice.say("first?", [("Yes", lambda: done.append(1)), ("No", lambda: None)])

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from omakase.core.materials.material import Material
 from omakase.evaluate.lineup import LineUp
 from omakase.evaluate.wording import counted
 from omakase.project.disk import ReadError, WriteError, read_bytes, shown_name, write_atomically
@@ -33,6 +34,7 @@ from omakase.units import UnitSystem
 
 AUTOSAVE_MS = 1200  # from the first edit that is not kept yet: with the writing at most two seconds of work are lost
 MAX_ERRORS_SHOWN = 6
+LARGE = 500_000  # bytes from which a table is read behind the window
 TABLE_FILTER = "Comma-separated values (*.csv);;Library in JSON (*.json);;All files (*)"
 FILTER = f"Omakase projects (*{SUFFIX} *.json);;All files (*)"
 
@@ -47,6 +49,7 @@ class Files(QObject):
     told = pyqtSignal(str)
     _exported = pyqtSignal(str, str)
     _not_kept = pyqtSignal(str)
+    _materials_read = pyqtSignal(int, object, object, object, str)
 
     def __init__(self, document: Document, notice: Notice, parent: QWidget) -> None:
         super().__init__(parent)
@@ -55,6 +58,8 @@ class Files(QObject):
         self._lock: Lock | None = None
         self._stamp: int | None = None
         self._content = ""
+        self._reading_told = False  # the notice says that a table is being read
+        self._reading = 0  # counts the tables read, so that one that was given up is not taken in
         self._worker = ThreadPoolExecutor(1, thread_name_prefix="export")
         self._keeper = ThreadPoolExecutor(1, thread_name_prefix="autosave")
         self._keeping: Future[None] | None = None
@@ -72,6 +77,7 @@ class Files(QObject):
         document.changed.connect(lambda _change: self._keep_soon())
         document.refused.connect(lambda text: self.notice.say(f"Not taken: {text}."))
         self._exported.connect(self._export_ended)
+        self._materials_read.connect(self._take_materials)
         self._not_kept.connect(lambda text: self.told.emit(f"unsaved work could not be kept for recovery: {text}"))
 
     def _folder(self) -> str:
@@ -331,24 +337,42 @@ class Files(QObject):
         if not name:
             return
         path, project = Path(name), self.document.project
-        try:
-            data = read_bytes(path, MAX_BYTES, "a table of materials")
-        except ReadError as error:
-            self.notice.say(f"{error}.")
+        self._reading += 1
+        turn = self._reading
+
+        def work() -> None:
+            self._materials_read.emit(turn, path, *_read_materials_file(path, project))
+
+        if not _is_large(path):
+            self._take_materials(turn, path, *_read_materials_file(path, project))
             return
-        if path.suffix.lower() == ".json":
-            materials, errors = read_library(data)
-        else:
-            materials, errors = read_materials(data, project.units, materials_of(project))
+        self._reading_told = True
+        self.notice.say(f"Reading '{shown_name(path)}' …", [("Stop", self._stop_reading)])
+        self._worker.submit(work)
+
+    def _stop_reading(self) -> None:
+        self._reading += 1  # what arrives now is not taken
+        self._reading_told = False
+
+    def _take_materials(
+        self, turn: int, path: Path, materials: list[Material], errors: Sequence[object], problem: str
+    ) -> None:
+        """Takes in what was read, unless it was given up meanwhile."""
+        if turn != self._reading:
+            return
+        if self._reading_told:
+            self.notice.clear()
+            self._reading_told = False
+        if problem:
+            self.notice.say(f"{problem}.")
         if materials:
-            self.document.do(bring_in(project, materials))
+            self.document.do(bring_in(self.document.project, materials))
             self.told.emit(f"{counted(len(materials), 'material')} read from {shown_name(path)}")
         if errors:
             shown = "\n".join(str(error) for error in errors[:MAX_ERRORS_SHOWN])
             more = f"\n… and {len(errors) - MAX_ERRORS_SHOWN} more" if len(errors) > MAX_ERRORS_SHOWN else ""
-            self.notice.say(
-                f"{counted(len(materials), 'material')} read from '{shown_name(path)}'; left out:\n{shown}{more}"
-            )
+            read = counted(len(materials), "material")
+            self.notice.say(f"{read} read from '{shown_name(path)}'; left out:\n{shown}{more}")
 
     def close(self) -> None:
         """The window goes: lets go of the file and of the recovery file."""
@@ -357,3 +381,24 @@ class Files(QObject):
         self._drop_recovery()
         self._keeper.shutdown(wait=True)
         self._hold(None)
+
+
+def _is_large(path: Path) -> bool:
+    """Whether reading would hold the window: a large file, or something that is none."""
+    try:
+        return path.exists() and (not path.is_file() or path.stat().st_size > LARGE)
+    except (OSError, ValueError):
+        return False
+
+
+def _read_materials_file(path: Path, project: Project) -> tuple[list[Material], Sequence[object], str]:
+    """(materials, what is wrong by line, why the file cannot be read at all)."""
+    try:
+        data = read_bytes(path, MAX_BYTES, "a table of materials")
+        if path.suffix.lower() == ".json":
+            materials, errors = read_library(data)
+        else:
+            materials, errors = read_materials(data, project.units, materials_of(project))
+    except Exception as error:  # whatever went wrong is told: nobody may wait for good
+        return [], (), str(error)
+    return materials, errors, ""
