@@ -110,6 +110,39 @@ class Values(Hands):
             self.assertEqual(self.window.session.document.project, before, name)
 
 
+class Bench(Hands):
+    def test_enter_and_tab_keep_their_place_at_the_bench(self) -> None:
+        from omakase.ui.testing import PLAN, SPECIMENS
+
+        self.press(Qt.Key.Key_J, CTRL)
+        view = self.window.tests_view
+        view.model.choose_series("t6")
+        for page in (PLAN, SPECIMENS):
+            view.show_page(page)
+            self.process()
+            names = [
+                field.accessibleName() for field in view.findChildren(FittingLine)
+                if field.isVisible() and field.isEnabled() and "photograph" not in field.accessibleName().lower()
+            ]  # fmt: skip
+            self.assertTrue(names)
+            for name in names:
+                for key in (Qt.Key.Key_Return, Qt.Key.Key_Tab):
+                    found = [own for own in view.findChildren(FittingLine) if own.accessibleName() == name]
+                    field = next(own for own in found if own.isVisible())
+                    field.setFocus(Qt.FocusReason.TabFocusReason)
+                    if isinstance(field, QuantityField):
+                        QTest.keyClick(field, Qt.Key.Key_Up)
+                    else:
+                        self.keys(field.text() + "1")
+                    self.press(key)
+                    with self.subTest(name, key=key):
+                        self.assertIsNotNone(self.focus)
+                        self.assertTrue(self.window.isAncestorOf(self.focus))
+                        self.assertIsInstance(self.focus, QWidget)
+                        if key == Qt.Key.Key_Return:
+                            self.assertEqual(self.name(), name)
+
+
 class Samples(Hands):
     def test_two_readings_with_tab_between(self) -> None:
         self.press(Qt.Key.Key_W, CTRL | SHIFT)
