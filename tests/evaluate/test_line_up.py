@@ -17,7 +17,7 @@ from omakase.evaluate.engine import Evaluator
 from omakase.evaluate.lineup import LineUp
 from omakase.evaluate.profile import deflection_map, thickness_profile
 from omakase.evaluate.records import evaluate_brief, project_record
-from omakase.evaluate.relative import resolved, unresolved
+from omakase.evaluate.relative import resolved
 from omakase.evaluate.wording import (
     brief_sentences,
     cell_explained,
@@ -32,6 +32,7 @@ from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
 from omakase.project.model import Candidate, LayerRecord, Limits, LoadCase, PressureLoad
+from omakase.project.validation import brief_problems
 
 EVALUATOR = Evaluator()
 
@@ -199,7 +200,9 @@ class Accuracies(unittest.TestCase):
         self.assertEqual(resolved(tighter, materials, evaluator).limits.mass, 0.4)
         gone = replace(asked, baseline="")
         self.assertIs(resolved(gone, materials, evaluator), gone)
-        self.assertIn("count for nothing", unresolved(gone, materials, evaluator))
+        told = dict(brief_problems(gone))
+        self.assertIn("counts for nothing", told["limits.against"])
+        self.assertTrue(evaluator.evaluate(gone, gone.candidates[2], materials).ok)
         self.assertIn("no heavier than the baseline", " ".join(brief_sentences(asked, "si")))
 
     def test_the_decision_in_one_sentence(self) -> None:

@@ -241,6 +241,16 @@ class Plain(Hands):
         self.window.notice.say(odd)
         self.assertEqual(self.window.notice.text, odd)
 
+    def test_a_limit_against_no_baseline_is_told_at_its_place(self) -> None:
+        view, session = self.window.brief_view, self.window.session
+        view._set_against("mass", True)
+        self.process()
+        self.assertEqual(view.paragraphs["against mass"].message, "")
+        self.assertIn("no heavier than the baseline", self.window.session.document.undo_text)
+        session.edit_brief(replace(session.brief, baseline=""), "none")
+        self.process()
+        self.assertIn("made the baseline", view.paragraphs["against mass"].message)
+
     def test_a_field_that_is_wrong_is_named_as_on_the_screen(self) -> None:
         session = self.window.session
         session.edit_brief(replace(session.brief, limits=replace(session.brief.limits, mass=-1.0)), "x")

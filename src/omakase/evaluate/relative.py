@@ -16,7 +16,7 @@ ROOM = 1e-9  # the baseline itself meets them, whatever its last digit
 def resolved(brief: Brief, materials: Mapping[str, Material], evaluator: Evaluator) -> Brief:
     """The brief with its limits against the baseline as numbers; the tighter one counts where both are set.
 
-    Without a baseline that can be computed they ask nothing; ``unresolved`` tells so.
+    Without a baseline that can be computed they ask nothing; the validation of the brief tells so.
     """
     if not brief.limits.against:
         return brief
@@ -28,13 +28,6 @@ def resolved(brief: Brief, materials: Mapping[str, Material], evaluator: Evaluat
         own, stated = _value(result, name) * (1.0 + ROOM), getattr(limits, name)
         limits = msgspec.structs.replace(limits, **{name: own if stated is None else min(own, stated)})
     return msgspec.structs.replace(brief, limits=limits)
-
-
-def unresolved(brief: Brief, materials: Mapping[str, Material], evaluator: Evaluator) -> str:
-    """Why the limits against the baseline cannot be worked out; nothing where they can or there are none."""
-    if not brief.limits.against or _baseline(brief, materials, evaluator) is not None:
-        return ""
-    return "the limits against the baseline count for nothing: there is no baseline that can be computed"
 
 
 def _baseline(brief: Brief, materials: Mapping[str, Material], evaluator: Evaluator) -> CandidateResult | None:

@@ -98,6 +98,8 @@ def brief_problems(brief: Brief) -> list[tuple[str, str]]:
     found += _limit_problems(brief)
     if brief.baseline and brief.baseline not in {candidate.id for candidate in brief.candidates}:
         found.append(("baseline", f"there is no candidate '{brief.baseline}' to be the baseline"))
+    elif brief.limits.against and not brief.baseline:
+        found.append(("limits.against", "it counts for nothing until a candidate is made the baseline (Ctrl+B)"))
     return found
 
 
@@ -150,7 +152,8 @@ def layup_problems(layers: tuple, materials: Mapping[str, Material]) -> list[tup
 
 LIMIT_NAMES = {
     "deflection": "sag allowed", "frequency_minimum": "lowest first frequency", "frequency_band": "forbidden band",
-    "mass": "mass allowed", "thickness": "thickness allowed", "reserve_factor": "reserve factor required",
+    "against": "limit against the baseline", "mass": "mass allowed",
+    "thickness": "thickness allowed", "reserve_factor": "reserve factor required",
 }  # fmt: skip
 FIELD_NAMES = {
     "member": "panel", "baseline": "baseline", "judgement.factor_of_safety": "factor of safety",
@@ -171,4 +174,4 @@ def field_name(brief: Brief, field: str) -> str:
 
 def is_fatal(field: str) -> bool:
     """Whether a problem of a brief keeps its candidates from being evaluated."""
-    return not field.startswith(("baseline", "judgement.special_factor_reason"))
+    return not field.startswith(("baseline", "judgement.special_factor_reason", "limits.against"))

@@ -113,6 +113,8 @@ class BriefView(QScrollArea):
     def _paragraph_of(brief: Brief, field: str) -> str:
         if field.startswith("load_cases["):
             return brief.load_cases[int(field[len("load_cases[") : field.index("]")])].id
+        if field == "limits.against":
+            return f"against {brief.limits.against[0]}"
         if field.startswith("limits.") and field != "limits.reserve_factor":
             return field.removeprefix("limits.")
         if field.startswith("surroundings"):
