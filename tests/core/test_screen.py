@@ -21,7 +21,7 @@ LIB = shipped_materials()
 SKINS = ("twill200", "ud200", "spread100", "aramid170", "gsatin300")
 CORES = ("pvc60", "pvc130", "hc48", "balsa150", "pmi71")
 ANGLES = (0.0, 45.0, 90.0)
-BRIEFS, EACH = 6, 40  # `./run bench sizing` draws 2,000
+BRIEFS, EACH = 6, 24  # `./run bench sizing` draws 2,000
 
 
 def faces() -> list[tuple[Layer, ...]]:
