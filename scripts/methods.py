@@ -41,9 +41,9 @@ WHY_BREAKS = f"""
 The full order is checked against the same grid with every cell cut in two each way, over supports of all kinds,
 proportions to 10:1, feet from 1 % of the width on, and layups of cloth, skew unidirectional plies, foam, balsa and
 honeycomb. Of 116 panels drawn at random deflection differed by 0.3 % at most; six frequencies of some 120 sandwiches by
-0.3 % from four orders more; of the 116 judged in strength, reserve factors were within 3 % (faces of skew fibres under feet below a tenth of the width within
-4 %), but for core shear beside the corner of skew faces on free
-edges, by 11 %, and in interlaminar shear of unidirectional laminates turned off the axis, by up to 15 %. Interlaminar
+0.3 % from four orders more; of the 116 judged in strength, reserve factors were within 3 % (faces of skew fibres under
+feet below a tenth of the width within 4 %), but for core shear beside the corner of skew faces on free edges, by 11 %,
+and in interlaminar shear of unidirectional laminates turned off the axis, by up to 15 %. Interlaminar
 shear at a clamped edge that meets a free one is rougher still, by half in two of 50 laminates; both say so in the
 result. Some skew faces read up to 31 % too low at their corners, which is safe.
 
