@@ -29,6 +29,7 @@ NEAREST = 2
 TRIES = 5  # full evaluations of one lever before it counts as blocked
 LOOKS = 12  # places of the first look over an ordered lever
 PAIRED, MOST_PAIRS = 3, 6  # levers from whose nearest settings others are tried; ways of two changes offered
+FIRST_PAIR = 1000  # place of the first way of two changes, after every single lever
 HOPE = 0.85  # between two failing places a better one is looked for when one of them comes this near
 
 
@@ -40,9 +41,13 @@ class Way(msgspec.Struct, frozen=True):
     option: Option | None = None
     outcome: Outcome | None = None
     blocked: str = ""
-    place: int = 0  # of its lever among all
+    place: int = 0  # of its lever among all; pairs come from FIRST_PAIR on
     nearest: Option | None = None  # the setting that comes nearest, where none passes
     share: float = 0.0  # of what is required that it reaches
+
+    @property
+    def is_pair(self) -> bool:
+        return self.place >= FIRST_PAIR
 
 
 class Cancelled(Exception):  # noqa: N818 - it is no error
@@ -304,7 +309,7 @@ class WaysOut:
         passing = [way for way in found if way.outcome is not None]
         passing.sort(key=lambda way: way.outcome.mass if way.outcome is not None else math.inf)
         for place, way in enumerate(passing[:MOST_PAIRS]):
-            yield msgspec.structs.replace(way, place=1000 + place)
+            yield msgspec.structs.replace(way, place=FIRST_PAIR + place)
 
 
 def _search_pair(

@@ -149,7 +149,7 @@ class WaysView(QWidget):
         title = "Ways to make it lighter" if lighter else "Ways out"
         none = "No single change makes it lighter and still passes." if lighter else "No single change makes it pass."
         if passing:
-            alone = any(way.place < 1000 for way in passing)
+            alone = any(not way.is_pair for way in passing)
             each = "each without ✗ meets the brief" if alone else "no single change passes, these pairs do"
             self.head.setText(f"{title}: {each}.")
         else:
