@@ -19,7 +19,7 @@ def measure() -> Iterator[Figure]:
     from PyQt6.QtCore import QEventLoop
 
     from omakase.project.demo import demo_project
-    from omakase.ui.application import settle_memory
+    from omakase.ui.window.application import settle_memory
 
     application, window = open_window(demo_project())
     session = window.session

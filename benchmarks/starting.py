@@ -31,7 +31,7 @@ os.environ['OPENBLAS_NUM_THREADS'] = '1'
 from omakase.cli import main  # as the command does
 from omakase.project.demo import demo_project
 from omakase.project.document import Document
-from omakase.ui.application import make_application, make_window, preferences
+from omakase.ui.window.application import make_application, make_window, preferences
 settings = preferences()
 application = make_application(settings)
 window = make_window(Document(demo_project()), settings)

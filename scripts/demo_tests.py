@@ -11,8 +11,8 @@ from pathlib import Path
 from omakase.core.specimens.curve import Curve, Quantity
 from omakase.core.specimens.registry import all_methods
 from omakase.devices.simulated import SimulatedFrame, hide, run_through
-from omakase.evaluate import planning
-from omakase.evaluate.engine import Evaluator
+from omakase.evaluate.results.engine import Evaluator
+from omakase.evaluate.testing import planning
 from omakase.project import series as edits
 from omakase.project.commands import replace
 from omakase.project.curves import to_record

@@ -28,8 +28,8 @@ def main() -> None:
 
     from omakase.project.document import Document
     from omakase.project.model import new_project
-    from omakase.ui.application import make_application, make_window
-    from omakase.ui.help_view import keys_of
+    from omakase.ui.window.application import make_application, make_window
+    from omakase.ui.window.help_view import keys_of
 
     settings = QSettings("/nonexistent/window.ini", QSettings.Format.IniFormat)
     application = make_application(settings)

@@ -16,7 +16,9 @@ from omakase.core.specimens import beams, curve, statistics
 from omakase.core.specimens.methods import proof_load
 from omakase.core.specimens.registry import all_methods
 from omakase.devices import simulated
-from omakase.evaluate import explain, menu, planning, samples, sensitivity, study, ways_out
+from omakase.evaluate.materials import samples
+from omakase.evaluate.sizing import explain, menu, sensitivity, study, ways_out
+from omakase.evaluate.testing import planning
 
 PAGE = Path(__file__).parents[1] / "docs" / "methods.md"
 HEAD = """# Methods, sources, ranges of validity

@@ -22,10 +22,10 @@ def main(folder: Path, only: list[str]) -> None:
     from omakase.project.demo import demo_project
     from omakase.project.document import Document
     from omakase.project.model import Project
-    from omakase.ui.application import make_application, make_window, preferences
-    from omakase.ui.main_window import MainWindow
-    from omakase.ui.searching import Searching
-    from omakase.ui.theme import DARK, LIGHT
+    from omakase.ui.kit.searching import Searching
+    from omakase.ui.kit.theme import DARK, LIGHT
+    from omakase.ui.window.application import make_application, make_window, preferences
+    from omakase.ui.window.main_window import MainWindow
 
     application = make_application(preferences())
     folder.mkdir(parents=True, exist_ok=True)
@@ -204,8 +204,8 @@ def shoot_report(target: Path) -> None:
     from PyQt6.QtGui import QColor, QImage, QPainter
     from PyQt6.QtPdf import QPdfDocument
 
-    from omakase.evaluate.engine import Evaluator
-    from omakase.evaluate.records import evaluate_brief
+    from omakase.evaluate.results.engine import Evaluator
+    from omakase.evaluate.results.records import evaluate_brief
     from omakase.project.demo import demo_project
     from omakase.reports.page import line_up_pdf
 

@@ -12,7 +12,7 @@ from pathlib import Path
 import msgspec
 
 from omakase.core.specimens.registry import all_methods
-from omakase.evaluate.records import project_record
+from omakase.evaluate.results.records import project_record
 from omakase.project.demo import demo_project
 from omakase.project.library import shipped_materials
 from omakase.project.model import LoadItem

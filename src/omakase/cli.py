@@ -48,7 +48,7 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _evaluate(path: Path, as_json: bool) -> int:
-    from omakase.evaluate.records import project_record
+    from omakase.evaluate.results.records import project_record
     from omakase.project.storage import read_project
 
     project = read_project(path)
@@ -91,8 +91,8 @@ def _read_brief(path: Path, brief_id: str) -> tuple[Project, Brief]:
 
 
 def _report(path: Path, target: Path, brief_id: str) -> int:
-    from omakase.evaluate.engine import Evaluator
-    from omakase.evaluate.records import evaluate_brief
+    from omakase.evaluate.results.engine import Evaluator
+    from omakase.evaluate.results.records import evaluate_brief
     from omakase.reports.write import write_report
 
     project, brief = _read_brief(path, brief_id)
@@ -102,8 +102,8 @@ def _report(path: Path, target: Path, brief_id: str) -> int:
 
 def _size(options: argparse.Namespace) -> int:
     from omakase.core.errors import OmakaseError
-    from omakase.evaluate.sizing_records import read_choices, sizing_record
-    from omakase.evaluate.workers import Workers
+    from omakase.evaluate.sizing.sizing_records import read_choices, sizing_record
+    from omakase.evaluate.sizing.workers import Workers
     from omakase.reports.text import sizing_text
 
     project, brief = _read_brief(options.file, options.brief)
@@ -125,7 +125,7 @@ def _size(options: argparse.Namespace) -> int:
 
 
 def _tests(path: Path, as_json: bool, target: Path | None) -> int:
-    from omakase.evaluate.series_records import tests_record
+    from omakase.evaluate.testing.series_records import tests_record
     from omakase.project.disk import write_atomically
     from omakase.project.storage import read_project
     from omakase.reports.series_table import series_csv
@@ -147,7 +147,7 @@ def _tests(path: Path, as_json: bool, target: Path | None) -> int:
 
 
 def _window(file: Path | None, demo: bool) -> int:
-    from omakase.ui.application import run
+    from omakase.ui.window.application import run
 
     return run(file, demo)
 

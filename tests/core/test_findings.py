@@ -14,7 +14,7 @@ from omakase.core.materials.material import Material, Recipe
 from omakase.core.materials.provenance import Sourced
 from omakase.core.members.panel import LoadCase, Panel, respond
 from omakase.core.plates.grid import Edges
-from omakase.evaluate.wording import finding_words
+from omakase.evaluate.results.wording import finding_words
 from omakase.project import translate
 from omakase.project.library import shipped_materials
 from omakase.project.model import Candidate

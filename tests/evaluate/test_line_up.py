@@ -12,13 +12,13 @@ import numpy as np
 
 from omakase.core.materials.conditions import heat_factor
 from omakase.core.members.panel import FULL, QUICK
-from omakase.evaluate.decision import decision
-from omakase.evaluate.engine import Evaluator
-from omakase.evaluate.lineup import LineUp
-from omakase.evaluate.profile import deflection_map, thickness_profile
-from omakase.evaluate.records import evaluate_brief, project_record
-from omakase.evaluate.relative import resolved
-from omakase.evaluate.wording import (
+from omakase.evaluate.results.decision import decision
+from omakase.evaluate.results.engine import Evaluator
+from omakase.evaluate.results.lineup import LineUp
+from omakase.evaluate.results.profile import deflection_map, thickness_profile
+from omakase.evaluate.results.records import evaluate_brief, project_record
+from omakase.evaluate.results.relative import resolved
+from omakase.evaluate.results.wording import (
     brief_sentences,
     cell_explained,
     distance_text,

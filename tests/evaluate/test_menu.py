@@ -11,11 +11,11 @@ import numpy as np
 
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
-from omakase.evaluate import combinations
-from omakase.evaluate.combinations import MenuChoices, Space, choices_of
-from omakase.evaluate.engine import Evaluator
-from omakase.evaluate.menu import Menu, MenuSearch, as_candidate
-from omakase.evaluate.workers import Workers
+from omakase.evaluate.results.engine import Evaluator
+from omakase.evaluate.sizing import combinations
+from omakase.evaluate.sizing.combinations import MenuChoices, Space, choices_of
+from omakase.evaluate.sizing.menu import Menu, MenuSearch, as_candidate
+from omakase.evaluate.sizing.workers import Workers
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of

@@ -15,8 +15,8 @@ from omakase.core.specimens.methods.sandwich_beam import CRUSHED
 from omakase.core.specimens.methods.two_spans import sensitivity, solve
 from omakase.core.specimens.registry import all_methods
 from omakase.core.specimens.statistics import Observation, batches_agree, normality, summarise
-from omakase.evaluate import believing, planning
-from omakase.evaluate.reducing import Reducer, SeriesReport
+from omakase.evaluate.testing import believing, planning
+from omakase.evaluate.testing.reducing import Reducer, SeriesReport
 from omakase.project import series as edits
 from omakase.project.commands import replace
 from omakase.project.library import shipped_materials
@@ -323,9 +323,9 @@ class Rechecked(unittest.TestCase):
 
 class Cases(unittest.TestCase):
     def test_load_cases_of_one_name_stay_apart(self) -> None:
-        from omakase.evaluate.engine import Evaluator
-        from omakase.evaluate.outcome import outcome
-        from omakase.evaluate.profile import case_index
+        from omakase.evaluate.results.engine import Evaluator
+        from omakase.evaluate.results.outcome import outcome
+        from omakase.evaluate.results.profile import case_index
         from omakase.project.library import materials_of
 
         project = demo_project()

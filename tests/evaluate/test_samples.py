@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from omakase.core.errors import MaterialError
 from omakase.core.materials.areal import ply_masses, ply_thickness
-from omakase.evaluate.samples import disagree, report
+from omakase.evaluate.materials.samples import disagree, report
 from omakase.project import materials as own
 from omakase.project import samples as edits
 from omakase.project.commands import replace

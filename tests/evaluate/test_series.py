@@ -13,9 +13,9 @@ from omakase.core.specimens.curve import Curve
 from omakase.core.specimens.registry import all_methods
 from omakase.devices.driver import DeviceError
 from omakase.devices.simulated import Hidden, SimulatedFrame, SimulatedScale, hide, run_through
-from omakase.evaluate import believing, comparing, planning
-from omakase.evaluate.engine import CandidateResult, Evaluator
-from omakase.evaluate.reducing import Reducer, SeriesReport
+from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.testing import believing, comparing, planning
+from omakase.evaluate.testing.reducing import Reducer, SeriesReport
 from omakase.project import series as edits
 from omakase.project.commands import replace
 from omakase.project.curves import to_record

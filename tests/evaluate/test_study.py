@@ -8,13 +8,13 @@ import unittest
 import numpy as np
 
 from omakase.core.errors import OmakaseError
-from omakase.evaluate.engine import Evaluator
-from omakase.evaluate.explain import explain
-from omakase.evaluate.lineup import line_up
-from omakase.evaluate.outcome import outcome
-from omakase.evaluate.sensitivity import SensitivitySearch, inputs
-from omakase.evaluate.study import Curve, Map, Study, as_command, csv_rows, measures, parameters
-from omakase.evaluate.trials import scaled_case
+from omakase.evaluate.results.engine import Evaluator
+from omakase.evaluate.results.lineup import line_up
+from omakase.evaluate.results.outcome import outcome
+from omakase.evaluate.sizing.explain import explain
+from omakase.evaluate.sizing.sensitivity import SensitivitySearch, inputs
+from omakase.evaluate.sizing.study import Curve, Map, Study, as_command, csv_rows, measures, parameters
+from omakase.evaluate.sizing.trials import scaled_case
 from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project

@@ -9,11 +9,11 @@ from functools import cache
 import numpy as np
 
 from omakase.core.errors import OmakaseError
-from omakase.evaluate.engine import Evaluator
-from omakase.evaluate.levers import Lever, levers
-from omakase.evaluate.outcome import Outcome, outcome
-from omakase.evaluate.ways_out import LeverSearch, Way, WaysOut, as_command
-from omakase.evaluate.workers import Workers
+from omakase.evaluate.results.engine import Evaluator
+from omakase.evaluate.results.outcome import Outcome, outcome
+from omakase.evaluate.sizing.levers import Lever, levers
+from omakase.evaluate.sizing.ways_out import LeverSearch, Way, WaysOut, as_command
+from omakase.evaluate.sizing.workers import Workers
 from omakase.project.commands import EditBrief, replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of

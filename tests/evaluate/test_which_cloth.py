@@ -7,7 +7,7 @@ import unittest
 
 from omakase.core.laminate.stack import Stack, make_layer
 from omakase.core.materials.areal import ply_thickness
-from omakase.evaluate.which_cloth import MOST, Wanted, _angles, as_candidate, face_of, options, reached_by
+from omakase.evaluate.materials.which_cloth import MOST, Wanted, _angles, as_candidate, face_of, options, reached_by
 from omakase.project import translate
 from omakase.project.demo import demo_project
 from omakase.project.document import Document

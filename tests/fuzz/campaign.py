@@ -16,9 +16,9 @@ from typing import Any
 
 from omakase.core.errors import OmakaseError
 from omakase.core.members.panel import QUICK
-from omakase.evaluate.engine import Evaluator
-from omakase.evaluate.reducing import Reducer
-from omakase.evaluate.samples import report
+from omakase.evaluate.materials.samples import report
+from omakase.evaluate.results.engine import Evaluator
+from omakase.evaluate.testing.reducing import Reducer
 from omakase.project.curve_file import make_curve, read_table, suggest
 from omakase.project.curves import to_record
 from omakase.project.demo import demo_project

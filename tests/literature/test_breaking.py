@@ -17,7 +17,7 @@ from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.laminate.strength import first_layer_strength
 from omakase.core.laminate.thermal import free_expansion
-from omakase.evaluate.wording import breaking_words, event_words, thermal_words
+from omakase.evaluate.results.wording import breaking_words, event_words, thermal_words
 from omakase.project.library import shipped_materials
 from tests.support import isotropic
 

@@ -15,7 +15,7 @@ from omakase.core.specimens.expected import SandwichStrip, Strip
 from omakase.core.specimens.method import Data, Method, Options
 from omakase.core.specimens.registry import all_methods
 from omakase.devices.simulated import Hidden, SimulatedFrame, run_through
-from omakase.evaluate.planning import sizes_for
+from omakase.evaluate.testing.planning import sizes_for
 from omakase.project.library import shipped_materials
 
 MATERIALS = shipped_materials()

@@ -13,9 +13,9 @@ from functools import cache
 from pathlib import Path
 
 from omakase.core.errors import OmakaseError
-from omakase.evaluate.engine import Evaluator
-from omakase.evaluate.lineup import LineUp
-from omakase.evaluate.records import evaluate_brief
+from omakase.evaluate.results.engine import Evaluator
+from omakase.evaluate.results.lineup import LineUp
+from omakase.evaluate.results.records import evaluate_brief
 from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project

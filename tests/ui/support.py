@@ -16,13 +16,13 @@ from PyQt6.QtCore import QEvent, QPoint, QSettings, Qt, QtMsgType, qInstallMessa
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from omakase.evaluate.engine import Evaluator
+from omakase.evaluate.results.engine import Evaluator
 from omakase.project.demo import demo_project
 from omakase.project.document import Document
 from omakase.project.model import Project
-from omakase.ui.application import make_application, make_window
-from omakase.ui.fields import FittingLine, QuantityField
-from omakase.ui.main_window import MainWindow
+from omakase.ui.kit.fields import FittingLine, QuantityField
+from omakase.ui.window.application import make_application, make_window
+from omakase.ui.window.main_window import MainWindow
 
 HARMLESS = ("propagateSizeHints", "raise()", "grabbing the keyboard")  # the offscreen platform, of windows and lists
 SHARED = Evaluator()

@@ -6,9 +6,9 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QToolButton, QWidget
 
-from omakase.evaluate.decision import decision
-from omakase.evaluate.engine import Evaluator
-from omakase.evaluate.records import evaluate_brief
+from omakase.evaluate.results.decision import decision
+from omakase.evaluate.results.engine import Evaluator
+from omakase.evaluate.results.records import evaluate_brief
 from omakase.project.model import Project, new_project
 from omakase.project.storage import read_project
 from tests.ui.support import WindowTest

@@ -7,8 +7,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QWidget
 
 from omakase.project.commands import replace
-from omakase.ui.fields import FittingLine, QuantityField
-from omakase.ui.labels import Heading, plain
+from omakase.ui.kit.fields import FittingLine, QuantityField
+from omakase.ui.kit.labels import Heading, plain
 from tests.ui.support import WindowTest
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -194,7 +194,7 @@ class Writing(Hands):
         self.window.files.new()
         self.process()
         self.assertEqual(self.window.session.units, "inch_pound")
-        from omakase.ui.application import last_units
+        from omakase.ui.window.application import last_units
 
         self.assertEqual(last_units(self.settings), "inch_pound")
 

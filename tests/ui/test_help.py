@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from scripts.keys import README, with_keys
 
-from omakase.ui.help_view import keys_of
+from omakase.ui.window.help_view import keys_of
 from tests.ui.support import WindowTest
 
 
@@ -34,7 +34,7 @@ class Help(WindowTest):
     def test_every_example_of_the_quick_line_reads(self) -> None:
         from omakase.project.library import shipped_materials
         from omakase.project.quickline import read_quick_line
-        from omakase.ui.help_view import QUICK_LINE
+        from omakase.ui.window.help_view import QUICK_LINE
 
         for words, _ in QUICK_LINE:
             if words[0] not in "…(;":

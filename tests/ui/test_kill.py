@@ -20,7 +20,7 @@ from PyQt6.QtCore import QTimer
 from omakase.project.commands import EditHeader
 from omakase.project.demo import demo_project
 from omakase.project.document import Document
-from omakase.ui.application import keep_work_on_errors, make_application, make_window, preferences
+from omakase.ui.window.application import keep_work_on_errors, make_application, make_window, preferences
 settings = preferences()
 application = make_application(settings)
 document = Document(demo_project())
@@ -82,7 +82,7 @@ class Killed(unittest.TestCase):
 
 SEARCH = """
 import sys, tempfile, time
-from omakase.evaluate.workers import Workers
+from omakase.evaluate.sizing.workers import Workers
 def sleep(evaluator, common, task):
     time.sleep(60)
 if __name__ == "__main__":

@@ -7,7 +7,7 @@ from PyQt6.QtCore import Qt
 from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.shared import share, shared_stacks
-from omakase.ui.kept_pictures import KeptPictures
+from omakase.ui.kit.kept_pictures import KeptPictures
 from tests.ui.support import WindowTest
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier

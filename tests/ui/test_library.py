@@ -10,7 +10,7 @@ from omakase.core.materials.areal import ply_thickness
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of, shipped_materials
 from omakase.project.model import Project
-from omakase.ui.library_view import MASS, NAME, LibraryView
+from omakase.ui.materials.library_view import MASS, NAME, LibraryView
 from tests.ui.support import WindowTest
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier

@@ -12,12 +12,12 @@ from PyQt6.QtTest import QTest
 
 from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.materials.areal import ply_thickness
-from omakase.evaluate.engine import Evaluator
+from omakase.evaluate.results.engine import Evaluator
 from omakase.project.library import materials_of, shipped_materials
 from omakase.project.model import Project, new_project
 from omakase.project.storage import Recovery, left_behind, read_project, write_project
-from omakase.ui.layer_table import ANGLE, MATERIAL, THICKNESS
-from omakase.ui.material_card import SOURCE, VALUE
+from omakase.ui.layup.layer_table import ANGLE, MATERIAL, THICKNESS
+from omakase.ui.materials.material_card import SOURCE, VALUE
 from tests.ui.support import WindowTest
 
 CTRL, SHIFT, ALT = (
@@ -524,7 +524,7 @@ class Files(WindowTest):
         import logging
         import sys
 
-        from omakase.ui.application import keep_work_on_errors
+        from omakase.ui.window.application import keep_work_on_errors
 
         old = sys.excepthook
         self.addCleanup(setattr, sys, "excepthook", old)

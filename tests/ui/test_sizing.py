@@ -8,8 +8,8 @@ import unittest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
-from omakase.evaluate.study import Curve, Map
-from omakase.ui.searching import Searching
+from omakase.evaluate.sizing.study import Curve, Map
+from omakase.ui.kit.searching import Searching
 from tests.ui.support import WindowTest
 
 

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit
 
 from omakase.core.specimens.curve import Curve
 from omakase.devices.simulated import SimulatedFrame
-from omakase.evaluate.wording import verdict_line
+from omakase.evaluate.results.wording import verdict_line
 from omakase.project import series as edits
 from omakase.project.commands import replace
 from omakase.project.curves import to_record

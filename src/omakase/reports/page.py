@@ -17,8 +17,8 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Frame, KeepInFrame, Paragraph, Spacer, Table, TableStyle
 
-from omakase.evaluate.lineup import Cell, LineUp, Row
-from omakase.evaluate.wording import (
+from omakase.evaluate.results.lineup import Cell, LineUp, Row
+from omakase.evaluate.results.wording import (
     CAUTION,
     SOURCE_MARKS,
     brief_sentences,

@@ -9,7 +9,7 @@ from reportlab.lib.colors import HexColor, black
 from reportlab.platypus.flowables import Flowable
 
 from omakase.core.laminate.stack import Layer, Stack
-from omakase.evaluate.wording import LIKE
+from omakase.evaluate.results.wording import LIKE
 
 FILLS = {
     "carbon": "#55606b", "glass": "#a9c4b9", "aramid": "#dcc078", "metal": "#b9c1c8", "wood": "#d3b48c",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 
-from omakase.evaluate.reducing import Reducer, SeriesReport
+from omakase.evaluate.testing.reducing import Reducer, SeriesReport
 from omakase.project.cells import safe
 from omakase.project.model import Project
 from omakase.units import FIELD, UnitSystem, display_unit, to_display

@@ -6,8 +6,8 @@ import csv
 import io
 import math
 
-from omakase.evaluate.lineup import Cell, LineUp, Row
-from omakase.evaluate.wording import SOURCE_WORDS, findings_text, governing_text, verdict
+from omakase.evaluate.results.lineup import Cell, LineUp, Row
+from omakase.evaluate.results.wording import SOURCE_WORDS, findings_text, governing_text, verdict
 from omakase.project.cells import safe
 from omakase.project.quickline import laminate_code
 from omakase.units import FIELD, UnitSystem, display_unit, to_display

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from omakase.evaluate.wording import reserve_text
+from omakase.evaluate.results.wording import reserve_text
 from omakase.units import UnitSystem, format_value
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from omakase.core.errors import OmakaseError
-from omakase.evaluate.lineup import LineUp
+from omakase.evaluate.results.lineup import LineUp
 from omakase.project.disk import write_atomically
 from omakase.project.model import Project
 

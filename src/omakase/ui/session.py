@@ -16,10 +16,10 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from omakase.core.checks.result import CheckResult
 from omakase.core.materials.material import Material
 from omakase.core.members.panel import FULL
-from omakase.evaluate.engine import PREPARED, WAITING, CandidateResult, Evaluator, differs
-from omakase.evaluate.lineup import LineUp, line_up
-from omakase.evaluate.relative import resolved
-from omakase.evaluate.workers import Workers
+from omakase.evaluate.results.engine import PREPARED, WAITING, CandidateResult, Evaluator, differs
+from omakase.evaluate.results.lineup import LineUp, line_up
+from omakase.evaluate.results.relative import resolved
+from omakase.evaluate.sizing.workers import Workers
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
 from omakase.project.library import faced_materials, materials_of

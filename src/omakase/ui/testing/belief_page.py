@@ -9,21 +9,21 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.properties import PROPERTIES
-from omakase.evaluate import believing
-from omakase.evaluate.believing import BASES, Offer, Point
-from omakase.evaluate.wording import quantity
+from omakase.evaluate.results.wording import quantity
+from omakase.evaluate.testing import believing
+from omakase.evaluate.testing.believing import BASES, Offer, Point
 from omakase.project import series as edits
 from omakase.project.library import materials_of
 from omakase.project.materials import users
 from omakase.project.model import Acceptance
-from omakase.ui.fields import ChoiceField, framed
-from omakase.ui.fitting_list import chosen_key, fill_list, fitting_list
-from omakase.ui.flow import FlowLayout
-from omakase.ui.labels import Label, plain
+from omakase.ui.kit.fields import ChoiceField, framed
+from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
+from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.labels import Label, plain
+from omakase.ui.kit.theme import SPACE, Theme, draw_elided, pen, set_property
 from omakase.ui.testing.model import SeriesModel, today
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.page_picture import PagePicture
-from omakase.ui.theme import SPACE, Theme, draw_elided, pen, set_property
 from omakase.units import UnitSystem, display_unit
 
 SHAPES = ("circle", "square", "diamond", "cross", "triangle")

@@ -7,17 +7,17 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QVBoxLayout
 
 from omakase.core.specimens.statistics import difference
-from omakase.evaluate.comparing import MEASURES, Bar, Comparison, compare, on_the_part, same_specimen
-from omakase.evaluate.reducing import SeriesReport
-from omakase.evaluate.wording import percent_text, quantity
+from omakase.evaluate.results.wording import percent_text, quantity
+from omakase.evaluate.testing.comparing import MEASURES, Bar, Comparison, compare, on_the_part, same_specimen
+from omakase.evaluate.testing.reducing import SeriesReport
 from omakase.project.library import materials_of
-from omakase.ui.fields import ChoiceField, QuantityField, framed, positive
-from omakase.ui.flow import FlowLayout
-from omakase.ui.labels import Label
+from omakase.ui.kit.fields import ChoiceField, QuantityField, framed, positive
+from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.labels import Label
+from omakase.ui.kit.theme import SPACE, Theme, draw_elided, font, pen
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.page_picture import PagePicture
-from omakase.ui.theme import SPACE, Theme, draw_elided, font, pen
 from omakase.units import UnitSystem
 
 DIMENSION = {"force": "force", "stiffness": "line_load", "work": "energy", "sag": "deflection"}

@@ -14,18 +14,18 @@ from omakase.core.specimens.curve import Curve, Quantity
 from omakase.core.specimens.method import Method
 from omakase.devices.driver import DeviceError, LoadFrame
 from omakase.devices.simulated import SimulatedFrame, hide
-from omakase.evaluate import planning
-from omakase.evaluate.reducing import SeriesReport
-from omakase.evaluate.wording import quantity
+from omakase.evaluate.results.wording import quantity
+from omakase.evaluate.testing import planning
+from omakase.evaluate.testing.reducing import SeriesReport
 from omakase.project.library import materials_of
 from omakase.project.model import Specimen
-from omakase.ui.fields import ChoiceField, QuantityField, framed, within
-from omakase.ui.flow import FlowLayout
-from omakase.ui.labels import Heading, Label
+from omakase.ui.kit.fields import ChoiceField, QuantityField, framed, within
+from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.labels import Heading, Label
+from omakase.ui.kit.theme import SPACE, Theme, set_property
 from omakase.ui.testing.import_page import put_curve
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.plot import CurvePlot
-from omakase.ui.theme import SPACE, Theme, set_property
 from omakase.units import display_unit
 
 EVERY_MS = 50

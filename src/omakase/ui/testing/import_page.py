@@ -23,14 +23,14 @@ from PyQt6.QtWidgets import (
 
 from omakase.core.errors import OmakaseError
 from omakase.core.specimens.curve import DIMENSIONS, MEANINGS, Curve
-from omakase.evaluate.wording import counted
+from omakase.evaluate.results.wording import counted
 from omakase.project import series as edits
 from omakase.project.curve_file import MAX_BYTES, Choice, Stop, Table, make_curve, read_table, suggest
 from omakase.project.curves import to_record
 from omakase.project.disk import read_bytes, shown_name
-from omakase.ui.labels import Label
+from omakase.ui.kit.labels import Label
+from omakase.ui.kit.theme import SPACE, set_property
 from omakase.ui.testing.model import SeriesModel
-from omakase.ui.theme import SPACE, set_property
 
 PREVIEW = 7
 UNIT_HINTS = {

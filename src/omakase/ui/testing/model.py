@@ -8,7 +8,7 @@ from datetime import date
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from omakase.core.errors import OmakaseError
-from omakase.evaluate.reducing import Reducer, SeriesReport, SpecimenReport
+from omakase.evaluate.testing.reducing import Reducer, SeriesReport, SpecimenReport
 from omakase.project import series as edits
 from omakase.project.commands import Command
 from omakase.project.model import Series, Specimen

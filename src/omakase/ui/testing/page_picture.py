@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QWidget
 
-from omakase.ui.theme import Theme, font, pen
+from omakase.ui.kit.theme import Theme, font, pen
 from omakase.units import UnitSystem
 
 

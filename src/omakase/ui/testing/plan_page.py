@@ -9,19 +9,19 @@ from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout
 from omakase.core.errors import OmakaseError
 from omakase.core.specimens.statistics import CONTENT, ENOUGH, tolerance_factor
 from omakase.core.specimens.steps import planned
-from omakase.evaluate import planning
-from omakase.evaluate.reducing import SeriesReport
-from omakase.evaluate.wording import quantity
+from omakase.evaluate.results.wording import quantity
+from omakase.evaluate.testing import planning
+from omakase.evaluate.testing.reducing import SeriesReport
 from omakase.project.commands import replace
 from omakase.project.library import materials_of
 from omakase.project.model import LoadItem, Series
-from omakase.ui.fields import ChoiceField, QuantityField, WordField, positive, within
-from omakase.ui.flow import FlowLayout
-from omakase.ui.labels import Label
+from omakase.ui.kit.fields import ChoiceField, QuantityField, WordField, positive, within
+from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.labels import Label
+from omakase.ui.kit.theme import SPACE, set_property
 from omakase.ui.testing.model import SeriesModel, today
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.size_row import SizeRow
-from omakase.ui.theme import SPACE, set_property
 from omakase.units import UnitSystem, parse_number, parse_quantity
 
 LITRES_A_GALLON = 3.785411784

@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from omakase.ui.theme import Theme, font
+from omakase.ui.kit.theme import Theme, font
 
 SMOOTH = 5000  # points up to which a curve is drawn with smoothed edges
 

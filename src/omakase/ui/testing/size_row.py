@@ -7,10 +7,10 @@ from collections.abc import Mapping
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from omakase.core.specimens.method import Method
-from omakase.ui.fields import QuantityField, anything, framed, positive
-from omakase.ui.flow import FlowLayout
-from omakase.ui.labels import Label
-from omakase.ui.theme import SPACE
+from omakase.ui.kit.fields import QuantityField, anything, framed, positive
+from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.labels import Label
+from omakase.ui.kit.theme import SPACE
 from omakase.units import UnitSystem
 
 

@@ -19,21 +19,21 @@ from PyQt6.QtWidgets import (
 from omakase.core.specimens.curve import DIMENSIONS, MEANINGS
 from omakase.core.specimens.method import Result
 from omakase.core.specimens.steps import GRAVITY
-from omakase.evaluate.reducing import VERDICT_WORDS, SeriesReport, SpecimenReport, reduce_specimen
-from omakase.evaluate.wording import quantity
+from omakase.evaluate.results.wording import quantity
+from omakase.evaluate.testing.reducing import VERDICT_WORDS, SeriesReport, SpecimenReport, reduce_specimen
 from omakase.project import series as edits
 from omakase.project.commands import replace
 from omakase.project.model import Region, Specimen
-from omakase.ui.fields import ChoiceField, WordField, framed
-from omakase.ui.fitting_list import RIGHT, chosen_key, fill_list, fitting_list
-from omakase.ui.flow import FlowLayout
-from omakase.ui.labels import Label, plain
-from omakase.ui.photo import Photo
+from omakase.ui.kit.fields import ChoiceField, WordField, framed
+from omakase.ui.kit.fitting_list import RIGHT, chosen_key, fill_list, fitting_list
+from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.labels import Label, plain
+from omakase.ui.kit.photo import Photo
+from omakase.ui.kit.theme import SPACE, Theme, set_property
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.plot import CurvePlot
 from omakase.ui.testing.size_row import SizeRow
-from omakase.ui.theme import SPACE, Theme, set_property
 from omakase.units import UnitSystem, display_unit
 
 TITLES = ("Specimen", "Failure", "Worth", "", "")

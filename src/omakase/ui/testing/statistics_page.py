@@ -8,13 +8,13 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QVBoxLayout
 
 from omakase.core.specimens.statistics import Summary
-from omakase.evaluate.reducing import SeriesReport
-from omakase.ui.fitting_list import chosen_key, fill_list, fitting_list
-from omakase.ui.labels import Label
+from omakase.evaluate.testing.reducing import SeriesReport
+from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
+from omakase.ui.kit.labels import Label
+from omakase.ui.kit.theme import SPACE, Theme, draw_elided, pen
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.page_picture import PagePicture
-from omakase.ui.theme import SPACE, Theme, draw_elided, pen
 from omakase.units import UnitSystem, display_unit, format_value
 
 TITLES = ("Number", "n", "Mean", "CV", "Least", "B-basis (k)", "A-basis (k)", "Outlier", "Predicted")

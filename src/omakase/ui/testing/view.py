@@ -20,16 +20,18 @@ from omakase.core.errors import OmakaseError
 from omakase.core.specimens.registry import all_methods
 from omakase.devices.driver import Scale
 from omakase.devices.simulated import SimulatedScale
-from omakase.evaluate import planning
-from omakase.evaluate.comparing import areal_mass, specimen_area
-from omakase.evaluate.reducing import SeriesReport
-from omakase.evaluate.wording import quantity
+from omakase.evaluate.results.wording import quantity
+from omakase.evaluate.testing import planning
+from omakase.evaluate.testing.comparing import areal_mass, specimen_area
+from omakase.evaluate.testing.reducing import SeriesReport
 from omakase.project import series as edits
 from omakase.project.library import materials_of
-from omakase.ui.fields import ChoiceField, framed
-from omakase.ui.fitting_list import chosen_key, fill_list, fitting_list
-from omakase.ui.flow import FlowLayout
-from omakase.ui.labels import Heading, Label, plain
+from omakase.ui.kit.fields import ChoiceField, framed
+from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
+from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.labels import Heading, Label, plain
+from omakase.ui.kit.theme import SPACE, Theme, set_property
+from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
 from omakase.ui.testing import FRAME, IMPORT, PLAN, SPECIMENS
 from omakase.ui.testing.belief_page import BeliefPage
@@ -40,8 +42,6 @@ from omakase.ui.testing.model import SeriesModel, today
 from omakase.ui.testing.plan_page import PlanPage
 from omakase.ui.testing.specimen_page import SpecimenPage
 from omakase.ui.testing.statistics_page import StatisticsPage
-from omakase.ui.theme import SPACE, Theme, set_property
-from omakase.ui.top_page import TopPage
 
 TABS = ("Specimens", "Statistics", "Plan", "Recipes", "Prediction")
 TURNED = {"along": "cut along the length", "across": "cut along the width"}

@@ -1,0 +1,104 @@
+"""What a proposal comes to, in the few numbers that a list shows: small enough to pass between processes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import msgspec
+
+from omakase.core.materials.material import Material
+from omakase.core.materials.pricing import price_per_area
+from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.wording import governing_text
+from omakase.project.model import Brief, Candidate
+
+
+class Cost(msgspec.Struct, frozen=True):
+    """Price of a panel's cloths, cores and sheets in the shop's money, and the layers that state none."""
+
+    value: float
+    missing: tuple[str, ...] = ()
+
+
+class CaseShare(msgspec.Struct, frozen=True):
+    """Least reserve over what is required under one load case."""
+
+    id: str
+    name: str
+    share: float
+
+
+class Outcome(msgspec.Struct, frozen=True):
+    """Result of one candidate in short.
+
+    ``share`` : least reserve over what is required, 1 at the limit, negative where nothing could be computed;
+    ``cases`` : the same per load case.  ``governs`` : which check that is, with its place.  Masses in kg and kg/m²,
+    lengths in m, frequency in Hz; nan where a number is missing.
+    """
+
+    passes: bool
+    share: float
+    governs: str
+    error: str = ""
+    mass: float = float("nan")
+    areal_mass: float = float("nan")
+    thickness: float = float("nan")
+    deflection: float = float("nan")
+    frequency: float = float("nan")
+    reserve: float = float("nan")
+    cost: Cost | None = None
+    cases: tuple[CaseShare, ...] = ()
+    wall: str = ""
+
+    @property
+    def stops(self) -> str:
+        """What keeps it from passing, as the end of a sentence."""
+        return self.error or f"stopped by {self.governs[:1].lower()}{self.governs[1:]}"
+
+
+def cost_of(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Cost | None:
+    """Price of the cloths, cores and sheets in a panel, without resin; None where no layer states one."""
+    known, missing = [], []
+    for layer in candidate.layers:
+        material = materials.get(layer.material)
+        price = None if material is None else price_per_area(material, layer.thickness or 0.0)
+        if price is not None:
+            known.append(price)
+        else:
+            missing.append(layer.material)
+    if not known:
+        return None
+    return Cost(sum(known) * brief.member.length * brief.member.width, tuple(dict.fromkeys(missing)))
+
+
+def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Material]) -> Outcome:
+    """A result in short."""
+    check = result.governing
+    if not result.ok or check is None:
+        error = result.error or "the brief sets no load or limit"
+        return Outcome(result.ok and not result.error, -1.0, "", error)
+    per_case: dict[str, CaseShare] = {}
+    for own in result.checks:
+        if own.case_id:
+            share = own.reserve_factor / own.required
+            if own.case_id not in per_case or share < per_case[own.case_id].share:
+                per_case[own.case_id] = CaseShare(own.case_id, own.load_case, share)
+    title, place = governing_text(result)
+    deflection, frequency = result.worst("deflection"), result.worst("frequency")
+    strength = [own.reserve_factor for own in result.checks if own.kind == "strength"]
+    assert result.stack is not None
+    return Outcome(
+        result.passes,
+        check.reserve_factor / check.required,
+        f"{title}, {place}" if place else title,
+        "",
+        result.mass,
+        result.areal_mass,
+        result.stack.thickness,
+        float("nan") if deflection is None else deflection.value,
+        float("nan") if frequency is None else frequency.value,
+        min(strength, default=float("nan")),
+        cost_of(brief, result.candidate, materials),
+        tuple(per_case.values()),
+        check.check,
+    )

@@ -1,0 +1,87 @@
+"""Pictures' data: deflection over the panel, strain and stress through the thickness at a place."""
+
+from __future__ import annotations
+
+import msgspec
+import numpy as np
+
+from omakase.core.checks.core_shear import stress_per_strain
+from omakase.core.rotation import strain_rotation
+from omakase.evaluate.results.engine import CandidateResult
+
+
+class ThicknessProfile(msgspec.Struct, frozen=True, eq=False):
+    """At one place, face A first, two points per layer (its upper and lower surface).
+
+    ``z`` : (2n,) m above the mid-plane; ``strain``, ``stress`` : (2n, 3) in panel axes x, y, xy (engineering shear),
+    stress in Pa; ``along`` : (2n,) stress along each ply's own first axis; ``core_shear`` : (τ_xz, τ_yz) or None.
+    """
+
+    x: float
+    y: float
+    z: np.ndarray
+    strain: np.ndarray
+    stress: np.ndarray
+    along: np.ndarray
+    core_shear: tuple[float, float] | None
+
+
+def case_index(result: CandidateResult, case_id: str) -> int:
+    """Index of a load case; the first where none is meant (own vibration, mass)."""
+    assert result.response is not None
+    known = [case.case.key for case in result.response.cases]
+    return known.index(case_id) if case_id in known else 0
+
+
+def deflection_map(result: CandidateResult, index: int, columns: int, rows: int) -> np.ndarray:
+    """Deflection in m, positive up, on a regular grid (columns, rows) from edge to edge."""
+    assert result.response is not None
+    case = result.response.cases[index]
+    panel = result.response.panel
+    x, y = np.linspace(0.0, panel.length, columns), np.linspace(0.0, panel.width, rows)
+    return _interpolated(_interpolated(case.w, case.w_x, x).T, case.w_y, y).T
+
+
+def _interpolated(values: np.ndarray, places: np.ndarray, at: np.ndarray) -> np.ndarray:
+    """Linear interpolation of all columns of ``values`` (n, m), given at ascending ``places`` (n,)."""
+    right = np.clip(np.searchsorted(places, at, side="right"), 1, len(places) - 1)
+    step = places[right] - places[right - 1]
+    # cell borders are sampled from both sides: two places at one point
+    share = np.divide(at - places[right - 1], step, out=np.zeros_like(at), where=step > 0.0)[:, None]
+    return values[right - 1] * (1.0 - share) + values[right] * share
+
+
+def thickness_profile(result: CandidateResult, index: int, x: float, y: float) -> ThicknessProfile:
+    """Profile at the sample nearest to (x, y), limit load; the core's strain runs between the faces'."""
+    assert result.response is not None
+    assert result.stack is not None
+    section, case, stack = result.response.section, result.response.cases[index], result.stack
+    i, j = int(np.argmin(np.abs(case.x - x))), int(np.argmin(np.abs(case.y - y)))
+    z = np.ravel(np.column_stack([stack.z_top, stack.z_bottom]))
+    strain = np.zeros((len(z), 3))
+    core = section.core.layers if section.core is not None else range(0)
+    here = case.strains[i, j]
+    for k in range(len(stack.layers)):
+        if k not in core:
+            for row in (2 * k, 2 * k + 1):
+                z_phi, z_w = section.levels(k, float(z[row]))
+                strain[row] = here[0:3] + z_phi * here[3:6] + z_w * here[6:9]
+    if section.core is not None:
+        first, last = 2 * core.start, 2 * core.stop - 1
+        share = (z[first : last + 1] - z[last]) / (z[first] - z[last])
+        strain[first : last + 1] = np.outer(share, strain[first - 1]) + np.outer(1.0 - share, strain[last + 1])
+    stress = np.einsum("kij,kj->ki", np.repeat(section.Q, 2, axis=0), strain)
+    surfaces = stress.reshape(-1, 2, 3)  # of each layer
+    along = np.concatenate(
+        [own @ _stress_rotation(layer.angle)[0] for own, layer in zip(surfaces, stack.layers, strict=True)]
+    )
+    shear = None
+    if section.core is not None:
+        tau = stress_per_strain(section) @ here[9:11]
+        shear = (float(tau[0]), float(tau[1]))
+    return ThicknessProfile(float(case.x[i]), float(case.y[j]), z, strain, stress, along, shear)
+
+
+def _stress_rotation(angle: float) -> np.ndarray:
+    """Matrix from stress in panel axes to those at ``angle``: the inverse transpose of the strains' rotation."""
+    return np.linalg.inv(strain_rotation(angle)).T

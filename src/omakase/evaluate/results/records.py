@@ -1,0 +1,125 @@
+"""Results as plain records for other programs; the keys are documented in docs/results.md."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from omakase.core.checks.result import CheckResult
+from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.lineup import LineUp, line_up
+from omakase.evaluate.results.relative import resolved
+from omakase.evaluate.results.wording import finding_words, layer_label
+from omakase.project.library import materials_of
+from omakase.project.model import Brief, Project
+
+
+def evaluate_brief(project: Project, brief: Brief, evaluator: Evaluator) -> LineUp:
+    """Line-up of one brief at full order."""
+    materials = materials_of(project)
+    brief = resolved(brief, materials, evaluator)
+    return line_up(brief, [evaluator.evaluate(brief, candidate, materials) for candidate in brief.candidates])
+
+
+def number(value: float | None) -> float | None:
+    """JSON knows no infinity: an unlimited reserve factor or allowable is null."""
+    return None if value is None or not math.isfinite(value) else value
+
+
+def check_record(check: CheckResult, result: CandidateResult) -> dict[str, Any]:
+    """One check as a record, SI units."""
+    assert result.stack is not None
+    place = check.place
+    layer = None
+    if place.layer is not None:
+        own = result.stack.layers[place.layer]
+        layer = {
+            "index": place.layer,
+            "label": layer_label(result.stack, place.layer),
+            "material": own.material.id,
+            "angle": own.angle,
+        }
+    return {
+        "check": check.check,
+        "title": check.title,
+        "kind": check.kind,
+        "load_case": check.load_case,
+        "load_case_id": check.case_id,
+        "dimension": check.dimension,
+        "value": number(check.value),
+        "allowable": number(check.allowable),
+        "reserve_factor": number(check.reserve_factor),
+        "required": check.required,
+        "passes": check.passes,
+        "place": None if place.x is None else {"x": place.x, "y": place.y},
+        "layer": layer,
+        "surface": place.surface,
+        "method": check.method,
+        "source": check.source,
+        "remarks": list(check.remarks),
+    }
+
+
+def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, Any]:
+    """One candidate's results as a record, SI units."""
+    record: dict[str, Any] = {
+        "id": result.candidate.id,
+        "name": result.candidate.name,
+        "baseline": is_baseline,
+        "error": result.error or None,
+    }
+    if not result.ok or result.stack is None or result.response is None:
+        return record
+    governing = result.governing
+    accepted = result.candidate.reasons
+    return record | {
+        "passes": result.passes,
+        "mass": result.mass,
+        "areal_mass": result.areal_mass,
+        "areal_mass_parts": result.stack.areal_mass(),
+        "thickness": result.stack.thickness,
+        "theory": result.response.section.kinematics,
+        "frequencies": list(result.response.frequencies),
+        "source": result.source,
+        "governing_check": governing.check if governing else None,
+        "findings": [
+            {
+                "rule": finding.rule,
+                "text": finding_words(finding, "si")[0],
+                "reason": finding.reason,
+                "fix": finding_words(finding, "si")[1],
+                "measures": {measure.name: measure.value for measure in finding.measures},
+                "layers": list(finding.layers),
+                "accepted": accepted.get(finding.rule),
+            }
+            for finding in result.findings
+        ],
+        "checks": [check_record(check, result) for check in result.checks],
+    }
+
+
+def project_record(project: Project, evaluator: Evaluator | None = None) -> dict[str, Any]:
+    """Results of every brief of a project."""
+    evaluator = evaluator or Evaluator()
+    briefs = []
+    for brief in project.briefs:
+        lineup = evaluate_brief(project, brief, evaluator)
+        limits = brief.limits
+        briefs.append(
+            {
+                "id": brief.id,
+                "name": brief.name,
+                "limits": {
+                    "deflection": limits.deflection,
+                    "frequency_minimum": limits.frequency_minimum,
+                    "frequency_band": limits.frequency_band,
+                    "reserve_factor": limits.reserve_factor,
+                    "mass": limits.mass,
+                    "thickness": limits.thickness,
+                },
+                "candidates": [
+                    candidate_record(result, result.candidate.id == brief.baseline) for result in lineup.results
+                ],
+            }
+        )
+    return {"format": "omakase-results", "version": 1, "title": project.title, "briefs": briefs}

@@ -1,0 +1,390 @@
+"""Studies: one or two numbers of a candidate or its brief over a range, and what becomes of a result.
+
+A curve is shown as soon as the evaluator's quick answers are there, then every point is judged again with the full
+evaluator, and where the curve crosses its limit the place is searched with it.  A map has too many points for that: it
+stays with quick answers, nine of its points are judged in full, and the largest difference is told with it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Mapping
+
+import msgspec
+import numpy as np
+
+from omakase.core.errors import OmakaseError
+from omakase.core.materials.areal import ply_thickness
+from omakase.core.materials.grades import family_stem, grade_between, grades_of
+from omakase.core.materials.material import Material
+from omakase.evaluate.results.outcome import Outcome
+from omakase.evaluate.sizing.trials import State, Trials, scaled_case
+from omakase.project import edits
+from omakase.project.commands import EditBrief, EditCandidate, replace
+from omakase.project.model import Brief, Candidate, Load, PatchLoad
+
+POINTS = 25
+MAP_POINTS = 13
+REFINEMENTS = 6
+
+
+class Parameter(msgspec.Struct, frozen=True):
+    """A number that may be studied: where it stands, over which range, and what sets it.
+
+    ``dimension`` for display.  ``of_brief`` : it belongs to the brief; ``stored`` : it can be put back into the
+    document, as a change of the candidate or the brief.
+    """
+
+    key: str
+    title: str
+    dimension: str
+    now: float
+    low: float
+    high: float
+    put: Callable[[State, float], State]
+    of_brief: bool = False
+    stored: bool = True
+
+
+class Measure(msgspec.Struct, frozen=True):
+    """A result that is studied, with the brief's limit on it, and on which side of it is good."""
+
+    key: str
+    title: str
+    dimension: str
+    limit: float | None
+    most: bool
+
+    def of(self, own: Outcome) -> float:
+        """Its value; nan where there is none."""
+        return float(getattr(own, self.key)) if not own.error else math.nan
+
+
+class Crossing(msgspec.Struct, frozen=True):
+    """Where a curve crosses the limit, found with the full evaluator; ``above``: the good side is above."""
+
+    value: float
+    above: bool
+
+
+class Curve(msgspec.Struct, frozen=True, eq=False):
+    """``x`` (n,) values of the parameter, ``outcomes`` there, ``y`` the measure, ``crossings`` of its limit.
+
+    ``verified`` : how many of the points the full evaluator has judged; all of them once it is done.
+    """
+
+    parameter: Parameter
+    measure: Measure
+    x: np.ndarray
+    y: np.ndarray
+    outcomes: tuple[Outcome, ...]
+    crossings: tuple[Crossing, ...] = ()
+    verified: int = 0
+
+
+class Map(msgspec.Struct, frozen=True, eq=False):
+    """A measure over two parameters, (x, y) table of values, and the share of the limits there.
+
+    ``checked`` : how many points were judged in full; ``error`` : largest relative difference of a quick value there.
+    """
+
+    first: Parameter
+    second: Parameter
+    measure: Measure
+    x: np.ndarray
+    y: np.ndarray
+    values: np.ndarray
+    shares: np.ndarray
+    checked: int = 0
+    error: float = math.nan
+
+
+def measures(brief: Brief) -> tuple[Measure, ...]:
+    """What may be studied under a brief."""
+    limits = brief.limits
+    return (
+        Measure("share", "Least reserve over limit", "ratio", 1.0, False),
+        Measure("deflection", "Deflection", "deflection", limits.deflection, True),
+        Measure("frequency", "First frequency", "frequency", limits.frequency_minimum, False),
+        Measure("reserve", "Least reserve factor", "ratio", limits.reserve_factor, False),
+        Measure("mass", "Mass", "mass", limits.mass, True),
+        Measure("thickness", "Thickness", "length", limits.thickness, True),
+    )
+
+
+def parameters(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> tuple[Parameter, ...]:
+    """The numbers of a candidate and its brief that may be studied."""
+    found = []
+    for i, layer in enumerate(candidate.layers):
+        if layer.role == "core" and layer.thickness:
+            now = layer.thickness
+            found.append(
+                Parameter(f"core{i}", f"core thickness, layer {i + 1}", "length", now, 0.3 * now, 2.5 * now, _core(i))
+            )
+            density = _density_parameter(i, layer.material, materials)
+            if density is not None:
+                found.append(density)
+    plies = [i for i, la in enumerate(candidate.layers) if la.role == "ply" and la.material in materials]
+    cloths = [i for i in plies if materials[candidate.layers[i].material].kind == "ply"]
+    if cloths:
+        total = sum(_thickness(candidate, i, materials) for i in cloths)
+        found.append(
+            Parameter(
+                "faces",
+                "thickness of all plies",
+                "length",
+                total,
+                0.4 * total,
+                2.5 * total,
+                _plies(tuple(cloths), total),
+            )
+        )
+    for i in plies:
+        layer = candidate.layers[i]
+        found.append(
+            Parameter(
+                f"angle{i}", f"angle of layer {i + 1} ({layer.material})", "angle", layer.angle, -90.0, 90.0, _angle(i)
+            )
+        )
+        if layer.thickness is not None:
+            now = layer.thickness
+            found.append(
+                Parameter(f"sheet{i}", f"thickness of layer {i + 1}", "length", now, 0.3 * now, 2.5 * now, _core(i))
+            )
+    member = brief.member
+    for key, title in (("length", "length of the panel"), ("width", "width of the panel")):
+        now = getattr(member, key)
+        found.append(Parameter(key, title, "length", now, 0.5 * now, 1.6 * now, _side(key), True))
+    found.append(Parameter("loads", "all loads, times", "ratio", 1.0, 0.25, 3.0, _loads, True))
+    return tuple(found)
+
+
+def _thickness(candidate: Candidate, index: int, materials: Mapping[str, Material]) -> float:
+    layer = candidate.layers[index]
+    return layer.thickness if layer.thickness is not None else ply_thickness(materials[layer.material])
+
+
+def _core(index: int) -> Callable[[State, float], State]:
+    def put(state: State, value: float) -> State:
+        brief, candidate, materials = state
+        layer = replace(candidate.layers[index], thickness=round(value, 9))
+        return brief, edits.set_layer(candidate, index, layer), materials
+
+    return put
+
+
+def _plies(indices: tuple[int, ...], total: float) -> Callable[[State, float], State]:
+    def put(state: State, value: float) -> State:
+        brief, candidate, materials = state
+        layers = list(candidate.layers)
+        for i in indices:
+            layers[i] = replace(layers[i], thickness=round(_thickness(candidate, i, materials) * value / total, 9))
+        return brief, replace(candidate, layers=tuple(layers)), materials
+
+    return put
+
+
+def _angle(index: int) -> Callable[[State, float], State]:
+    def put(state: State, value: float) -> State:
+        brief, candidate, materials = state
+        return (
+            brief,
+            edits.set_layer(candidate, index, replace(candidate.layers[index], angle=round(value, 3))),
+            materials,
+        )
+
+    return put
+
+
+def _side(key: str) -> Callable[[State, float], State]:
+    def put(state: State, value: float) -> State:
+        brief, candidate, materials = state
+        share = value / getattr(brief.member, key)
+        member = replace(brief.member, **{key: round(value, 6)})
+        cases = []
+        for case in brief.load_cases:  # a foot stays as big as it is, at the same share of the side
+            loads: list[Load] = []
+            for load in case.loads:
+                if isinstance(load, PatchLoad):
+                    load = replace(load, **({"x": load.x * share} if key == "length" else {"y": load.y * share}))
+                loads.append(load)
+            cases.append(replace(case, loads=tuple(loads)))
+        return replace(brief, member=member, load_cases=tuple(cases)), candidate, materials
+
+    return put
+
+
+def _loads(state: State, value: float) -> State:
+    brief, candidate, materials = state
+    cases = tuple(scaled_case(case, value) for case in brief.load_cases)
+    return replace(brief, load_cases=cases), candidate, materials
+
+
+def _density_parameter(index: int, name: str, materials: Mapping[str, Material]) -> Parameter | None:
+    """Density between the grades of the same kind (the same letters before the number), properties along with it."""
+    grades = grades_of(name, materials)
+    if not grades:
+        return None
+    stem = family_stem(name)
+    low, high = grades[0].value("density"), grades[-1].value("density")
+
+    def put(state: State, value: float) -> State:
+        brief, candidate, known = state
+        return brief, candidate, {**known, name: grade_between(known[name], grades, value)}
+
+    title = f"density of {stem} foam, layer {index + 1}" if materials[name].family == "foam" else f"density of {stem}"
+    return Parameter(
+        f"density{index}", title, "density", materials[name].value("density"), low, high, put, False, False
+    )
+
+
+class Study(Trials):
+    """Curves and maps of one candidate."""
+
+    def curve(self, parameter: Parameter, measure: Measure, count: int = POINTS) -> Iterator[Curve]:
+        """The curve as it grows, the last time with its crossings; fewer times when cancelled."""
+        self._evaluator.prepare(*self._state)
+        x = _places(parameter, count)
+        found: dict[int, Outcome] = {}
+        for k in _coarse_first(len(x)):
+            if self._cancelled():
+                return
+            found[k] = self.judge(parameter.put(self._state, float(x[k])))
+            if len(found) % 6 == 0:
+                yield self._curve(parameter, measure, x, found)
+        yield self._curve(parameter, measure, x, found)
+        for done, k in enumerate(_coarse_first(len(x)), 1):
+            if self._cancelled():
+                return
+            found[k] = self.judge(parameter.put(self._state, float(x[k])), full=True)
+            if done % 4 == 0:
+                yield self._curve(parameter, measure, x, found, done)
+        whole = self._curve(parameter, measure, x, found, len(x))
+        yield whole
+        crossings = tuple(self._crossings(whole))
+        if not self._cancelled():
+            yield msgspec.structs.replace(whole, crossings=crossings)
+
+    @staticmethod
+    def _curve(
+        parameter: Parameter, measure: Measure, x: np.ndarray, found: dict[int, Outcome], verified: int = 0
+    ) -> Curve:
+        places = sorted(found)
+        return Curve(
+            parameter, measure, x[places], np.array([measure.of(found[k]) for k in places]),
+            tuple(found[k] for k in places), (), verified,
+        )  # fmt: skip
+
+    def _crossings(self, curve: Curve) -> Iterator[Crossing]:
+        """Each place where the measure crosses its limit, between two points of the curve, by the full evaluator."""
+        measure = curve.measure
+        if measure.limit is None:
+            return
+        height = curve.y - measure.limit
+        for k in range(len(height) - 1):
+            one, two = height[k], height[k + 1]
+            if not (math.isfinite(one) and math.isfinite(two)) or (one > 0.0) == (two > 0.0):
+                continue
+            a, b = float(curve.x[k]), float(curve.x[k + 1])
+            fa, fb = (self._height(curve, x) for x in (a, b))
+            if (fa > 0.0) == (fb > 0.0):  # the quick answer's crossing is just outside
+                a, b = a - (b - a), b + (b - a)
+                fa, fb = (self._height(curve, x) for x in (a, b))
+            for _ in range(REFINEMENTS):
+                if self._cancelled() or (fa > 0.0) == (fb > 0.0) or not math.isfinite(fa + fb):
+                    break
+                x = min(max(a - fa * (b - a) / (fb - fa), a + 0.05 * (b - a)), b - 0.05 * (b - a))
+                fx = self._height(curve, x)
+                if (fx > 0.0) == (fa > 0.0):
+                    a, fa = x, fx
+                else:
+                    b, fb = x, fx
+            if (fa > 0.0) != (fb > 0.0):
+                yield Crossing(a - fa * (b - a) / (fb - fa), bool(two > 0.0) != measure.most)
+
+    def _height(self, curve: Curve, x: float) -> float:
+        assert curve.measure.limit is not None
+        own = self.judge(curve.parameter.put(self._state, x), full=True)
+        return curve.measure.of(own) - curve.measure.limit
+
+    def map(self, first: Parameter, second: Parameter, measure: Measure, count: int = MAP_POINTS) -> Iterator[Map]:
+        """The map as it grows row by row; fewer times when cancelled."""
+        if first.key == second.key:
+            raise OmakaseError("a map needs two different numbers")
+        self._evaluator.prepare(*self._state)
+        x, y = _places(first, count), _places(second, count)
+        values, shares = np.full((len(x), len(y)), np.nan), np.full((len(x), len(y)), np.nan)
+        for j in range(len(y)):
+            for i in range(len(x)):
+                if self._cancelled():
+                    return
+                own = self.judge(first.put(second.put(self._state, float(y[j])), float(x[i])))
+                values[i, j] = measure.of(own)
+                shares[i, j] = own.share if not own.error else math.nan
+            yield Map(first, second, measure, x, y, values.copy(), shares.copy())
+        worst, checked = 0.0, 0
+        for j in _ends_and_middle(len(y)):
+            for i in _ends_and_middle(len(x)):
+                if self._cancelled():
+                    return
+                own = self.judge(first.put(second.put(self._state, float(y[j])), float(x[i])), full=True)
+                exact = measure.of(own)
+                if math.isfinite(exact) and exact != 0.0 and math.isfinite(values[i, j]):
+                    worst, checked = max(worst, abs(float(values[i, j]) / exact - 1.0)), checked + 1
+                values[i, j], shares[i, j] = exact, own.share if not own.error else math.nan
+        yield Map(first, second, measure, x, y, values, shares, checked, worst if checked else math.nan)
+
+
+def _places(parameter: Parameter, count: int) -> np.ndarray:
+    """Even places over the range; where it stands now is one of them."""
+    x = np.linspace(parameter.low, parameter.high, count)
+    x[int(np.argmin(np.abs(x - parameter.now)))] = parameter.now
+    return x
+
+
+def _ends_and_middle(count: int) -> tuple[int, ...]:
+    return tuple(dict.fromkeys((0, count // 2, count - 1)))
+
+
+def _coarse_first(count: int) -> list[int]:
+    """All indices, every fourth first, so that a curve shows its course early."""
+    return sorted(range(count), key=lambda k: (k % 4 != 0, k % 2 != 0, k))
+
+
+def as_command(
+    brief: Brief, candidate: Candidate, materials: Mapping[str, Material], parameter: Parameter, value: float
+) -> EditBrief | EditCandidate:
+    """The edit that sets a parameter.  Raises OmakaseError for one that no record holds."""
+    if not parameter.stored:
+        raise OmakaseError(f"{parameter.title}: no such grade is sold; choose another core instead")
+    if not math.isfinite(value) or not parameter.low <= value <= parameter.high:
+        raise OmakaseError(f"{parameter.title}: outside the range of the study")
+    new_brief, new_candidate, _ = parameter.put((brief, candidate, materials), value)
+    if parameter.of_brief:
+        return EditBrief(brief, new_brief, f"set {parameter.title}", f"study {parameter.key}")
+    return EditCandidate(brief.id, candidate, new_candidate, f"set {parameter.title}", f"study {parameter.key}")
+
+
+def csv_rows(study: Curve | Map) -> list[list[str]]:
+    """A study as rows of a table in SI units, the first of titles."""
+    if isinstance(study, Curve):
+        head = [f"{study.parameter.title} (SI)", f"{study.measure.title} (SI)", "least reserve over limit", "governs"]
+        rows = [
+            [f"{x:.9g}", f"{y:.9g}", f"{own.share:.6g}", own.governs or own.error]
+            for x, y, own in zip(study.x, study.y, study.outcomes, strict=True)
+        ]
+        return [head, *rows]
+    head = [
+        f"{study.first.title} (SI)",
+        f"{study.second.title} (SI)",
+        f"{study.measure.title} (SI)",
+        "least reserve over limit",
+    ]
+    return [
+        head,
+        *(
+            [f"{x:.9g}", f"{y:.9g}", f"{study.values[i, j]:.9g}", f"{study.shares[i, j]:.6g}"]
+            for j, y in enumerate(study.y)
+            for i, x in enumerate(study.x)
+        ),
+    ]

@@ -1,0 +1,47 @@
+"""A candidate under its brief with something changed, judged: what sensitivity and studies are made of."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from omakase.core.materials.material import Material
+from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.outcome import Outcome, outcome
+from omakase.project.commands import replace
+from omakase.project.model import Brief, Candidate, Load, LoadCase, OwnWeight, PatchLoad, PressureLoad
+
+State = tuple[Brief, Candidate, Mapping[str, Material]]
+
+
+class Trials:
+    """One candidate to be tried with changes; who tries many asks ``cancelled`` in between."""
+
+    def __init__(
+        self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], evaluator: Evaluator,
+        cancelled: Callable[[], bool] = lambda: False,
+    ) -> None:  # fmt: skip
+        self._state: State = brief, candidate, materials
+        self._evaluator, self._cancelled = evaluator, cancelled
+
+    def result(self, state: State, full: bool = False) -> CandidateResult:
+        """The quick or the full result of one state."""
+        evaluate = self._evaluator.evaluate if full else self._evaluator.quick
+        return evaluate(*state)
+
+    def judge(self, state: State, full: bool = False) -> Outcome:
+        """What one state comes to."""
+        return outcome(state[0], self.result(state, full), state[2])
+
+
+def scaled_case(case: LoadCase, factor: float) -> LoadCase:
+    """A load case with every load times ``factor``."""
+    loads: list[Load] = []
+    for load in case.loads:
+        if isinstance(load, PressureLoad):
+            loads.append(replace(load, pressure=load.pressure * factor))
+        elif isinstance(load, PatchLoad):
+            loads.append(replace(load, force=load.force * factor))
+        else:
+            assert isinstance(load, OwnWeight)
+            loads.append(replace(load, g=load.g * factor))
+    return replace(case, loads=tuple(loads))

@@ -1,0 +1,272 @@
+"""The live picture of the panel in plan: size, supports in words and marks, and the loads of one case."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from omakase.evaluate.results.wording import EDGE_SHORT, quantity
+from omakase.project import edits
+from omakase.project.commands import replace
+from omakase.project.model import Brief, LoadCase, OwnWeight, PatchLoad, PressureLoad
+from omakase.ui.kit.theme import Theme, font
+from omakase.ui.lineup.section_picture import hatch
+from omakase.ui.session import Session
+
+SNAP = {"si": 0.001, "inch_pound": 0.0254 / 16.0}
+
+
+class PanelPicture(QWidget):
+    """Length to the right, width upward, seen on face A.  Patches of the shown case can be dragged."""
+
+    case_shown = pyqtSignal(str)
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.session, self.theme = session, theme
+        self._dragged: tuple[int, QPointF] | None = None
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
+        self.setAccessibleName("Picture of the panel with its supports and loads")
+        self.setToolTip("Drag a patch to move it; click beside it to see the next load case.")
+        self.setMouseTracking(True)
+        self.setMinimumHeight(150)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self._shown: object = None
+        session.brief_changed.connect(self._refresh)
+        session.looked_at.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(280, 230)
+
+    def _refresh(self) -> None:
+        """Paints anew when the panel, its loads or the units are other than shown; a layup does not matter here."""
+        brief = self.session.brief
+        shown = brief and (brief.id, brief.member, brief.load_cases, self.session.units)
+        if shown != self._shown:
+            self._shown = shown
+            self.update()
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
+
+    # --- geometry -------------------------------------------------------------------------------------------
+
+    def plan(self) -> tuple[QRectF, float]:
+        """The panel's rectangle on the screen and the scale, px per m."""
+        brief = self.session.brief
+        em = float(self.fontMetrics().height())
+        room = QRectF(self.rect()).adjusted(2.2 * em, 2.8 * em, -2.2 * em, -3.1 * em)
+        if brief is None or brief.member.length <= 0.0 or brief.member.width <= 0.0:
+            return room, 0.0
+        scale = max(0.0, min(room.width() / brief.member.length, room.height() / brief.member.width))
+        width, height = brief.member.length * scale, brief.member.width * scale
+        return QRectF(room.center().x() - width / 2, room.center().y() - height / 2, width, height), scale
+
+    def _patch_box(self, load: PatchLoad, plan: QRectF, scale: float) -> QRectF:
+        return QRectF(
+            plan.left() + (load.x - load.along_x / 2) * scale,
+            plan.bottom() - (load.y + load.along_y / 2) * scale,
+            load.along_x * scale,
+            load.along_y * scale,
+        )
+
+    def patch_at(self, point: QPointF) -> int:
+        """Index, in the shown case, of the patch under a point; −1 for none."""
+        plan, scale = self.plan()
+        case = self.session.load_case
+        for i, load in enumerate(case.loads if case else ()):
+            if isinstance(load, PatchLoad) and self._patch_box(load, plan, scale).contains(point):
+                return i
+        return -1
+
+    # --- painting -------------------------------------------------------------------------------------------
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self.theme.panel))
+        brief = self.session.brief
+        plan, scale = self.plan()
+        if brief is None or scale <= 0.0:
+            return
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(plan, QColor(self.theme.raised))
+        case = self.session.load_case
+        if case is not None:
+            self._paint_case(painter, case, plan, scale)
+        painter.setPen(QPen(QColor(self.theme.ink), 1.2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(plan)
+        self._paint_edges(painter, brief, plan)
+        self._paint_sizes(painter, brief, plan)
+        if case is not None:
+            self._caption(painter, brief, case)
+
+    def _caption(self, painter: QPainter, brief: Brief, case: LoadCase) -> None:
+        em = self.fontMetrics().height()
+        others = (
+            f"  ({brief.load_cases.index(case) + 1} of {len(brief.load_cases)})" if len(brief.load_cases) > 1 else ""
+        )
+        weights = "".join(f" · own weight × {load.g:g}" for load in case.loads if isinstance(load, OwnWeight))
+        painter.setFont(font("normal", bold=True))
+        painter.setPen(QColor(self.theme.ink))
+        text = painter.fontMetrics().elidedText(
+            case.name + others + weights, Qt.TextElideMode.ElideRight, self.width() - 12
+        )
+        painter.drawText(QPointF(8, 2 + em * 0.9), text)
+
+    def _paint_case(self, painter: QPainter, case: LoadCase, plan: QRectF, scale: float) -> None:
+        for load in case.loads:
+            if isinstance(load, PressureLoad):
+                self._paint_pressure(painter, load, plan)
+        for load in case.loads:
+            if isinstance(load, PatchLoad):
+                self._paint_patch(painter, load, plan, scale)
+
+    def _paint_pressure(self, painter: QPainter, load: PressureLoad, plan: QRectF) -> None:
+        """A field of small chevrons; they point down for face A, up for face B."""
+        colour = QColor(self.theme.accent)
+        colour.setAlpha(110)
+        painter.setPen(QPen(colour, 1.3))
+        direction = 1.0 if load.pressure >= 0.0 else -1.0
+        step = 22.0
+        y = plan.top() + step / 2
+        while y < plan.bottom() - 4:
+            x = plan.left() + step / 2
+            while x < plan.right() - 4:
+                painter.drawPolyline(
+                    QPolygonF([QPointF(x - 3.5, y - 2 * direction), QPointF(x, y + 2 * direction),
+                               QPointF(x + 3.5, y - 2 * direction)])
+                )  # fmt: skip
+                x += step
+            y += step
+        text = quantity(abs(load.pressure), "pressure", self.session.units) + (
+            "" if load.pressure >= 0.0 else " on face B"
+        )
+        self._label(painter, QPointF(plan.center().x(), plan.top() + 12.0), text)
+
+    def _paint_patch(self, painter: QPainter, load: PatchLoad, plan: QRectF, scale: float) -> None:
+        box = self._patch_box(load, plan, scale)
+        tint = QColor(self.theme.accent)
+        tint.setAlpha(50)
+        painter.fillRect(box, tint)
+        painter.setPen(QPen(QColor(self.theme.accent), 1.0))
+        hatch(painter, box, 60.0, 7.0)
+        painter.setPen(QPen(QColor(self.theme.accent), 1.6))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(box)
+        face = "" if load.force >= 0.0 else " on face B"
+        text = f"{load.what} {quantity(abs(load.force), 'force', self.session.units)}{face}"
+        below = box.bottom() + 9.0
+        above = box.top() - 9.0
+        self._label(painter, QPointF(box.center().x(), below if below < plan.bottom() - 6.0 else above), text)
+
+    def _label(self, painter: QPainter, middle: QPointF, text: str) -> None:
+        """Text on a plate of the background, kept inside the picture."""
+        chosen: QFont = font("small")
+        metrics = QFontMetricsF(chosen)
+        width, height = metrics.horizontalAdvance(text) + 6.0, metrics.height()
+        left = max(2.0, min(middle.x() - width / 2.0, self.width() - width - 2.0))
+        box = QRectF(left, middle.y() - height / 2.0, width, height)
+        plate = QColor(self.theme.raised)
+        plate.setAlpha(225)
+        painter.fillRect(box, plate)
+        painter.setFont(chosen)
+        painter.setPen(QColor(self.theme.ink))
+        painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), text)
+
+    def _paint_edges(self, painter: QPainter, brief: Brief, plan: QRectF) -> None:
+        supports = brief.member.supports
+        out = 5.0
+        edges = {
+            "x0": (QLineF(plan.topLeft(), plan.bottomLeft()), QPointF(-out, 0.0), supports.x0),
+            "x1": (QLineF(plan.topRight(), plan.bottomRight()), QPointF(out, 0.0), supports.x1),
+            "y0": (QLineF(plan.bottomLeft(), plan.bottomRight()), QPointF(0.0, out), supports.y0),
+            "y1": (QLineF(plan.topLeft(), plan.topRight()), QPointF(0.0, -out), supports.y1),
+        }
+        for line, outward, edge in edges.values():
+            self._edge_mark(painter, line, outward, edge)
+            self._edge_word(painter, line, outward, EDGE_SHORT[edge])
+
+    def _edge_mark(self, painter: QPainter, line: QLineF, outward: QPointF, edge: str) -> None:
+        """Clamped: a solid bar; simple: a row of dots as of fasteners; resting: a second line; free: nothing."""
+        ink = QColor(self.theme.ink)
+        if edge == "clamped":
+            painter.setPen(QPen(ink, 5.0, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+            painter.drawLine(line.translated(outward * 0.7))
+        elif edge == "simple":
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(ink)
+            count = max(2, int(line.length() / 18.0))
+            for i in range(count + 1):
+                painter.drawEllipse(line.pointAt(i / count) + outward * 0.9, 1.9, 1.9)
+        elif edge == "resting":
+            painter.setPen(QPen(ink, 1.2))
+            painter.drawLine(line.translated(outward * 0.8))
+
+    def _edge_word(self, painter: QPainter, line: QLineF, outward: QPointF, word: str) -> None:
+        painter.save()
+        painter.setFont(font("small"))
+        painter.setPen(QColor(self.theme.quiet))
+        em = painter.fontMetrics().height()
+        painter.translate(line.center() + outward * (1.0 + 0.5 * em / 5.0 + 0.6))
+        if abs(outward.x()) > 0.0:
+            painter.rotate(-90.0)
+        painter.drawText(QRectF(-60.0, -em / 2.0, 120.0, em), int(Qt.AlignmentFlag.AlignCenter), word)
+        painter.restore()
+
+    def _paint_sizes(self, painter: QPainter, brief: Brief, plan: QRectF) -> None:
+        units, em = self.session.units, float(self.fontMetrics().height())
+        painter.setFont(font("small"))
+        painter.setPen(QColor(self.theme.quiet))
+        length, width = (quantity(size, "length", units) for size in (brief.member.length, brief.member.width))
+        text = f"x → {length}     y ↑ {width}"
+        box = QRectF(0.0, self.height() - 1.2 * em, self.width(), em)
+        painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), text)
+
+    # --- input ----------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        brief, case = self.session.brief, self.session.load_case
+        if event is None or brief is None or case is None:
+            return
+        index = self.patch_at(event.position())
+        if index < 0:
+            following = brief.load_cases[(brief.load_cases.index(case) + 1) % len(brief.load_cases)]
+            self.session.look_at_case(following.id)
+            return
+        load = case.loads[index]
+        assert isinstance(load, PatchLoad)
+        plan, scale = self.plan()
+        centre = QPointF(plan.left() + load.x * scale, plan.bottom() - load.y * scale)
+        self._dragged = (index, event.position() - centre)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self._dragged is None:
+            over = self.patch_at(event.position()) >= 0
+            self.setCursor(Qt.CursorShape.SizeAllCursor if over else Qt.CursorShape.ArrowCursor)
+            return
+        brief, case = self.session.brief, self.session.load_case
+        index, offset = self._dragged
+        load = case.loads[index] if case and index < len(case.loads) else None
+        plan, scale = self.plan()
+        if brief is None or case is None or not isinstance(load, PatchLoad) or not scale:
+            return
+        snap = SNAP[self.session.units]
+        point = event.position() - offset
+        x = round((point.x() - plan.left()) / scale / snap) * snap
+        y = round((plan.bottom() - point.y()) / scale / snap) * snap
+        x = max(load.along_x / 2, min(x, brief.member.length - load.along_x / 2))
+        y = max(load.along_y / 2, min(y, brief.member.width - load.along_y / 2))
+        moved = replace(load, x=round(x, 9), y=round(y, 9))
+        self.session.edit_brief(
+            edits.set_load(brief, case.id, index, moved), f"move the {load.what}", f"drag {case.id} {index}"
+        )
+
+    def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
+        if self._dragged is not None:
+            self._dragged = None
+            self.session.document.end_merging()

@@ -1,0 +1,440 @@
+"""The line-up: baseline and candidates as columns, each headed by its section to one common scale."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+
+from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.lineup import Cell, LineUp, Row
+from omakase.evaluate.results.wording import (
+    SOURCE_MARKS,
+    cell_explained,
+    distance_text,
+    findings_text,
+    governing_text,
+    limit_text,
+    percent_text,
+    value_text,
+    verdict,
+    verdict_line,
+)
+from omakase.project.quickline import laminate_code
+from omakase.ui.kit.kept_pictures import KeptPictures, Part
+from omakase.ui.kit.labels import plain
+from omakase.ui.kit.theme import Theme, advance, draw_words, font, pen
+from omakase.ui.lineup.section_picture import draw_face_swatches, draw_section
+from omakase.ui.session import Session
+
+LABEL_WIDTH, COLUMN_WIDTH = 150, 122
+MARKS = {"meets": "✓", "fails": "✗", "fact": "", "none": ""}
+ALIGN_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+ALIGN_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+LEGEND = ("T tested here", "D datasheet", "E estimated", "A assumed", "≈ a tie")
+HINT = (
+    "No candidate yet. Press Ctrl+N to add one, then type a layup into the quick line, for example\n"
+    "2 twill200 ±45 ; core pvc80 12 ; 2 twill200 ±45        or        al6082 3 mm"
+)
+
+
+def nice_step(largest: float, room: int) -> float:
+    """A round step of 1, 2 or 5 so that at most ``room`` steps make ``largest``."""
+    step = 10.0**-6
+    while True:
+        for factor in (1.0, 2.0, 5.0):
+            if largest / (step * factor) <= room:
+                return step * factor
+        step *= 10.0
+
+
+class LineUpView(QWidget):
+    """Paints the line-up; a click or ← → chooses a candidate, ``opened`` asks for its layup."""
+
+    opened = pyqtSignal()
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.session, self.theme = session, theme
+        self._kept_em = 0.0
+        self._kept = KeptPictures()
+        self._sections_follow = False  # those kept from before are shown until the numbers are painted
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
+        self.setAccessibleName("Line-up of candidates")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.MinimumExpanding)
+        session.results_changed.connect(self.refresh)
+        session.chosen_changed.connect(self.refresh)
+        session.brief_changed.connect(self.refresh)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
+
+    def refresh(self) -> None:
+        self._sections_follow = True
+        self.session.after_numbers(self._show_sections)
+        line_up = self.session.line_up()
+        count = len(line_up.results) if line_up else 0
+        scale = self._em() / 13.0
+        self.setMinimumSize(int((LABEL_WIDTH + count * COLUMN_WIDTH) * scale), self._needed_height(line_up))
+        candidate, result = self.session.candidate, self.session.result
+        if candidate and result:
+            self.setAccessibleDescription(f"{candidate.name}: {verdict(result)}")
+        self.update()
+
+    def _show_sections(self) -> None:
+        self._sections_follow = False
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(900, self._needed_height(self.session.line_up()))
+
+    # --- geometry -------------------------------------------------------------------------------------------
+
+    def _em(self) -> float:
+        if not self._kept_em:  # asked for a hundred times at every edit
+            self._kept_em = float(self.fontMetrics().height())
+        return self._kept_em
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        self._kept_em = 0.0
+        super().changeEvent(event)
+
+    def _needed_height(self, line_up: LineUp | None) -> int:
+        rows = len(line_up.rows) if line_up else 0
+        return int(self._head() + 5.0 * self._em() + rows * self._row() + 2.6 * self._em())
+
+    def _head(self) -> float:
+        return 3.5 * self._em()
+
+    def _row(self) -> float:
+        return 2.2 * self._em()
+
+    def _label_width(self) -> float:
+        return LABEL_WIDTH * self._em() / 13.0
+
+    def _section_height(self, line_up: LineUp) -> float:
+        return self.height() - self._head() - len(line_up.rows) * self._row() - 2.6 * self._em()
+
+    def column_at(self, x: float) -> int:
+        """Index of the candidate under x; −1 beside the columns."""
+        line_up = self.session.line_up()
+        if line_up is None or not line_up.results or x < self._label_width():
+            return -1
+        index = int((x - self._label_width()) / self._column_width(len(line_up.results)))
+        return index if index < len(line_up.results) else -1
+
+    def _column_width(self, count: int) -> float:
+        return min((self.width() - self._label_width()) / count, 240.0 * self._em() / 13.0)
+
+    def row_at(self, y: float) -> int:
+        """Index of the row under y; −1 above or below the rows."""
+        line_up = self.session.line_up()
+        if line_up is None:
+            return -1
+        index = (y - self._head() - self._section_height(line_up)) / self._row()
+        return int(index) if 0.0 <= index < len(line_up.rows) else -1
+
+    # --- painting -------------------------------------------------------------------------------------------
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        line_up = self.session.line_up()
+        if line_up is None or not line_up.results:
+            painter.fillRect(self.rect(), QColor(self.theme.panel))
+            painter.setPen(pen(self.theme.quiet))
+            painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), HINT)
+            return
+        count = len(line_up.results)
+        width = self._column_width(count)
+        section = QRectF(0.0, self._head(), self.width(), self._section_height(line_up))
+        thickest = max((r.stack.thickness for r in line_up.results if r.stack is not None), default=0.0)
+        scale = (section.height() - 1.7 * self._em() - 10.0) / thickest if thickest else 0.0
+        labels = self._labels(line_up, section)
+        for left, right in ((0, int(self._label_width())), (int(self._label_width() + count * width), self.width())):
+            if right > left:
+                ratio = labels.devicePixelRatio()
+                part = QRectF(left * ratio, 0.0, (right - left) * ratio, self.height() * ratio)
+                painter.drawPixmap(QRectF(left, 0.0, right - left, self.height()), labels, part)
+        if scale:
+            self._paint_ruler(painter, section, scale, thickest)
+        for i, result in enumerate(line_up.results):
+            left = int(self._label_width() + i * width)
+            size = QSize(int(self._label_width() + (i + 1) * width) - left, self.height())
+            painter.drawPixmap(left, 0, self._column(line_up, i, result, size, section))
+            if result.stack is not None and scale:
+                painter.drawPixmap(left, int(section.top()), self._section(result, size.width(), section, scale))
+        if self.hasFocus():
+            painter.setPen(pen(self.theme.accent, 2.0))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.visibleRegion().boundingRect().adjusted(1, 1, -1, -1))
+
+    def _labels(self, line_up: LineUp, section: QRectF) -> QPixmap:
+        """Titles and limits as a picture, kept like the columns; the stripes run on under the columns."""
+        shown = (
+            [(row.title, row.limit) for row in line_up.rows], section, self.theme.name, self.session.units,
+            self.font().key(), font().key(),
+        )  # fmt: skip
+        return self._kept.picture(
+            "labels", shown, self.size(), self.devicePixelRatioF(), QColor(self.theme.panel),
+            lambda painter: self._paint_labels(painter, line_up, section),
+        )  # fmt: skip
+
+    def _section(self, result: CandidateResult, width: int, section: QRectF, scale: float) -> QPixmap:
+        """A column's section as a picture of its own: it changes with the common scale, the words do not."""
+        shown = (result.stack, section, scale, self.theme.name, font().key())
+        size = QSize(width, int(section.height() + self._em()))
+
+        def paint(painter: QPainter) -> None:
+            painter.translate(0.0, -float(int(section.top())))
+            self._paint_section(painter, result, QRectF(0.0, 0.0, width, self.height()), section, scale)
+
+        key = "section", result.candidate.id
+        before = self._kept.last(key, size, self.devicePixelRatioF()) if self._sections_follow else None
+        return before or self._kept.picture(key, shown, size, self.devicePixelRatioF(), QColor(0, 0, 0, 0), paint)
+
+    def _column(self, line_up: LineUp, index: int, result: CandidateResult, size: QSize, section: QRectF) -> QPixmap:
+        """A column's words and numbers as a picture, of which is painted again only what is other than before."""
+        candidate = result.candidate
+        chosen, final = candidate.id == self.session.candidate_id, self.session.is_final(candidate.id)
+        common = (
+            section, chosen, self.theme.name, self.session.units, self.font().key(), font().key(), result.ok,
+        )  # fmt: skip
+        cells = [(row.title, row.limit, row.cells[index]) for row in line_up.rows]
+        return self._kept.in_parts(
+            ("column", candidate.id),
+            (candidate, result, cells, common, final, candidate.id == line_up.brief.baseline),
+            common, size, self.devicePixelRatioF(), QColor(self.theme.panel),
+            lambda: self._parts(line_up, index, result, size, section),
+        )  # fmt: skip
+
+    def _parts(self, line_up: LineUp, index: int, result: CandidateResult, size: QSize, section: QRectF) -> list[Part]:
+        """A column from its name down: head, room for the section, a part for each row, what governs."""
+        chosen = result.candidate.id == self.session.candidate_id
+        parts: list[Part] = []
+
+        def add(
+            shown: object, top: float, bottom: float, paint: Callable[[QPainter], None], colour: str = self.theme.panel
+        ) -> None:
+            box = QRect(0, int(top), size.width(), int(bottom) - int(top))
+
+            def painted(painter: QPainter) -> None:
+                if chosen:
+                    tint = QColor(self.theme.accent)
+                    tint.setAlpha(26)
+                    painter.fillRect(box, tint)
+                paint(painter)
+                painter.setPen(pen(self.theme.line, 1.0))
+                painter.drawLine(0, box.top(), 0, box.bottom())
+
+            parts.append(Part(shown, box, QColor(colour), painted))
+
+        head = self._head_words(line_up, result)
+        add(head, 0.0, section.top(), lambda painter: self._paint_head(painter, head, size.width(), chosen))
+        add("", section.top(), section.bottom(), lambda painter: None)
+        if not result.ok:
+            box = QRectF(8, section.bottom(), size.width() - 14, size.height() - section.bottom())
+            add(result.error, section.bottom(), size.height(), lambda painter: self._paint_error(painter, box, result))
+            return parts
+        for k, row in enumerate(line_up.rows):
+            top = section.bottom() + k * self._row()
+            box = QRectF(0.0, top, size.width(), self._row())
+
+            def cell(painter: QPainter, row: Row = row, box: QRectF = box) -> None:
+                self._paint_cell(painter, row, row.cells[index], box)
+
+            colour = self.theme.panel if k % 2 else self.theme.paper
+            add((row.title, row.limit, row.cells[index]), top, top + self._row(), cell, colour)
+        bottom = section.bottom() + len(line_up.rows) * self._row()
+        words = governing_text(result)
+        add(words, bottom, size.height(), lambda painter: self._paint_foot(painter, words, bottom + 2, size.width()))
+        return parts
+
+    def _text(
+        self, painter: QPainter, box: QRectF, text: str, align: Qt.AlignmentFlag, kind: str = "normal",
+        colour: str = "", bold: bool = False,
+    ) -> None:  # fmt: skip
+        if not text:
+            return
+        draw_words(painter, box, int(align), text, colour or self.theme.ink, kind, bold)
+
+    def _paint_labels(self, painter: QPainter, line_up: LineUp, section: QRectF) -> None:
+        em, units = self._em(), self.session.units
+        self._text(
+            painter, QRectF(10, 3, self._label_width() - 14, 1.5 * em), "Line-up", ALIGN_LEFT, "large", bold=True
+        )
+        self._text(
+            painter, QRectF(10, 6 + 1.35 * em, self._label_width() - 14, em), "sections to one scale", ALIGN_LEFT,
+            "small", self.theme.quiet,
+        )  # fmt: skip
+        for k, row in enumerate(line_up.rows):
+            top = section.bottom() + k * self._row()
+            box = QRectF(10, top, self._label_width() - 14, self._row() / 2.0)
+            painter.fillRect(
+                QRectF(0, top, self.width(), self._row()), QColor(self.theme.panel if k % 2 else self.theme.paper)
+            )
+            self._text(painter, box, row.title, ALIGN_LEFT, bold=row.limit is not None)
+            self._text(
+                painter, box.translated(0, self._row() / 2.0 - 2), limit_text(row, units), ALIGN_LEFT, "small",
+                self.theme.quiet,
+            )  # fmt: skip
+        bottom = section.bottom() + len(line_up.rows) * self._row()
+        self._text(
+            painter,
+            QRectF(10, bottom + 2, self._label_width() - 14, em),
+            "Governs",
+            ALIGN_LEFT,
+            colour=self.theme.quiet,
+        )
+        for k, line in enumerate(LEGEND):
+            box = QRectF(10, section.bottom() - (len(LEGEND) - k) * 0.95 * em - 4.0, self._label_width() - 60, em)
+            self._text(painter, box, line, ALIGN_LEFT, "small", self.theme.quiet)
+
+    def _paint_ruler(self, painter: QPainter, section: QRectF, scale: float, thickest: float) -> None:
+        """Height above the common ground line, in the project's unit of length."""
+        factor = 25.4e-3 if self.session.units == "inch_pound" else 1e-3
+        step = nice_step(thickest / factor, 4)
+        ground, x = self._ground(section), self._label_width() - 12.0
+        painter.setPen(pen(self.theme.quiet, 1.0))
+        painter.drawLine(QPointF(x, ground), QPointF(x, ground - thickest * scale))
+        value = 0.0
+        while value <= thickest / factor + 1e-9:
+            y = ground - value * factor * scale
+            painter.setPen(pen(self.theme.quiet, 1.0))
+            painter.drawLine(QPointF(x - 5.0, y), QPointF(x, y))
+            unit = " in" if factor > 0.01 else " mm"
+            label = f"{value:g}" + (unit if value == 0.0 else "")
+            box = QRectF(0.0, y - self._em() / 2.0, x - 8.0, self._em())
+            self._text(painter, box, label, ALIGN_RIGHT, "small", self.theme.quiet)
+            value = round(value + step, 9)
+
+    def _ground(self, section: QRectF) -> float:
+        return section.bottom() - 1.0 * self._em() - 4.0
+
+    def _head_words(self, line_up: LineUp, result: CandidateResult) -> tuple[str, str, str, bool]:
+        """(name, code of the layup, verdict, whether it fails)."""
+        candidate = result.candidate
+        words = ("baseline · " if candidate.id == line_up.brief.baseline else "") + verdict_line(result)
+        if not self.session.is_final(candidate.id) and result.ok:
+            words += " …"
+        code = laminate_code(candidate.layers, self.session.units, result.faced)
+        return candidate.name or candidate.id, code, words, not result.ok or not result.passes
+
+    def _paint_head(self, painter: QPainter, head: tuple[str, str, str, bool], width: int, chosen: bool) -> None:
+        em, (name, code, words, failed) = self._em(), head
+        if chosen:
+            painter.fillRect(QRectF(0, 0, width, 3), QColor(self.theme.accent))
+        box = QRectF(8, 6, width - 12, em)
+        self._text(painter, box, name, ALIGN_LEFT, bold=True)
+        self._text(painter, box.translated(0, 1.05 * em), code, ALIGN_LEFT, "small", self.theme.quiet)
+        colour = self.theme.alarm if failed else self.theme.good
+        self._text(painter, box.translated(0, 2.05 * em), words, ALIGN_LEFT, "small", colour, bold=failed)
+
+    def _paint_error(self, painter: QPainter, box: QRectF, result: CandidateResult) -> None:
+        painter.setPen(pen(self.theme.alarm))
+        painter.setFont(font("normal"))
+        painter.drawText(box, int(Qt.TextFlag.TextWordWrap), result.error)
+
+    def _paint_foot(self, painter: QPainter, words: tuple[str, str], top: float, width: int) -> None:
+        em, (check, place) = self._em(), words
+        box = QRectF(8, top, width - 14, em)
+        self._text(painter, box, check, ALIGN_LEFT)
+        self._text(painter, box.translated(0, 1.1 * em), place, ALIGN_LEFT, "small", self.theme.quiet)
+
+    def _paint_section(
+        self, painter: QPainter, result: CandidateResult, column: QRectF, section: QRectF, scale: float
+    ) -> None:
+        stack = result.stack
+        assert stack is not None
+        ground, height = self._ground(section), stack.thickness * scale
+        box = QRectF(column.left() + 10, ground - height, column.width() - 20, height)
+        drawn = draw_section(painter, box, stack, scale, self.theme)
+        # face A's plies above the section and face B's below it, as tiles hatched at their angles
+        core = stack.core or slice(len(stack.layers), len(stack.layers))
+        size = min(12.0, self._em() - 2.0)
+        painter.setFont(font("small"))
+        above = QRectF(drawn.left(), drawn.top() - size - 4.0, drawn.width(), size)
+        draw_face_swatches(painter, above, stack.layers[: core.start], self.theme, size)
+        below = QRectF(drawn.left(), ground + 3.0, drawn.width(), size)
+        draw_face_swatches(painter, below, stack.layers[core.stop :], self.theme, size)
+
+    def _paint_cell(self, painter: QPainter, row: Row, cell: Cell, box: QRectF) -> None:
+        if cell.value is None:
+            return
+        em = self._em()
+        upper = QRectF(box.left() + 8, box.top() + 1, box.width() - 16, box.height() / 2.0)
+        lower = upper.translated(0, box.height() / 2.0 - 2)
+        failed = cell.status == "fails"
+        colour = self.theme.alarm if failed else ""
+        self._text(painter, upper, MARKS[cell.status], ALIGN_LEFT, colour=colour or self.theme.good, bold=True)
+        value = upper.adjusted(em, 0, -1.2 * em, 0)
+        self._text(painter, value, value_text(row, cell, self.session.units), ALIGN_RIGHT, colour=colour, bold=failed)
+        mark = QRectF(upper.right() - 1.0 * em, upper.top(), 1.0 * em, upper.height())
+        self._text(painter, mark, SOURCE_MARKS[cell.source], ALIGN_RIGHT, "small", self.theme.quiet)
+        left = distance_text(row, cell) or ("≈" if cell.tie else "")
+        if cell.tie and cell.status != "fact":
+            left += " ≈"
+        right = "" if cell.difference is None else percent_text(cell.difference)
+        taken = advance(right, "small") + 4.0 if right else 0.0
+        self._text(painter, lower, right, ALIGN_RIGHT, "small", self.theme.quiet)
+        room = lower.adjusted(0, 0, -taken, 0)
+        if advance(left, "small") > room.width():
+            left = left.split(" ")[0]  # the share alone; mark and colour say which way
+        self._text(painter, room, left, ALIGN_LEFT, "small", colour or self.theme.quiet)
+
+    # --- input ----------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        line_up = self.session.line_up()
+        if event is None or line_up is None:
+            return
+        index = self.column_at(event.position().x())
+        if index >= 0:
+            self.session.choose(line_up.results[index].candidate.id)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.mousePressEvent(event)
+        self.opened.emit()
+
+    def step(self, by: int) -> None:
+        """Chooses the next candidate to the right (+1) or left (−1)."""
+        line_up = self.session.line_up()
+        if line_up is None or not line_up.results:
+            return
+        ids = [result.candidate.id for result in line_up.results]
+        here = ids.index(self.session.candidate_id) if self.session.candidate_id in ids else 0
+        self.session.choose(ids[max(0, min(here + by, len(ids) - 1))])
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self.step(1 if event.key() == Qt.Key.Key_Right else -1)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.opened.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent):
+            text = self.explanation(event.pos().x(), event.pos().y())
+            QToolTip.showText(event.globalPos(), plain(text), self)
+            return True
+        return super().event(event)
+
+    def explanation(self, x: float, y: float) -> str:
+        """What the number under a point is, where it comes from and how far it may be trusted."""
+        line_up = self.session.line_up()
+        column, row = self.column_at(x), self.row_at(y)
+        if line_up is None or column < 0:
+            return ""
+        result = line_up.results[column]
+        if row < 0 or not result.ok:
+            words = [result.error or f"{result.candidate.name}: {verdict(result)}. {result.candidate.note}".strip()]
+            words.append(laminate_code(result.candidate.layers, self.session.units, result.faced, materials=True))
+            words += [f"Rests on the test series '{name}'" for name in result.tests]
+            return "\n".join([*words, *(f"Finding: {text}" for text in findings_text(result, self.session.units))])
+        return cell_explained(line_up.rows[row], line_up.rows[row].cells[column], self.session.units)

@@ -1,0 +1,138 @@
+"""Deflection over the panel in bands, with the place where the chosen check governs."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent
+
+from omakase.core.members.panel import CaseResponse
+from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.profile import case_index, deflection_map
+from omakase.evaluate.results.wording import quantity
+from omakase.ui.kit.picture import Picture
+from omakase.ui.kit.theme import Theme, draw_elided, elided, pen
+from omakase.ui.session import Session
+
+BANDS = 9
+
+
+@lru_cache(maxsize=4)
+def band_colours(theme: Theme) -> np.ndarray:
+    """(BANDS, 3) RGB from rest to the largest deflection; even steps, so that grey print keeps their order."""
+    low, high = QColor(theme.low), QColor(theme.high)
+    share = np.linspace(0.0, 1.0, BANDS)[:, None]
+    first = np.array([low.red(), low.green(), low.blue()])
+    last = np.array([high.red(), high.green(), high.blue()])
+    return np.round(first + share * (last - first)).astype(np.uint8)
+
+
+def band_image(deflection: np.ndarray, colours: np.ndarray) -> QImage:
+    """An image, a pixel per value of (columns, rows), y upward; lines darken where one band meets the next."""
+    size = np.abs(deflection.T[::-1])
+    largest = float(size.max())
+    band = np.zeros(size.shape, np.uint8)
+    if largest > 0.0:
+        band = np.minimum(size * (BANDS / largest), BANDS - 1).astype(np.uint8)
+    border = np.zeros(size.shape, bool)
+    border[:, 1:] |= band[:, 1:] != band[:, :-1]
+    border[1:, :] |= band[1:, :] != band[:-1, :]
+    darker = (0.82 * colours).astype(np.uint8)
+    index = band + np.uint8(BANDS) * border
+    rows, columns = band.shape
+    image = QImage(index.tobytes(), columns, rows, columns, QImage.Format.Format_Indexed8)
+    image.setColorTable([QColor(*(int(c) for c in colour)).rgb() for colour in (*colours, *darker)])
+    return image.convertToFormat(QImage.Format.Format_RGB32)  # a copy that paints fast
+
+
+class FieldPicture(Picture):
+    """Paints the deflection of the load case of the session's chosen check."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__(session, theme, "Deflection over the panel")
+        self._image: QImage | None = None
+        self._image_of: tuple[object, ...] = ()
+
+    def sizeHint(self) -> QSize:
+        return QSize(280, 180)
+
+    def set_theme(self, theme: Theme) -> None:
+        self._image_of = ()
+        super().set_theme(theme)
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        painter = self.begin()
+        result = self.session.result
+        em = float(self.fontMetrics().height())
+        if result is None or not result.ok or result.response is None or not result.response.cases:
+            self.say(painter, "no deflection to show")
+            return
+        check = self.session.check
+        index = case_index(result, check.case_id if check else "")
+        case, panel = result.response.cases[index], result.response.panel
+        room = QRectF(self.rect()).adjusted(8, 1.5 * em, -8, -1.4 * em)
+        scale = min(room.width() / panel.length, room.height() / panel.width)
+        if scale <= 0.0:
+            return
+        size = (panel.length * scale, panel.width * scale)
+        plan = QRectF(room.left() + (room.width() - size[0]) / 2, room.top() + (room.height() - size[1]) / 2, *size)
+        painter.drawImage(plan, self._bands(result, index, plan))
+        painter.setPen(pen(self.theme.ink, 1.0))
+        painter.drawRect(plan)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_patches(painter, case, plan, scale)
+        largest, x, y = case.largest_deflection
+        self._mark(painter, QPointF(plan.left() + x * scale, plan.bottom() - y * scale), "○")
+        if check is not None and check.place.x is not None and check.place.y is not None:
+            place = QPointF(plan.left() + check.place.x * scale, plan.bottom() - check.place.y * scale)
+            self._mark(painter, place, "+")
+        painter.setPen(pen(self.theme.ink))
+        text = f"Deflection, {case.case.name}: {quantity(largest, 'deflection', self.session.units)} at ○"
+        room = self.width() - 12
+        text = elided(painter.font(), text, room, Qt.TextElideMode.ElideMiddle)
+        draw_elided(painter, QRectF(8, 2, room, em), 0, text)
+        self._paint_legend(painter, largest, em, check.title.lower() if check else "")
+
+    def _bands(self, result: CandidateResult, index: int, plan: QRectF) -> QImage:
+        columns, rows = max(2, int(plan.width())), max(2, int(plan.height()))
+        wanted = (result, index, columns, rows, self.theme.name)
+        if self._image is None or self._image_of != wanted:
+            self._image = band_image(deflection_map(result, index, columns, rows), band_colours(self.theme))
+            self._image_of = wanted
+        return self._image
+
+    def _paint_patches(self, painter: QPainter, case: CaseResponse, plan: QRectF, scale: float) -> None:
+        painter.setPen(pen(self.theme.ink, 1.0, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for patch in case.case.patches:
+            low_x, high_x, low_y, high_y = patch.bounds
+            painter.drawRect(
+                QRectF(
+                    plan.left() + low_x * scale, plan.bottom() - high_y * scale,
+                    (high_x - low_x) * scale, (high_y - low_y) * scale,
+                )
+            )  # fmt: skip
+
+    def _mark(self, painter: QPainter, point: QPointF, kind: str) -> None:
+        for colour, width in ((self.theme.raised, 4.0), (self.theme.alarm if kind == "+" else self.theme.ink, 1.8)):
+            painter.setPen(pen(colour, width))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if kind == "○":
+                painter.drawEllipse(point, 4.5, 4.5)
+            else:
+                painter.drawLine(point + QPointF(-7, 0), point + QPointF(7, 0))
+                painter.drawLine(point + QPointF(0, -7), point + QPointF(0, 7))
+
+    def _paint_legend(self, painter: QPainter, largest: float, em: float, title: str) -> None:
+        colours, width = band_colours(self.theme), 13.0
+        top = self.height() - 1.15 * em
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        for i, colour in enumerate(colours):
+            painter.fillRect(QRectF(20.0 + i * width, top, width, 0.8 * em), QColor(*(int(c) for c in colour)))
+        painter.setPen(pen(self.theme.quiet))
+        draw_elided(painter, QRectF(8, top - 0.1 * em, 12, em), 0, "0")
+        end = 24.0 + BANDS * width
+        text = quantity(largest, "deflection", self.session.units) + (f"   + {title}" if title else "")
+        draw_elided(painter, QRectF(end, top - 0.1 * em, self.width() - end, em), 0, text)

@@ -1,0 +1,124 @@
+"""Strain and stress through the thickness at the place of the chosen check, beside the section drawn true."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
+
+from omakase.core.checks.result import CheckResult
+from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.profile import ThicknessProfile, case_index, thickness_profile
+from omakase.evaluate.results.wording import layer_label
+from omakase.ui.kit.picture import Picture
+from omakase.ui.kit.theme import Theme, draw_elided, pen
+from omakase.ui.lineup.section_picture import draw_section
+from omakase.ui.session import Session
+from omakase.units import display_unit, format_value
+
+STYLES = (("x", Qt.PenStyle.SolidLine), ("y", Qt.PenStyle.DashLine), ("xy", Qt.PenStyle.DotLine))
+
+
+class ProfilePicture(Picture):
+    """Three bands side by side, faces and core to scale: the section, strains, and stress along each ply."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__(session, theme, "Strain and stress through the thickness")
+
+    def sizeHint(self) -> QSize:
+        return QSize(280, 160)
+
+    def profile(self) -> ThicknessProfile | None:
+        """What is shown: the profile at the chosen check's place, else where the panel moves most."""
+        result, check = self.session.result, self.session.check
+        if result is None or not result.ok or result.response is None or not result.response.cases:
+            return None
+        index = case_index(result, check.case_id if check else "")
+        _, x, y = result.response.cases[index].largest_deflection
+        if check is not None and check.place.x is not None and check.place.y is not None:
+            x, y = check.place.x, check.place.y
+        return thickness_profile(result, index, x, y)
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        painter = self.begin()
+        profile, result = self.profile(), self.session.result
+        if profile is None or result is None or result.stack is None:
+            self.say(painter, "no stresses to show")
+            return
+        em = float(painter.fontMetrics().height())
+        units = self.session.units
+        place = f"x {format_value(profile.x, 'length', units)}, y {format_value(profile.y, 'length', units)}"
+        painter.setPen(pen(self.theme.ink))
+        draw_elided(painter, QRectF(8, 2, self.width() - 12, em), 0, f"Through the thickness at {place}")
+        room = QRectF(self.rect()).adjusted(8, 2.5 * em, -8, -2.4 * em)
+        if room.height() < 20.0:
+            return
+        width = room.width()
+        section = QRectF(room.left(), room.top(), 0.2 * width, room.height())
+        strains = QRectF(room.left() + 0.27 * width, room.top(), 0.32 * width, room.height())
+        stresses = QRectF(room.left() + 0.67 * width, room.top(), 0.33 * width, room.height())
+        self._paint_section(painter, result, section, em)
+        height = np.ptp(profile.z)
+        y = room.top() + (profile.z.max() - profile.z) / height * room.height()
+        strain_unit, stress_unit = display_unit("strain", units), display_unit("stress", units)
+        lines = [
+            (f"{name}", profile.strain[:, i] / strain_unit.factor, style) for i, (name, style) in enumerate(STYLES)
+        ]
+        self._paint_graph(painter, strains, y, lines, f"strain, {strain_unit.label}", em)
+        along = [("along the ply", profile.along / stress_unit.factor, Qt.PenStyle.SolidLine)]
+        self._paint_graph(painter, stresses, y, along, f"along ply, {stress_unit.label}", em)
+        if profile.core_shear is not None:
+            tau = max(abs(t) for t in profile.core_shear)
+            text = f"τ {format_value(tau, 'core_stress', units, with_unit=True)}"
+            draw_elided(painter, stresses.adjusted(4, 0, -4, 0), int(Qt.AlignmentFlag.AlignVCenter), text)
+        self._paint_foot(painter, em)
+
+    def _paint_section(self, painter: QPainter, result: CandidateResult, box: QRectF, em: float) -> None:
+        stack = result.stack
+        assert stack is not None
+        scale = box.height() / stack.thickness
+        draw_section(painter, box, stack, scale, self.theme)
+        check: CheckResult | None = self.session.check
+        painter.setPen(pen(self.theme.quiet))
+        draw_elided(painter, QRectF(box.left(), box.top() - 1.1 * em, box.width(), em), 0, "face A")
+        draw_elided(painter, QRectF(box.left(), box.bottom() + 0.1 * em, box.width(), em), 0, "face B")
+        if check is not None and check.place.layer is not None:
+            k = check.place.layer
+            top = box.top() + (stack.z_top[0] - stack.z_top[k]) * scale
+            bottom = box.top() + (stack.z_top[0] - stack.z_bottom[k]) * scale
+            middle = (top + bottom) / 2.0
+            painter.setPen(pen(self.theme.alarm, 1.6))
+            painter.setBrush(QColor(self.theme.alarm))
+            tip = QPointF(box.right() + 1.0, middle)
+            painter.drawPolygon(QPolygonF([tip, tip + QPointF(7, -4), tip + QPointF(7, 4)]))
+
+    def _paint_graph(
+        self, painter: QPainter, box: QRectF, y: np.ndarray, lines: list, title: str, em: float
+    ) -> None:  # fmt: skip
+        painter.setPen(pen(self.theme.quiet))
+        draw_elided(painter, QRectF(box.left(), box.top() - 1.15 * em, box.width() + 10, em), 0, title)
+        largest = max(float(np.abs(values).max()) for _, values, _ in lines) or 1.0
+        middle, half = box.center().x(), box.width() / 2.0
+        painter.setPen(pen(self.theme.line, 1.0))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(box)
+        painter.setPen(pen(self.theme.quiet, 1.0))
+        painter.drawLine(QLineF(middle, box.top(), middle, box.bottom()))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for _name, values, style in lines:
+            painter.setPen(pen(self.theme.accent, 1.6, style))
+            points = [QPointF(middle + v / largest * half, float(h)) for v, h in zip(values, y, strict=True)]
+            painter.drawPolyline(QPolygonF(points))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.setPen(pen(self.theme.quiet))
+        right = int(Qt.AlignmentFlag.AlignRight)
+        draw_elided(painter, QRectF(box.left(), box.bottom() + 0.1 * em, box.width(), em), right, f"± {largest:.4g}")
+
+    def _paint_foot(self, painter: QPainter, em: float) -> None:
+        check, result = self.session.check, self.session.result
+        text = "strain — x   - - y   ·· xy"
+        if check is not None and result is not None and result.stack is not None and check.place.layer is not None:
+            text = f"◂ {layer_label(result.stack, check.place.layer)};  {text}"
+        painter.setPen(pen(self.theme.quiet))
+        box = QRectF(8, self.height() - 1.1 * em, self.width() - 16, em)
+        draw_elided(painter, box, 0, text)

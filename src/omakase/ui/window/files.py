@@ -1,0 +1,404 @@
+"""Opening, saving, recovery and export; nothing here stops the work or loses it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from omakase.core.materials.material import Material
+from omakase.evaluate.results.lineup import LineUp
+from omakase.evaluate.results.wording import counted
+from omakase.project.disk import ReadError, WriteError, read_bytes, shown_name, write_atomically
+from omakase.project.document import Document
+from omakase.project.library import materials_of
+from omakase.project.material_json import read_library, write_library
+from omakase.project.material_table import bring_in, read_materials, write_materials
+from omakase.project.model import Project, new_project
+from omakase.project.storage import (
+    MAX_BYTES,
+    SUFFIX,
+    Lock,
+    Recovered,
+    Recovery,
+    fingerprint,
+    left_behind,
+    read_project,
+    write_project,
+)
+from omakase.ui.window.notice import Notice
+from omakase.units import UnitSystem
+
+AUTOSAVE_MS = 1200  # from the first edit that is not kept yet: with the writing at most two seconds of work are lost
+MAX_ERRORS_SHOWN = 6
+LARGE = 500_000  # bytes from which a table is read behind the window
+TABLE_FILTER = "Comma-separated values (*.csv);;Library in JSON (*.json);;All files (*)"
+FILTER = f"Omakase projects (*{SUFFIX} *.json);;All files (*)"
+
+
+class Files(QObject):
+    """Keeps one document on disk.
+
+    ``ask_open`` and ``ask_save`` ask the user for a path ("" for none); they stand as attributes so that whoever
+    drives the window can answer instead.
+    """
+
+    told = pyqtSignal(str)
+    _exported = pyqtSignal(str, str)
+    _not_kept = pyqtSignal(str)
+    _materials_read = pyqtSignal(int, object, object, object, str)
+
+    def __init__(self, document: Document, notice: Notice, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.document, self.notice = document, notice
+        self.recovery = Recovery()
+        self._lock: Lock | None = None
+        self._stamp: int | None = None
+        self._content = ""
+        self._reading_told = False  # the notice says that a table is being read
+        self._reading = 0  # counts the tables read, so that one that was given up is not taken in
+        self._worker = ThreadPoolExecutor(1, thread_name_prefix="export")
+        self._keeper = ThreadPoolExecutor(1, thread_name_prefix="autosave")
+        self._keeping: Future[None] | None = None
+        self.ask_open: Callable[[str], str] = lambda kinds: QFileDialog.getOpenFileName(
+            parent, "Open", self._folder(), kinds
+        )[0]
+        self.ask_save: Callable[[str, str], str] = lambda name, kinds: QFileDialog.getSaveFileName(
+            parent, "Save as", str(Path(self._folder()) / name), kinds
+        )[0]
+        self.units_last_used: Callable[[], UnitSystem] = lambda: document.project.units
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(AUTOSAVE_MS)
+        self._timer.timeout.connect(self.autosave)
+        document.changed.connect(lambda _change: self._keep_soon())
+        document.refused.connect(lambda text: self.notice.say(f"Not taken: {text}."))
+        self._exported.connect(self._export_ended)
+        self._materials_read.connect(self._take_materials)
+        self._not_kept.connect(lambda text: self.told.emit(f"unsaved work could not be kept for recovery: {text}"))
+
+    def _folder(self) -> str:
+        return str(self.document.path.parent) if self.document.path else ""
+
+    # --- keeping unsaved work -------------------------------------------------------------------------------
+
+    def _keep_soon(self) -> None:
+        """A running timer goes on: one that began again with every edit would never end while someone works."""
+        if not self._timer.isActive():
+            self._timer.start()
+
+    def autosave(self, wait: bool = False) -> None:
+        """Puts unsaved work into the recovery file, or drops the file when there is none; on a thread of its own."""
+        if self._keeping is not None and not self._keeping.done() and not wait:
+            self._keep_soon()  # a slow disk: the state of then is kept next
+            return
+        project, path, content = self.document.project, self.document.path, self._content
+        modified = self.document.modified
+
+        def work() -> None:
+            try:
+                if modified:
+                    self.recovery.keep(project, path, content)
+                else:
+                    self.recovery.drop()
+            except Exception as error:  # whatever it is, the person must hear that work is not kept
+                self._not_kept.emit(str(error))
+
+        self._keeping = self._keeper.submit(work)
+        if wait:
+            self._keeping.result()
+
+    def _drop_recovery(self) -> None:
+        """The work is saved or given up; what is being kept just now is waited for."""
+        self._keeper.submit(self.recovery.drop).result()
+
+    def offer_recovery(self) -> None:
+        """Offers what a crashed window left behind."""
+        found = left_behind()
+        if found:
+            newest = found[0]
+            where = f"of '{shown_name(newest.path)}'" if newest.path else f"titled '{newest.project.title}'"
+            self.notice.say(
+                f"The program ended without saving work {where}. It was kept.",
+                [
+                    ("Bring it back", lambda: self._bring_back(newest)),
+                    ("Throw it away", lambda: self._throw_away(newest)),
+                    ("Later", lambda: None),
+                ],
+            )
+
+    def _bring_back(self, found: Recovered) -> None:
+        def put() -> None:
+            newer = found.saved_since
+            self._put(found.project, None if newer else found.path, modified=True)
+            self.autosave(wait=True)
+            found.file.unlink(missing_ok=True)
+            self.told.emit("recovered; not saved yet")
+            if newer and found.path is not None:
+                self.notice.say(
+                    f"'{shown_name(found.path)}' was saved after this work was kept. It was left as it is: what "
+                    "you see is the kept work, without a file of its own. Save it under another name and compare."
+                )
+
+        self.with_work_safe(put)
+
+    def _throw_away(self, found: Recovered) -> None:
+        found.file.unlink(missing_ok=True)
+        self.offer_recovery()
+
+    # --- opening --------------------------------------------------------------------------------------------
+
+    def with_work_safe(self, act: Callable[[], object]) -> None:
+        """Does ``act`` at once when all is saved, else after asking."""
+        if not self.document.modified:
+            act()
+            return
+
+        def save_first() -> None:
+            if self.save():
+                act()
+
+        self.notice.say(
+            f"'{self.title}' has changes that are not saved.",
+            [("Save, then go on", save_first), ("Go on without saving", act), ("Stay here", lambda: None)],
+        )
+
+    @property
+    def title(self) -> str:
+        """What the document is called in the window."""
+        return shown_name(self.document.path) if self.document.path else (self.document.project.title or "Untitled")
+
+    def new(self) -> None:
+        self.with_work_safe(lambda: self._put(new_project(self.units_last_used()), None))
+
+    def open(self) -> None:
+        """Asks for a file and opens it."""
+        name = self.ask_open(FILTER)
+        if name:
+            self.with_work_safe(lambda: self.open_path(Path(name)))
+
+    def open_path(self, path: Path, ignore_lock: bool = False) -> bool:
+        """Opens a file; what cannot be read is explained and the present project stays."""
+        try:
+            project = read_project(path)
+        except ReadError as error:
+            self.notice.say(f"{error}. The file was not changed.")
+            return False
+        holder = Lock(path).holder()
+        if holder and not ignore_lock:
+            self.notice.say(
+                f"'{shown_name(path)}' is open in another window ({holder}). Saving in both would lose the work of "
+                "one.",
+                [("Leave it", lambda: None), ("Open it anyway", lambda: self.open_path(path, True))],
+            )
+            return False
+        self._put(project, path)
+        return True
+
+    def _put(self, project: Project, path: Path | None, modified: bool = False) -> None:
+        self._hold(path)
+        self.document.open(project, path, modified)
+        self._drop_recovery()
+
+    def _hold(self, path: Path | None) -> None:
+        if self._lock is not None:
+            self._lock.release()
+        self._lock = Lock(path) if path else None
+        if self._lock is not None:
+            self._lock.take()
+        self._stamp = path.stat().st_mtime_ns if path and path.exists() else None
+        self._content = fingerprint(path)
+
+    # --- saving ---------------------------------------------------------------------------------------------
+
+    def save(self) -> bool:
+        """Saves to the document's file; asks for one when it has none."""
+        path = self.document.path
+        if path is None:
+            return self.save_as()
+        if self._stamp is not None and path.exists() and path.stat().st_mtime_ns != self._stamp:
+            self.notice.say(
+                f"'{shown_name(path)}' was changed by another program since it was opened.",
+                [
+                    ("Save under another name", self.save_as),
+                    ("Overwrite it", lambda: self._write(path)),
+                    ("Do not save", lambda: None),
+                ],
+            )
+            return False
+        return self._write(path)
+
+    def save_as(self) -> bool:
+        """Asks for a name and saves there."""
+        stem = self.title.removesuffix(SUFFIX).removesuffix(".json")
+        name = self.ask_save(stem.lower().replace(" ", "-") + SUFFIX, FILTER)
+        if not name:
+            return False
+        return self._with_ending(name, SUFFIX, self._write, self.save_as)
+
+    def _with_ending(self, name: str, ending: str, act: Callable[[Path], object], again: Callable[[], object]) -> bool:
+        """Writes to the name chosen, with the ending it lacks; asks where a file of that name was not asked about."""
+        chosen = Path(name)
+        path = chosen if chosen.suffix else chosen.with_name(chosen.name + ending)
+        if path == chosen or not path.exists():
+            return bool(act(path))
+        self.notice.say(
+            f"'{shown_name(path)}' exists already.",
+            [("Choose another name", again), ("Overwrite it", lambda: act(path)), ("Do not write", lambda: None)],
+        )
+        return False
+
+    def _write(self, path: Path) -> bool:
+        try:
+            write_project(path, self.document.project)
+        except WriteError as error:
+            self.notice.say(f"{error}. Your work is still here, unsaved.")
+            return False
+        self._hold(path)
+        self.document.mark_saved(path)
+        self._drop_recovery()
+        self.told.emit(f"saved {shown_name(path)}")
+        return True
+
+    # --- reports --------------------------------------------------------------------------------------------
+
+    def export_tests(self) -> None:
+        """Asks for a name and writes all series of tests as .csv."""
+        from omakase.reports.series_table import series_csv
+
+        name = self.ask_save("tests.csv", "Comma-separated values (*.csv)")
+        if name:
+            self._with_ending(
+                name, ".csv", lambda path: self._export(path, series_csv(self.document.project)), self.export_tests
+            )
+
+    def _export(self, path: Path, data: bytes) -> None:
+        """Writes a table beside the project, or says why not."""
+        try:
+            write_atomically(path, data)
+        except WriteError as error:
+            self.notice.say(f"{error}.")
+        else:
+            self.told.emit(f"wrote {shown_name(path)}")
+
+    def export(self, line_up: LineUp | None, suffix: str) -> None:
+        """Asks for a name and writes the line-up as .csv or .pdf on a worker thread."""
+        if line_up is None:
+            self.told.emit("there is no line-up to write")
+            return
+        kinds = "Comma-separated values (*.csv)" if suffix == ".csv" else "PDF (*.pdf)"
+        name = self.ask_save(line_up.brief.name.lower().replace(" ", "-") + suffix, kinds)
+        if not name:
+            return
+        self._with_ending(name, suffix, lambda path: self._report(path, line_up), lambda: self.export(line_up, suffix))
+
+    def _report(self, path: Path, line_up: LineUp) -> None:
+        """Writes a report on a worker thread."""
+        project, shown = self.document.project, shown_name(path)
+
+        def work() -> None:
+            from omakase.reports.write import write_report  # slow to import and rarely needed
+
+            try:
+                write_report(path, project, line_up)
+            except Exception as error:  # whatever went wrong is told; the window goes on
+                self._exported.emit("", f"'{shown}' could not be written: {error}")
+            else:
+                self._exported.emit(shown, "")
+
+        self.told.emit(f"writing {shown} …")
+        self._worker.submit(work)
+
+    def _export_ended(self, name: str, error: str) -> None:
+        if error:
+            self.notice.say(error)
+        else:
+            self.told.emit(f"wrote {name}")
+
+    def write_materials(self) -> None:
+        """Asks for a name and writes the materials the project sees as a table, or as JSON by its name."""
+        project = self.document.project
+
+        def write(path: Path) -> None:
+            materials = materials_of(project).values()
+            as_json = path.suffix.lower() == ".json"
+            self._export(path, write_library(materials) if as_json else write_materials(materials, project.units))
+
+        name = self.ask_save("materials.csv", TABLE_FILTER)
+        if name:
+            self._with_ending(name, ".csv", write, self.write_materials)
+
+    def read_materials(self) -> None:
+        """Asks for a table or JSON and makes its materials the project's own; what makes no sense is named."""
+        name = self.ask_open(TABLE_FILTER)
+        if not name:
+            return
+        path, project = Path(name), self.document.project
+        self._reading += 1
+        turn = self._reading
+
+        def work() -> None:
+            self._materials_read.emit(turn, path, *_read_materials_file(path, project))
+
+        if not _is_large(path):
+            self._take_materials(turn, path, *_read_materials_file(path, project))
+            return
+        self._reading_told = True
+        self.notice.say(f"Reading '{shown_name(path)}' …", [("Stop", self._stop_reading)])
+        self._worker.submit(work)
+
+    def _stop_reading(self) -> None:
+        self._reading += 1  # what arrives now is not taken
+        self._reading_told = False
+
+    def _take_materials(
+        self, turn: int, path: Path, materials: list[Material], errors: Sequence[object], problem: str
+    ) -> None:
+        """Takes in what was read, unless it was given up meanwhile."""
+        if turn != self._reading:
+            return
+        if self._reading_told:
+            self.notice.clear()
+            self._reading_told = False
+        if problem:
+            self.notice.say(f"{problem}.")
+        if materials:
+            self.document.do(bring_in(self.document.project, materials))
+            self.told.emit(f"{counted(len(materials), 'material')} read from {shown_name(path)}")
+        if errors:
+            shown = "\n".join(str(error) for error in errors[:MAX_ERRORS_SHOWN])
+            more = f"\n… and {len(errors) - MAX_ERRORS_SHOWN} more" if len(errors) > MAX_ERRORS_SHOWN else ""
+            read = counted(len(materials), "material")
+            self.notice.say(f"{read} read from '{shown_name(path)}'; left out:\n{shown}{more}")
+
+    def close(self) -> None:
+        """The window goes: lets go of the file and of the recovery file."""
+        self._timer.stop()
+        self._worker.shutdown(wait=True)
+        self._drop_recovery()
+        self._keeper.shutdown(wait=True)
+        self._hold(None)
+
+
+def _is_large(path: Path) -> bool:
+    """Whether reading would hold the window: a large file, or something that is none."""
+    try:
+        return path.exists() and (not path.is_file() or path.stat().st_size > LARGE)
+    except (OSError, ValueError):
+        return False
+
+
+def _read_materials_file(path: Path, project: Project) -> tuple[list[Material], Sequence[object], str]:
+    """(materials, what is wrong by line, why the file cannot be read at all)."""
+    try:
+        data = read_bytes(path, MAX_BYTES, "a table of materials")
+        if path.suffix.lower() == ".json":
+            materials, errors = read_library(data)
+        else:
+            materials, errors = read_materials(data, project.units, materials_of(project))
+    except Exception as error:  # whatever went wrong is told: nobody may wait for good
+        return [], (), str(error)
+    return materials, errors, ""

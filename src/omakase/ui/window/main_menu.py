@@ -1,0 +1,145 @@
+"""The menus of the main window: every act with its words, its key and its place."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtWidgets import QMenu
+
+from omakase.ui.testing import BELIEF, COMPARE, FRAME, PLAN, SPECIMENS, STATISTICS
+
+if TYPE_CHECKING:
+    from omakase.ui.testing.view import TestsView
+    from omakase.ui.window.main_window import MainWindow
+
+
+def _action(window: MainWindow, menu: QMenu, text: str, keys: str, act: Callable[[], object]) -> QAction:
+    action = QAction(text, window)
+    if keys:
+        action.setShortcuts([QKeySequence(k) for k in keys.split("|")])
+    action.triggered.connect(lambda _checked: act())
+    menu.addAction(action)
+    window.addAction(action)
+    window.commands.append(action)
+    return action
+
+
+def _menu(window: MainWindow, title: str) -> QMenu:
+    bar = window.menuBar()
+    assert bar is not None
+    menu = bar.addMenu(title)
+    assert menu is not None
+    return menu
+
+
+def make_actions(window: MainWindow) -> None:
+    """Every command with its key and its menu place; those that are shown differently later are kept in the window."""
+    action, new_menu = partial(_action, window), partial(_menu, window)
+    files, editor, document = window.files, window.layup_editor, window.session.document
+    menu = new_menu("&Project")
+    action(menu, "&New project", "", files.new)
+    action(menu, "&Open a project…", "Ctrl+O", files.open)
+    action(menu, "&Save", "Ctrl+S", files.save)
+    action(menu, "Save &as…", "Ctrl+Shift+S", files.save_as)
+    menu.addSeparator()
+    action(menu, "Line-up to CS&V…", "Ctrl+E", lambda: files.export(window.session.line_up(), ".csv"))
+    action(menu, "Line-up to a one-page &PDF…", "Ctrl+P", lambda: files.export(window.session.line_up(), ".pdf"))
+    menu.addSeparator()
+    action(menu, "&Materials from a table…", "", files.read_materials)
+    action(menu, "Materials &to a table…", "", files.write_materials)
+    menu.addSeparator()
+    action(menu, "&Units: SI or inch-pound", "Ctrl+U", window.switch_units)
+    action(menu, "&Quit", "Ctrl+Q", window.close)
+    menu = new_menu("&Edit")
+    window.undo = action(menu, "&Undo", "Ctrl+Z", document.undo)
+    window.redo = action(menu, "&Redo", "Ctrl+Shift+Z|Ctrl+Y", document.redo)
+    menu.addSeparator()
+    action(menu, "&Find a command…", "Ctrl+K", lambda: window.command_list.open())
+    menu = new_menu("&Brief")
+    action(menu, "&New brief", "Ctrl+Shift+N", window.add_brief)
+    action(menu, "&Duplicate the brief with its candidates", "", window.duplicate_brief)
+    action(menu, "&Remove the brief", "", window.remove_brief)
+    action(menu, "Next &brief", "Ctrl+PgDown", lambda: window.step_brief(1))
+    action(menu, "&Previous brief", "Ctrl+PgUp", lambda: window.step_brief(-1))
+    action(menu, "Add a &load case", "Ctrl+Shift+L", window.brief_view.add_case)
+    menu = new_menu("&Candidate")
+    action(menu, "&New candidate", "Ctrl+N", window.add_candidate)
+    action(menu, "&Duplicate the candidate", "Ctrl+D", window.duplicate_candidate)
+    action(menu, "&Weigh a sample of it", "Ctrl+Shift+W", window.add_sample)
+    action(menu, "&Remove the candidate", "Ctrl+Del", window.remove_candidate)
+    action(menu, "Re&name the candidate", "F2", lambda: window.focus_on(editor.name))
+    action(menu, "Make it the &baseline", "Ctrl+B", window.make_baseline)
+    action(menu, "Choose the &next candidate", "Alt+Right", lambda: window.line_up_view.step(1))
+    action(menu, "Choose the &previous candidate", "Alt+Left", lambda: window.line_up_view.step(-1))
+    action(menu, "Move it to the &right", "Alt+Shift+Right", lambda: window.shift_candidate(1))
+    action(menu, "Move it to the &left", "Alt+Shift+Left", lambda: window.shift_candidate(-1))
+    menu = new_menu("&Layup")
+    action(menu, "Write it in the &quick line", "Ctrl+L", lambda: window.focus_on(editor.line))
+    action(menu, "&Repeat the selected layers", "Ctrl+Return", editor.repeat_layers)
+    action(menu, "Remo&ve the selected layers", "Ctrl+Backspace", editor.table.remove_selected)
+    action(menu, "Move the layer &up", "Alt+Up", lambda: editor.move_layers(-1))
+    action(menu, "Move the layer &down", "Alt+Down", lambda: editor.move_layers(1))
+    action(menu, "&Mirror face A to face B", "Ctrl+M", editor.mirror)
+    action(menu, "&Flip it over", "Ctrl+Shift+F", editor.flip)
+    action(menu, "T&urn the cloth's other side up", "Ctrl+Shift+U", editor.turn_layers)
+    action(menu, "&Share the selected layers as a sub-stack", "Ctrl+Shift+K", editor.share_layers)
+    action(menu, "&Unlink the sub-stack", "Ctrl+Shift+J", editor.release_layers)
+    action(menu, "&Thicken the core", "Ctrl+Up", lambda: editor.thicken_core(1))
+    action(menu, "T&hin the core", "Ctrl+Down", lambda: editor.thicken_core(-1))
+    action(menu, "Copy the layer's material into the &project", "Ctrl+Shift+M", window.copy_material)
+    action(menu, "&Copy its A, B and D as text", "Ctrl+Shift+C", window.copy_stiffness)
+    menu = new_menu("&View")
+    action(menu, "Pictures of the &panel", "Ctrl+1", lambda: window.show_page(0))
+    action(menu, "Pictures of the la&yup", "Ctrl+2", lambda: window.show_page(1))
+    action(menu, "&Material of the layer", "Ctrl+3", lambda: window.show_page(2))
+    action(menu, "&Ways out", "Ctrl+4", window.show_ways)
+    action(menu, "How the layup brea&ks", "Ctrl+6", lambda: window.show_page(4))
+    action(menu, "Break it along the other a&xis", "Ctrl+Shift+X", window.break_picture.turn)
+    action(menu, "What drives its result, and why it &differs", "Ctrl+Shift+H", lambda: window.show_page(5))
+    action(menu, "Compare it with the next candidate", "Ctrl+Shift+D", window.reasons_picture.turn)
+    action(menu, "Stu&dies, or the line-up", "Ctrl+0", lambda: window.switch_top(window.study_view))
+    action(menu, "W&hich cloth, or the line-up", "Ctrl+7", lambda: window.switch_top(window.cloth_view))
+    action(menu, "Sa&mples, or the line-up", "Ctrl+8", lambda: window.switch_top(window.samples_view))
+    action(menu, "The me&nu of trade-offs, or the line-up", "Ctrl+9", lambda: window.switch_top(window.menu_view))
+    action(menu, "&Tests, or the line-up", "Ctrl+J", lambda: window.switch_top(window.tests_view))
+    action(menu, "&Library of materials, or the line-up", "Ctrl+5", window.switch_library)
+    library, samples = window.library_view, window.samples_view
+    action(menu, "Make a pl&y of the library's cloth", "Ctrl+Shift+P", library.make_ply)
+    action(menu, "Put the library's material on my shel&f", "", library.keep_chosen)
+    action(menu, "Take it off my shelf", "", library.drop_chosen)
+    action(menu, "Give the sample's plies its resin share", "", samples.feed_materials)
+    action(menu, "Remove the sample", "", samples.remove_sample)
+    menu_of_tests = new_menu("&Tests")
+    acts: tuple[tuple[str, str, Callable[[TestsView], object]], ...] = (
+        ("&Plan this test of the candidate", "Ctrl+Shift+T", lambda tests: tests.plan_series()),
+        ("Read a &file of a curve…", "Ctrl+I", lambda tests: tests.read_file()),
+        ("Run the specimen on the &load frame", "Ctrl+R", lambda tests: tests.show_page(FRAME)),
+        ("One specimen &more", "", lambda tests: tests.specimens.add_specimen()),
+        ("&Weigh the specimen", "", lambda tests: tests.weigh()),
+        ("&Specimens and curves", "Ctrl+Alt+1", lambda tests: tests.show_page(SPECIMENS)),
+        ("S&tatistics of the series", "Ctrl+Alt+2", lambda tests: tests.show_page(STATISTICS)),
+        ("The pla&n of the series", "Ctrl+Alt+3", lambda tests: tests.show_page(PLAN)),
+        ("Recipes &compared", "Ctrl+Alt+4", lambda tests: tests.show_page(COMPARE)),
+        ("P&redicted and measured", "Ctrl+Alt+5", lambda tests: tests.show_page(BELIEF)),
+        ("&Accept what the series offers", "", lambda tests: tests.belief.accept_offer()),
+        ("Wit&hdraw what was accepted", "", lambda tests: tests.belief.withdraw_chosen()),
+    )
+    for text, keys, act in acts:
+        action(menu_of_tests, text, keys, lambda act=act: window.at_the_tests(act))
+    action(menu_of_tests, "All series to CS&V…", "", files.export_tests)
+    help_menu = new_menu("&Help")
+    for text, keys, part in (
+        ("&Marks and symbols", "F1", "marks"),
+        ("Words of the &quick line", "", "line"),
+        ("&Keys", "", "keys"),
+        ("&Terms", "", "terms"),
+    ):
+        action(help_menu, text, keys, lambda part=part: window.show_help(part))
+    action(menu, "&Light or dark", "Ctrl+T", window.switch_theme)
+    action(menu, "&Larger text", "Ctrl+=|Ctrl++", lambda: window.step_size(1))
+    action(menu, "&Smaller text", "Ctrl+-", lambda: window.step_size(-1))
+    action(menu, "&Next pane", "F6", lambda: window.step_pane(1))
+    action(menu, "&Previous pane", "Shift+F6", lambda: window.step_pane(-1))

@@ -1,0 +1,476 @@
+"""The main window: the brief, the line-up, and the chosen candidate's layup, checks and pictures."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent, QShowEvent
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QMainWindow,
+    QScrollArea,
+    QSizePolicy,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from omakase.evaluate.results.decision import decision
+from omakase.evaluate.results.wording import CAUTION, stiffness_text
+from omakase.project import edits
+from omakase.project.commands import ArrangeBriefs, EditHeader, replace
+from omakase.project.document import Document
+from omakase.project.model import new_brief, new_id
+from omakase.ui.brief.brief_view import BriefView
+from omakase.ui.brief.panel_picture import PanelPicture
+from omakase.ui.kit.labels import Label, plain
+from omakase.ui.kit.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
+from omakase.ui.kit.top_page import TopPage
+from omakase.ui.layup.break_picture import BreakPicture
+from omakase.ui.layup.layup_editor import LayupEditor
+from omakase.ui.layup.layup_picture import LayupPicture
+from omakase.ui.lineup.line_up_view import LineUpView
+from omakase.ui.materials.cloth_view import ClothView
+from omakase.ui.materials.library_view import LibraryView
+from omakase.ui.materials.material_card import MaterialCard
+from omakase.ui.materials.samples_view import SamplesView
+from omakase.ui.session import Session
+from omakase.ui.sizing.menu_view import MenuView
+from omakase.ui.sizing.study_view import StudyView
+from omakase.ui.sizing.ways_view import WaysView
+from omakase.ui.why.checks_view import ChecksView
+from omakase.ui.why.field_picture import FieldPicture
+from omakase.ui.why.profile_picture import ProfilePicture
+from omakase.ui.why.reasons_picture import ReasonsPicture
+from omakase.ui.window.command_list import CommandList
+from omakase.ui.window.files import Files
+from omakase.ui.window.main_menu import make_actions
+from omakase.ui.window.notice import Notice
+from omakase.units import UnitSystem
+
+if TYPE_CHECKING:
+    from omakase.ui.testing.view import TestsView
+    from omakase.ui.window.help_view import HelpView
+
+SPLITS = {
+    "main": [300, 980],
+    "left": [520, 230],
+    "right": [410, 330],
+    "bottom": [300, 385, 295],
+    "pictures": [170, 160],
+}
+DESIGN_SIZE = 1280, 800
+TITLE_BAR = 32  # px that a window's frame takes where nobody says how many
+CARD = 2  # place of the material's card among the pages
+FIRST_PAINT_MS = 40  # the window is painted before anything is computed
+SIZES = (8.0, 9.0, 10.0, 11.0, 12.0, 13.5, 15.0)
+
+
+class MainWindow(QMainWindow):
+    """Puts the views around one session and gives every action a key, a menu place and an entry in the list."""
+
+    undo: QAction
+    redo: QAction
+
+    def __init__(self, document: Document, theme: Theme, settings: QSettings, synchronous: bool = False) -> None:
+        super().__init__()
+        self.theme, self.settings = theme, settings
+        self.session = Session(document, synchronous)
+        self.notice = Notice()
+        self.files = Files(document, self.notice, self)
+        self.brief_view = BriefView(self.session)
+        self.panel_picture = PanelPicture(self.session, theme)
+        self.line_up_view = LineUpView(self.session, theme)
+        self.layup_editor = LayupEditor(self.session, theme)
+        self.checks_view = ChecksView(self.session, theme)
+        self.field_picture = FieldPicture(self.session, theme)
+        self.profile_picture = ProfilePicture(self.session, theme)
+        self.layup_picture = LayupPicture(self.session, theme)
+        self.material_card = MaterialCard(self.session, self.layup_editor.table, theme)
+        self.break_picture = BreakPicture(self.session, theme)
+        self.ways_view = WaysView(self.session)
+        self.library_view = LibraryView(self.session)
+        self.cloth_view = ClothView(self.session)
+        self.samples_view = SamplesView(self.session)
+        self.menu_view = MenuView(self.session, theme)
+        self.study_view = StudyView(self.session, theme)
+        self.top_pages: list[TopPage] = [
+            self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view,
+        ]  # fmt: skip
+        self.reasons_picture = ReasonsPicture(self.session, theme)
+        self.commands: list[QAction] = []
+        self._closing = False
+        self._page_before = 0
+        self._arrange()
+        self.brief_view.refresh()
+        make_actions(self)
+        self.command_list = CommandList(self, lambda: self.commands)
+        self.library_view.chosen.connect(self.material_card.show_material)
+        self.library_view.used.connect(self.use_material)
+        for page in self.top_pages:
+            page.left.connect(self.show_line_up)
+        self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
+        self.session.results_changed.connect(self._show_state)
+        self.files.told.connect(lambda text: self._tell(text))
+        document.state.connect(self._show_state)
+        self._show_state()
+
+    # --- layout ---------------------------------------------------------------------------------------------
+
+    def _arrange(self) -> None:
+        # from the outside in: a widget that moves to another parent has its style worked out again
+        centre = QWidget(self)
+        self.setCentralWidget(centre)
+        layout = QVBoxLayout(centre)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.notice)
+        main = _splitter(Qt.Orientation.Horizontal, centre)
+        layout.addWidget(main, 1)
+        left, right = _splitter(Qt.Orientation.Vertical, main), _splitter(Qt.Orientation.Vertical, main)
+        self.top = QStackedWidget(right)
+        first = QWidget(self.top)
+        self.top.addWidget(first)
+        scroll = QScrollArea(first)
+        for page in self.top_pages:
+            self.top.addWidget(page)
+        bottom = _splitter(Qt.Orientation.Horizontal, right)
+        left.addWidget(self.brief_view)
+        left.addWidget(self.panel_picture)
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(self.line_up_view)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self.decision = Label()
+        self.decision.setProperty("role", "decision")
+        self.decision.setAccessibleName("Decision")
+        self.decision.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        column = QVBoxLayout(first)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.decision)
+        column.addWidget(scroll, 1)
+        bottom.addWidget(self.layup_editor)
+        bottom.addWidget(self.checks_view)
+        self.pages = QStackedWidget(bottom)
+        pictures = _splitter(Qt.Orientation.Vertical, self.pages)
+        self.pages.addWidget(pictures)
+        self.pages.addWidget(self.layup_picture)
+        self.pages.addWidget(self.material_card)
+        self.pages.addWidget(self.ways_view)
+        self.pages.addWidget(self.break_picture)
+        self.pages.addWidget(self.reasons_picture)
+        pictures.addWidget(self.field_picture)
+        pictures.addWidget(self.profile_picture)
+        self.splitters = {"main": main, "left": left, "right": right, "bottom": bottom, "pictures": pictures}
+        for name, sizes in SPLITS.items():
+            self.splitters[name].setSizes(sizes)
+        bar = self.statusBar()
+        assert bar is not None
+        caution = Label(CAUTION)
+        caution.setProperty("role", "quiet")
+        caution.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        caution.setToolTip(CAUTION)
+        self.state_label = Label()
+        bar.addWidget(self.state_label)
+        bar.addPermanentWidget(caution, 1)
+        self.resize(*DESIGN_SIZE)
+        for name, splitter in self.splitters.items():
+            kept = self.settings.value(f"splitter/{name}")
+            if isinstance(kept, QByteArray):
+                splitter.restoreState(kept)
+
+    def show_page(self, index: int) -> None:
+        """Shows one of the pages beside the checks; what has taken their place gives way."""
+        self._make_room()
+        self.pages.setCurrentIndex(index)
+
+    def _make_room(self) -> None:
+        if not self.splitters["bottom"].isVisibleTo(self):
+            self.show_line_up()
+
+    def focus_on(self, widget: QWidget) -> None:
+        if self.splitters["bottom"].isAncestorOf(widget):
+            self._make_room()
+        widget.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        if hasattr(widget, "selectAll"):
+            widget.selectAll()
+
+    def step_pane(self, by: int) -> None:
+        """Moves the keyboard to the next of brief, line-up or the page in its place, layup, checks."""
+        shown = self.top.currentWidget()
+        entry = shown.entry if isinstance(shown, TopPage) else self.line_up_view
+        panes: list[tuple[QWidget, QWidget | None]] = [
+            (self.brief_view, next((f for p in self.brief_view.paragraphs.values() for f in p.fields), None)),
+            (self.top, entry),
+            (self.layup_editor, self.layup_editor.table),
+            (self.checks_view, self.checks_view.table),
+        ]
+        focus = self.focusWidget()
+        here = next(
+            (i for i, (pane, _) in enumerate(panes) if focus and (pane is focus or pane.isAncestorOf(focus))), -1
+        )
+        target = panes[(here + by) % len(panes)][1]
+        if target is not None:
+            if self.splitters["bottom"].isAncestorOf(target):
+                self._make_room()
+            target.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    # --- acts on the project --------------------------------------------------------------------------------
+
+    def switch_units(self) -> None:
+        project = self.session.document.project
+        other: UnitSystem = "inch_pound" if project.units == "si" else "si"
+        self.settings.setValue("units", other)
+        self.session.do(EditHeader(project.title, project.title, project.units, other, "change the units"))
+
+    def add_brief(self) -> None:
+        briefs = self.session.document.project.briefs
+        brief = new_brief(new_id("b", {b.id for b in briefs}))
+        self.session.do(ArrangeBriefs(briefs, (*briefs, brief), "add a brief"))
+        self.session.choose_brief(brief.id)
+
+    def duplicate_brief(self) -> None:
+        brief, briefs = self.session.brief, self.session.document.project.briefs
+        if brief is not None:
+            copy = replace(brief, id=new_id("b", {b.id for b in briefs}), name=f"{brief.name} (copy)")
+            at = briefs.index(brief) + 1
+            self.session.do(ArrangeBriefs(briefs, (*briefs[:at], copy, *briefs[at:]), f"duplicate {brief.name}"))
+            self.session.choose_brief(copy.id)
+
+    def remove_brief(self) -> None:
+        brief, briefs = self.session.brief, self.session.document.project.briefs
+        if brief is not None:
+            rest = tuple(b for b in briefs if b.id != brief.id)
+            self.session.do(ArrangeBriefs(briefs, rest, f"remove {brief.name}"))
+
+    def step_brief(self, by: int) -> None:
+        ids = [brief.id for brief in self.session.document.project.briefs]
+        if self.session.brief_id in ids:
+            self.session.choose_brief(ids[(ids.index(self.session.brief_id) + by) % len(ids)])
+
+    def add_candidate(self) -> None:
+        brief = self.session.brief
+        if brief is not None:
+            command, identity = edits.add_candidate(brief, self.session.candidate_id)
+            self.session.do(command)
+            self.session.choose(identity)
+            self.focus_on(self.layup_editor.line)
+
+    def duplicate_candidate(self) -> None:
+        brief, candidate = self.session.brief, self.session.candidate
+        if brief is not None and candidate is not None:
+            command, identity = edits.duplicate_candidate(brief, candidate.id)
+            self.session.do(command)
+            self.session.choose(identity)
+
+    def remove_candidate(self) -> None:
+        brief, candidate = self.session.brief, self.session.candidate
+        if brief is not None and candidate is not None:
+            self.session.do(edits.remove_candidate(brief, candidate.id))
+            self._tell(f"removed {candidate.name}; Ctrl+Z brings it back")
+
+    def shift_candidate(self, by: int) -> None:
+        brief, candidate = self.session.brief, self.session.candidate
+        command = edits.shift_candidate(brief, candidate.id, by) if brief and candidate else None
+        if command is not None:
+            self.session.do(command)
+
+    def make_baseline(self) -> None:
+        brief, candidate = self.session.brief, self.session.candidate
+        if brief is not None and candidate is not None:
+            other = "" if brief.baseline == candidate.id else candidate.id
+            text = f"baseline: {candidate.name}" if other else "no baseline"
+            self.session.do(edits.arrange(brief, brief.candidates, text, other))
+
+    def show_ways(self) -> None:
+        """Looks for the smallest changes that pass."""
+        self.show_page(3)
+        self.ways_view.list.setFocus()
+
+    def add_sample(self) -> None:
+        """Makes a sample of the chosen candidate, to be weighed."""
+        self._make_room()
+        self.top.setCurrentWidget(self.samples_view)
+        self.samples_view.add_sample()
+
+    def switch_top(self, page: TopPage) -> bool:
+        """Shows a page in the line-up's place, or the line-up again where it is there already; tells which."""
+        if self.top.currentWidget() is page:
+            self.show_line_up()
+            return False
+        self.top.setCurrentWidget(page)
+        self.splitters["bottom"].setVisible(not page.whole)
+        page.entry.setFocus()
+        return True
+
+    @cached_property
+    def help_view(self) -> HelpView:
+        """The page of help, made when it is first wanted."""
+        from omakase.ui.window.help_view import HelpView
+
+        view = HelpView(self.session, lambda: self.commands)
+        view.left.connect(self.show_line_up)
+        self.top.addWidget(view)
+        self.top_pages.append(view)
+        return view
+
+    def show_help(self, part: str) -> None:
+        """Shows help at one of its parts."""
+        if self.top.currentWidget() is not self.help_view:
+            self.switch_top(self.help_view)
+        self.help_view.show_part(part)
+
+    @cached_property
+    def tests_view(self) -> TestsView:
+        """The test bench, made when it is first wanted: the window starts without it."""
+        from omakase.ui.testing.view import TestsView
+
+        view = TestsView(self.session, self.theme, self.settings)
+        view.left.connect(self.show_line_up)
+        self.top.addWidget(view)
+        self.top_pages.append(view)
+        return view
+
+    def at_the_tests(self, act: Callable[[TestsView], object]) -> None:
+        """Does something at the test bench, which is shown for it."""
+        if self.top.currentWidget() is not self.tests_view:
+            self.switch_top(self.tests_view)
+        act(self.tests_view)
+
+    def switch_library(self) -> None:
+        """Shows the library in the line-up's place, with the card of its material beside; and back."""
+        if self.switch_top(self.library_view):
+            self._page_before = self.pages.currentIndex()
+            self.show_page(2)
+            self.library_view.choose(self.material_card.model.short_name)
+
+    def show_line_up(self) -> None:
+        """Shows the line-up again."""
+        if self.top.currentWidget() is self.library_view and self.pages.currentIndex() == CARD:
+            self.pages.setCurrentIndex(self._page_before)  # the card was shown for the library
+        self.top.setCurrentIndex(0)
+        self.splitters["bottom"].show()
+        self.line_up_view.setFocus()
+
+    def use_material(self, short_name: str) -> None:
+        """Puts a material of the library into the selected layers of the chosen candidate, or adds a layer of it."""
+        if self.layup_editor.use_material(short_name):
+            self._tell(f"{short_name} is in the layup")
+
+    def copy_material(self) -> None:
+        """Makes the selected layer's material one of the project's own, to be changed."""
+        self.show_page(2)
+        new = self.material_card.copy()
+        if new:
+            self._tell(f"'{new}' is the project's own: double-click a value to change it")
+
+    def copy_stiffness(self) -> None:
+        """Puts the stiffness matrices of the chosen layup on the clipboard, SI, for a spreadsheet."""
+        result, clipboard = self.session.result, QApplication.clipboard()
+        if result is None or result.stack is None or clipboard is None:
+            self._tell("there is no layup to copy from")
+            return
+        clipboard.setText(stiffness_text(result.stack))
+        self._tell("A, B and D copied (SI, tab between columns)")
+
+    # --- looks ----------------------------------------------------------------------------------------------
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        apply_theme(application, theme)
+        for view in (
+            self.panel_picture, self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
+            self.profile_picture, self.layup_picture, self.material_card, self.break_picture, self.reasons_picture,
+            *self.top_pages,
+        ):  # fmt: skip
+            view.set_theme(theme)
+
+    def switch_theme(self) -> None:
+        self.set_theme(LIGHT if self.theme is DARK else DARK)
+        self.settings.setValue("theme", self.theme.name)
+
+    def step_size(self, by: int) -> None:
+        """Next larger or smaller size of all text."""
+        nearest = min(range(len(SIZES)), key=lambda i: abs(SIZES[i] - base_size()))
+        size = SIZES[max(0, min(nearest + by, len(SIZES) - 1))]
+        set_base_size(size)
+        self.settings.setValue("text_size", size)
+        self.set_theme(self.theme)
+        wider = int(300 * (size / SIZES[1]) ** 0.7)
+        self.splitters["main"].setSizes([wider, self.width() - wider])
+        self.splitters["bottom"].setSizes([wider, 385, 295])
+        self.line_up_view.refresh()
+        self.checks_view.refresh()
+        self.layup_editor.refresh()
+
+    # --- state ----------------------------------------------------------------------------------------------
+
+    def _tell(self, text: str) -> None:
+        bar = self.statusBar()
+        if bar is not None:
+            bar.showMessage(text, 6000)
+
+    def _show_state(self) -> None:
+        document = self.session.document
+        self.setWindowTitle(f"{self.files.title}[*] – Omakase")
+        self.setWindowModified(document.modified)
+        for action, text, word in ((self.undo, document.undo_text, "Undo"), (self.redo, document.redo_text, "Redo")):
+            action.setEnabled(bool(text))
+            action.setText(f"{word}: {text}" if text else word)
+        told = decision(self.session.line_up(), self.session.units)
+        self.decision.setText(told)
+        self.decision.setToolTip(plain(told))
+        self.decision.setVisible(bool(told))
+        computing = "" if self.session.settled else "refining …   "
+        saved = "not saved" if document.modified else ("saved" if document.path else "")
+        self.state_label.setText(f"{computing}{saved}   Ctrl+K: all commands")
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        QTimer.singleShot(FIRST_PAINT_MS, self.session.start)
+
+    def keep_on_screen(self) -> None:
+        """Opens inside the screen, its frame too."""
+        screen = self.screen()
+        if screen is None or self.isMaximized() or self.isFullScreen():
+            return
+        room, frame = screen.availableGeometry(), self.frameGeometry()
+        title = max(frame.height() - self.height(), TITLE_BAR)
+        width, height = min(self.width(), room.width()), min(self.height(), room.height() - title)
+        if (width, height) != (self.width(), self.height()):
+            self.resize(width, height)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is None:
+            return
+        if self.session.document.modified and not self._closing:
+            event.ignore()
+            self.files.with_work_safe(self._close_now)
+            return
+        for name, splitter in self.splitters.items():
+            self.settings.setValue(f"splitter/{name}", splitter.saveState())
+        self.files.close()
+        for page in (self.ways_view, self.menu_view, self.study_view, self.reasons_picture):
+            page.search.close()
+        self.session.close()
+        event.accept()
+
+    def _close_now(self) -> None:
+        self._closing = True
+        self.close()
+
+
+def _splitter(orientation: Qt.Orientation, parent: QWidget) -> QSplitter:
+    """A splitter in ``parent``, which takes it in itself if it is a splitter too."""
+    splitter = QSplitter(orientation, parent)
+    splitter.setHandleWidth(3)
+    splitter.setChildrenCollapsible(False)
+    return splitter
