@@ -11,7 +11,7 @@ import numpy as np
 
 from omakase.core.checks.core_shear import core_shear_stress
 from omakase.core.checks.registry import CHECK_MODULES, all_checks, run_all
-from omakase.core.checks.result import CheckResult, Context, Limits, Settings
+from omakase.core.checks.result import CheckResult, Limits, Settings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.members.panel import LoadCase, Panel, respond
 from omakase.core.plates.grid import Edges
@@ -48,7 +48,7 @@ def results(stack: Stack, factor: float = 1.0, settings: Settings = JUDGED) -> t
         )
         for case in CASES
     )
-    return tuple(run_all(Context(stack, respond(PANEL, stack, cases), settings, LIMITS)))
+    return tuple(run_all(respond(PANEL, stack, cases), settings, LIMITS))
 
 
 class EveryCheck(unittest.TestCase):
@@ -58,9 +58,10 @@ class EveryCheck(unittest.TestCase):
             (("al6061", 0.0, 2e-3),),
         ):
             stack = Stack(tuple(make_layer(LIB[name], angle, thickness) for name, angle, thickness in layers))
-            context = Context(stack, respond(PANEL, stack, ()), Settings(1.5), LIMITS)
+            response = respond(PANEL, stack, ())
             self.assertEqual(
-                {check.check for check in run_all(context)}, {"frequency", "frequency_band", "mass", "thickness"}
+                {check.check for check in run_all(response, Settings(1.5), LIMITS)},
+                {"frequency", "frequency_band", "mass", "thickness"},
             )
 
     def test_registrations_are_complete(self) -> None:
@@ -80,7 +81,7 @@ class EveryCheck(unittest.TestCase):
             for candidate in brief.candidates:
                 stack = translate.stack(candidate, materials_of(project))
                 response = respond(translate.panel(brief), stack, cases)
-                for check in run_all(Context(stack, response, translate.settings(brief), translate.limits(brief))):
+                for check in run_all(response, translate.settings(brief), translate.limits(brief)):
                     with self.subTest(brief=brief.id, candidate=candidate.id, check=check.check, case=check.load_case):
                         self._complete(check, stack, response.panel, names)
                     seen.add(check.check)
@@ -122,8 +123,8 @@ class EveryCheck(unittest.TestCase):
 
 class Particular(unittest.TestCase):
     def only(self, stack: Stack, name: str, case: LoadCase, panel: Panel = PANEL) -> CheckResult:
-        context = Context(stack, respond(panel, stack, (case,)), Settings(1.0), LIMITS)
-        return next(check for check in run_all(context) if check.check == name)
+        checks = run_all(respond(panel, stack, (case,)), Settings(1.0), LIMITS)
+        return next(check for check in checks if check.check == name)
 
     def test_wrinkling_names_the_compressed_face(self) -> None:
         panel = Panel(0.6, 0.4)
@@ -158,9 +159,7 @@ class Particular(unittest.TestCase):
         case = LoadCase("foot", (500.0,), (PATCH,))
         one = build(("twill200", 0, None), ("pvc80", 0, 0.012), ("twill200", 45, None))
         two = build(("twill200", 0, None), ("pvc80", 0, 0.004), ("pvc80", 0, 0.008), ("twill200", 45, None))
-        whole, parts = (
-            run_all(Context(stack, respond(PANEL, stack, (case,)), Settings(1.5), LIMITS)) for stack in (one, two)
-        )
+        whole, parts = (run_all(respond(PANEL, stack, (case,)), Settings(1.5), LIMITS) for stack in (one, two))
         known = {check.check: check.reserve_factor for check in whole}
         for check in parts:
             self.assertAlmostEqual(check.reserve_factor / known[check.check], 1.0, places=6, msg=check.check)

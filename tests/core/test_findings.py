@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 from omakase.core.checks.registry import run_all
-from omakase.core.checks.result import Context, Limits, Settings
+from omakase.core.checks.result import Limits, Settings
 from omakase.core.findings.finding import Finding, Surroundings
 from omakase.core.findings.registry import RULE_MODULES, all_rules, find_all
 from omakase.core.laminate.stack import Layer, Stack, make_layer
@@ -157,10 +157,10 @@ class Rules(unittest.TestCase):
             line = f"twill200 0 ; core hc48 12.7 @{angle:g} ; twill200 0"
             layup = stack(line)
             response = respond(strip, layup, (LoadCase("air", (30e3,)),))
-            found = find_all(layup, run_all(Context(layup, response, Settings(), Limits())))
+            found = find_all(layup, run_all(response, Settings(), Limits()))
             self.assertEqual("ribbon" in {f.rule for f in found}, expected)
             calm = respond(strip, layup, (LoadCase("air", (300.0,)),))
-            rules = {f.rule for f in find_all(layup, run_all(Context(layup, calm, Settings(), Limits())))}
+            rules = {f.rule for f in find_all(layup, run_all(calm, Settings(), Limits()))}
             self.assertNotIn("ribbon", rules)  # with a hundred times the strength it is no news
             for finding in found:
                 self.assertIn("turn the ribbon to 0°", finding.fix)

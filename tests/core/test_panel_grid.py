@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from omakase.core.checks.registry import run_all
-from omakase.core.checks.result import Context, Limits, Settings
+from omakase.core.checks.result import Limits, Settings
 from omakase.core.errors import PanelError
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.members.panel import FULL, QUICK, REFINED, Accuracy, LoadCase, Panel, PanelResponse, grid_key, respond
@@ -47,7 +47,7 @@ def foot(size: float, x: float, y: float, across: float | None = None) -> tuple[
 
 def reserves(stack: Stack, response: PanelResponse) -> dict[str, float]:
     """Reserve factor of each strength check that comes from the plate solution."""
-    checks = run_all(Context(stack, response, Settings(1.0), Limits()))
+    checks = run_all(response, Settings(1.0), Limits())
     local = ("indentation", "core_crushing")
     return {own.check: own.reserve_factor for own in checks if own.kind == "strength" and own.check not in local}
 
@@ -139,7 +139,7 @@ class SelfCheck(unittest.TestCase):
         cross, turned = layup(*[("twill200", 0.0)] * 6), layup(*[("ud200", 30.0)] * 8)
         for panel, stack, rough in ((plain, cross, False), (plain, turned, True), (loose, cross, True)):
             response = respond(panel, stack, PRESSED, QUICK, with_frequencies=False)
-            checks = run_all(Context(stack, response, Settings(1.0), Limits()))
+            checks = run_all(response, Settings(1.0), Limits())
             shear = next(own for own in checks if own.check == "interlaminar_shear")
             self.assertEqual(any("rough" in remark for remark in shear.remarks), rough)
 
@@ -213,10 +213,10 @@ class Corners(unittest.TestCase):
         reach = corner_reach(0.9, 0.6)
         self.assertFalse(np.any(case.left_out & (np.add.outer(case.x, np.zeros_like(case.y)) > reach) &
                                 (np.add.outer(case.x, np.zeros_like(case.y)) < 0.9 - reach)))  # fmt: skip
-        checks = run_all(Context(SKEW, self.response(6), Settings(), Limits()))
+        checks = run_all(self.response(6), Settings(), Limits())
         failure = next(own for own in checks if own.check == "face_failure")
         self.assertTrue(any("corners are left out" in remark for remark in failure.remarks))
-        plain = run_all(Context(THIN, respond(Panel(0.9, 0.6), THIN, PRESSED), Settings(), Limits()))
+        plain = run_all(respond(Panel(0.9, 0.6), THIN, PRESSED), Settings(), Limits())
         self.assertFalse(any("corners are left out" in remark for own in plain for remark in own.remarks))
 
     def test_regular_corners_are_looked_at(self) -> None:

@@ -8,7 +8,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.checks.registry import run_all
-from omakase.core.checks.result import Context, Limits, Settings
+from omakase.core.checks.result import Limits, Settings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.members.panel import LoadCase, Panel, respond
 from omakase.core.plates.grid import Edges
@@ -78,8 +78,8 @@ def false_rejections(briefs: int, each: int) -> tuple[int, int, list[str]]:
         for row in np.flatnonzero(rule >= 0):
             rejected += 1
             layup = stack(batch, int(row))
-            context = Context(layup, respond(screen.panel, layup, screen.cases), settings, screen.limits)
-            if all(check.passes for check in run_all(context)):
+            response = respond(screen.panel, layup, screen.cases)
+            if all(check.passes for check in run_all(response, settings, screen.limits)):
                 wrong.append(f"panel {seed}, sandwich {row}: {RULES[rule[row]]} {share[row]:.3f}")
     return rejected, left, wrong
 

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from omakase.core.checks.registry import run_all
-from omakase.core.checks.result import Context, Limits, Settings
+from omakase.core.checks.result import Limits, Settings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.members.panel import QUICK, LoadCase, Panel, respond
 from omakase.core.plates.grid import Edges
@@ -40,9 +40,9 @@ def stack_of(top: list, core: tuple | None, bottom: list, ribbon: int = 0) -> St
 
 
 def reserves(panel: Panel, stack: Stack, case: LoadCase) -> dict[str, float]:
-    context = Context(stack, respond(panel, stack, (case,), QUICK), Settings(1.5), Limits(0.005, 30.0, None, 1.0))
+    checks = run_all(respond(panel, stack, (case,), QUICK), Settings(1.5), Limits(0.005, 30.0, None, 1.0))
     # an upward pressure counts as suction on face A, a downward one pulls nothing off
-    return {check.check: check.reserve_factor for check in run_all(context) if check.check != "flatwise_tension"}
+    return {check.check: check.reserve_factor for check in checks if check.check != "flatwise_tension"}
 
 
 class Panels(unittest.TestCase):

@@ -36,6 +36,7 @@ from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.laminate.strength import first_layer_strength
 from omakase.core.materials.material import Material
 from omakase.core.materials.micromechanics import lamina
+from omakase.core.members.field import WallField
 from omakase.core.members.panel import LoadCase, Panel, respond
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
@@ -109,9 +110,7 @@ class Wrinkles(unittest.TestCase):
         for thickness, expected in ((0.003, True), (0.03, False)):
             stack = layup(("twill200", 0.0), ("twill200", 0.0), ("pvc80", 0.0, thickness), ("twill200", 0.0))
             response = respond(Panel(0.6, 0.4), stack, (LoadCase("air", (1000.0,)),), with_frequencies=False)
-            found = next(
-                own for own in run_all(Context(stack, response, Settings(), Limits())) if own.check == "wrinkling"
-            )
+            found = next(own for own in run_all(response, Settings(), Limits()) if own.check == "wrinkling")
             self.assertEqual(any("half the core" in remark for remark in found.remarks), expected)
 
     def test_crimping_of_a_core_with_a_ribbon_against_all_directions(self) -> None:
@@ -174,7 +173,8 @@ class Cells(unittest.TestCase):
             case = SimpleNamespace(name="x", key="x", patches=(), pressures=())
             case_response = places._cases[0][0]
             case_response.case = case
-            context = Context(stack, SimpleNamespace(section=section, cases=(case_response,)), Settings(1.0), Limits())  # type: ignore[arg-type]
+            field = WallField(stack, section, (case_response,))
+            context = Context(field, SimpleNamespace(), Settings(1.0), Limits())  # type: ignore[arg-type]
             from omakase.core.checks.dimpling import dimpling
 
             checks[second] = dimpling(context)[0].reserve_factor
@@ -230,7 +230,7 @@ class Dents(unittest.TestCase):
         stack = layup(("twill200", 0.0), ("twill200", 0.0), ("pvc80", 0.0, 0.01), ("twill200", 0.0), ("twill200", 0.0))
         case = LoadCase("foot", (), (PatchLoad(300.0, 0.3, 0.2, 0.02, 0.02),))
         response = respond(Panel(0.6, 0.4), stack, (case,), with_frequencies=False)
-        found = {own.check: own for own in run_all(Context(stack, response, Settings(1.5), Limits()))}
+        found = {own.check: own for own in run_all(response, Settings(1.5), Limits())}
         self.assertAlmostEqual(found["dent"].value, 300.0)
         self.assertAlmostEqual(found["indentation"].value, 450.0)
         self.assertLess(found["dent"].allowable, found["indentation"].allowable)
@@ -247,7 +247,7 @@ class Dents(unittest.TestCase):
         for pressure, expected in ((-2e4, LIB["pvc80"].value("Zt") / 3e4), (2e4, None)):
             response = respond(Panel(0.6, 0.4), stack, (LoadCase("air", (pressure,)),), with_frequencies=False)
             found = [
-                own for own in run_all(Context(stack, response, Settings(1.5), Limits()))
+                own for own in run_all(response, Settings(1.5), Limits())
                 if own.check == "flatwise_tension"
             ]  # fmt: skip
             self.assertEqual(len(found), expected is not None)
@@ -278,7 +278,7 @@ class Metals(unittest.TestCase):
     def failure(self, metal: Material) -> CheckResult:
         stack = Stack((Layer(metal, 0.0, 2e-3),))
         response = respond(Panel(0.6, 0.4), stack, (LoadCase("air", (1e4,)),), with_frequencies=False)
-        checks = run_all(Context(stack, response, Settings(1.5), Limits()))
+        checks = run_all(response, Settings(1.5), Limits())
         return next(own for own in checks if own.check == "face_failure")
 
 

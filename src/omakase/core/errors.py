@@ -30,3 +30,7 @@ class SolverError(OmakaseError):
 
 class SpecimenError(OmakaseError):
     """A test's data or a specimen's sizes make no sense."""
+
+
+class MemberError(OmakaseError):
+    """A strip's, tube's or other member's size, supports or loads make no sense."""

@@ -28,7 +28,6 @@ from omakase.core.members.panel import (
     assembler,
     footprints,
     grid_key,
-    in_corners,
 )
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.grid import FIELDS
@@ -36,6 +35,7 @@ from omakase.core.plates.lines import corner_reach
 from omakase.core.plates.loads import PatchLoad, Pressure
 from omakase.core.plates.reduced import ReducedPlate
 from omakase.core.plates.section import PlateSection
+from omakase.core.plates.shear_places import in_corners
 from omakase.core.plates.solver import PlateModel, Samples
 from omakase.core.rotation import strain_rotation
 

@@ -8,7 +8,8 @@ from itertools import pairwise
 import numpy as np
 
 from omakase.core.checks.registry import register
-from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.checks.result import CheckResult, Context
+from omakase.core.members.field import Place
 from omakase.core.plates.loads import PatchLoad
 
 
@@ -32,13 +33,13 @@ def patch_pressures(patches: tuple[PatchLoad, ...]) -> Iterator[tuple[float, flo
 )
 def core_crushing(context: Context) -> list[CheckResult]:
     """Largest pressure of a load case, patches added to the uniform part, over the core's Z_c."""
-    section = context.response.section
+    section = context.section
     if section.core is None:
         return []
     weakest = min(section.core.layers, key=lambda i: context.stack.layers[i].material.value("Zc"))
     material = context.stack.layers[weakest].material
     results = []
-    for response in context.response.cases:
+    for response in context.cases:
         case = response.case
         uniform = sum(case.pressures)
         loads = [(uniform, Place(layer=weakest))]

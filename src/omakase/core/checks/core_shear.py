@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 
 from omakase.core.checks.registry import register
-from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.checks.result import CheckResult, Context
 from omakase.core.laminate.strength import shear_ratios
-from omakase.core.members.panel import CaseResponse
+from omakase.core.members.field import Place, WallCase
 from omakase.core.plates.section import PlateSection
 
 
-def core_shear_stress(section: PlateSection, case: CaseResponse) -> np.ndarray:
+def core_shear_stress(section: PlateSection, case: WallCase) -> np.ndarray:
     """(τ_xz, τ_yz) in the core in panel axes, Pa: (x, y, 2)."""
     return case.strains[..., 9:11] @ stress_per_strain(section).T
 
@@ -32,7 +32,7 @@ def stress_per_strain(section: PlateSection) -> np.ndarray:
 )
 def core_shear(context: Context) -> list[CheckResult]:
     """Largest √((τ_L/S_L)² + (τ_W/S_W)²) over the core's layers and the panel; one result per load case."""
-    section = context.response.section
+    section = context.section
     if section.core is None:
         return []
     places = context.places
@@ -47,7 +47,7 @@ def core_shear(context: Context) -> list[CheckResult]:
         i = section.core.layers[layer]
         place = Place(layer=i)
         if squared[layer, k] > 0.0:
-            place = Place(*places.at(k), i, _direction(ratios[layer, :, k]))
+            place = places.place(k, i, _direction(ratios[layer, :, k]))
         value = float(np.sqrt(squared[layer, k])) * context.settings.ultimate_factor
         material = context.stack.layers[i].material
         results.append(

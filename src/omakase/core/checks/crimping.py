@@ -6,7 +6,8 @@ import numpy as np
 
 from omakase.core.checks.compression import alike_all_round, core_share, face_compression
 from omakase.core.checks.registry import register
-from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.checks.result import CheckResult, Context
+from omakase.core.members.field import Place
 
 
 def crimping_load(G_core: np.ndarray, distance: float, t_core: float) -> np.ndarray:
@@ -25,7 +26,7 @@ def crimping(context: Context) -> list[CheckResult]:
 
     An orthotropic core is looked at in every direction: the largest eigenvalue of G⁻¹ (−N).
     """
-    section = context.response.section
+    section = context.section
     core = section.core
     if core is None:
         return []
@@ -46,7 +47,7 @@ def crimping(context: Context) -> list[CheckResult]:
         if index[at] > 0.0:
             value = float(compression.first[at]) * context.settings.ultimate_factor
             allowable = float(compression.first[at] / index[at])
-            place = Place(*places.at(k), layer, "")
+            place = places.place(k, layer, "")
         factor = float(index[at]) * context.settings.ultimate_factor
         results.append(
             CheckResult(

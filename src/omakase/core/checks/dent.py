@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from omakase.core.checks.indentation import core_yield_load, crushing_strength, foundation_stiffness, standing
 from omakase.core.checks.registry import register
-from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.checks.result import CheckResult, Context
+from omakase.core.members.field import Place
 
 
 @register(
@@ -17,13 +18,13 @@ from omakase.core.checks.result import CheckResult, Context, Place
 )
 def dent(context: Context) -> list[CheckResult]:
     """Worst patch of each load case at limit load times the special factor; the lower load of bending along x and y."""
-    section = context.response.section
+    section = context.section
     if section.core is None:
         return []
     core = section.core
     foundation, strength = foundation_stiffness(context.stack, core), crushing_strength(context.stack, core)
     results = []
-    for response in context.response.cases:
+    for response in context.cases:
         found = []
         for patch, face in standing(section, response.case):
             allowable = min(

@@ -6,7 +6,7 @@ import numpy as np
 
 from omakase.core.checks.compression import face_compression, mean_bending
 from omakase.core.checks.registry import register
-from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.checks.result import CheckResult, Context
 
 
 def dimpling_stress(D_face: float, t_face: float, cell_size: float) -> float:
@@ -26,7 +26,7 @@ def dimpling_stress(D_face: float, t_face: float, cell_size: float) -> float:
 )
 def dimpling(context: Context) -> list[CheckResult]:
     """Lowest factor over both faces on honeycomb; one result per load case."""
-    section = context.response.section
+    section = context.section
     if section.core is None:
         return []
     places = context.places
@@ -53,8 +53,8 @@ def dimpling(context: Context) -> list[CheckResult]:
                 required=context.limits.reserve_factor,
                 load_case=case.case.name,
                 case_id=case.case.key,
-                place=Place(
-                    *places.at(k),
+                place=places.place(
+                    k,
                     face.layers[0] if face.name == "A" else face.layers[-1],
                     f"face {face.name}",
                 ),

@@ -9,7 +9,7 @@ from typing import Protocol
 import numpy as np
 
 from omakase.core.checks.registry import register
-from omakase.core.checks.result import CheckResult, Context, Place, Settings
+from omakase.core.checks.result import CheckResult, Context, Settings
 from omakase.core.laminate.failure import (
     CRITERIA,
     CRITERION_NAMES,
@@ -20,6 +20,7 @@ from omakase.core.laminate.failure import (
     von_mises_stress,
 )
 from omakase.core.materials.material import Material
+from omakase.core.members.field import Place
 from omakase.core.plates.section import PlateSection
 from omakase.core.rotation import strain_rotation
 
@@ -37,7 +38,7 @@ STRENGTHS = ("E1", "E2", "G12", "Xt", "Xc", "Yt", "Yc", "S12", "Fu", "e1t", "e1c
 )
 def face_failure(context: Context) -> list[CheckResult]:
     """Lowest load factor over all structural plies, both surfaces, all sampled places; one result per load case."""
-    section, settings = context.response.section, context.settings
+    section, settings = context.section, context.settings
     # plies of one material are judged together, all places and load cases at once
     by_material: dict[str, list[int]] = {}
     for i, layer in enumerate(context.stack.layers):
@@ -58,7 +59,7 @@ def face_failure(context: Context) -> list[CheckResult]:
     results = []
     for n, (case, k) in enumerate(governing_places):
         i, name = names[surface[n]]
-        place = Place(*places.at(k), i, name) if np.isfinite(least[n]) else Place()
+        place = places.place(k, i, name) if np.isfinite(least[n]) else Place()
         governing = context.stack.layers[i].material
         factor = float(least[n]) / settings.ultimate_factor
         results.append(
@@ -158,7 +159,7 @@ def _limited(material: Material, angle: float) -> np.ndarray:
 
 
 def _remarks(context: Context) -> tuple[str, ...]:
-    section = context.response.section
+    section = context.section
     remarks = []
     for face in section.faces:
         if face.thickness > 0.25 * context.stack.thickness:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from omakase.core.checks.registry import register
-from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.checks.result import CheckResult, Context
+from omakase.core.members.field import Place
 
 
 @register(
@@ -15,7 +16,7 @@ from omakase.core.checks.result import CheckResult, Context, Place
 )
 def flatwise_tension(context: Context) -> list[CheckResult]:
     """Net upward pressure of each load case that has one, over the least Z_t of the core's layers."""
-    core = context.response.section.core
+    core = context.section.core
     if core is None:
         return []
     stating = [i for i in core.layers if "Zt" in context.stack.layers[i].material.properties]
@@ -24,7 +25,7 @@ def flatwise_tension(context: Context) -> list[CheckResult]:
     weakest = min(stating, key=lambda i: context.stack.layers[i].material.value("Zt"))
     material = context.stack.layers[weakest].material
     results = []
-    for response in context.response.cases:
+    for response in context.cases:
         suction = -sum(response.case.pressures)
         if suction <= 0.0:
             continue

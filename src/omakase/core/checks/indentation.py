@@ -7,11 +7,11 @@ from collections.abc import Iterator
 import numpy as np
 
 from omakase.core.checks.registry import register
-from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.checks.result import CheckResult, Context
 from omakase.core.laminate.failure import CRITERIA, metal_allowable, yield_stress
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
-from omakase.core.members.panel import LoadCase
+from omakase.core.members.field import Acting, Place
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import Core, Face, PlateSection
 from omakase.core.rotation import strain_rotation
@@ -67,7 +67,7 @@ def core_yield_load(width: float, length: float, D_face: float, foundation: floa
     return core_strength * width * length / (1.0 - float(np.exp(-reach) * np.cos(reach)))
 
 
-def standing(section: PlateSection, case: LoadCase) -> Iterator[tuple[PatchLoad, Face]]:
+def standing(section: PlateSection, case: Acting) -> Iterator[tuple[PatchLoad, Face]]:
     """The patches of a load case that press, each with the face it stands on: positive forces on A, negative on B."""
     for patch in case.patches:
         if patch.force != 0.0:
@@ -160,14 +160,14 @@ def _yielded_load(context: Context, face: Face, core: Core, patch: PatchLoad) ->
 )
 def indentation(context: Context) -> list[CheckResult]:
     """Worst patch of each load case; positive forces dent face A, negative ones face B."""
-    section = context.response.section
+    section = context.section
     if section.core is None:
         return []
     core = section.core
     elastic_loads: dict[tuple[str, float, float], float] = {}
     yielded_loads: dict[tuple[str, float, float], tuple[float, str]] = {}
     results = []
-    for response in context.response.cases:
+    for response in context.cases:
         best: CheckResult | None = None
         for patch, face in standing(section, response.case):
             load = abs(patch.force) * context.settings.ultimate_factor

@@ -3,18 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
+from msgspec.structs import replace
 
 from omakase.core.checks.registry import register
-from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.checks.result import CheckResult, Context
 from omakase.core.laminate.strength import shear_ratios
-from omakase.core.members.panel import CaseResponse, in_corners
-from omakase.core.plates.grid import Edges
-from omakase.core.plates.lines import corner_reach, couples_twist
-
-ROUGH_REMARK = (
-    "this shear comes from the gradients of the moments, which are rough where bending twists the laminate and where a "
-    "clamped edge meets a free one: it may be off by a quarter, more at that clamp; test it where it governs"
-)
+from omakase.core.members.field import Place
 
 
 @register(
@@ -30,7 +24,7 @@ ROUGH_REMARK = (
 )
 def interlaminar_shear(context: Context) -> list[CheckResult]:
     """Largest √((τ_xz/S13)² + (τ_yz/S23)²) over the layers' borders and middles of a monolithic laminate."""
-    section = context.response.section
+    section = context.section
     shear = section.transverse_shear
     if shear is None or all(layer.material.is_metal for layer in context.stack.layers):
         return []  # one sheet of metal has no plies to slide on each other
@@ -44,20 +38,18 @@ def interlaminar_shear(context: Context) -> list[CheckResult]:
             owners.append(i)
             forms.append((form[0, 0], 2.0 * form[0, 1], form[1, 1]))
     squares = np.array(forms)
-    skew = couples_twist(section)
-    edges = context.response.panel.edges
-    rough = skew or bool(_loose(edges).any())
     results = []
-    for case in context.response.cases:
-        force = case.equilibrium_shear(section)
-        force[_left_out(case, edges, skew)] = 0.0
+    for case in context.cases:
+        force = case.ply_shear(section)
+        if force is None:
+            continue
         x, y = force[..., 0].ravel(), force[..., 1].ravel()
         index = squares @ np.stack([x * x, x * y, y * y])
         height, at = np.unravel_index(np.argmax(index), index.shape)
         worst, place, governing = float(np.sqrt(max(index[height, at], 0.0))), Place(), context.stack.layers[0].material
         if worst > 0.0:
             a, b = divmod(int(at), len(case.y))
-            place = Place(float(case.x[a]), float(case.y[b]), owners[height], "inside")
+            place = replace(case.place(a, b), layer=owners[height], surface="inside")
             governing = context.stack.layers[owners[height]].material
         value = worst * context.settings.ultimate_factor
         results.append(
@@ -75,29 +67,7 @@ def interlaminar_shear(context: Context) -> list[CheckResult]:
                 place=place,
                 method="equilibrium of ply stresses, S13 and S23 combined quadratically",
                 source=governing.source(("S13", "S23")),
-                remarks=(ROUGH_REMARK,) if rough else (),
+                remarks=(context.field.rough_shear,) if context.field.rough_shear else (),
             )
         )
     return results
-
-
-def _loose(edges: Edges) -> np.ndarray:
-    """Corners where a clamped and a free edge meet: (2, 2) booleans, by end along x and along y."""
-    return np.array([[{x, y} == {"clamped", "free"} for y in (edges.y0, edges.y1)] for x in (edges.x0, edges.x1)])
-
-
-def _left_out(case: CaseResponse, edges: Edges, skew: bool) -> np.ndarray:
-    """Mask of the samples in the corners and beside resting and free edges, or beside all of a skew section, (x, y)."""
-    size = (float(case.x[-1]), float(case.y[-1]))
-    double = 2.0 * corner_reach(*size)
-    loose = _loose(edges)
-    mask = in_corners(case.x, case.y, size, ~loose, double) | in_corners(case.x, case.y, size, loose, 2.0 * double)
-    reach = double if skew else double / 2.0
-    first_x, last_x = case.x < reach, case.x[-1] - case.x < reach
-    first_y, last_y = case.y < reach, case.y[-1] - case.y < reach
-    soft = ("free", "resting", "simple", "clamped") if skew else ("free", "resting")
-    for edge, near in ((edges.x0, first_x), (edges.x1, last_x)):
-        mask |= near[:, None] if edge in soft else False
-    for edge, near in ((edges.y0, first_y), (edges.y1, last_y)):
-        mask |= near[None, :] if edge in soft else False
-    return mask

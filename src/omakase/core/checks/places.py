@@ -6,8 +6,9 @@ from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
-from omakase.core.members.panel import CaseResponse
+from omakase.core.members.field import Place, WallCase
 from omakase.core.plates.lines import CORNER_SHARE
 
 CORNER_REMARK = (
@@ -23,12 +24,12 @@ class Places:
     and others need too.
     """
 
-    def __init__(self, cases: tuple[CaseResponse, ...]) -> None:
+    def __init__(self, cases: tuple[WallCase, ...]) -> None:
         own = [np.moveaxis(case.strains, -1, 0).reshape(11, -1) for case in cases]
         self.strains = np.concatenate([np.zeros((11, 0)), *own], axis=1)
         self._left_out = np.concatenate([np.zeros(0, bool), *(case.left_out.ravel() for case in cases)])
         self._all_count = not self._left_out.any()
-        self._cases: list[tuple[CaseResponse, slice]] = []
+        self._cases: list[tuple[WallCase, slice]] = []
         start = 0
         for case, strains in zip(cases, own, strict=True):
             self._cases.append((case, slice(start, start + strains.shape[1])))
@@ -38,7 +39,7 @@ class Places:
     def __len__(self) -> int:
         return int(self.strains.shape[1])
 
-    def largest(self, values: np.ndarray) -> Iterator[tuple[CaseResponse, int]]:
+    def largest(self, values: np.ndarray) -> Iterator[tuple[WallCase, int]]:
         """Each load case with the place of the largest of its ``values`` (places,), singular corners left out."""
         counted = self._counted(values)
         for case, span in self._cases:
@@ -63,8 +64,8 @@ class Places:
         corner = values[span][self._left_out[span]]
         return (CORNER_REMARK,) if corner.size and corner.max() > values[place] else ()
 
-    def at(self, place: int) -> tuple[float, float]:
-        """(x, y) in m of a place."""
-        case, span = next(own for own in self._cases if place < own[1].stop)
-        i, j = divmod(place - span.start, len(case.y))
-        return float(case.x[i]), float(case.y[j])
+    def place(self, index: int, layer: int | None = None, surface: str = "") -> Place:
+        """A place on the member, in a layer of the wall."""
+        case, span = next(own for own in self._cases if index < own[1].stop)
+        place = case.place(*divmod(index - span.start, len(case.y)))
+        return place if layer is None else replace(place, layer=layer, surface=surface)

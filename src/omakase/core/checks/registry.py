@@ -5,13 +5,15 @@ from __future__ import annotations
 import importlib
 from collections.abc import Callable
 from functools import cache, lru_cache
+from typing import Literal
 
 import msgspec
 
-from omakase.core.checks.result import Check, CheckResult, Context
+from omakase.core.checks.result import Check, CheckResult, Context, Limits, Settings
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.properties import PROPERTIES
+from omakase.core.members.field import Response
 
 CHECK_MODULES = (
     "face_failure",
@@ -24,6 +26,7 @@ CHECK_MODULES = (
     "flatwise_tension",
     "indentation",
     "dent",
+    "tube_walls",
     "limits",
 )
 
@@ -32,6 +35,7 @@ class Registration(msgspec.Struct, frozen=True):
     """A check's identity, what it is in one sentence, the published basis and the range of validity.
 
     ``strengths`` : properties of the layer that governs which a test could show, named in a remark where one has.
+    ``per`` : run for each *wall*, or once for the *member*.
     """
 
     name: str
@@ -40,18 +44,24 @@ class Registration(msgspec.Struct, frozen=True):
     validity: str
     run: Check
     strengths: tuple[str, ...] = ()
+    per: Literal["wall", "member"] = "wall"
 
 
 _registered: dict[str, Registration] = {}
 
 
 def register(
-    name: str, summary: str, basis: str, validity: str, strengths: tuple[str, ...] = ()
+    name: str,
+    summary: str,
+    basis: str,
+    validity: str,
+    strengths: tuple[str, ...] = (),
+    per: Literal["wall", "member"] = "wall",
 ) -> Callable[[Check], Check]:
     """Decorator that puts a check on the list."""
 
     def decorate(check: Check) -> Check:
-        _registered[name] = Registration(name, summary, basis, validity, check, strengths)
+        _registered[name] = Registration(name, summary, basis, validity, check, strengths, per)
         return check
 
     return decorate
@@ -71,18 +81,29 @@ def _import_checks() -> None:
         importlib.import_module(f"omakase.core.checks.{module}")
 
 
-def run_all(context: Context) -> list[CheckResult]:
+def run_all(response: Response, settings: Settings, limits: Limits) -> list[CheckResult]:
     """All results of all checks, worst first by reserve factor over what is required.
 
     Factors that test series have shown are taken in here, for every check alike, and each result names its tests and
     the conditions by which its strength was reduced.
     """
-    tested = any(_is_tested(layer.material) or layer.material.conditions for layer in context.stack.layers)
-    results = []
+    contexts = [Context(field, response, settings, limits) for field in response.fields]
+    results: dict[tuple[str, str, str], CheckResult] = {}
     for registration in all_checks().values():
-        found = registration.run(context)
-        results += [_with_tests(context.stack, registration, result) for result in found] if tested else found
-    return sorted(results, key=lambda result: result.reserve_factor / result.required)
+        for context in contexts if registration.per == "wall" else contexts[:1]:
+            for result in registration.run(context):
+                if _has_tests(context.stack):
+                    result = _with_tests(context.stack, registration, result)
+                key = (*result.key, context.field.name)
+                # stretches of one wall are one wall: the worst of them counts
+                if key not in results or result.reserve_factor < results[key].reserve_factor:
+                    results[key] = result
+    return sorted(results.values(), key=lambda result: result.reserve_factor / result.required)
+
+
+def _has_tests(stack: Stack) -> bool:
+    """Whether a test or a condition has a say in anything about a stack."""
+    return any(_is_tested(layer.material) or layer.material.conditions for layer in stack.layers)
 
 
 @lru_cache(maxsize=1024)

@@ -10,7 +10,8 @@ import msgspec
 from omakase.core.checks.places import Places
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.provenance import Source
-from omakase.core.members.panel import PanelResponse
+from omakase.core.members.field import Place, Response, WallCase, WallField
+from omakase.core.plates.section import PlateSection
 
 Kind = Literal["strength", "stiffness", "limit"]
 WrinklingRule = Literal["design", "theory"]
@@ -38,15 +39,9 @@ class Limits(msgspec.Struct, frozen=True):
     reserve_factor: float = 1.0
     mass: float | None = None
     thickness: float | None = None
-
-
-class Place(msgspec.Struct, frozen=True, omit_defaults=True):
-    """Where on the panel (m) and in which layer of the stack (index from face A, with surface) a check governs."""
-
-    x: float | None = None
-    y: float | None = None
-    layer: int | None = None
-    surface: str = ""
+    rotation: float | None = None
+    twist: float | None = None
+    diameter: float | None = None
 
 
 class CheckResult(msgspec.Struct, frozen=True):
@@ -85,17 +80,29 @@ class CheckResult(msgspec.Struct, frozen=True):
 
 
 class Context(msgspec.Struct, frozen=True, eq=False, dict=True):
-    """Everything a check may look at."""
+    """Everything a check may look at: one wall of a member, and the member's own numbers."""
 
-    stack: Stack
-    response: PanelResponse
+    field: WallField
+    response: Response
     settings: Settings
     limits: Limits
+
+    @property
+    def stack(self) -> Stack:
+        return self.field.stack
+
+    @property
+    def section(self) -> PlateSection:
+        return self.field.section
+
+    @property
+    def cases(self) -> tuple[WallCase, ...]:
+        return self.field.cases
 
     @cached_property
     def places(self) -> Places:
         """All load cases' places side by side."""
-        return Places(self.response.cases)
+        return Places(self.field.cases)
 
 
 class Check(Protocol):

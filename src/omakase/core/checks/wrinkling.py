@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from msgspec.structs import replace
 
 from omakase.core.checks.compression import (
     axis_at,
@@ -12,10 +13,10 @@ from omakase.core.checks.compression import (
 )
 from omakase.core.checks.places import Places
 from omakase.core.checks.registry import register
-from omakase.core.checks.result import CheckResult, Context, Place
+from omakase.core.checks.result import CheckResult, Context
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.provenance import least_trusted
-from omakase.core.members.panel import LoadCase
+from omakase.core.members.field import Acting, Place
 from omakase.core.plates.section import Core, Face, PlateSection
 
 # k of σ = k (E_f E_c G_c)^(1/3), and c of σ = c E_f √(E_c t_f / (E_f t_c)) for honeycomb
@@ -125,7 +126,7 @@ def wrinkling(context: Context) -> list[CheckResult]:
     A plane wave along n sees the compression nᵀ(−N)n and the wrinkling load of that direction (derived), so that a skew
     face may wrinkle along its weak direction rather than along the largest compression.
     """
-    section = context.response.section
+    section = context.section
     if section.core is None:
         return []
     places = context.places
@@ -136,7 +137,7 @@ def wrinkling(context: Context) -> list[CheckResult]:
     results = []
     for case, k in places.largest(-least):
         which = int(np.argmin(factors[:, k]))
-        results.append(_result(context, case.case, places.at(k), section.faces[which], rules[which],
+        results.append(_result(context, case.case, places.place(k), section.faces[which], rules[which],
                                found[which], k, places.remarks(1.0 / least, k)))  # fmt: skip
     return results
 
@@ -195,7 +196,7 @@ class _Waves:
 
 
 def _result(
-    context: Context, case: LoadCase, at: tuple[float, float], face: Face, rule: WrinklingStress, waves: _Waves, k: int,
+    context: Context, case: Acting, at: Place, face: Face, rule: WrinklingStress, waves: _Waves, k: int,
     corner: tuple[str, ...],
 ) -> CheckResult:  # fmt: skip
     factor = float(waves.factor[k])
@@ -213,7 +214,7 @@ def _result(
         required=context.limits.reserve_factor,
         load_case=case.name,
         case_id=case.key,
-        place=Place(*at, layer, f"face {face.name}") if acts else Place(),
+        place=replace(at, layer=layer, surface=f"face {face.name}") if acts else Place(),
         method=f"{rule.method}, waves along {waves.angle(k):.0f}°" if acts else rule.method,
         source=least_trusted(
             [rule.material.source(("E3", "G13", "G23")), *(ply.source(("E1", "E2", "G12")) for ply in plies)]

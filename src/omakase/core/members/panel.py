@@ -11,13 +11,23 @@ import numpy as np
 
 from omakase.core.errors import PanelError, both_units
 from omakase.core.laminate.stack import Stack
+from omakase.core.members.field import Measured, Place, WallField
 from omakase.core.plates.assembly import Assembler, grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import Edges, Grid, merge_breaks
-from omakase.core.plates.lines import CELL_ASPECT, SKEW, break_lines, corner_reach, coupling, singular_corners
+from omakase.core.plates.lines import (
+    CELL_ASPECT,
+    SKEW,
+    break_lines,
+    corner_reach,
+    couples_twist,
+    coupling,
+    singular_corners,
+)
 from omakase.core.plates.loads import PatchLoad, Pressure
 from omakase.core.plates.reduced import ReducedSolution
 from omakase.core.plates.section import PlateSection
+from omakase.core.plates.shear_places import in_corners, rough_shear, shear_left_out
 from omakase.core.plates.solver import PlateModel, PlateSolution, Samples, lobatto, plate_fields
 
 STANDARD_GRAVITY = 9.80665
@@ -119,8 +129,8 @@ class CaseResponse:
     sides, where the theory's strains have no bound.
     """
 
-    def __init__(self, case: LoadCase, parts: list[Part], corners: np.ndarray, reach: float) -> None:
-        self.case = case
+    def __init__(self, case: LoadCase, parts: list[Part], corners: np.ndarray, reach: float, edges: Edges) -> None:
+        self.case, self._edges = case, edges
         self.parts = parts
         first = parts[0]
         self.x, self.y = first.samples.x, first.samples.y
@@ -140,24 +150,21 @@ class CaseResponse:
         along_y = np.sum([part.strains(dy=1)[..., 0:6] for part in self.parts], axis=0) @ stiffness.T
         return np.stack([along_x[..., 0] + along_y[..., 2], along_x[..., 2] + along_y[..., 1]], axis=-1)
 
+    def ply_shear(self, section: PlateSection) -> np.ndarray:
+        """``equilibrium_shear``, zero in the corners and beside edges where it cannot be read: (x, y, 2)."""
+        force = self.equilibrium_shear(section)
+        force[shear_left_out(self.x, self.y, self._edges, couples_twist(section))] = 0.0
+        return force
+
+    def place(self, i: int, j: int) -> Place:
+        """Where sample (i, j) lies."""
+        return Place(float(self.x[i]), float(self.y[j]))
+
     @property
     def largest_deflection(self) -> tuple[float, float, float]:
         """(|w|, x, y) of the sample that moves most, m."""
         i, j = np.unravel_index(np.argmax(np.abs(self.w)), self.w.shape)
         return float(abs(self.w[i, j])), float(self.w_x[i]), float(self.w_y[j])
-
-
-def in_corners(
-    x: np.ndarray, y: np.ndarray, size: tuple[float, float], corners: np.ndarray, reach: float
-) -> np.ndarray:
-    """Whether places on a panel of ``size`` lie within ``reach`` of both sides of a corner: (x, y) booleans.
-
-    ``corners`` : (2, 2) booleans, which of them count, by ends along x and y.
-    """
-    inside = reach * (1.0 - 1e-6)  # a place on the border is looked at
-    near_x = np.stack([x < inside, size[0] - x < inside])
-    near_y = np.stack([y < inside, size[1] - y < inside])
-    return np.any(corners[:, :, None, None] & near_x[:, None, :, None] & near_y[None, :, None, :], axis=(0, 1))
 
 
 class PanelResponse(msgspec.Struct, frozen=True, eq=False):
@@ -168,6 +175,44 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
     cases: tuple[CaseResponse, ...]
     frequencies: tuple[float, ...]
     unknowns: int
+
+    @property
+    def fields(self) -> tuple[WallField, ...]:
+        """Its one wall."""
+        rough = rough_shear(self.panel.edges, self.section)
+        return (WallField(self.section.stack, self.section, self.cases, "", rough),)
+
+    @property
+    def area(self) -> float:
+        """m² of layup."""
+        return self.panel.length * self.panel.width
+
+    @property
+    def areal_mass(self) -> float:
+        return self.section.areal_mass
+
+    @property
+    def mass(self) -> float:
+        return self.areal_mass * self.panel.length * self.panel.width
+
+    @property
+    def measures(self) -> dict[str, tuple[Measured, ...]]:
+        """Largest deflection of each load case, and the thickness."""
+        thickness, edges = self.section.stack.thickness, self.panel.edges
+        resting = "resting" in (edges.x0, edges.x1, edges.y0, edges.y1)
+        deflections = []
+        for case in self.cases:
+            value, x, y = case.largest_deflection
+            remarks = []
+            if value > thickness / 2.0:
+                remarks.append(
+                    f"deflection is {value / thickness:.1f} times the thickness: beyond half of it, "
+                    "stretching stiffens the panel and small-deflection theory overstates the sag"
+                )
+            if resting:
+                remarks.append("resting edges are taken as not lifting off; corners may need holding down")
+            deflections.append(Measured(value, case.case.name, case.case.key, x, y, tuple(remarks)))
+        return {"deflection": tuple(deflections), "thickness": (Measured(thickness),)}
 
 
 class GridKey(msgspec.Struct, frozen=True):
@@ -296,7 +341,8 @@ def responses(
         pressure = _smooth_pressure(case, section)
         if pressure or not solutions:
             solutions.append((pressure, *even))
-        found.append(CaseResponse(case, _parts(solutions, accuracy, corners, reach), corners, reach))
+        parts = _parts(solutions, accuracy, corners, reach)
+        found.append(CaseResponse(case, parts, corners, reach, panel.edges))
     return tuple(found)
 
 

@@ -11,7 +11,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.checks.registry import run_all
-from omakase.core.checks.result import CheckResult, Context
+from omakase.core.checks.result import CheckResult
 from omakase.core.errors import OmakaseError
 from omakase.core.findings.finding import Finding
 from omakase.core.findings.registry import find_all
@@ -111,7 +111,7 @@ def judge(
     brief: Brief, candidate: Candidate, stack: Stack, response: PanelResponse, accuracy: Accuracy
 ) -> CandidateResult:
     """All checks and findings of a candidate whose response is known."""
-    checks = tuple(run_all(Context(stack, response, translate.settings(brief), translate.limits(brief))))
+    checks = tuple(run_all(response, translate.settings(brief), translate.limits(brief)))
     findings = find_all(stack, checks, translate.surroundings(brief))
     return CandidateResult(candidate, "", stack, response, checks, findings, accuracy)
 

@@ -1,0 +1,275 @@
+"""A strip: a straight narrow member of one layup, solid or sandwich, flat, arched or a hat, constant or tapering."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from functools import cached_property
+
+import msgspec
+import numpy as np
+
+from omakase.core.errors import MemberError, both_units
+from omakase.core.laminate.stack import Stack
+from omakase.core.members.field import Measured, Place, WallField
+from omakase.core.members.span import Diagrams, Kinematics, SpanModel, SpanResult, Term
+from omakase.core.members.span_loads import Drop, PointLoad, SpanCase, Spanned
+from omakase.core.plates.loads import PatchLoad
+from omakase.core.plates.section import PlateSection
+from omakase.core.sections.profile import MidLine, Profile, StripSection, StripWall, mid_line
+
+MIN_WIDTH = 1e-3
+WIDE = 1.0  # widths per bay from which a strip counts as wide
+BETWEEN = (0.5, 3.0)  # where neither is quite right
+
+
+class WidthLaw(msgspec.Struct, frozen=True):
+    """Width in m of the cloth along the span: straight between (x, width) pairs, x rising, constant beyond them."""
+
+    points: tuple[tuple[float, float], ...]
+
+    def __post_init__(self) -> None:
+        if not self.points:
+            raise MemberError("a strip needs a width")
+        places = [x for x, _ in self.points]
+        if any(b <= a for a, b in itertools.pairwise(places)):
+            raise MemberError("the places of a table of widths must rise along the span")
+        for _, width in self.points:
+            if not MIN_WIDTH <= width <= 5.0:
+                raise MemberError(f"a width of {both_units(width)} is outside 1 mm to 5 m (0.04 in to 16 ft)")
+
+    def __call__(self, x: np.ndarray) -> np.ndarray:
+        places, widths = zip(*self.points, strict=True)
+        return np.interp(x, places, widths)
+
+    @property
+    def first(self) -> float:
+        return self.points[0][1]
+
+    def mean(self, length: float) -> float:
+        """Mean width over the span."""
+        nodes = np.unique(np.clip([0.0, length, *(x for x, _ in self.points)], 0.0, length))
+        return float(np.trapezoid(self(nodes), nodes) / length)
+
+
+class Strip(msgspec.Struct, frozen=True):
+    """Span, width along it and shape of the section."""
+
+    span: Spanned
+    width: WidthLaw
+    profile: Profile = Profile()
+
+    def longest_bay(self) -> float:
+        """Longest distance between supports or from one to a free end, m: what the width is held against."""
+        places = sorted({0.0, self.span.length, *(support.x for support in self.span.supports)})
+        return max(b - a for a, b in itertools.pairwise(places))
+
+    @property
+    def wide(self) -> bool:
+        """Whether it bends as a plate does, without curving across; only a flat one does."""
+        return self.profile.shape == "flat" and self.width.mean(self.span.length) > WIDE * self.longest_bay()
+
+
+class StripCase:
+    """One load case on the strip's wall: samples along the span (x) and along the mid-line (y)."""
+
+    def __init__(self, member: Strip, section: StripSection, result: SpanResult, x: np.ndarray) -> None:
+        self.result, self.x = result, x
+        self._member, self._section = member, section
+        line = section.line
+        self.widths = member.width(x)
+        self.y = line.y
+        self.left_out = np.zeros((len(x), len(line.share)), bool)
+
+    @cached_property
+    def strains(self) -> np.ndarray:
+        """(x, y, 11) generalised strains of the wall."""
+        wall = self._section.wall
+        strains = self.result.strains
+        if strains.shape[1] == 3:  # no own curvature
+            strains = np.insert(strains, 2, 0.0, axis=1)
+        line = self._section.line
+        own = np.empty((len(self.x), len(line.share), 4))
+        own[..., 0] = strains[:, None, 0] + self.widths[:, None] * line.z * strains[:, None, 2]
+        own[..., 1:] = strains[:, None, 1:] * line.cosine[None, :, None]
+        return np.concatenate([own @ wall.recover.T, own[..., 3:] * wall.shear_recover], axis=-1)
+
+    def place(self, i: int, j: int) -> Place:
+        return Place(float(self.x[i]), float(self.y[j] * self.widths[i]) if self._section.bent else None,
+                     wall=self._section.line.wall[j])  # fmt: skip
+
+    @cached_property
+    def case(self) -> StripActing:
+        return StripActing(self._member, self.result)
+
+    def ply_shear(self, section: PlateSection) -> np.ndarray | None:
+        """The shear force of the diagram over the width; of a bent section the share across the wall."""
+        line = self._section.line
+        if self._section.bent:
+            return self.strains[..., 9:11] @ section.shear.T
+        shear = np.zeros((len(self.x), len(line.share), 2))
+        shear[..., 0] = (self.result.diagrams.shear / self.widths)[:, None]
+        return shear
+
+    @property
+    def largest_deflection(self) -> tuple[float, float]:
+        """(|w|, x) of the sample that moves most, m."""
+        w = self.result.displacements["w"]
+        k = int(np.argmax(np.abs(w)))
+        return float(abs(w[k])), float(self.x[k])
+
+
+class StripActing:
+    """What presses on a strip in one load case: loads on their footprints, and supports that have one."""
+
+    def __init__(self, member: Strip, result: SpanResult) -> None:
+        self.name, self.key = result.case.name, result.case.key
+        self.pressures: tuple[float, ...] = ()
+        found = []
+        for load in result.case.loads:
+            if isinstance(load, PointLoad | Drop) and load.along > 0.0:
+                force = load.force if isinstance(load, PointLoad) else load.mass * 9.80665 * result.drop_factor
+                found.append(self._patch(member, force, load.x, load.along, load.across))
+        for support, reaction in zip(member.span.supports, result.reactions, strict=True):
+            if support.along > 0.0 and reaction[0] != 0.0:
+                low = max(0.0, support.x - support.along / 2.0)
+                high = min(member.span.length, support.x + support.along / 2.0)
+                # pushing up on face B dents that face: the same as a load of its size from below
+                found.append(self._patch(member, -float(reaction[0]), (low + high) / 2.0, high - low, 0.0))
+        self.patches = tuple(found)
+
+    @staticmethod
+    def _patch(member: Strip, force: float, x: float, along: float, across: float) -> PatchLoad:
+        width = float(member.width(np.array([x]))[0])
+        across = min(across, width) if across > 0.0 else width
+        return PatchLoad(force, x, width / 2.0, along, across)
+
+
+class StripResponse:
+    """Everything the checks need of one strip."""
+
+    def __init__(self, member: Strip, stack: Stack, cases: Sequence[SpanCase], order: int | None = None, parts: int = 1,
+                 with_frequencies: bool = True) -> None:  # fmt: skip
+        for case in cases:
+            case.check_on(member.span.length)
+        self.member, self.stack = member, stack
+        self.plate = PlateSection(stack)
+        width = member.width
+        line = mid_line(member.profile, width.first)
+        self.section = StripSection(StripWall(self.plate, member.wide), line)
+        self.model = _model(member, self.section, cases, order, parts)
+        self.results = self.model.results()
+        self.x = self.model.x
+        self.wall_cases = tuple(StripCase(member, self.section, result, self.x) for result in self.results)
+        self.frequencies = self.model.frequencies() if with_frequencies else ()
+        self.area = width.mean(member.span.length) * member.span.length
+        self.areal_mass = self.plate.areal_mass
+        self.mass = self.areal_mass * self.area
+        self.fields: tuple[WallField, ...] = (WallField(stack, self.plate, self.wall_cases),)
+        self.measures = self._measures()
+
+    @property
+    def diagrams(self) -> tuple[Diagrams, ...]:
+        return tuple(result.diagrams for result in self.results)
+
+    @property
+    def left_over(self) -> float:
+        """Largest share of the loads that reactions do not balance."""
+        return max((result.left_over for result in self.results), default=0.0)
+
+    def remarks(self) -> tuple[str, ...]:
+        """What of the theory is at its edge."""
+        member = self.member
+        ratio = member.width.mean(member.span.length) / member.longest_bay()
+        found = [
+            "bends as a wide strip, flat across (D11)" if member.wide
+            else "bends as a narrow strip, free to curve across (1/d11)"
+        ]  # fmt: skip
+        if member.profile.shape == "flat" and BETWEEN[0] < ratio < BETWEEN[1]:
+            other = StripSection(StripWall(self.plate, not member.wide), self.section.line)
+            change = other.bending(1.0) / self.section.bending(1.0) - 1.0
+            found.append(
+                f"at {ratio:.1f} widths per bay it lies between narrow and wide: the other rule has {change:+.0%} "
+                "bending stiffness".replace("-", "−")
+            )
+        depth = self.stack.thickness + self.section.line.height * member.width.first
+        if member.longest_bay() < 5.0 * depth:
+            found.append("the bay is shorter than five times the depth: no beam any more, use it as a first estimate")
+        if self.section.bent:
+            found.append("the section keeps its shape: that the arch or hat spreads or flattens is not counted")
+        return tuple(found)
+
+    def _measures(self) -> dict[str, tuple[Measured, ...]]:
+        deflections, rotations, buckling = [], [], []
+        remarks = self.remarks()
+        for own, result in zip(self.wall_cases, self.results, strict=True):
+            value, x = own.largest_deflection
+            more = () if result.drop_factor == 1.0 else (f"the fall counts {result.drop_factor:.1f} times the weight",)
+            large: tuple[str, ...] = ()
+            if value > 0.1 * self.member.longest_bay():
+                large = ("deflection is more than a tenth of the bay: small-deflection theory is off by then",)
+            deflections.append(Measured(value, own.case.name, own.case.key, x, None, (*remarks, *more, *large)))
+            turn = result.displacements["turn"]
+            k = int(np.argmax(np.abs(turn)))
+            rotations.append(Measured(float(abs(turn[k])), own.case.name, own.case.key, float(self.x[k])))
+            if np.isfinite(result.buckling):
+                buckling.append(Measured(result.buckling, own.case.name, own.case.key))
+        return {"deflection": tuple(deflections), "rotation": tuple(rotations), "strut": tuple(buckling),
+                "thickness": (Measured(self.depth),)}  # fmt: skip
+
+    @property
+    def depth(self) -> float:
+        """Thickness of the stack and rise of the section together, m."""
+        return self.stack.thickness + self.section.line.height * self.member.width.first
+
+
+def _model(member: Strip, section: StripSection, cases: Sequence[SpanCase], order: int | None, parts: int) -> SpanModel:
+    three = bool(section.wall.section.faces)
+    kinematics = _kinematics(three, section.bent)
+    rows = [0, 1, 2, 3] if three or section.bent else [0, 1, 3]
+    # stiffness is the width times a polynomial of it: scaled places of one shape
+    flat = not section.bent
+    per_width = section.stiffness(1.0)[np.ix_(rows, rows)]
+    plate = section.wall.section
+    line: MidLine = section.line
+    middle = float(line.share @ line.z)
+    spread = float(line.share @ (line.z - middle) ** 2)
+
+    def stiffness(x: np.ndarray) -> np.ndarray:
+        width = member.width(x)
+        if flat:
+            return width[:, None, None] * per_width
+        known = {w: section.stiffness(w)[np.ix_(rows, rows)] for w in np.unique(width)}
+        return np.array([known[w] for w in width])
+
+    def inertia(x: np.ndarray) -> np.ndarray:
+        width = member.width(x)
+        line_mass = plate.areal_mass * width
+        rotary = plate.rotary_inertia * width + line_mass * spread * width**2
+        return np.stack([line_mass, line_mass, rotary], axis=1)
+
+    knots = [x for x, _ in member.width.points if 0.0 < x < member.span.length]
+    options = {} if order is None else {"order": order}
+    return SpanModel(member.span, kinematics, stiffness, inertia, cases, knots, plate.boundary_layer, parts=parts,
+                     **options)  # fmt: skip
+
+
+def _kinematics(three: bool, bent: bool) -> Kinematics:
+    """Fields u, w, φ; with the faces' own bending, or a bent mid-line, w has a slope that is continuous."""
+    smooth = three or bent
+    strains: tuple[tuple[Term, ...], ...] = (
+        (Term("u", 1),),
+        (Term("phi", 1),),
+        (Term("w", 2, -1.0),),
+        (Term("phi", 0), Term("w", 1)),
+    )
+    held = (("u", 0), ("w", 0), ("phi", 0), ("w", 1)) if smooth else (("u", 0), ("w", 0), ("phi", 0))
+    return Kinematics(
+        (("u", False), ("w", smooth), ("phi", False)),
+        strains if smooth else (strains[0], strains[1], strains[3]),
+        (Term("w", 0), Term("u", 0), Term("phi", 0)),
+        held,
+        (("w", 0),),
+        (("u", 0),),
+        Term("w", 1, -1.0) if bent else Term("phi", 0),  # of a bent section the mid-line carries the moment
+    )

@@ -1,0 +1,1 @@
+"""Cross-sections of members: walls put together to stiffness, mass and strains."""

@@ -1,0 +1,191 @@
+"""The mid-line of a strip's cross-section: flat, a shallow arc, or a hat; and the strip's section put together from it.
+
+A strip keeps its cloth: its *width* is that of the flat cloth, measured along the mid-line.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Literal
+
+import msgspec
+import numpy as np
+
+from omakase.core.errors import MemberError, both_units
+from omakase.core.plates.section import PlateSection
+
+Shape = Literal["flat", "arched", "hat"]
+ARC_POINTS, WALL_POINTS = 24, 4
+STEEPEST_ARC = 60.0  # degrees at its sides
+
+
+class Profile(msgspec.Struct, frozen=True):
+    """Shape of the mid-line. ``rise`` of the arc or height of the hat; ``crown`` and ``flange``: widths of a hat's top
+    and of each of its feet, m, at the strip's first end; elsewhere all scale with the width."""
+
+    shape: Shape = "flat"
+    rise: float = 0.0
+    crown: float = 0.0
+    flange: float = 0.0
+
+
+class MidLine(msgspec.Struct, frozen=True, eq=False):
+    """Points along the mid-line, each standing for ``share`` of the cloth's width.
+
+    ``s`` from the middle and ``y`` across, ``z`` up from the lowest point, all over the width; ``cosine`` of the slope;
+    ``wall`` the name of the part it lies on; ``span`` : width of the projected section over that of the cloth.
+    """
+
+    share: np.ndarray
+    s: np.ndarray
+    y: np.ndarray
+    z: np.ndarray
+    cosine: np.ndarray
+    wall: tuple[str, ...]
+    span: float
+
+    @property
+    def height(self) -> float:
+        """Of the mid-line, over the width."""
+        return float(self.z.max() - self.z.min())
+
+
+@lru_cache(maxsize=256)
+def mid_line(profile: Profile, width: float) -> MidLine:
+    """The mid-line of a cloth ``width`` m wide.  Raises MemberError where it does not fit."""
+    if profile.shape == "flat" or profile.rise == 0.0:
+        zero = np.zeros(1)
+        return MidLine(np.ones(1), zero, zero, zero, np.ones(1), ("",), 1.0)
+    if not profile.rise > 0.0:
+        raise MemberError("the rise of an arch or hat must be positive")
+    return _arc(profile.rise / width) if profile.shape == "arched" else _hat(profile, width)
+
+
+def _arc(rise: float) -> MidLine:
+    """A circular arc of unit length that rises by ``rise``: its half angle ψ solves (1 − cos ψ)/(2ψ) = rise."""
+    psi = np.linspace(1e-6, np.radians(STEEPEST_ARC), 4001)
+    rises = (1.0 - np.cos(psi)) / (2.0 * psi)
+    if rise > rises[-1]:
+        raise MemberError(
+            f"an arch that rises by more than {rises[-1]:.0%} of its cloth's width is no shallow arc: make it a hat"
+        )
+    half = float(np.interp(rise, rises, psi))
+    from numpy.polynomial import legendre
+
+    points, weights = legendre.leggauss(ARC_POINTS)
+    points, weights = np.concatenate([[-1.0], points, [1.0]]), np.concatenate([[0.0], weights / 2.0, [0.0]])
+    radius, angle = 1.0 / (2.0 * half), half * points
+    z = radius * (np.cos(angle) - np.cos(half))
+    return MidLine(weights, points / 2.0, radius * np.sin(angle), z, np.cos(angle), ("",) * len(points),
+                   2.0 * radius * float(np.sin(half)))  # fmt: skip
+
+
+def _hat(profile: Profile, width: float) -> MidLine:
+    web = (width - profile.crown - 2.0 * profile.flange) / 2.0
+    if not (profile.crown > 0.0 and profile.flange >= 0.0):
+        raise MemberError("a hat needs a positive crown, and feet that are not negative")
+    if web < profile.rise * (1.0 - 1e-9):
+        raise MemberError(
+            f"a hat {both_units(profile.rise)} high needs more cloth: crown, feet and two sides do not fit into "
+            f"{both_units(width)}"
+        )
+    cosine = float(np.sqrt(max(0.0, 1.0 - (profile.rise / web) ** 2)))
+    from numpy.polynomial import legendre
+
+    points, weights = legendre.leggauss(WALL_POINTS)
+    points, weights = np.concatenate([[-1.0], points, [1.0]]), np.concatenate([[0.0], weights, [0.0]])
+    own: dict[str, list] = {name: [] for name in ("share", "s", "y", "z", "cosine")}
+    walls: list[str] = []
+    s, y, z = -width / 2.0, -(profile.crown / 2.0 + web * cosine + profile.flange), 0.0
+    for name, length, run, up in (
+        ("foot", profile.flange, 1.0, 0.0),
+        ("side", web, cosine, profile.rise / web),
+        ("crown", profile.crown, 1.0, 0.0),
+        ("side", web, cosine, -profile.rise / web),
+        ("foot", profile.flange, 1.0, 0.0),
+    ):
+        if length > 0.0:
+            part = (points + 1.0) / 2.0 * length
+            own["share"].append(weights / 2.0 * length)
+            own["s"].append(s + part)
+            own["y"].append(y + part * run)
+            own["z"].append(z + part * up)
+            own["cosine"].append(np.full(len(points), run))
+            walls += [name] * len(points)
+        s, y, z = s + length, y + length * run, z + length * up
+    table = {name: np.concatenate(parts) for name, parts in own.items()}
+    return MidLine(table["share"] / width, table["s"] / width, table["y"] / width, table["z"] / width, table["cosine"],
+                   tuple(walls), -2.0 * float(table["y"][0]) / width)  # fmt: skip
+
+
+class StripWall:
+    """A plate section as a narrow or wide strip: what it does along x, the rest following.
+
+    ``stiffness`` : (4, 4) in (ε_x, κφ_x, κw_x, γ_x) per width; ``recover`` : (9, 4) the generalised strains that go
+    with them; ``shear_recover`` : (2,) both transverse shear strains per γ_x.
+
+    *Narrow*: N_y = N_xy = M_y = M_xy = 0, the section free to bend across and to twist (1/d11).  *Wide*: N_y = N_xy = 0
+    but no curvature across and no twist (D11).  Both faces of a sandwich bend across alike.
+    """
+
+    def __init__(self, section: PlateSection, wide: bool) -> None:
+        self.section, self.wide = section, wide
+        C = section.membrane
+        given = np.zeros((9, 3))
+        given[[0, 3, 6], [0, 1, 2]] = 1.0
+        follows = np.zeros((9, 4))
+        follows[1, 0] = follows[2, 1] = 1.0
+        follows[[4, 7], 2] = follows[[5, 8], 3] = 1.0
+        if wide:
+            follows = follows[:, :2]
+        answer = -np.linalg.solve(follows.T @ C @ follows, follows.T @ C @ given)
+        recover = given + follows @ answer
+        self.recover = np.zeros((9, 4))
+        self.recover[:, :3] = recover
+        S = section.shear
+        other = 0.0 if wide else -float(S[0, 1] / S[1, 1])
+        self.shear_recover = np.array([1.0, other])
+        self.stiffness = np.zeros((4, 4))
+        self.stiffness[:3, :3] = recover.T @ C @ recover
+        self.stiffness[3, 3] = float(self.shear_recover @ S @ self.shear_recover)
+
+
+class StripSection:
+    """The whole section of a strip over its width's scale.
+
+    Strains of the member: ε of the lowest point of the mid-line, κφ = φ,x, κw = −w,xx, γ = φ + w,x.  A place of the
+    mid-line at height z and slope β sees ε + z κw, κφ cos β, κw cos β, γ cos β: the mid-line itself does not shear, the
+    wall does.
+    """
+
+    def __init__(self, wall: StripWall, line: MidLine) -> None:
+        self.wall, self.line = wall, line
+        self.bent = len(line.share) > 1
+
+    def maps(self, width: float) -> np.ndarray:
+        """Strains of the wall at each place of the mid-line from those of the member: (places, 4, 4)."""
+        line = self.line
+        T = np.zeros((len(line.share), 4, 4))
+        T[:, 0, 0] = 1.0
+        T[:, 0, 2] = line.z * width
+        for i in (1, 2, 3):
+            T[:, i, i] = line.cosine
+        return T
+
+    def stiffness(self, width: float) -> np.ndarray:
+        """(4, 4): N, N m, N m², N of the strip ``width`` m wide."""
+        T = self.maps(width)
+        return width * np.einsum("p,pji,jk,pkl->il", self.line.share, T, self.wall.stiffness, T)
+
+    def axial(self, width: float) -> float:
+        """EA in N, free to bend."""
+        return float(1.0 / np.linalg.inv(self._plain(width))[0, 0])
+
+    def bending(self, width: float) -> float:
+        """EI in N m² about the neutral axis, without shear."""
+        return float(1.0 / np.linalg.inv(self._plain(width))[1, 1])
+
+    def _plain(self, width: float) -> np.ndarray:
+        """Stiffness in (ε, κ) where plane sections stay plane: κφ = κw."""
+        tie = np.array([[1.0, 0.0], [0.0, 1.0], [0.0, 1.0], [0.0, 0.0]])
+        return tie.T @ self.stiffness(width) @ tie
