@@ -85,7 +85,18 @@ class EveryCheck(unittest.TestCase):
                     with self.subTest(brief=brief.id, candidate=candidate.id, check=check.check, case=check.load_case):
                         self._complete(check, stack, response.panel, names)
                     seen.add(check.check)
-        self.assertEqual(seen | {"frequency_band"}, set(all_checks()) | {"frequency_band"})
+        # those of strips and tubes only are seen in the test of every member
+        of_spans = {
+            "strut",
+            "rotation",
+            "twist",
+            "diameter",
+            "tube_buckling",
+            "flattening",
+            "clamp_crushing",
+            "overlap",
+        }
+        self.assertEqual(seen | {"frequency_band"}, (set(all_checks()) - of_spans) | {"frequency_band"})
 
     def _complete(self, check: CheckResult, stack: Stack, panel: Panel, names: set[str]) -> None:
         self.assertIn(check.dimension, DIMENSIONS)

@@ -36,7 +36,7 @@ from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.laminate.strength import first_layer_strength
 from omakase.core.materials.material import Material
 from omakase.core.materials.micromechanics import lamina
-from omakase.core.members.field import WallField
+from omakase.core.members.field import Place, WallField
 from omakase.core.members.panel import LoadCase, Panel, respond
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
@@ -173,6 +173,7 @@ class Cells(unittest.TestCase):
             case = SimpleNamespace(name="x", key="x", patches=(), pressures=())
             case_response = places._cases[0][0]
             case_response.case = case
+            case_response.place = lambda i, j: Place(0.0, 0.0)
             field = WallField(stack, section, (case_response,))
             context = Context(field, SimpleNamespace(), Settings(1.0), Limits())  # type: ignore[arg-type]
             from omakase.core.checks.dimpling import dimpling

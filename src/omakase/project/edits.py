@@ -9,15 +9,18 @@ from omakase.project.model import (
     Accepted,
     Brief,
     Candidate,
+    Form,
     LayerRecord,
     Load,
     LoadCase,
     OwnWeight,
+    PanelMember,
     PatchLoad,
     PressureLoad,
     find_candidate,
     new_id,
 )
+from omakase.project.spans import PanelForm
 
 
 def insert_layers(candidate: Candidate, at: int, layers: Iterable[LayerRecord]) -> Candidate:
@@ -110,10 +113,11 @@ def arrange(brief: Brief, candidates: Iterable[Candidate], text: str, baseline: 
     return ArrangeCandidates(brief.id, brief.candidates, new, brief.baseline, wanted, text)
 
 
-def add_candidate(brief: Brief, after: str = "") -> tuple[ArrangeCandidates, str]:
-    """Command for an empty candidate after another, and its id."""
+def add_candidate(brief: Brief, after: str = "", form: Form | None = None) -> tuple[ArrangeCandidates, str]:
+    """Command for an empty candidate of a form after another, and its id."""
     identity = new_id("c", {candidate.id for candidate in brief.candidates})
-    return insert_candidate(brief, Candidate(identity, f"Candidate {identity[1:]}"), after, "add a candidate"), identity
+    new = Candidate(identity, f"Candidate {identity[1:]}", form=form or PanelForm())
+    return insert_candidate(brief, new, after, "add a candidate"), identity
 
 
 def duplicate_candidate(brief: Brief, candidate_id: str) -> tuple[ArrangeCandidates, str]:
@@ -176,6 +180,7 @@ def default_load(brief: Brief, kind: str) -> Load:
     """A load to start from: 1 kPa, a foot in the middle, or its own weight."""
     if kind == "patch":
         member = brief.member
+        assert isinstance(member, PanelMember)
         size_x, size_y = min(0.25, member.length / 2.0), min(0.1, member.width / 2.0)
         return PatchLoad(900.0, member.length / 2.0, member.width / 2.0, size_x, size_y)
     return OwnWeight(1.0) if kind == "own_weight" else PressureLoad(1000.0)

@@ -42,8 +42,15 @@ def from_version_4(records: Records) -> Records:
     return records
 
 
+def from_version_5(records: Records) -> Records:
+    """Version 5: panels only, so that no candidate had a form, a zone or a limit on turns; they take their defaults."""
+    records["version"] = 6
+    return records
+
+
 MIGRATIONS: dict[int, Callable[[Records], Records]] = {
     0: from_version_0, 1: from_version_1, 2: from_version_2, 3: from_version_3, 4: from_version_4,
+    5: from_version_5,
 }  # fmt: skip
 
 

@@ -9,19 +9,23 @@ from __future__ import annotations
 
 from typing import Literal
 
-import msgspec
-
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import Source
 from omakase.core.plates.grid import Edge
 from omakase.core.specimens.curve import Quantity
+from omakase.project.spans import (
+    PanelForm,
+    SpanLoads,
+    StripForm,
+    StripMember,
+    TubeForm,
+    TubeMember,
+    Zone,
+)
+from omakase.project.spans import Record as _Record
 
 FORMAT = "omakase-project"
-VERSION = 5
-
-
-class _Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    pass
+VERSION = 6
 
 
 class Supports(_Record, frozen=True):
@@ -64,7 +68,9 @@ class OwnWeight(_Record, frozen=True, tag_field="kind", tag="own_weight"):
     g: float
 
 
-Load = PressureLoad | PatchLoad | OwnWeight
+Load = PressureLoad | PatchLoad | OwnWeight | SpanLoads
+Member = PanelMember | StripMember | TubeMember
+Form = PanelForm | StripForm | TubeForm
 
 
 class LoadCase(_Record, frozen=True):
@@ -79,7 +85,7 @@ Relative = Literal["mass", "deflection", "thickness"]
 
 
 class Limits(_Record, frozen=True):
-    """What the panel must meet; null where the brief sets no limit.
+    """What the member must meet; null where the brief sets no limit.  Turns in degrees.
 
     ``against`` : what must be no worse than the baseline's, whatever that is.
     """
@@ -90,6 +96,9 @@ class Limits(_Record, frozen=True):
     reserve_factor: float = 1.0
     mass: float | None = None
     thickness: float | None = None
+    rotation: float | None = None
+    twist: float | None = None
+    diameter: float | None = None
     against: tuple[Relative, ...] = ()
 
 
@@ -121,7 +130,7 @@ class LayerRecord(_Record, frozen=True):
 
     ``turned`` : laid with its other side up, which tells for cloth with a face, a satin; its warp side is up otherwise.
     ``shared`` : name of the sub-stack it belongs to, see ``shared``; empty for a layer of its own.  ``mirrored`` : this
-    instance of the sub-stack is its mirror image.
+    instance of the sub-stack is its mirror image.  ``zone`` : id of the stretch it runs over; empty for the whole span.
     """
 
     material: str
@@ -132,6 +141,7 @@ class LayerRecord(_Record, frozen=True):
     turned: bool = False
     shared: str = ""
     mirrored: bool = False
+    zone: str = ""
 
 
 class Accepted(_Record, frozen=True):
@@ -142,7 +152,7 @@ class Accepted(_Record, frozen=True):
 
 
 class Candidate(_Record, frozen=True):
-    """A recipe for the brief; layers from face A (top) down to face B."""
+    """A recipe for the brief: its form, zones, and layers from face A (top, outside) down to face B."""
 
     id: str
     name: str
@@ -150,6 +160,8 @@ class Candidate(_Record, frozen=True):
     origin: str = ""
     note: str = ""
     accepted: tuple[Accepted, ...] = ()
+    form: Form = PanelForm()
+    zones: tuple[Zone, ...] = ()
 
     @property
     def reasons(self) -> dict[str, str]:
@@ -165,7 +177,7 @@ class Brief(_Record, frozen=True):
 
     id: str
     name: str
-    member: PanelMember = PanelMember()
+    member: Member = PanelMember()
     load_cases: tuple[LoadCase, ...] = ()
     limits: Limits = Limits()
     judgement: Judgement = Judgement()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from omakase.core.checks.result import Limits, Settings
-from omakase.core.errors import LayupError
+from omakase.core.errors import LayupError, PanelError
 from omakase.core.findings.finding import Surroundings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.materials.conditions import in_service
@@ -14,18 +14,24 @@ from omakase.core.members.panel import LoadCase, Panel
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import PatchLoad
 from omakase.project import model
+from omakase.project.spans import StripMember
 
 AT_ROOM = model.Surroundings()
 
 
 def panel(brief: model.Brief) -> Panel:
-    """The core's panel.  Raises PanelError."""
-    member, supports = brief.member, brief.member.supports
+    """The core's panel.  Raises PanelError, also for a brief of another kind of member."""
+    member = brief.member
+    if not isinstance(member, model.PanelMember):
+        raise PanelError("this works for flat panels only")
+    supports = member.supports
     return Panel(member.length, member.width, Edges(supports.x0, supports.x1, supports.y0, supports.y1))
 
 
 def load_case(case: model.LoadCase) -> LoadCase:
-    """The core's load case."""
+    """The core's load case of a panel.  Raises PanelError for a load of a strip or tube."""
+    if not all(isinstance(load, model.PressureLoad | model.PatchLoad | model.OwnWeight) for load in case.loads):
+        raise PanelError(f"load case '{case.name or case.id}': a panel takes pressures, patches and its own weight")
     return LoadCase(
         case.name or case.id,
         tuple(load.pressure for load in case.loads if isinstance(load, model.PressureLoad)),
@@ -62,14 +68,19 @@ def limits(brief: model.Brief) -> Limits:
     """The core's limits."""
     own = brief.limits
     return Limits(
-        own.deflection, own.frequency_minimum, own.frequency_band, own.reserve_factor, own.mass, own.thickness
-    )
+        own.deflection, own.frequency_minimum, own.frequency_band, own.reserve_factor, own.mass, own.thickness,
+        own.rotation, own.twist, own.diameter,
+    )  # fmt: skip
 
 
 def surroundings(brief: model.Brief) -> Surroundings:
     """Where the part works, for the findings."""
-    own, supports = brief.surroundings, brief.member.supports
-    open_edge = "free" in (supports.x0, supports.x1, supports.y0, supports.y1)
+    own, member = brief.surroundings, brief.member
+    if isinstance(member, model.PanelMember):
+        edges = member.supports
+        open_edge = "free" in (edges.x0, edges.x1, edges.y0, edges.y1)
+    else:
+        open_edge = isinstance(member, StripMember)  # its long sides
     return Surroundings(own.temperature, own.wet, own.aerial, open_edge, own.radius, own.twisted)
 
 

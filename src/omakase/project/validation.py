@@ -11,11 +11,14 @@ import msgspec
 from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
+from omakase.core.quantities import QUANTITIES
 from omakase.core.specimens.registry import all_methods
 from omakase.project import translate
 from omakase.project.curves import to_curve
 from omakase.project.library import materials_of, stated_materials, with_accepted
-from omakase.project.model import Brief, Project
+from omakase.project.model import Brief, Candidate, PanelMember, Project
+from omakase.project.span_translate import form_problems, span_problems
+from omakase.project.spans import StripMember, TubeMember
 
 
 class Problem(msgspec.Struct, frozen=True):
@@ -36,7 +39,9 @@ def problems(project: Project) -> list[Problem]:
         found += [Problem(f"{place}.{where}", text) for where, text in brief_problems(brief)]
         for j, candidate in enumerate(brief.candidates):
             here = f"{place}.candidates[{j}]"
-            found += [Problem(f"{here}{where}", text) for where, text in layup_problems(candidate.layers, materials)]
+            found += [
+                Problem(f"{here}{where}", text) for where, text in candidate_problems(brief, candidate, materials)
+            ]
     return found
 
 
@@ -83,18 +88,7 @@ def _repeated_ids(project: Project) -> Iterator[Problem]:
 def brief_problems(brief: Brief) -> list[tuple[str, str]]:
     """(field, message) of everything wrong with a brief's own values."""
     found: list[tuple[str, str]] = []
-    try:
-        panel = translate.panel(brief)
-    except OmakaseError as error:
-        found.append(("member", str(error)))
-        panel = None
-    for i, case in enumerate(brief.load_cases):
-        try:
-            translated = translate.load_case(case)
-            if panel is not None:
-                translated.check_on(panel)
-        except OmakaseError as error:
-            found.append((f"load_cases[{i}]", str(error)))
+    found += _panel_problems(brief) if isinstance(brief.member, PanelMember) else span_problems(brief)
     found += _limit_problems(brief)
     if brief.baseline and brief.baseline not in {candidate.id for candidate in brief.candidates}:
         found.append(("baseline", f"there is no candidate '{brief.baseline}' to be the baseline"))
@@ -103,15 +97,33 @@ def brief_problems(brief: Brief) -> list[tuple[str, str]]:
     return found
 
 
+def _panel_problems(brief: Brief) -> Iterator[tuple[str, str]]:
+    try:
+        panel = translate.panel(brief)
+    except OmakaseError as error:
+        yield "member", str(error)
+        panel = None
+    for i, case in enumerate(brief.load_cases):
+        try:
+            translated = translate.load_case(case)
+            if panel is not None:
+                translated.check_on(panel)
+        except OmakaseError as error:
+            yield f"load_cases[{i}]", str(error)
+
+
+def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> list[tuple[str, str]]:
+    """(place below the candidate, message) of everything wrong with its form and its layers."""
+    if isinstance(brief.member, PanelMember):
+        return layup_problems(candidate.layers, materials)
+    found = list(form_problems(brief, candidate, materials))
+    return found or layup_problems(candidate.layers, materials)
+
+
 def _limit_problems(brief: Brief) -> Iterator[tuple[str, str]]:
     limits, judgement = brief.limits, brief.judgement
-    values = {
-        "limits.deflection": limits.deflection,
-        "limits.frequency_minimum": limits.frequency_minimum,
-        "limits.mass": limits.mass,
-        "limits.thickness": limits.thickness,
-        "limits.reserve_factor": limits.reserve_factor,
-    }
+    values = {f"limits.{own.limit}": getattr(limits, own.limit) for own in QUANTITIES if own.way != "outside"}
+    values["limits.reserve_factor"] = limits.reserve_factor
     for field, value in values.items():
         if value is not None and not (math.isfinite(value) and value > 0.0):
             yield field, "must be a positive number"
@@ -151,12 +163,11 @@ def layup_problems(layers: tuple, materials: Mapping[str, Material]) -> list[tup
 
 
 LIMIT_NAMES = {
-    "deflection": "sag allowed", "frequency_minimum": "lowest first frequency", "frequency_band": "forbidden band",
-    "against": "limit against the baseline", "mass": "mass allowed",
-    "thickness": "thickness allowed", "reserve_factor": "reserve factor required",
+    **{own.limit: own.problem for own in QUANTITIES},
+    "against": "limit against the baseline", "reserve_factor": "reserve factor required",
 }  # fmt: skip
 FIELD_NAMES = {
-    "member": "panel", "baseline": "baseline", "judgement.factor_of_safety": "factor of safety",
+    "baseline": "baseline", "judgement.factor_of_safety": "factor of safety",
     "judgement.special_factor": "special factor", "judgement.special_factor_reason": "special factor",
     "surroundings.temperature": "service temperature", "surroundings.radius": "tightest bend",
 }  # fmt: skip
@@ -169,6 +180,8 @@ def field_name(brief: Brief, field: str) -> str:
         return f"load case '{case.name or case.id}'"
     if field.startswith("limits."):
         return LIMIT_NAMES.get(field.removeprefix("limits."), field)
+    if field == "member":
+        return {PanelMember: "panel", StripMember: "strip", TubeMember: "tube"}[type(brief.member)]
     return FIELD_NAMES.get(field, field)
 
 

@@ -17,6 +17,7 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.materials.material import Material
 from omakase.core.members.panel import FULL
 from omakase.evaluate.results.engine import PREPARED, WAITING, CandidateResult, Evaluator, differs
+from omakase.evaluate.results.inputs import Inputs, result_inputs
 from omakase.evaluate.results.lineup import LineUp, line_up
 from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.sizing.workers import Workers
@@ -30,7 +31,6 @@ from omakase.units import UnitSystem
 FULL_ORDER_DELAY_MS = 70
 AFTER_PAINTING_MS = 1  # not 0, which would come before the numbers are painted
 REST_MS = 400  # after the last full result, until what the next edit needs is prepared
-Inputs = tuple[object, ...]
 
 
 class Session(QObject):
@@ -175,8 +175,7 @@ class Session(QObject):
         brief, candidate = self.judged_brief, self.candidate
         if brief is None or candidate is None:
             return None
-        return (brief.member, brief.supports_given, brief.load_cases, brief.limits, brief.judgement, candidate.id,
-                candidate.layers, self.document.project.materials, self.document.project.acceptances)  # fmt: skip
+        return (candidate.id, brief.supports_given, *self._inputs(brief, candidate))
 
     @property
     def idle(self) -> bool:
@@ -279,25 +278,20 @@ class Session(QObject):
             spreads = {
                 own.id: self._spreads[own.id][1]
                 for own in brief.candidates
-                if own.id in self._spreads and self._spreads[own.id][0] == (brief.id, own.layers)
+                if own.id in self._spreads and self._spreads[own.id][0] == (brief.id, own.layers, own.form, own.zones)
             }
             self._line_up = line_up(brief, results, spreads)
         return self._line_up
 
     def take_spread(self, candidate: Candidate, spread: dict[str, float]) -> None:
         """Takes how widely the results of a candidate scatter among drawn samples; ties of the line-up follow it."""
-        self._spreads[candidate.id] = (self.brief_id, candidate.layers), spread
+        self._spreads[candidate.id] = (self.brief_id, candidate.layers, candidate.form, candidate.zones), spread
         self._line_up = None
         self.results_changed.emit()
 
     def _inputs(self, brief: Brief, candidate: Candidate) -> Inputs:
         return (
-            brief.member,
-            brief.load_cases,
-            brief.limits,
-            brief.judgement,
-            brief.surroundings,
-            candidate.layers,
+            *result_inputs(brief, candidate),
             (self.document.project.materials, self.document.project.acceptances),
         )
 

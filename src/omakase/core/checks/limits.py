@@ -143,7 +143,13 @@ def thickness(context: Context) -> list[CheckResult]:
     return _sizes(context, "thickness", "Thickness", context.limits.thickness, "sum of the layers")
 
 
-@register("diameter", "Largest outside diameter of a tube", "Geometry", "The tube without fittings.", per="member")
+@register(
+    "diameter",
+    "Largest outside diameter of a tube",
+    "Inside diameter and wall",
+    "The tube without fittings.",
+    per="member",
+)
 def diameter(context: Context) -> list[CheckResult]:
     """Outside diameter against its limit."""
     return _sizes(context, "diameter", "Outside diameter", context.limits.diameter, "largest along the span")
@@ -184,7 +190,7 @@ def _turns(context: Context, check: str, title: str, allowable: float | None) ->
         return []
     return [
         _limit(
-            context, check, title, "stiffness", "turn", own.value, allowable,
+            context, check, title, "stiffness", "angle", own.value, allowable,
             allowable / own.value if own.value > 0.0 else np.inf, own.name, Place(own.x, own.y),
             "beam solution at limit load", stiffness_source(context), own.remarks, own.case,
         )

@@ -94,11 +94,20 @@ def run_all(response: Response, settings: Settings, limits: Limits) -> list[Chec
             for result in registration.run(context):
                 if _has_tests(context.stack):
                     result = _with_tests(context.stack, registration, result)
+                result = _in_whole_wall(result, context.field.rows)
                 key = (*result.key, context.field.name)
                 # stretches of one wall are one wall: the worst of them counts
                 if key not in results or result.reserve_factor < results[key].reserve_factor:
                     results[key] = result
     return sorted(results.values(), key=lambda result: result.reserve_factor / result.required)
+
+
+def _in_whole_wall(result: CheckResult, rows: tuple[int, ...]) -> CheckResult:
+    """The layer counted in the whole wall, where the stack is that of a stretch."""
+    place = result.place
+    if not rows or place.layer is None or rows[place.layer] == place.layer:
+        return result
+    return msgspec.structs.replace(result, place=msgspec.structs.replace(place, layer=rows[place.layer]))
 
 
 def _has_tests(stack: Stack) -> bool:

@@ -123,9 +123,7 @@ def clamp_crushing(context: Context) -> list[CheckResult]:
                 force, share = force + 1.5 * abs(float(reaction[1])) / support.along, WHOLE_CLAMP
             if force == 0.0:
                 continue
-            diameter = float(response.member.diameter(np.array([support.x]))[0])
-            plate = response.wall_at(diameter)
-            radius = (diameter - plate.stack.thickness) / 2.0
+            plate, radius = response.wall(support.x)
             length = support.along + 2.0 * SPREAD * float(np.sqrt(radius * plate.stack.thickness))
             factor, layer, surface = _ring_failure(context, plate, share * ring_moment(force, radius) / length)
             own = _result(
@@ -166,7 +164,8 @@ def overlap(context: Context) -> list[CheckResult]:
                 a, b = np.unravel_index(int(np.argmax(shares)), shares.shape)
                 if shares[a, b] > worst[0]:
                     place = case.place(int(a), int(b))
-                    worst = float(shares[a, b]), Place(place.x, None, i, "seam", place.around)
+                    row = field.rows[i] if field.rows else i
+                    worst = float(shares[a, b]), Place(place.x, None, row, "seam", place.around)
         if worst[0] > 0.0:
             least = 1.0 / worst[0] / context.settings.ultimate_factor
             results.append(_result(context, "overlap", "Overlap of a wrap", result.case, least, worst[1],
@@ -175,13 +174,16 @@ def overlap(context: Context) -> list[CheckResult]:
 
 
 def _per_wall(response: TubeResponse, value: Callable[[PlateSection, float], tuple[float, ...]]) -> np.ndarray:
-    """``value`` (wall, radius) → numbers at a few diameters, straight in between: (places, numbers)."""
-    smallest, largest = response.member.ends
-    diameters = np.linspace(smallest, largest, PLACES if largest - smallest > 1e-9 else 1)
-    walls = [response.wall_at(float(own)) for own in diameters]
-    pairs = zip(walls, diameters, strict=True)
-    table = np.array([value(wall, float(own - wall.stack.thickness) / 2.0) for wall, own in pairs])
-    return np.stack([np.interp(response.diameters, diameters, column) for column in table.T], axis=1)
+    """``value`` (wall, radius) → numbers at a few radii of each wall, straight in between: (places, numbers)."""
+    found: list[np.ndarray] = [np.empty(0)] * len(response.x)
+    for _, at, ring in response.sections:
+        low, high = float(ring.radius.min()), float(ring.radius.max())
+        radii = np.linspace(low, high, PLACES if high - low > 1e-6 * high else 1)
+        table = np.array([value(ring.plate, float(own)) for own in radii])
+        values = np.stack([np.interp(ring.radius, radii, column) for column in table.T], axis=1)
+        for k, row in zip(at, values, strict=True):
+            found[k] = row
+    return np.array(found)
 
 
 def _at(response: TubeResponse, k: int, forces: np.ndarray) -> Place:

@@ -62,6 +62,10 @@ class WallCase(Protocol):
         """Where sample (i, j) lies."""
         ...
 
+    def nearest(self, place: Place) -> tuple[int, int]:
+        """The sample nearest to a place."""
+        ...
+
     def ply_shear(self, section: PlateSection) -> np.ndarray | None:
         """Transverse shear force (V_x, V_y), N/m, that plies of a laminate pass on: (x, y, 2), zero where it is not to
         be looked at; None where there is none."""
@@ -72,6 +76,7 @@ class WallField(msgspec.Struct, frozen=True, eq=False):
     """A wall: its stack and section, and what each load case does to it.
 
     ``name`` : of the wall, empty where there is only one.  ``rough_shear`` : why its shear between plies may be off.
+    ``rows`` : which of the whole wall's layers the stack's are, where some run over a stretch only; empty for all.
     """
 
     stack: Stack
@@ -79,6 +84,7 @@ class WallField(msgspec.Struct, frozen=True, eq=False):
     cases: tuple[WallCase, ...]
     name: str = ""
     rough_shear: str = ""
+    rows: tuple[int, ...] = ()
 
 
 class Measured(msgspec.Struct, frozen=True):
@@ -105,3 +111,5 @@ class Response(Protocol):
     def mass(self) -> float: ...
     @property
     def area(self) -> float: ...
+    @property
+    def areal_mass(self) -> float: ...

@@ -160,6 +160,12 @@ class CaseResponse:
         """Where sample (i, j) lies."""
         return Place(float(self.x[i]), float(self.y[j]))
 
+    def nearest(self, place: Place) -> tuple[int, int]:
+        """The sample nearest to a place; the middle of a side that the place does not name."""
+        x = (self.x[0] + self.x[-1]) / 2.0 if place.x is None else place.x
+        y = (self.y[0] + self.y[-1]) / 2.0 if place.y is None else place.y
+        return int(np.argmin(np.abs(self.x - x))), int(np.argmin(np.abs(self.y - y)))
+
     @property
     def largest_deflection(self) -> tuple[float, float, float]:
         """(|w|, x, y) of the sample that moves most, m."""

@@ -143,6 +143,7 @@ class SpanModel:
         self._half = np.diff(self.nodes) / 2.0
         self._middle = (self.nodes[1:] + self.nodes[:-1]) / 2.0
         self.x = (self._middle[:, None] + self._half[:, None] * SAMPLES).ravel()
+        self.centres = np.repeat(self._middle, len(SAMPLES))  # of the cell that each sample lies in
         points, weights = gauss(order + 1)
         gauss_x = self._middle[:, None] + self._half[:, None] * np.array(points)
         self._weights = self._half[:, None] * weights
@@ -390,8 +391,7 @@ class SpanModel:
         return found
 
     def _diagrams(self, forces: _Forces, reactions: np.ndarray) -> Diagrams:
-        centre = np.repeat(self._middle, len(SAMPLES))
-        x = self.x + 1e-9 * (centre - self.x)  # inside its cell, so that a step lies on one side
+        x = self.x + 1e-9 * (self.centres - self.x)  # inside its cell, so that a step lies on one side
         load, shear, moment, axial, torque = np.zeros((5, len(x)))
         for low, high, start, end in forces.spread:
             slope = (end - start) / (high - low)

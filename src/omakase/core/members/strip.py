@@ -14,6 +14,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Measured, Place, WallField
 from omakase.core.members.span import Diagrams, Kinematics, SpanModel, SpanResult, Term
 from omakase.core.members.span_loads import Drop, PointLoad, SpanCase, Spanned
+from omakase.core.members.stretches import Stretch, whole
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
 from omakase.core.sections.profile import MidLine, Profile, StripSection, StripWall, mid_line
@@ -71,52 +72,48 @@ class Strip(msgspec.Struct, frozen=True):
 
 
 class StripCase:
-    """One load case on the strip's wall: samples along the span (x) and along the mid-line (y)."""
+    """One load case on one stretch of the strip's wall: samples along the span (x) and along the mid-line (y)."""
 
-    def __init__(self, member: Strip, section: StripSection, result: SpanResult, x: np.ndarray) -> None:
-        self.result, self.x = result, x
-        self._member, self._section = member, section
-        line = section.line
-        self.widths = member.width(x)
-        self.y = line.y
-        self.left_out = np.zeros((len(x), len(line.share)), bool)
+    def __init__(self, acting: StripActing, section: StripSection, result: SpanResult, at: np.ndarray, x: np.ndarray,
+                 widths: np.ndarray) -> None:  # fmt: skip
+        self.case, self.x, self.widths = acting, x, widths
+        self._result, self._at, self._section = result, at, section
+        self.y = section.line.y
+        self.left_out = np.zeros((len(x), len(self.y)), bool)
 
     @cached_property
     def strains(self) -> np.ndarray:
         """(x, y, 11) generalised strains of the wall."""
-        wall = self._section.wall
-        strains = self.result.strains
+        section, line = self._section, self._section.line
+        strains = self._result.strains[self._at]
         if strains.shape[1] == 3:  # no own curvature
             strains = np.insert(strains, 2, 0.0, axis=1)
-        line = self._section.line
         own = np.empty((len(self.x), len(line.share), 4))
-        own[..., 0] = strains[:, None, 0] + self.widths[:, None] * line.z * strains[:, None, 2]
+        lifted = strains[:, 0] + section.offset * strains[:, 1]
+        own[..., 0] = lifted[:, None] + self.widths[:, None] * line.z * strains[:, None, 2]
         own[..., 1:] = strains[:, None, 1:] * line.cosine[None, :, None]
+        wall = section.wall
         return np.concatenate([own @ wall.recover.T, own[..., 3:] * wall.shear_recover], axis=-1)
 
     def place(self, i: int, j: int) -> Place:
-        return Place(float(self.x[i]), float(self.y[j] * self.widths[i]) if self._section.bent else None,
-                     wall=self._section.line.wall[j])  # fmt: skip
+        across = float(self.y[j] * self.widths[i]) if self._section.bent else None
+        return Place(float(self.x[i]), across, wall=self._section.line.wall[j])
 
-    @cached_property
-    def case(self) -> StripActing:
-        return StripActing(self._member, self.result)
+    def nearest(self, place: Place) -> tuple[int, int]:
+        """The sample nearest to a place; the highest of a bent section where none is named."""
+        i = 0 if place.x is None else int(np.argmin(np.abs(self.x - place.x)))
+        line = self._section.line
+        if place.y is None:
+            return i, int(np.argmax(line.z))
+        return i, int(np.argmin(np.abs(line.y * self.widths[i] - place.y)))
 
     def ply_shear(self, section: PlateSection) -> np.ndarray | None:
         """The shear force of the diagram over the width; of a bent section the share across the wall."""
-        line = self._section.line
         if self._section.bent:
             return self.strains[..., 9:11] @ section.shear.T
-        shear = np.zeros((len(self.x), len(line.share), 2))
-        shear[..., 0] = (self.result.diagrams.shear / self.widths)[:, None]
+        shear = np.zeros((len(self.x), len(self.y), 2))
+        shear[..., 0] = (self._result.diagrams.shear[self._at] / self.widths)[:, None]
         return shear
-
-    @property
-    def largest_deflection(self) -> tuple[float, float]:
-        """(|w|, x) of the sample that moves most, m."""
-        w = self.result.displacements["w"]
-        k = int(np.argmax(np.abs(w)))
-        return float(abs(w[k])), float(self.x[k])
 
 
 class StripActing:
@@ -145,28 +142,55 @@ class StripActing:
         return PatchLoad(force, x, width / 2.0, along, across)
 
 
-class StripResponse:
-    """Everything the checks need of one strip."""
+class _Part:
+    """A stretch with its section."""
 
-    def __init__(self, member: Strip, stack: Stack, cases: Sequence[SpanCase], order: int | None = None, parts: int = 1,
-                 with_frequencies: bool = True) -> None:  # fmt: skip
+    def __init__(self, member: Strip, stretch: Stretch, line: MidLine, flush: float) -> None:
+        self.stretch = stretch
+        self.plate = PlateSection(stretch.stack)
+        offset = (stretch.stack.thickness - flush) / 2.0
+        self.section = StripSection(StripWall(self.plate, member.wide), line, offset)
+
+
+class StripResponse:
+    """Everything the checks need of one strip.
+
+    Its layers lie flush on face B, which lies in the mould; where some end, the section's middle steps.
+    """
+
+    def __init__(self, member: Strip, wall: Stack | tuple[Stretch, ...], cases: Sequence[SpanCase],
+                 order: int | None = None, parts: int = 1, with_frequencies: bool = True) -> None:  # fmt: skip
+        length = member.span.length
         for case in cases:
-            case.check_on(member.span.length)
-        self.member, self.stack = member, stack
-        self.plate = PlateSection(stack)
-        width = member.width
-        line = mid_line(member.profile, width.first)
-        self.section = StripSection(StripWall(self.plate, member.wide), line)
-        self.model = _model(member, self.section, cases, order, parts)
+            case.check_on(length)
+        self.member = member
+        stretches = whole(wall, length) if isinstance(wall, Stack) else wall
+        line = mid_line(member.profile, member.width.first)
+        flush = stretches[0].stack.thickness
+        self.parts = [_Part(member, stretch, line, flush) for stretch in stretches]
+        self.plate, self.section = self.parts[0].plate, self.parts[0].section
+        self.thickness = max(part.stretch.stack.thickness for part in self.parts)
+        self.model = _model(member, self.parts, cases, order, parts)
         self.results = self.model.results()
         self.x = self.model.x
-        self.wall_cases = tuple(StripCase(member, self.section, result, self.x) for result in self.results)
+        self.widths = member.width(self.x)
         self.frequencies = self.model.frequencies() if with_frequencies else ()
-        self.area = width.mean(member.span.length) * member.span.length
-        self.areal_mass = self.plate.areal_mass
-        self.mass = self.areal_mass * self.area
-        self.fields: tuple[WallField, ...] = (WallField(stack, self.plate, self.wall_cases),)
+        areas = [_area(member, part.stretch) for part in self.parts]
+        self.area = sum(areas)
+        self.mass = sum(own * part.plate.areal_mass for own, part in zip(areas, self.parts, strict=True))
+        self.areal_mass = self.mass / self.area
+        self.acting = [StripActing(member, result) for result in self.results]
+        self.fields = tuple(self._field(i) for i in range(len(self.parts)))
         self.measures = self._measures()
+
+    def _field(self, index: int) -> WallField:
+        part = self.parts[index]
+        at = np.nonzero(part_at(self.parts, self.model.centres) == index)[0]
+        cases = tuple(
+            StripCase(acting, part.section, result, at, self.x[at], self.widths[at])
+            for acting, result in zip(self.acting, self.results, strict=True)
+        )
+        return WallField(part.stretch.stack, part.plate, cases, rows=part.stretch.rows)
 
     @property
     def diagrams(self) -> tuple[Diagrams, ...]:
@@ -192,8 +216,7 @@ class StripResponse:
                 f"at {ratio:.1f} widths per bay it lies between narrow and wide: the other rule has {change:+.0%} "
                 "bending stiffness".replace("-", "−")
             )
-        depth = self.stack.thickness + self.section.line.height * member.width.first
-        if member.longest_bay() < 5.0 * depth:
+        if member.longest_bay() < 5.0 * self.depth:
             found.append("the bay is shorter than five times the depth: no beam any more, use it as a first estimate")
         if self.section.bent:
             found.append("the section keeps its shape: that the arch or hat spreads or flattens is not counted")
@@ -202,55 +225,74 @@ class StripResponse:
     def _measures(self) -> dict[str, tuple[Measured, ...]]:
         deflections, rotations, buckling = [], [], []
         remarks = self.remarks()
-        for own, result in zip(self.wall_cases, self.results, strict=True):
-            value, x = own.largest_deflection
+        for result in self.results:
+            name, key, w = result.case.name, result.case.key, result.displacements["w"]
+            k = int(np.argmax(np.abs(w)))
+            value = float(abs(w[k]))
             more = () if result.drop_factor == 1.0 else (f"the fall counts {result.drop_factor:.1f} times the weight",)
             large: tuple[str, ...] = ()
             if value > 0.1 * self.member.longest_bay():
                 large = ("deflection is more than a tenth of the bay: small-deflection theory is off by then",)
-            deflections.append(Measured(value, own.case.name, own.case.key, x, None, (*remarks, *more, *large)))
+            deflections.append(Measured(value, name, key, float(self.x[k]), None, (*remarks, *more, *large)))
             turn = result.displacements["turn"]
             k = int(np.argmax(np.abs(turn)))
-            rotations.append(Measured(float(abs(turn[k])), own.case.name, own.case.key, float(self.x[k])))
+            rotations.append(Measured(float(np.degrees(abs(turn[k]))), name, key, float(self.x[k])))
             if np.isfinite(result.buckling):
-                buckling.append(Measured(result.buckling, own.case.name, own.case.key))
+                buckling.append(Measured(result.buckling, name, key))
         return {"deflection": tuple(deflections), "rotation": tuple(rotations), "strut": tuple(buckling),
                 "thickness": (Measured(self.depth),)}  # fmt: skip
 
     @property
     def depth(self) -> float:
         """Thickness of the stack and rise of the section together, m."""
-        return self.stack.thickness + self.section.line.height * self.member.width.first
+        return self.thickness + self.section.line.height * self.member.width.first
 
 
-def _model(member: Strip, section: StripSection, cases: Sequence[SpanCase], order: int | None, parts: int) -> SpanModel:
-    three = bool(section.wall.section.faces)
-    kinematics = _kinematics(three, section.bent)
-    rows = [0, 1, 2, 3] if three or section.bent else [0, 1, 3]
-    # stiffness is the width times a polynomial of it: scaled places of one shape
-    flat = not section.bent
-    per_width = section.stiffness(1.0)[np.ix_(rows, rows)]
-    plate = section.wall.section
-    line: MidLine = section.line
-    middle = float(line.share @ line.z)
-    spread = float(line.share @ (line.z - middle) ** 2)
+def part_at(parts: Sequence[_Part], x: np.ndarray) -> np.ndarray:
+    """Index of the stretch that each place lies in: (places,)."""
+    return np.clip(np.searchsorted([part.stretch.low for part in parts], x, "right") - 1, 0, len(parts) - 1)
+
+
+def _area(member: Strip, stretch: Stretch) -> float:
+    """m² of cloth of a stretch."""
+    inside = (x for x, _ in member.width.points if stretch.low < x < stretch.high)
+    nodes = np.array([stretch.low, *inside, stretch.high])
+    return float(np.trapezoid(member.width(nodes), nodes))
+
+
+def _model(member: Strip, parts: Sequence[_Part], cases: Sequence[SpanCase], order: int | None, cut: int) -> SpanModel:
+    three = any(part.plate.faces for part in parts)
+    bent = parts[0].section.bent
+    rows = np.array([0, 1, 2, 3] if three or bent else [0, 1, 3])
+    line = parts[0].section.line
+    spread = float(line.share @ (line.z - float(line.share @ line.z)) ** 2)
+    areal = np.array([part.plate.areal_mass for part in parts])
+    rotary = np.array([part.plate.rotary_inertia for part in parts])
+    # of a flat section the stiffness is the width times that of one metre
+    of_one = np.array([part.section.stiffness(1.0)[np.ix_(rows, rows)] for part in parts])
 
     def stiffness(x: np.ndarray) -> np.ndarray:
-        width = member.width(x)
-        if flat:
-            return width[:, None, None] * per_width
-        known = {w: section.stiffness(w)[np.ix_(rows, rows)] for w in np.unique(width)}
-        return np.array([known[w] for w in width])
+        width, which = member.width(x), part_at(parts, x)
+        if not bent:
+            return width[:, None, None] * of_one[which]
+        known: dict[tuple[float, int], np.ndarray] = {}
+        found = []
+        for key in zip(width.tolist(), which.tolist(), strict=True):
+            if key not in known:
+                known[key] = parts[key[1]].section.stiffness(key[0])[np.ix_(rows, rows)]
+            found.append(known[key])
+        return np.array(found)
 
     def inertia(x: np.ndarray) -> np.ndarray:
-        width = member.width(x)
-        line_mass = plate.areal_mass * width
-        rotary = plate.rotary_inertia * width + line_mass * spread * width**2
-        return np.stack([line_mass, line_mass, rotary], axis=1)
+        width, which = member.width(x), part_at(parts, x)
+        line_mass = areal[which] * width
+        return np.stack([line_mass, line_mass, rotary[which] * width + line_mass * spread * width**2], axis=1)
 
     knots = [x for x, _ in member.width.points if 0.0 < x < member.span.length]
+    knots += [part.stretch.low for part in parts[1:]]
+    fading = min((part.plate.boundary_layer for part in parts if part.plate.faces), default=0.0)
     options = {} if order is None else {"order": order}
-    return SpanModel(member.span, kinematics, stiffness, inertia, cases, knots, plate.boundary_layer, parts=parts,
+    return SpanModel(member.span, _kinematics(three, bent), stiffness, inertia, cases, knots, fading, parts=cut,
                      **options)  # fmt: skip
 
 

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import cached_property
-from itertools import pairwise
 
 import msgspec
 import numpy as np
@@ -15,13 +14,13 @@ from omakase.core.materials.material import Material
 from omakase.core.members.field import Measured, Place, WallField
 from omakase.core.members.span import Diagrams, Kinematics, SpanModel, SpanResult, Term
 from omakase.core.members.span_loads import SpanCase, Spanned
+from omakase.core.members.stretches import Stretch, whole
 from omakase.core.members.strip import WidthLaw
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
 from omakase.core.sections.ring import Ring
 
 AROUND = np.radians(np.arange(0.0, 360.0, 15.0))
-STRETCHES = 8  # of a tube whose wall changes with its diameter
 ORDER = 6
 KINEMATICS = Kinematics(
     (("u", False), ("v", False), ("w", False), ("theta", False), ("phi", False), ("psi", False)),
@@ -42,7 +41,7 @@ KINEMATICS = Kinematics(
 
 
 class Tube(msgspec.Struct, frozen=True):
-    """Span, outside diameter along it, overlap of each wrap in m, and what it is filled with, if anything."""
+    """Span, inside diameter along it, overlap of each wrap in m, and what it is filled with, if anything."""
 
     span: Spanned
     diameter: WidthLaw
@@ -51,13 +50,27 @@ class Tube(msgspec.Struct, frozen=True):
 
     @property
     def ends(self) -> tuple[float, float]:
-        """Smallest and largest outside diameter on the span, m."""
+        """Smallest and largest inside diameter on the span, m."""
         places = [0.0, self.span.length, *(x for x, _ in self.diameter.points if 0.0 < x < self.span.length)]
         widths = self.diameter(np.array(places))
         return float(widths.min()), float(widths.max())
 
 
-StackAt = Callable[[float], Stack]
+class Walls:
+    """The wall along a tube: a stack at each place, of which there are only a few.
+
+    ``breaks`` : where it changes, m.  ``stretch_at`` (x) gives the same object wherever the wall is the same.
+    """
+
+    def __init__(self, stretches: Sequence[Stretch]) -> None:
+        self.stretches = tuple(stretches)
+        self.breaks = tuple(stretch.low for stretch in stretches[1:])
+        self._lows = [stretch.low for stretch in stretches]
+        self.plates = [PlateSection(stretch.stack) for stretch in stretches]
+
+    def index(self, x: np.ndarray) -> np.ndarray:
+        """Which stretch each place lies in: (places,)."""
+        return np.clip(np.searchsorted(self._lows, x, "right") - 1, 0, len(self._lows) - 1)
 
 
 class TubeActing:
@@ -86,36 +99,37 @@ class TubeCase:
     def place(self, i: int, j: int) -> Place:
         return Place(float(self.x[i]), around=round(float(np.degrees(AROUND[j])), 6))
 
+    def nearest(self, place: Place) -> tuple[int, int]:
+        """The sample nearest to a place; the top where none is named."""
+        i = 0 if place.x is None else int(np.argmin(np.abs(self.x - place.x)))
+        around = np.radians(place.around or 0.0)
+        return i, int(np.argmax(np.cos(AROUND - around)))
+
     def ply_shear(self, _section: PlateSection) -> None:
         """A thin wall passes no shear across its plies worth looking at."""
         return
 
 
 class TubeResponse:
-    """Everything the checks need of one tube.  ``stack_at`` : the wall of a tube of an outside diameter."""
+    """Everything the checks need of one tube; layers lie on its inside, a mandrel's size, so that it grows outward."""
 
-    def __init__(self, member: Tube, stack_at: StackAt, cases: Sequence[SpanCase], order: int = ORDER, parts: int = 1,
-                 with_frequencies: bool = True) -> None:  # fmt: skip
+    def __init__(self, member: Tube, wall: Stack | tuple[Stretch, ...], cases: Sequence[SpanCase], order: int = ORDER,
+                 parts: int = 1, with_frequencies: bool = True) -> None:  # fmt: skip
+        length = member.span.length
         for case in cases:
-            case.check_on(member.span.length)
+            case.check_on(length)
         self.member = member
-        self._stack_at = stack_at
-        self._walls: dict[Stack, PlateSection] = {}
-        smallest, largest = member.ends
-        first = stack_at(smallest)
-        self._changes = smallest < largest * (1.0 - 1e-9) and stack_at(largest) is not first
-        self.stretches = self._stretches(smallest, largest)
-        self.stack = stack_at(float(member.diameter(np.zeros(1))[0]))
-        knots = [x for x, _ in member.diameter.points if 0.0 < x < member.span.length]
-        self.model = SpanModel(member.span, KINEMATICS, self._stiffness, self._inertia, cases, knots, order=order,
-                               parts=parts)  # fmt: skip
+        self.walls = Walls(whole(wall, length) if isinstance(wall, Stack) else wall)
+        check_tube(member)
+        knots = [x for x, _ in member.diameter.points if 0.0 < x < length]
+        self.model = SpanModel(member.span, KINEMATICS, self._stiffness, self._inertia, cases,
+                               [*knots, *self.walls.breaks], order=order, parts=parts)  # fmt: skip
         self.results = self.model.results()
         self.x = self.model.x
-        self.diameters = member.diameter(self.x)
-        self.sections = self.rings(self.diameters)
+        self.sections = self._sections(self.x, self.model.centres)
         self.radii = np.empty(len(self.x))
         self.forces = [np.empty((len(self.x), 6)) for _ in self.results]
-        for at, ring in self.sections:
+        for _, at, ring in self.sections:
             self.radii[at] = ring.radius
             for forces, result in zip(self.forces, self.results, strict=True):
                 # of the wall: what a filling carries is its own
@@ -137,46 +151,28 @@ class TubeResponse:
 
     # --- sections along the span ------------------------------------------------------------------------------
 
-    def _stretches(self, smallest: float, largest: float) -> np.ndarray:
-        """Diameters at which the wall is worked out, where it changes with the diameter; else none."""
-        if not self._changes:
-            return np.zeros(0)
-        return np.linspace(smallest, largest, STRETCHES + 1)
+    def wall(self, x: float) -> tuple[PlateSection, float]:
+        """The wall and its mean radius in m at a place."""
+        plate = self.walls.plates[int(self.walls.index(np.array([x]))[0])]
+        return plate, float(self.member.diameter(np.array([x]))[0] + plate.stack.thickness) / 2.0
 
-    def wall_at(self, diameter: float) -> PlateSection:
-        """The wall where the tube is so wide outside; where it changes, that of the nearest of a few diameters."""
-        if len(self.stretches):
-            diameter = float(self.stretches[np.argmin(np.abs(self.stretches - diameter))])
-        stack = self._stack_at(diameter)
-        if stack not in self._walls:
-            self._walls[stack] = PlateSection(stack)
-        return self._walls[stack]
-
-    def rings(self, diameters: np.ndarray) -> list[tuple[np.ndarray, Ring]]:
-        """Sections of so many diameters, those of one wall together: (indices, sections of these)."""
-        modulus = self._filling_modulus()
-        return [
-            (at, Ring(plate, (diameters[at] - plate.stack.thickness) / 2.0, modulus))
-            for plate, at in self._by_wall(diameters)
-        ]
-
-    def _by_wall(self, diameters: np.ndarray) -> list[tuple[PlateSection, np.ndarray]]:
-        if not len(self.stretches):
-            return [(self.wall_at(float(diameters[0])), np.arange(len(diameters)))]
-        groups: dict[PlateSection, list[int]] = {}
-        for i, diameter in enumerate(diameters):
-            groups.setdefault(self.wall_at(float(diameter)), []).append(i)
-        return [(plate, np.array(at)) for plate, at in groups.items()]
-
-    def _filling_modulus(self) -> float:
+    def _sections(self, x: np.ndarray, centres: np.ndarray) -> list[tuple[int, np.ndarray, Ring]]:
+        """Sections at places in cells with these centres, those of one wall together: (stretch, indices, sections)."""
+        which = self.walls.index(centres)
         filling = self.member.filling
-        if filling is None:
-            return 0.0
-        return next((filling.value(key) for key in ("E1", "E3") if key in filling.properties), 0.0)
+        modulus = 0.0
+        if filling is not None:
+            modulus = next((filling.value(key) for key in ("E1", "E3") if key in filling.properties), 0.0)
+        found = []
+        for index in np.unique(which):
+            at, plate = np.nonzero(which == index)[0], self.walls.plates[index]
+            radius = (self.member.diameter(x[at]) + plate.stack.thickness) / 2.0
+            found.append((int(index), at, Ring(plate, radius, modulus)))
+        return found
 
     def _stiffness(self, x: np.ndarray) -> np.ndarray:
         found = np.empty((len(x), 6, 6))
-        for at, ring in self.rings(self.member.diameter(x)):
+        for _, at, ring in self._sections(x, x):
             found[at] = ring.stiffness
         return found
 
@@ -184,45 +180,55 @@ class TubeResponse:
         """kg/m for w, v, u; kg m for turns about y, z and x."""
         found = np.empty((len(x), 6))
         density = 0.0 if self.member.filling is None else self.member.filling.value("density")
-        diameters = self.member.diameter(x)
-        for plate, at in self._by_wall(diameters):
-            R = (diameters[at] - plate.stack.thickness) / 2.0
-            wall, inner = plate.areal_mass * 2.0 * np.pi * R, R - plate.stack.thickness / 2.0
-            inside = density * np.pi * inner**2
+        which, diameters = self.walls.index(x), self.member.diameter(x)
+        for index, plate in enumerate(self.walls.plates):
+            at = np.nonzero(which == index)[0]
+            inner = diameters[at] / 2.0
+            R = inner + plate.stack.thickness / 2.0
+            wall, inside = plate.areal_mass * 2.0 * np.pi * R, density * np.pi * inner**2
             turn = wall * R**2 / 2.0 + inside * inner**2 / 4.0
             line = wall + inside + self.member.overlap * plate.areal_mass
             found[at] = np.stack([line, line, line, turn, turn, 2.0 * turn], axis=1)
         return found
 
     def _mass_and_area(self) -> tuple[float, float]:
-        """kg, and m² of wall at its middle, with the overlaps of its wraps."""
+        """kg, and m² of wall at its middle; the section is even or straight between the borders of cells."""
         nodes = self.model.nodes
-        x = np.unique(np.concatenate([np.linspace(a, b, 5) for a, b in pairwise(nodes)]))
-        diameters = self.member.diameter(x)
-        around = np.empty(len(x))
-        for plate, at in self._by_wall(diameters):
-            around[at] = np.pi * (diameters[at] - plate.stack.thickness)
-        return float(np.trapezoid(self._inertia(x)[:, 0], x)), float(np.trapezoid(around, x))
+        low, high = nodes[:-1], nodes[1:]
+        inside = 1e-9 * (high - low)
+        mass = (high - low) * (self._inertia(low + inside)[:, 0] + self._inertia(high - inside)[:, 0]) / 2.0
+        if self.member.filling is not None:  # π r² is not straight: Simpson's rule
+            middle = self._inertia((low + high) / 2.0)[:, 0]
+            mass = (2.0 * mass + 4.0 * (high - low) * middle) / 6.0
+        middles = (low + high) / 2.0
+        thickness = np.array([plate.stack.thickness for plate in self.walls.plates])[self.walls.index(middles)]
+        area = float(np.sum((high - low) * np.pi * (self.member.diameter(middles) + thickness)))
+        return float(mass.sum()), area
 
     def _fields(self) -> list[WallField]:
         """One field for each wall there is along the span."""
         fields = []
-        for at, ring in self.sections:
+        for index, at, ring in self.sections:
             cases = tuple(
                 TubeCase(result, self.x[at], forces[at], ring)
                 for result, forces in zip(self.results, self.forces, strict=True)
             )
-            fields.append(WallField(ring.plate.stack, ring.plate, cases))
+            rows = self.walls.stretches[index].rows
+            fields.append(WallField(ring.plate.stack, ring.plate, cases, rows=rows))
         return fields
 
     # --- its own numbers --------------------------------------------------------------------------------------
 
+    @property
+    def thickness(self) -> float:
+        """Of the thickest wall, m."""
+        return max(plate.stack.thickness for plate in self.walls.plates)
+
     def remarks(self) -> tuple[str, ...]:
         """What of the theory is at its edge."""
-        smallest, largest = self.member.ends
+        largest = 2.0 * float(self.radii.max())
         found = []
-        thickest = max(plate.stack.thickness for plate in self._walls.values())
-        if thickest > 0.4 * smallest / 2.0:
+        if self.thickness > 0.4 * (self.member.ends[0] / 2.0 + self.thickness):
             found.append("the wall is thicker than 0.4 of the outer radius: stress through it is taken as even along s")
         if self.member.span.length < 5.0 * largest:
             found.append("shorter than five diameters: the ends' own deformation is not counted")
@@ -251,21 +257,19 @@ class TubeResponse:
             for found, name in ((twists, "theta"), (rotations, "turn")):
                 values = np.abs(result.displacements[name])
                 j = int(np.argmax(values))
-                found.append(Measured(float(values[j]), case.name, case.key, float(self.x[j])))
+                found.append(Measured(float(np.degrees(values[j])), case.name, case.key, float(self.x[j])))
             if np.isfinite(result.buckling):
                 buckling.append(Measured(result.buckling, case.name, case.key))
-        thickest = max(plate.stack.thickness for plate in self._walls.values())
+        thickness = np.array([plate.stack.thickness for plate in self.walls.plates])[
+            self.walls.index(self.model.centres)
+        ]
         return {"deflection": tuple(deflections), "rotation": tuple(rotations), "twist": tuple(twists),
-                "strut": tuple(buckling), "thickness": (Measured(thickest),),
-                "diameter": (Measured(self.member.ends[1]),)}  # fmt: skip
+                "strut": tuple(buckling), "thickness": (Measured(self.thickness),),
+                "diameter": (Measured(float((2.0 * self.radii + thickness).max())),)}  # fmt: skip
 
 
-def check_tube(member: Tube, thickness: float) -> None:
-    """Raises MemberError where the wall does not fit or a wrap's overlap reaches round the tube."""
+def check_tube(member: Tube) -> None:
+    """Raises MemberError where a wrap's overlap reaches round the tube."""
     smallest = member.ends[0]
-    if thickness >= smallest / 2.0:
-        raise MemberError(
-            f"a wall of {both_units(thickness)} is thicker than the radius of {both_units(smallest / 2.0)}"
-        )
     if not 0.0 <= member.overlap < np.pi * smallest:
         raise MemberError(f"an overlap of {both_units(member.overlap)} does not fit round the tube")

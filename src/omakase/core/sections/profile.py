@@ -155,11 +155,12 @@ class StripSection:
 
     Strains of the member: ε of the lowest point of the mid-line, κφ = φ,x, κw = −w,xx, γ = φ + w,x.  A place of the
     mid-line at height z and slope β sees ε + z κw, κφ cos β, κw cos β, γ cos β: the mid-line itself does not shear, the
-    wall does.
+    wall does.  ``offset`` : how far above the member's reference the stack's own middle lies, m, where layers end along
+    the span and all lie flush on face B; it sees ε + offset κφ.
     """
 
-    def __init__(self, wall: StripWall, line: MidLine) -> None:
-        self.wall, self.line = wall, line
+    def __init__(self, wall: StripWall, line: MidLine, offset: float = 0.0) -> None:
+        self.wall, self.line, self.offset = wall, line, offset
         self.bent = len(line.share) > 1
 
     def maps(self, width: float) -> np.ndarray:
@@ -167,6 +168,7 @@ class StripSection:
         line = self.line
         T = np.zeros((len(line.share), 4, 4))
         T[:, 0, 0] = 1.0
+        T[:, 0, 1] = self.offset
         T[:, 0, 2] = line.z * width
         for i in (1, 2, 3):
             T[:, i, i] = line.cosine

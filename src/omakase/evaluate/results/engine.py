@@ -18,8 +18,11 @@ from omakase.core.findings.registry import find_all
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import TYPICAL_SCATTER, Source, least_trusted
-from omakase.core.members.panel import FULL, QUICK, Accuracy, PanelResponse, respond
+from omakase.core.members.field import Response
+from omakase.core.members.panel import FULL, QUICK, Accuracy
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
+from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.results.inputs import materials_used, response_inputs
 from omakase.project import edits, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, Surroundings
@@ -41,7 +44,7 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False):
     candidate: Candidate
     error: str = ""
     stack: Stack | None = None
-    response: PanelResponse | None = None
+    response: Response | None = None
     checks: tuple[CheckResult, ...] = ()
     findings: tuple[Finding, ...] = ()
     accuracy: Accuracy = FULL
@@ -89,12 +92,12 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False):
     @property
     def areal_mass(self) -> float:
         assert self.response is not None
-        return self.response.section.areal_mass
+        return self.response.areal_mass
 
     @property
     def mass(self) -> float:
         assert self.response is not None
-        return self.areal_mass * self.response.panel.length * self.response.panel.width
+        return self.response.mass
 
 
 # How a scatter in modulus, strength or areal mass shows in each result: deflection follows the modulus, a
@@ -107,9 +110,7 @@ def scatter(check: CheckResult) -> float:
     return TYPICAL_SCATTER[check.source] * SCATTER_SHARE.get(check.check, 1.0)
 
 
-def judge(
-    brief: Brief, candidate: Candidate, stack: Stack, response: PanelResponse, accuracy: Accuracy
-) -> CandidateResult:
+def judge(brief: Brief, candidate: Candidate, stack: Stack, response: Response, accuracy: Accuracy) -> CandidateResult:
     """All checks and findings of a candidate whose response is known."""
     checks = tuple(run_all(response, translate.settings(brief), translate.limits(brief)))
     findings = find_all(stack, checks, translate.surroundings(brief))
@@ -184,7 +185,7 @@ class Evaluator:
     """Evaluates candidates of briefs; safe to call from several threads."""
 
     def __init__(self) -> None:
-        self._responses: OrderedDict[bytes, tuple[Stack, PanelResponse]] = OrderedDict()
+        self._responses: OrderedDict[bytes, tuple[Stack, Response]] = OrderedDict()
         self._reduced: OrderedDict[bytes, ReducedPanel] = OrderedDict()
         self._lock = threading.Lock()
 
@@ -205,7 +206,7 @@ class Evaluator:
 
     def prepare(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> None:
         """Makes the few shapes from which ``quick`` answers for edits to a candidate; a third of a second."""
-        if _incomplete(brief) or self.prepared(brief, candidate):
+        if not kind_of(brief).reduced or _incomplete(brief) or self.prepared(brief, candidate):
             return
         try:
             where = brief.surroundings
@@ -221,7 +222,9 @@ class Evaluator:
         self.take_shapes(brief, candidate, reduced)
 
     def prepared(self, brief: Brief, candidate: Candidate) -> bool:
-        """Whether ``quick`` has shapes for a candidate."""
+        """Whether ``quick`` has what it needs for a candidate: shapes, or a kind that responds quickly as it is."""
+        if not kind_of(brief).reduced:
+            return True
         with self._lock:
             return _shapes_key(brief, candidate) in self._reduced
 
@@ -257,9 +260,10 @@ class Evaluator:
         """``quick`` of several.  All respond before any is judged: a processor does what it has just done faster."""
         responses = [self._quick_response(brief, candidate, materials) for candidate in candidates]
         results = []
+        order = quick_order(brief) if kind_of(brief).reduced else FULL
         for candidate, response in zip(candidates, responses, strict=True):
             if response is None:
-                results.append(self.evaluate(brief, candidate, materials, quick_order(brief)))
+                results.append(self.evaluate(brief, candidate, materials, order))
             elif isinstance(response, str):
                 results.append(CandidateResult(candidate, error=response))
             else:
@@ -268,7 +272,7 @@ class Evaluator:
 
     def _quick_response(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]
-    ) -> tuple[Stack, PanelResponse] | str | None:
+    ) -> tuple[Stack, Response] | str | None:
         """From the prepared shapes, or what is wrong with the candidate; None without shapes that serve."""
         key = _shapes_key(brief, candidate)
         with self._lock:
@@ -300,15 +304,13 @@ class Evaluator:
 
     def _respond(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy
-    ) -> tuple[Stack, PanelResponse]:
+    ) -> tuple[Stack, Response]:
         key = self._key(brief, candidate, materials, accuracy)
         with self._lock:
             if key in self._responses:
                 self._responses.move_to_end(key)
                 return self._responses[key]
-        stack = translate.stack(candidate, materials, brief.surroundings)
-        cases = tuple(translate.load_case(case) for case in brief.load_cases)
-        found = (stack, respond(translate.panel(brief), stack, cases, accuracy))
+        found = kind_of(brief).respond(brief, candidate, materials, accuracy)
         with self._lock:
             self._responses[key] = found
             while len(self._responses) > CACHE_SIZE:
@@ -317,7 +319,6 @@ class Evaluator:
 
     @staticmethod
     def _key(brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy) -> bytes:
-        """What a response depends on: panel, loads, layers, the records of the materials used, accuracy."""
-        used = [materials[name] for name in sorted({layer.material for layer in candidate.layers} & set(materials))]
-        where = brief.surroundings.temperature, brief.surroundings.wet
-        return msgspec.json.encode([brief.member, brief.load_cases, where, candidate.layers, used, accuracy])
+        """What a response depends on, with the records of the materials used and the accuracy."""
+        used = materials_used(candidate, materials)
+        return msgspec.json.encode([*response_inputs(brief, candidate), used, accuracy])

@@ -10,6 +10,8 @@ import msgspec
 
 from omakase.core.checks.result import CheckResult
 from omakase.core.materials.provenance import Source
+from omakase.core.quantities import QUANTITIES
+from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import CandidateResult, scatter
 from omakase.project.model import Brief
 
@@ -84,26 +86,24 @@ def _areal_mass(result: CandidateResult) -> tuple[float, CheckResult | None]:
 def line_up(
     brief: Brief, results: Sequence[CandidateResult], spreads: Mapping[str, Mapping[str, float]] | None = None
 ) -> LineUp:
-    """Rows of the brief: limits first in the order deflection, frequency, reserve factor, mass, thickness.
+    """Rows of the brief, by the table of quantities: those with a limit first.
 
     ``spreads`` : by candidate and row the coefficient of variation among drawn samples, where samples were drawn; ties
     elsewhere rest on the typical scatter of what the number comes from.
     """
     limits = brief.limits
-    wanted: list[tuple[str, str, str, tuple[float, ...] | None, bool, Getter]] = [
-        ("deflection", "Deflection", "deflection", _one(limits.deflection), True, _checked("deflection")),
-        ("frequency", "First frequency", "frequency", _one(limits.frequency_minimum), False, _checked("frequency")),
-    ]
-    if limits.frequency_band is not None:
-        wanted.append(
-            ("frequency_band", "Nearest mode", "frequency", limits.frequency_band, False, _checked("frequency_band"))
-        )
-    wanted += [
-        ("reserve_factor", "Least reserve factor", "ratio", (limits.reserve_factor,), False, _reserve),
-        ("mass", "Mass", "mass", _one(limits.mass), True, _checked("mass")),
-        ("thickness", "Thickness", "length", _one(limits.thickness), True, _checked("thickness")),
-        ("areal_mass", "Areal mass", "areal_mass", None, True, _areal_mass),
-    ]
+    wanted: list[tuple[str, str, str, tuple[float, ...] | None, bool, Getter]] = []
+    for own in QUANTITIES:
+        limit = getattr(limits, own.limit)
+        if own.limit not in kind_of(brief).limits or not (own.always or limit is not None):
+            continue
+        if own.key == "mass":
+            wanted.append(
+                ("reserve_factor", "Least reserve factor", "ratio", (limits.reserve_factor,), False, _reserve)
+            )
+        band = limit if own.way == "outside" else _one(limit)
+        wanted.append((own.key, own.title, own.dimension, band, own.way == "at_most", _checked(own.key)))
+    wanted.append(("areal_mass", "Areal mass", "areal_mass", None, True, _areal_mass))
     wanted.sort(key=lambda item: item[3] is None)
     baseline = next((r for r in results if r.candidate.id == brief.baseline and r.ok), None)
     rows = tuple(
@@ -184,6 +184,6 @@ def _ties(value: float, best: float, deviation: float) -> bool:
 
 
 def _note(check: CheckResult | None, key: str) -> str:
-    if check is None or key in ("mass", "thickness", "areal_mass", "frequency", "frequency_band"):
+    if check is None or key in ("mass", "thickness", "diameter", "areal_mass", "frequency", "frequency_band"):
         return ""
     return f"{check.title}, {check.load_case}" if key == "reserve_factor" else check.load_case

@@ -6,15 +6,17 @@ from collections.abc import Mapping
 
 import msgspec
 
+from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
 from omakase.core.materials.pricing import price_per_area
+from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.wording import governing_text
 from omakase.project.model import Brief, Candidate
 
 
 class Cost(msgspec.Struct, frozen=True):
-    """Price of a panel's cloths, cores and sheets in the shop's money, and the layers that state none."""
+    """Price of a member's cloths, cores and sheets in the shop's money, and the layers that state none."""
 
     value: float
     missing: tuple[str, ...] = ()
@@ -57,18 +59,22 @@ class Outcome(msgspec.Struct, frozen=True):
 
 
 def cost_of(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Cost | None:
-    """Price of the cloths, cores and sheets in a panel, without resin; None where no layer states one."""
+    """Price of the cloths, cores and sheets in a member, without resin; None where no layer states one."""
     known, missing = [], []
-    for layer in candidate.layers:
+    try:
+        areas = kind_of(brief).layer_areas(brief, candidate)
+    except OmakaseError:
+        return None
+    for layer, area in zip(candidate.layers, areas, strict=True):
         material = materials.get(layer.material)
         price = None if material is None else price_per_area(material, layer.thickness or 0.0)
         if price is not None:
-            known.append(price)
+            known.append(price * area)
         else:
             missing.append(layer.material)
     if not known:
         return None
-    return Cost(sum(known) * brief.member.length * brief.member.width, tuple(dict.fromkeys(missing)))
+    return Cost(sum(known), tuple(dict.fromkeys(missing)))
 
 
 def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Material]) -> Outcome:

@@ -6,19 +6,22 @@ import msgspec
 import numpy as np
 
 from omakase.core.checks.core_shear import stress_per_strain
+from omakase.core.laminate.stack import Stack
+from omakase.core.members.field import Place, WallField
+from omakase.core.members.panel import PanelResponse
 from omakase.core.rotation import strain_rotation
 from omakase.evaluate.results.engine import CandidateResult
 
 
 class ThicknessProfile(msgspec.Struct, frozen=True, eq=False):
-    """At one place, face A first, two points per layer (its upper and lower surface).
+    """At one place, face A first, two points per layer (its upper and lower surface) of the ``stack`` there.
 
     ``z`` : (2n,) m above the mid-plane; ``strain``, ``stress`` : (2n, 3) in panel axes x, y, xy (engineering shear),
     stress in Pa; ``along`` : (2n,) stress along each ply's own first axis; ``core_shear`` : (τ_xz, τ_yz) or None.
     """
 
-    x: float
-    y: float
+    place: Place
+    stack: Stack
     z: np.ndarray
     strain: np.ndarray
     stress: np.ndarray
@@ -29,13 +32,13 @@ class ThicknessProfile(msgspec.Struct, frozen=True, eq=False):
 def case_index(result: CandidateResult, case_id: str) -> int:
     """Index of a load case; the first where none is meant (own vibration, mass)."""
     assert result.response is not None
-    known = [case.case.key for case in result.response.cases]
+    known = [case.case.key for case in result.response.fields[0].cases]
     return known.index(case_id) if case_id in known else 0
 
 
 def deflection_map(result: CandidateResult, index: int, columns: int, rows: int) -> np.ndarray:
     """Deflection in m, positive up, on a regular grid (columns, rows) from edge to edge."""
-    assert result.response is not None
+    assert isinstance(result.response, PanelResponse)
     case = result.response.cases[index]
     panel = result.response.panel
     x, y = np.linspace(0.0, panel.length, columns), np.linspace(0.0, panel.width, rows)
@@ -51,12 +54,18 @@ def _interpolated(values: np.ndarray, places: np.ndarray, at: np.ndarray) -> np.
     return values[right - 1] * (1.0 - share) + values[right] * share
 
 
-def thickness_profile(result: CandidateResult, index: int, x: float, y: float) -> ThicknessProfile:
-    """Profile at the sample nearest to (x, y), limit load; the core's strain runs between the faces'."""
+def thickness_profile(result: CandidateResult, index: int, place: Place) -> ThicknessProfile:
+    """Profile at the sample nearest to a place, limit load; the core's strain runs between the faces'."""
     assert result.response is not None
-    assert result.stack is not None
-    section, case, stack = result.response.section, result.response.cases[index], result.stack
-    i, j = int(np.argmin(np.abs(case.x - x))), int(np.argmin(np.abs(case.y - y)))
+    fields = [own for own in result.response.fields if own.name == place.wall] or list(result.response.fields)
+
+    def distance(field: WallField) -> float:
+        case = field.cases[index]
+        return 0.0 if place.x is None else abs(float(case.x[case.nearest(place)[0]]) - place.x)
+
+    field = min(fields, key=distance)
+    section, case, stack = field.section, field.cases[index], field.stack
+    i, j = case.nearest(place)
     z = np.ravel(np.column_stack([stack.z_top, stack.z_bottom]))
     strain = np.zeros((len(z), 3))
     core = section.core.layers if section.core is not None else range(0)
@@ -79,7 +88,7 @@ def thickness_profile(result: CandidateResult, index: int, x: float, y: float) -
     if section.core is not None:
         tau = stress_per_strain(section) @ here[9:11]
         shear = (float(tau[0]), float(tau[1]))
-    return ThicknessProfile(float(case.x[i]), float(case.y[j]), z, strain, stress, along, shear)
+    return ThicknessProfile(case.place(i, j), stack, z, strain, stress, along, shear)
 
 
 def _stress_rotation(angle: float) -> np.ndarray:

@@ -6,6 +6,8 @@ import math
 from typing import Any
 
 from omakase.core.checks.result import CheckResult
+from omakase.core.members.field import Place
+from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import CandidateResult, Evaluator
 from omakase.evaluate.results.lineup import LineUp, line_up
 from omakase.evaluate.results.relative import resolved
@@ -51,13 +53,31 @@ def check_record(check: CheckResult, result: CandidateResult) -> dict[str, Any]:
         "reserve_factor": number(check.reserve_factor),
         "required": check.required,
         "passes": check.passes,
-        "place": None if place.x is None else {"x": place.x, "y": place.y},
+        "place": place_record(place),
         "layer": layer,
         "surface": place.surface,
         "method": check.method,
         "source": check.source,
         "remarks": list(check.remarks),
     }
+
+
+def place_record(place: Place) -> dict[str, Any] | None:
+    """Where on the member; ``around`` and ``wall`` only where they say something."""
+    if place.x is None:
+        return None
+    more = {"around": place.around} if place.around is not None else {}
+    return {"x": place.x, "y": place.y} | more | ({"wall": place.wall} if place.wall else {})
+
+
+def limits_record(brief: Brief) -> dict[str, Any]:
+    """The limits that a brief of its kind may set, null where it sets none."""
+    found: dict[str, Any] = {}
+    for name in kind_of(brief).limits:
+        if name == "mass":
+            found["reserve_factor"] = brief.limits.reserve_factor
+        found[name] = getattr(brief.limits, name)
+    return found
 
 
 def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, Any]:
@@ -78,7 +98,7 @@ def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, An
         "areal_mass": result.areal_mass,
         "areal_mass_parts": result.stack.areal_mass(),
         "thickness": result.stack.thickness,
-        "theory": result.response.section.kinematics,
+        "theory": result.response.fields[0].section.kinematics,
         "frequencies": list(result.response.frequencies),
         "source": result.source,
         "governing_check": governing.check if governing else None,
@@ -104,19 +124,11 @@ def project_record(project: Project, evaluator: Evaluator | None = None) -> dict
     briefs = []
     for brief in project.briefs:
         lineup = evaluate_brief(project, brief, evaluator)
-        limits = brief.limits
         briefs.append(
             {
                 "id": brief.id,
                 "name": brief.name,
-                "limits": {
-                    "deflection": limits.deflection,
-                    "frequency_minimum": limits.frequency_minimum,
-                    "frequency_band": limits.frequency_band,
-                    "reserve_factor": limits.reserve_factor,
-                    "mass": limits.mass,
-                    "thickness": limits.thickness,
-                },
+                "limits": limits_record(brief),
                 "candidates": [
                     candidate_record(result, result.candidate.id == brief.baseline) for result in lineup.results
                 ],

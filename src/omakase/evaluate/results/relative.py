@@ -43,7 +43,7 @@ def _value(result: CandidateResult, name: Relative) -> float:
     if name == "mass":
         return result.mass
     if name == "thickness":
-        assert result.stack is not None
-        return result.stack.thickness
+        assert result.response is not None
+        return result.response.measures["thickness"][0].value
     assert result.response is not None
-    return max((case.largest_deflection[0] for case in result.response.cases), default=0.0)
+    return max((own.value for own in result.response.measures["deflection"]), default=0.0)

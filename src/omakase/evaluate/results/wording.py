@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from omakase.core.checks.result import CheckResult
 from omakase.core.findings.finding import Finding
@@ -11,6 +11,10 @@ from omakase.core.laminate.breaking import LOADINGS, Breaking, Event
 from omakase.core.laminate.constants import LaminateConstants
 from omakase.core.laminate.stack import Stack
 from omakase.core.laminate.thermal import free_expansion
+from omakase.core.members.field import Place
+from omakase.core.quantities import QUANTITIES, Quantity
+from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.members.sentence import plain
 from omakase.evaluate.results.engine import WAITING, CandidateResult
 from omakase.evaluate.results.lineup import Cell, Row
 from omakase.project import model
@@ -26,20 +30,13 @@ LIKE = {
 }  # fmt: skip
 COOLING = -50.0  # K: from a warm cure or a hot day to a cool shop
 LEAST_BOW = 1e-4  # of a length; below it nobody measures it
-EDGE_WORDS = {"free": "free", "resting": "resting", "simple": "simply supported", "clamped": "clamped"}
-EDGE_SHORT = {**EDGE_WORDS, "simple": "simple"}
-EDGE_EXPLAINED = {
-    "free": "nothing holds the edge",
-    "resting": "held up (w = 0) but free to slide and twist on its support",
-    "simple": "held by a frame or a row of fasteners: w, sliding along and twisting along the edge are zero",
-    "clamped": "built in: nothing moves or turns",
-}
 CRITERIA_WORDS = {"maximum_strain": "maximum strain", "tsai_wu": "Tsai–Wu"}
 WRINKLING_WORDS = {"design": "design values", "theory": "full theory"}
 WRINKLING_EXPLAINED = {
     "design": "design values (k = 0.5, honeycomb c = 0.33)",
     "theory": "full theory (k = 0.91, honeycomb c = 0.82)",
 }
+AROUND_WORDS = {0: "top", 90: "at the side", 180: "bottom", 270: "at the other side"}
 SOURCE_MARKS = {"tested": "T", "datasheet": "D", "estimated": "E", "assumed": "A"}
 SOURCE_WORDS = {
     "tested": "tested here",
@@ -75,34 +72,28 @@ def bare(value: float, dimension: str, units: UnitSystem) -> str:
     return format_value(value, dimension, units, digits=FIELD)
 
 
-def panel_sentence(member: model.PanelMember, units: UnitSystem) -> str:
-    supports = member.supports
-    edges = [supports.x0, supports.x1, supports.y0, supports.y1]
-    size = f"{given(member.length, 'length', units)} long and {given(member.width, 'length', units)} wide"
-    if len(set(edges)) == 1:
-        return f"A flat panel, {size}, {EDGE_WORDS[edges[0]]} on all four edges."
-    return (
-        f"A flat panel, {size}; ends {EDGE_WORDS[edges[0]]} and {EDGE_WORDS[edges[1]]}, "
-        f"sides {EDGE_WORDS[edges[2]]} and {EDGE_WORDS[edges[3]]}."
-    )
-
-
-def load_text(load: model.Load, units: UnitSystem) -> str:
-    if isinstance(load, model.PressureLoad):
-        face = "A" if load.pressure >= 0.0 else "B"
-        return f"{given(abs(load.pressure), 'pressure', units)} over the whole of face {face}"
-    if isinstance(load, model.PatchLoad):
-        face = "A" if load.force >= 0.0 else "B"
+def load_text(brief: model.Brief, case: int, load: int, units: UnitSystem) -> str:
+    """A load as text, without a full stop."""
+    record = brief.load_cases[case].loads[load]
+    if isinstance(record, model.PressureLoad):
+        face = "A" if record.pressure >= 0.0 else "B"
+        return f"{given(abs(record.pressure), 'pressure', units)} over the whole of face {face}"
+    if isinstance(record, model.PatchLoad):
+        face = "A" if record.force >= 0.0 else "B"
         return (
-            f"{given(abs(load.force), 'force', units)} from a {load.what or 'patch'} of "
-            f"{bare(load.along_x, 'length', units)} × {given(load.along_y, 'length', units)} on face {face} "
-            f"at ({bare(load.x, 'length', units)}, {given(load.y, 'length', units)})"
+            f"{given(abs(record.force), 'force', units)} from a {record.what or 'patch'} of "
+            f"{bare(record.along_x, 'length', units)} × {given(record.along_y, 'length', units)} on face {face} "
+            f"at ({bare(record.x, 'length', units)}, {given(record.y, 'length', units)})"
         )
-    return f"{bare(load.g, 'acceleration', units)} times its own weight"
+    if isinstance(record, model.OwnWeight):
+        return f"{bare(record.g, 'acceleration', units)} times its own weight"
+    return plain(kind_of(brief).load_sentence(brief, case, load), brief, units).rstrip(".")
 
 
-def case_sentence(case: model.LoadCase, units: UnitSystem) -> str:
-    loads = " and ".join(load_text(load, units) for load in case.loads) or "no load yet"
+def case_sentence(brief: model.Brief, index: int, units: UnitSystem) -> str:
+    """A load case as text."""
+    case = brief.load_cases[index]
+    loads = " and ".join(load_text(brief, index, i, units) for i in range(len(case.loads))) or "no load yet"
     name = case.name or case.id
     return f"{name[:1].upper()}{name[1:]}: {loads}."
 
@@ -114,21 +105,27 @@ AGAINST_WORDS: dict[model.Relative, str] = {
 }
 
 
+def limit_sentence(quantity_: Quantity, limit: Any, units: UnitSystem) -> str:
+    """A limit as text."""
+    if quantity_.way == "outside":
+        low, high = limit
+        return f"No mode lies between {bare(low, 'frequency', units)} and {given(high, 'frequency', units)}."
+    value = given(limit, quantity_.dimension, units)
+    before = "Its first frequency is at least" if quantity_.key == "frequency" else quantity_.before
+    return f"{before} {value}{' ' + quantity_.after if quantity_.after else ''}."
+
+
 def limit_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
     limits, judgement = brief.limits, brief.judgement
     sentences = []
-    if limits.deflection is not None:
-        sentences.append(f"It may sag at most {given(limits.deflection, 'deflection', units)}.")
-    if limits.frequency_minimum is not None:
-        sentences.append(f"Its first frequency is at least {given(limits.frequency_minimum, 'frequency', units)}.")
-    if limits.frequency_band is not None:
-        low, high = limits.frequency_band
-        sentences.append(f"No mode lies between {bare(low, 'frequency', units)} and {given(high, 'frequency', units)}.")
+    own = {q.limit: q for q in QUANTITIES if getattr(limits, q.limit) is not None}
+    for name in ("deflection", "rotation", "twist", "frequency_minimum", "frequency_band"):
+        if name in own:
+            sentences.append(limit_sentence(own[name], getattr(limits, name), units))
     sentences += [f"It is {AGAINST_WORDS[name]} the baseline." for name in limits.against]
-    if limits.mass is not None:
-        sentences.append(f"It weighs at most {given(limits.mass, 'mass', units)}.")
-    if limits.thickness is not None:
-        sentences.append(f"It is at most {given(limits.thickness, 'length', units)} thick.")
+    for name in ("mass", "thickness", "diameter"):
+        if name in own:
+            sentences.append(limit_sentence(own[name], getattr(limits, name), units))
     special = (
         f" times {judgement.special_factor:g} for {judgement.special_factor_reason or 'an unnamed reason'}"
         if judgement.special_factor != 1.0
@@ -148,8 +145,8 @@ def limit_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
 def brief_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
     """The brief as plain text that a colleague could check."""
     return [
-        panel_sentence(brief.member, units),
-        *(case_sentence(case, units) for case in brief.load_cases),
+        kind_of(brief).plain_member(brief, units),
+        *(case_sentence(brief, i, units) for i in range(len(brief.load_cases))),
         *limit_sentences(brief, units),
         surroundings_sentence(brief.surroundings, units),
     ]
@@ -234,12 +231,23 @@ def thermal_words(stack: Stack, units: UnitSystem, change: float = COOLING) -> t
     return first, f"{way}: {span} {' and '.join(word for word in words if word)}"
 
 
+def where_text(place: Place, units: UnitSystem) -> str:
+    """A point of the member: along it, across or round it, and on which wall."""
+    assert place.x is not None
+    text = f"x {format_value(place.x, 'length', units)}"
+    if place.y is not None:
+        text += f", y {format_value(place.y, 'length', units)}"
+    if place.around is not None:
+        text += f", {AROUND_WORDS.get(round(place.around) % 360, f'{place.around:.0f}° from the top')}"
+    return text + (f", {place.wall}" if place.wall else "")
+
+
 def place_text(check: CheckResult, stack: Stack, units: UnitSystem) -> str:
     """Where a check governs: point on the panel, layer, surface."""
     parts = []
     place = check.place
-    if place.x is not None and place.y is not None:
-        parts.append(f"x {format_value(place.x, 'length', units)}, y {format_value(place.y, 'length', units)}")
+    if place.x is not None:
+        parts.append(where_text(place, units))
     if place.layer is not None:
         parts.append(layer_label(stack, place.layer))
     if place.surface:
@@ -254,7 +262,7 @@ def place_short(check: CheckResult, stack: Stack, units: UnitSystem) -> str:
         return layer_label(stack, place.layer)
     if place.x is not None and place.y is not None:
         return f"{format_value(place.x, 'length', units)}, {format_value(place.y, 'length', units)}"
-    return ""
+    return "" if place.x is None else where_text(place, units)
 
 
 def reserve_text(value: float) -> str:

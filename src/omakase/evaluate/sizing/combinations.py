@@ -128,7 +128,11 @@ class Space:
         self.kinds = [frozenset(layer.material for layer in face) for face in self.top]
         self.names = sorted({layer.material for face in self.top for layer in face})
         self.enumerated = self.allowed <= MOST
-        self._prices = np.array([self._price(face) for face in self.top]) * brief.member.length * brief.member.width
+        self._prices = (
+            np.array([self._price(face) for face in self.top])
+            * translate.panel(brief).length
+            * translate.panel(brief).width
+        )
         # every core here is bought by thickness, so that its price grows with it
         self._core_prices = np.array([price_per_area(self.materials[name], 1.0) or 0.0 for name in self.choices.cores])
 

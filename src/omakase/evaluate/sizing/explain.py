@@ -18,15 +18,19 @@ import numpy as np
 from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
-from omakase.core.members.panel import respond
+from omakase.core.members.panel import FULL, respond
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
 from omakase.core.plates.section import PlateSection
+from omakase.evaluate.members.registry import kind_of
 from omakase.project import translate
-from omakase.project.model import Brief, Candidate
+from omakase.project.commands import replace
+from omakase.project.model import Brief, Candidate, LayerRecord
 
 CAUSES = ("distance between the faces", "stiffness of the faces", "core in shear", "areal mass")
 SOLID_CAUSES = ("thickness", "modulus", "shear through the thickness", "areal mass")  # of a laminate without core
 KINDS = "another kind of construction"  # a sandwich for a laminate, or the reverse: no cause of one is one of the other
+SIZE, CORE, PLIES = "width, diameter and shape", "core", "plies"
+RECORD_CAUSES = (SIZE, CORE, PLIES)
 MASS_CAUSES = {"cloth": "cloth", "resin": "resin", "core": "core", "uptake": "resin in the core", "sheet": "sheet"}
 
 
@@ -44,6 +48,8 @@ class Difference(msgspec.Struct, frozen=True):
 
 def explain(brief: Brief, one: Candidate, two: Candidate, materials: Mapping[str, Material]) -> tuple[Difference, ...]:
     """From ``one`` to ``two``: mass, deflection and frequency.  Raises OmakaseError."""
+    if not kind_of(brief).reduced:
+        return _by_records(brief, one, two, materials)
     stacks = [translate.stack(candidate, materials) for candidate in (one, two)]
     found = [_mass(brief, stacks)]
     if len({PlateSection(stack).kinematics for stack in stacks}) == 1:
@@ -66,7 +72,8 @@ def _kinds(brief: Brief, stacks: Sequence[Stack]) -> list[Difference]:
 
 
 def _mass(brief: Brief, stacks: Sequence[Stack]) -> Difference:
-    area = brief.member.length * brief.member.width
+    panel = translate.panel(brief)
+    area = panel.length * panel.width
     before, after = (stack.areal_mass() for stack in stacks)
     parts = tuple(
         (words, (after[key] - before[key]) * area)
@@ -149,3 +156,64 @@ def _stiffness(brief: Brief, stacks: Sequence[Stack]) -> list[Difference]:
             continue
         found.append(Difference(key, ends[0], ends[1], parts))
     return found
+
+
+def _by_records(
+    brief: Brief, one: Candidate, two: Candidate, materials: Mapping[str, Material]
+) -> tuple[Difference, ...]:
+    """Of a kind that responds quickly: every mixture of size, core and plies is worked out whole."""
+    causes = [cause for cause in RECORD_CAUSES if _mixed(one, two, (cause,)) not in (one, None)]
+    if not causes:
+        return ()
+    values: dict[frozenset[str], tuple[float, float, float]] = {}
+    for size in range(len(causes) + 1):
+        for chosen in itertools.combinations(causes, size):
+            candidate = _mixed(one, two, chosen)
+            assert candidate is not None
+            _, response = kind_of(brief).respond(brief, candidate, materials, FULL)
+            sag = max((own.value for own in response.measures["deflection"]), default=0.0)
+            values[frozenset(chosen)] = response.mass, sag, response.frequencies[0]
+    found = []
+    for index, key in enumerate(("mass", "deflection", "frequency")):
+        before, after = values[frozenset()][index], values[frozenset(causes)][index]
+        if key != "mass" and not (before > 0.0 and after > 0.0):
+            continue
+        parts = []
+        for cause in causes:
+            effect = 0.0
+            for rest in _subsets([other for other in causes if other != cause]):
+                weight = math.factorial(len(rest)) * math.factorial(len(causes) - len(rest) - 1)
+                low, high = values[rest][index], values[rest | {cause}][index]
+                step = high - low if key == "mass" else math.log(high / low)
+                effect += weight / math.factorial(len(causes)) * step
+            parts.append((cause, effect if key == "mass" else math.exp(effect)))
+        found.append(Difference(key, before, after, tuple(parts)))
+    return tuple(found)
+
+
+def _subsets(items: Sequence[str]) -> list[frozenset[str]]:
+    return [frozenset(own) for size in range(len(items) + 1) for own in itertools.combinations(items, size)]
+
+
+def _mixed(one: Candidate, two: Candidate, chosen: Sequence[str]) -> Candidate | None:
+    """``one`` with what is chosen taken from ``two``; None where their layers cannot be mixed so."""
+    found = one
+    if SIZE in chosen:
+        found = replace(found, form=two.form)
+    cores = [[layer for layer in own.layers if layer.role == "core"] for own in (one, two)]
+    alike = len(cores[0]) == len(cores[1])
+    if PLIES in chosen:
+        layers = two.layers
+        if alike and CORE not in chosen:
+            layers = _with_cores(two.layers, cores[0])
+        return replace(found, layers=layers, zones=two.zones)
+    if CORE in chosen:
+        return replace(found, layers=_with_cores(one.layers, cores[1])) if alike else found
+    return found
+
+
+def _with_cores(layers: tuple[LayerRecord, ...], cores: list[LayerRecord]) -> tuple[LayerRecord, ...]:
+    left = iter(cores)
+    return tuple(
+        replace(next(left), zone=layer.zone) if layer.role == "core" else layer for layer in layers
+    )  # fmt: skip

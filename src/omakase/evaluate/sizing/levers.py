@@ -3,41 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from typing import Literal
-
-import msgspec
 
 from omakase.core.materials.material import Material
+from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.wording import quantity
+from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.project import edits
 from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate, LayerRecord, Supports
+from omakase.project.model import Brief, Candidate, LayerRecord
 from omakase.units import UnitSystem
 
 STEP = {"si": 0.5e-3, "inch_pound": 25.4e-3 / 32.0}  # in which core thickness is proposed
 THICKEST, THINNEST = 3.0, 0.25  # times the present core
 ANGLES = (0.0, 45.0, 90.0)
-
-
-class Option(msgspec.Struct, frozen=True):
-    """One setting of a lever; ``brief`` is another one where the lever changes that instead of the candidate."""
-
-    text: str
-    candidate: Candidate
-    brief: Brief | None = None
-
-
-class Lever(msgspec.Struct, frozen=True):
-    """A lever and its settings; ``title`` says it when none will do.
-
-    ``wanted`` : of *steps* of a growing change the smallest that passes (the last before one fails, on the way down);
-    the *first* of a few that passes; or the *lightest*.
-    """
-
-    name: str
-    title: str
-    options: tuple[Option, ...]
-    wanted: Literal["steps", "first", "lightest"] = "lightest"
 
 
 def levers(
@@ -59,10 +37,13 @@ def levers(
         yield from _turned(candidate, materials)
         yield from _swapped(candidate)
         yield from _other_side(candidate, materials)
-        yield from _fixity(brief, candidate)
+    if not passes:
+        yield from kind_of(brief).levers(brief, candidate, units, passes)
     if core is not None:
         yield from _other_cores(candidate, materials, core)
     yield from _other_cloths(candidate, materials)
+    if passes:
+        yield from kind_of(brief).levers(brief, candidate, units, passes)
 
 
 def _faces(candidate: Candidate, core: int | None) -> list[tuple[str, range]]:
@@ -173,24 +154,6 @@ def _other_side(candidate: Candidate, materials: Mapping[str, Material]) -> Iter
     flipped = edits.flip(candidate, frozenset(m.id for m in materials.values() if m.has_face))
     if flipped.layers != candidate.layers:
         yield Lever("flip", "face A for face B", (Option("face A for face B", flipped),))
-
-
-def _fixity(brief: Brief, candidate: Candidate) -> Iterator[Lever]:
-    """Edges held in another way, where the brief lets them: all clamped, or the two longer or shorter ones."""
-    if brief.supports_given:
-        return
-    supports = brief.member.supports
-    along = ("x0", "x1") if brief.member.length <= brief.member.width else ("y0", "y1")
-    across = ("y0", "y1") if along[0] == "x0" else ("x0", "x1")
-    options = []
-    for text, edges in (("longer edges", along), ("shorter edges", across), ("edges", along + across)):
-        held = [edge for edge in edges if getattr(supports, edge) in ("simple", "resting")]
-        if held:
-            clamped: Supports = replace(supports, **dict.fromkeys(held, "clamped"))
-            changed = replace(brief, member=replace(brief.member, supports=clamped))
-            options.append(Option(f"{text} clamped (brief)", candidate, changed))
-    if options:
-        yield Lever("edges", "clamped edges", tuple(options), "first")
 
 
 def _other_cores(candidate: Candidate, materials: Mapping[str, Material], core: int) -> Iterator[Lever]:

@@ -20,7 +20,8 @@ from omakase.core.materials.material import Material
 from omakase.core.materials.processing import with_resin
 from omakase.core.materials.provenance import TYPICAL_SCATTER
 from omakase.evaluate.results.outcome import Outcome, outcome
-from omakase.evaluate.sizing.trials import State, Trials, scaled_case
+from omakase.evaluate.sizing.parameter import State
+from omakase.evaluate.sizing.trials import Trials, scaled_case
 from omakase.project.commands import replace
 from omakase.project.model import Candidate
 

@@ -17,33 +17,18 @@ from omakase.core.errors import OmakaseError
 from omakase.core.materials.areal import ply_thickness
 from omakase.core.materials.grades import family_stem, grade_between, grades_of
 from omakase.core.materials.material import Material
+from omakase.core.quantities import QUANTITIES
+from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.outcome import Outcome
-from omakase.evaluate.sizing.trials import State, Trials, scaled_case
+from omakase.evaluate.sizing.parameter import Parameter, State
+from omakase.evaluate.sizing.trials import Trials, scaled_case
 from omakase.project import edits
 from omakase.project.commands import EditBrief, EditCandidate, replace
-from omakase.project.model import Brief, Candidate, Load, PatchLoad
+from omakase.project.model import Brief, Candidate
 
 POINTS = 25
 MAP_POINTS = 13
 REFINEMENTS = 6
-
-
-class Parameter(msgspec.Struct, frozen=True):
-    """A number that may be studied: where it stands, over which range, and what sets it.
-
-    ``dimension`` for display.  ``of_brief`` : it belongs to the brief; ``stored`` : it can be put back into the
-    document, as a change of the candidate or the brief.
-    """
-
-    key: str
-    title: str
-    dimension: str
-    now: float
-    low: float
-    high: float
-    put: Callable[[State, float], State]
-    of_brief: bool = False
-    stored: bool = True
 
 
 class Measure(msgspec.Struct, frozen=True):
@@ -101,15 +86,15 @@ class Map(msgspec.Struct, frozen=True, eq=False):
 
 def measures(brief: Brief) -> tuple[Measure, ...]:
     """What may be studied under a brief."""
-    limits = brief.limits
-    return (
-        Measure("share", "Least reserve over limit", "ratio", 1.0, False),
-        Measure("deflection", "Deflection", "deflection", limits.deflection, True),
-        Measure("frequency", "First frequency", "frequency", limits.frequency_minimum, False),
-        Measure("reserve", "Least reserve factor", "ratio", limits.reserve_factor, False),
-        Measure("mass", "Mass", "mass", limits.mass, True),
-        Measure("thickness", "Thickness", "length", limits.thickness, True),
-    )
+    limits, kind = brief.limits, kind_of(brief)
+    own = [
+        Measure(q.key, q.title, q.dimension, getattr(limits, q.limit), q.way == "at_most")
+        for q in QUANTITIES
+        if q.limit in kind.limits and q.way != "outside" and (q.always or getattr(limits, q.limit) is not None)
+    ]
+    reserve = Measure("reserve", "Least reserve factor", "ratio", limits.reserve_factor, False)
+    at = next((i for i, measure in enumerate(own) if measure.key == "mass"), len(own))
+    return (Measure("share", "Least reserve over limit", "ratio", 1.0, False), *own[:at], reserve, *own[at:])
 
 
 def parameters(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> tuple[Parameter, ...]:
@@ -151,10 +136,7 @@ def parameters(brief: Brief, candidate: Candidate, materials: Mapping[str, Mater
             found.append(
                 Parameter(f"sheet{i}", f"thickness of layer {i + 1}", "length", now, 0.3 * now, 2.5 * now, _core(i))
             )
-    member = brief.member
-    for key, title in (("length", "length of the panel"), ("width", "width of the panel")):
-        now = getattr(member, key)
-        found.append(Parameter(key, title, "length", now, 0.5 * now, 1.6 * now, _side(key), True))
+    found += kind_of(brief).parameters(brief, candidate, materials)
     found.append(Parameter("loads", "all loads, times", "ratio", 1.0, 0.25, 3.0, _loads, True))
     return tuple(found)
 
@@ -192,24 +174,6 @@ def _angle(index: int) -> Callable[[State, float], State]:
             edits.set_layer(candidate, index, replace(candidate.layers[index], angle=round(value, 3))),
             materials,
         )
-
-    return put
-
-
-def _side(key: str) -> Callable[[State, float], State]:
-    def put(state: State, value: float) -> State:
-        brief, candidate, materials = state
-        share = value / getattr(brief.member, key)
-        member = replace(brief.member, **{key: round(value, 6)})
-        cases = []
-        for case in brief.load_cases:  # a foot stays as big as it is, at the same share of the side
-            loads: list[Load] = []
-            for load in case.loads:
-                if isinstance(load, PatchLoad):
-                    load = replace(load, **({"x": load.x * share} if key == "length" else {"y": load.y * share}))
-                loads.append(load)
-            cases.append(replace(case, loads=tuple(loads)))
-        return replace(brief, member=member, load_cases=tuple(cases)), candidate, materials
 
     return put
 

@@ -7,10 +7,11 @@ from collections.abc import Callable, Mapping
 from omakase.core.materials.material import Material
 from omakase.evaluate.results.engine import CandidateResult, Evaluator
 from omakase.evaluate.results.outcome import Outcome, outcome
+from omakase.evaluate.sizing.parameter import State
 from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate, Load, LoadCase, OwnWeight, PatchLoad, PressureLoad
+from omakase.project.model import Brief, Candidate, LoadCase
 
-State = tuple[Brief, Candidate, Mapping[str, Material]]
+LOAD_SIZES = ("pressure", "force", "g", "start", "end", "moment", "torque", "mass")  # what a load is as big as
 
 
 class Trials:
@@ -35,13 +36,8 @@ class Trials:
 
 def scaled_case(case: LoadCase, factor: float) -> LoadCase:
     """A load case with every load times ``factor``."""
-    loads: list[Load] = []
+    loads = []
     for load in case.loads:
-        if isinstance(load, PressureLoad):
-            loads.append(replace(load, pressure=load.pressure * factor))
-        elif isinstance(load, PatchLoad):
-            loads.append(replace(load, force=load.force * factor))
-        else:
-            assert isinstance(load, OwnWeight)
-            loads.append(replace(load, g=load.g * factor))
+        names = [name for name in LOAD_SIZES if hasattr(load, name)]
+        loads.append(replace(load, **{name: getattr(load, name) * factor for name in names}))
     return replace(case, loads=tuple(loads))

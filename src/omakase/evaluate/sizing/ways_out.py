@@ -13,9 +13,11 @@ import msgspec
 
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
+from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import Outcome, outcome
-from omakase.evaluate.sizing.levers import Lever, Option, levers
+from omakase.evaluate.sizing.lever import Lever, Option
+from omakase.evaluate.sizing.levers import levers
 from omakase.evaluate.sizing.workers import Workers
 from omakase.project import edits, translate
 from omakase.project.commands import ArrangeCandidates, EditBrief, replace
@@ -206,12 +208,16 @@ class LeverSearch:
         return self._nearest(lever)
 
     def _mass(self, candidate: Candidate) -> float:
-        """Mass of the panel, kg, without solving it; infinite for a layup that cannot be."""
+        """Mass of the member, kg, without solving it; infinite for a layup that cannot be."""
         try:
-            areal = sum(translate.stack(candidate, self.materials).areal_mass().values())
+            stack = translate.stack(candidate, self.materials)
+            areas = kind_of(self.brief).layer_areas(self.brief, candidate)
         except OmakaseError:
             return math.inf
-        return areal * self.brief.member.length * self.brief.member.width
+        if len(set(areas)) == 1:
+            return sum(stack.areal_mass().values()) * areas[0]
+        layers = zip(stack.layer_densities(), stack.layers, areas, strict=True)
+        return float(sum(density * layer.thickness * area for density, layer, area in layers))
 
     def _lighter_ones(self, present: Outcome) -> str:
         """What stops the lighter settings of a lever, or that there is none."""

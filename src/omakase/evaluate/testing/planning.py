@@ -29,10 +29,12 @@ from omakase.project.model import (
     Frozen,
     LayerRecord,
     LoadCase,
+    PanelMember,
     PatchLoad,
     PressureLoad,
     Series,
 )
+from omakase.project.spans import ForceLoad, SpreadLoad
 from omakase.project.step_log import mass_for
 from omakase.units.parse import WATER_DENSITY
 
@@ -235,10 +237,16 @@ def shear_of(method: Method, stack: Stack) -> float:
 
 
 def total_force(brief: Brief, case: LoadCase) -> float:
-    """Force in N that a load case puts on the panel; own weight is there anyway and not counted."""
-    area = brief.member.length * brief.member.width
-    pressed = sum(load.pressure * area for load in case.loads if isinstance(load, PressureLoad))
-    return pressed + sum(load.force for load in case.loads if isinstance(load, PatchLoad))
+    """Force in N that a load case presses on the member with; own weight is there anyway and not counted."""
+    member, total = brief.member, 0.0
+    for load in case.loads:
+        if isinstance(load, PressureLoad) and isinstance(member, PanelMember):
+            total += load.pressure * member.length * member.width
+        elif isinstance(load, PatchLoad | ForceLoad):
+            total += load.force
+        elif isinstance(load, SpreadLoad):
+            total += (load.start + load.end) / 2.0 * (load.high - load.low)
+    return total
 
 
 def plan_proof(series: Series, brief: Brief, result: CandidateResult | None, on: str) -> Series:
@@ -259,8 +267,7 @@ def plan_proof(series: Series, brief: Brief, result: CandidateResult | None, on:
     worst = min(checks, key=lambda check: check.reserve_factor)
     force = total_force(brief, cases[worst.case_id])
     factor = translate.settings(brief).ultimate_factor
-    response = next(own for own in result.response.cases if own.case.key == worst.case_id)
-    sag = response.largest_deflection[0]
+    sag = next(own.value for own in result.response.measures["deflection"] if own.case == worst.case_id)
     own = [check for check in checks if check.case_id == worst.case_id]
     forces = {check.title.lower(): force * factor * check.reserve_factor for check in own}
     stiffness = force / sag if sag > 0.0 else 0.0

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.wording import CAUTION, stiffness_text
 from omakase.project import edits
@@ -257,7 +258,7 @@ class MainWindow(QMainWindow):
     def add_candidate(self) -> None:
         brief = self.session.brief
         if brief is not None:
-            command, identity = edits.add_candidate(brief, self.session.candidate_id)
+            command, identity = edits.add_candidate(brief, self.session.candidate_id, kind_of(brief).new_form(brief))
             self.session.do(command)
             self.session.choose(identity)
             self.focus_on(self.layup_editor.line)

@@ -1,0 +1,1 @@
+"""Kinds of members: one file each, and their registry."""

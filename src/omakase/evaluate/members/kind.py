@@ -1,0 +1,89 @@
+"""What the program must know of a kind of member; everything else is written once for all kinds."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Protocol
+
+import msgspec
+
+from omakase.core.laminate.stack import Stack
+from omakase.core.materials.material import Material
+from omakase.core.members.field import Response
+from omakase.core.members.panel import Accuracy
+from omakase.evaluate.members.drawing import Drawing
+from omakase.evaluate.members.sentence import Sentence
+from omakase.evaluate.sizing.lever import Lever
+from omakase.evaluate.sizing.parameter import Parameter
+from omakase.project.model import Brief, Candidate, Form, Load, LoadCase, Member
+from omakase.units import UnitSystem
+
+
+class LoadOffer(msgspec.Struct, frozen=True):
+    """A load that may be added: its kind in the file, and the words that offer it."""
+
+    kind: str
+    text: str
+
+
+class MemberKind(Protocol):
+    """A kind of member.
+
+    ``name`` : as in the file; ``title`` : as people say it.  ``member``, ``form`` : its records.  ``limits`` : which of
+    the quantities a brief may limit.  ``reduced`` : edits are answered from prepared shapes, as responding takes long.
+    ``missing`` : pages that do not work for it yet, with the sentence that stands there.
+    """
+
+    name: str
+    title: str
+    member: type
+    form: type
+    loads: tuple[LoadOffer, ...]
+    limits: tuple[str, ...]
+    reduced: bool
+    missing: Mapping[str, str]
+
+    def respond(
+        self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy
+    ) -> tuple[Stack, Response]:
+        """The whole wall's stack and the response.  Raises OmakaseError."""
+        ...
+
+    def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
+        """m² of each layer of the candidate; zeros where it cannot be said."""
+        ...
+
+    def new_member(self) -> Member: ...
+    def new_form(self, brief: Brief) -> Form:
+        """The form a new candidate of a brief starts with."""
+        ...
+
+    def default_load(self, brief: Brief, kind: str) -> Load: ...
+
+    def sentence(self, brief: Brief) -> Sentence:
+        """The member as it is given; paths from the brief."""
+        ...
+
+    def load_sentence(self, brief: Brief, case: int, load: int) -> Sentence:
+        """A load; paths from the brief."""
+        ...
+
+    def form_sentence(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Sentence:
+        """What a candidate chooses beside its layers; paths from the candidate.  Empty where there is nothing."""
+        ...
+
+    def plain_member(self, brief: Brief, units: UnitSystem) -> str:
+        """The member as text for paper."""
+        ...
+
+    def plan(self, brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing | None:
+        """The member with its supports and the loads of a case; None where the window has a picture of its own."""
+        ...
+
+    def parameters(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Iterator[Parameter]:
+        """Numbers of the member and the form that may be studied."""
+        ...
+
+    def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
+        """What may be changed beside the layers."""
+        ...

@@ -1,0 +1,381 @@
+"""What strips and tubes have in common: supports and loads along a span, their sentences and their picture."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from omakase.evaluate.members.drawing import Arrow, Drawing, Handle, Line, Mark, Note, Shape
+from omakase.evaluate.members.kind import LoadOffer
+from omakase.evaluate.members.panel import own_weight
+from omakase.evaluate.members.sentence import (
+    Act,
+    Choice,
+    Name,
+    Number,
+    Part,
+    Path,
+    Sentence,
+    Side,
+    Words,
+    with_entry,
+    without_entry,
+)
+from omakase.evaluate.sizing.parameter import Parameter, State
+from omakase.project.commands import replace
+from omakase.project.model import Brief, Candidate, Load, LoadCase, OwnWeight
+from omakase.project.spans import (
+    AxialLoad,
+    Carried,
+    DropLoad,
+    ForceLoad,
+    MomentLoad,
+    SpanSupport,
+    SpreadLoad,
+    Station,
+    StripMember,
+    TorqueLoad,
+    TubeMember,
+    Zone,
+)
+from omakase.units import UnitSystem, format_value
+
+HELD = (("clamped", "clamped", "clamped"), ("simple", "resting", "simple"))
+HELD_EXPLAINED = (
+    ("clamped", "built in: nothing moves or turns"),
+    ("simple", "held up or down and free to turn: a pin, a roller, an edge"),
+)
+SPAN_LOADS = (
+    LoadOffer("force", "force at a place: a foot, a hand, a bolt"),
+    LoadOffer("spread", "load spread along it"),
+    LoadOffer("own_weight", "own weight and what it carries, times g"),
+    LoadOffer("moment", "bending moment"),
+    LoadOffer("axial", "push or pull along it"),
+    LoadOffer("drop", "mass that falls on it"),
+)
+TORQUE = LoadOffer("torque", "torque")
+
+
+def long_member(brief: Brief) -> StripMember | TubeMember:
+    """The member of a brief whose kind has a span."""
+    assert isinstance(brief.member, StripMember | TubeMember)
+    return brief.member
+
+
+def default_load(brief: Brief, kind: str) -> Load:
+    """A load to start from, at the far end of a cantilever, else in the middle."""
+    member = long_member(brief)
+    ends = [support.x for support in member.supports]
+    cantilever = len(ends) == 1
+    x = member.length if cantilever and ends[0] < member.length / 2.0 else (0.0 if cantilever else member.length / 2.0)
+    offered: dict[str, Load] = {
+        "force": ForceLoad(200.0, x),
+        "spread": SpreadLoad(100.0, 100.0, 0.0, member.length),
+        "own_weight": OwnWeight(1.0),
+        "moment": MomentLoad(10.0, x),
+        "axial": AxialLoad(-200.0, x if cantilever else member.length),
+        "torque": TorqueLoad(5.0, x),
+        "drop": DropLoad(5.0, 0.1, x),
+    }
+    return offered[kind]
+
+
+# --- sentences ----------------------------------------------------------------------------------------------
+
+
+def member_sentence(brief: Brief, opening: str, noun: str) -> Sentence:
+    """Length, supports one after the other, and what it carries."""
+    member = long_member(brief)
+    parts: list[Part] = [
+        Words(opening),
+        Number(("member", "length"), "length", f"{noun} length", f"{noun.lower()} length"),
+        Words("long, held:"),
+    ]
+    for i, _ in enumerate(member.supports):
+        path: Path = ("member", "supports", i)
+        which = f"support {i + 1}"
+        if i:
+            parts.append(Words("and"))
+        parts += [
+            Choice((*path, "held"), f"How it is held, {which}", f"{which}: how it is held", HELD, HELD_EXPLAINED),
+            Words("at"),
+            Number((*path, "x"), "length", f"Place of {which}", f"place of {which}", "not_negative"),
+            Words("over"),
+            Number(
+                (*path, "along"), "length", f"Length of {which}, 0 for an edge", f"length of {which}", "not_negative"
+            ),
+        ]
+        if len(member.supports) > 1:
+            parts.append(_drop(("member", "supports"), i, f"Remove {which}", "remove a support"))
+    parts.append(_add(("member", "supports"), len(member.supports), SpanSupport(_free_place(member)), "+ support",
+                      "Add a support", "add a support"))  # fmt: skip
+    for i, _ in enumerate(member.carried):
+        path = ("member", "carried", i)
+        which = f"carried mass {i + 1}"
+        parts += [
+            Words("; carries" if i == 0 else "and"),
+            Name((*path, "what"), f"What is {which}", "name a carried mass"),
+            Words("of"),
+            Number((*path, "mass"), "mass", f"Size of {which}", which),
+            Words("at"),
+            Number((*path, "x"), "length", f"Place of {which}", f"place of {which}", "not_negative"),
+            _drop(("member", "carried"), i, f"Remove {which}", "remove a carried mass"),
+        ]
+    parts.append(_add(("member", "carried"), len(member.carried), Carried("mass", 1.0, member.length), "+ mass",
+                      "Add a mass that it carries", "add a carried mass"))  # fmt: skip
+    return tuple(parts)
+
+
+def _free_place(member: StripMember | TubeMember) -> float:
+    """Where no support stands yet: the far end, the near end, or the middle of the widest gap."""
+    places = sorted(support.x for support in member.supports)
+    for end in (member.length, 0.0):
+        if all(abs(place - end) > 0.05 * member.length for place in places):
+            return end
+    gaps = [(b - a, (a + b) / 2.0) for a, b in itertools.pairwise(places)]
+    return max(gaps, default=(0.0, member.length / 2.0))[1]
+
+
+def _drop(path: Path, index: int, what: str, step: str) -> Act:
+    return Act("×", what, step, lambda record: without_entry(record, path, index))
+
+
+def _add(path: Path, index: int, entry: Any, text: str, what: str, step: str) -> Act:
+    return Act(text, what, step, lambda record: with_entry(record, path, index, entry))
+
+
+def load_sentence(brief: Brief, case: int, load: int, wide: bool) -> Sentence:
+    """One load; ``wide`` : a strip, on which what presses has a size across too."""
+    record = brief.load_cases[case].loads[load]
+    base: Path = ("load_cases", case, "loads", load)
+    which = f"{brief.load_cases[case].id} load {load + 1}"
+
+    def number(field: str, dimension: str, what: str, range_: str = "not_negative", signed: bool = False) -> Number:
+        return Number((*base, field), dimension, f"{what}, {which}", what.lower(), range_, signed)  # type: ignore[arg-type]
+
+    at = (Words("at x"), number("x", "length", "Place along it"))
+    over: tuple[Part, ...] = (Words("over"), number("along", "length", "Size along it, 0 for a line"))
+    if wide:
+        over += (Words("×"), number("across", "length", "Size across, 0 for the whole width"))
+    faces = ("face A", "face B") if wide else ("downward", "upward")
+
+    def side(field: str, words: tuple[str, str]) -> Side:
+        return Side((*base, field), f"Direction, {which}", "turn a load over", words)
+
+    on = Words("on" if wide else ",")
+    if isinstance(record, ForceLoad):
+        return (
+            number("force", "force", "Force", "positive", True), Words("from a"),
+            Name((*base, "what"), f"What presses, {which}", "name a load"), *at, *over, on, side("force", faces),
+        )  # fmt: skip
+    if isinstance(record, SpreadLoad):
+        return (
+            number("start", "line_load", "Load where it begins", "anything"), Words("at x"),
+            number("low", "length", "Where it begins"), Words("to"),
+            number("end", "line_load", "Load where it ends", "anything"), Words("at x"),
+            number("high", "length", "Where it ends"), Words("on face A" if wide else ", downward"),
+        )  # fmt: skip
+    if isinstance(record, MomentLoad):
+        return (
+            Words("a moment of"), number("moment", "bending", "Moment", "positive", True), *at, Words("that lifts"),
+            side("moment", ("the near side", "the far side")),
+        )  # fmt: skip
+    if isinstance(record, AxialLoad):
+        return (
+            Words("a force along it of"), number("force", "force", "Force along it", "positive", True), *at,
+            Words("toward"), side("force", ("the far end", "the near end")),
+        )  # fmt: skip
+    if isinstance(record, TorqueLoad):
+        return Words("a torque of"), number("torque", "bending", "Torque", "anything"), *at
+    if isinstance(record, DropLoad):
+        return (
+            Name((*base, "what"), f"What falls, {which}", "name a load"), Words("of"),
+            number("mass", "mass", "Mass", "positive"), Words("that falls"), number("height", "length", "Height"),
+            *at, *over,
+        )  # fmt: skip
+    return own_weight((*base, "g"), which)
+
+
+def stations_sentence(path: Path, stations: tuple[Station, ...], what: str, length: float) -> Sentence:
+    """A size along the span: one for all, or stations with straight lines between them."""
+    parts: list[Part] = []
+    for i, station in enumerate(stations):
+        parts.append(Number((*path, i, "size"), "length", f"{what} at station {i + 1}", f"{what.lower()}"))
+        if len(stations) > 1:
+            parts += [
+                Words("at x"),
+                Number((*path, i, "x"), "length", f"Place of station {i + 1}", f"place of a {what.lower()}",
+                       "not_negative"),
+                _drop(path, i, f"Remove station {i + 1}", f"remove a {what.lower()}"),
+                Words("," if i + 1 < len(stations) else ""),
+            ]  # fmt: skip
+        elif station.x != 0.0:
+            parts.append(Words("all along"))
+    last = stations[-1] if stations else Station(0.0, 0.03)
+    place = length if last.x < length * (1.0 - 1e-9) else length / 2.0
+    at = sum(station.x < place for station in stations)
+    parts.append(_add(path, at, Station(place, last.size), "+ station", f"Another {what.lower()} further along",
+                      f"add a {what.lower()}"))  # fmt: skip
+    return tuple(part for part in parts if not isinstance(part, Words) or part.text)
+
+
+def zones_sentence(candidate: Candidate, length: float) -> Sentence:
+    """The named stretches that layers may run over."""
+    parts: list[Part] = [Words("Zones:" if candidate.zones else "No zones:")]
+    for i, _zone in enumerate(candidate.zones):
+        path: Path = ("zones", i)
+        parts += [
+            Name((*path, "name"), f"Name of zone {i + 1}", "name a zone"),
+            Words("from"),
+            Number((*path, "low"), "length", f"Start of zone {i + 1}", "start of a zone", "not_negative"),
+            Words("to"),
+            Number((*path, "high"), "length", f"End of zone {i + 1}", "end of a zone"),
+            Act("×", f"Remove zone {i + 1}", "remove a zone", _zone_dropper(i)),
+        ]  # fmt: skip
+    taken = {zone.id for zone in candidate.zones}
+    number = next(k for k in range(1, len(taken) + 2) if f"z{k}" not in taken)
+    new = Zone(f"z{number}", "root" if not taken else f"zone {number}", 0.0, round(length / 3.0, 3))
+    parts.append(_add(("zones",), len(candidate.zones), new, "+ zone", "Add a zone", "add a zone"))
+    return tuple(parts)
+
+
+def _zone_dropper(index: int) -> Callable[[Candidate], Candidate]:
+    return lambda candidate: _without_zone(candidate, index)
+
+
+def _without_zone(candidate: Candidate, index: int) -> Candidate:
+    """A zone taken out; its layers run all along again."""
+    gone = candidate.zones[index].id
+    layers = tuple(replace(layer, zone="") if layer.zone == gone else layer for layer in candidate.layers)
+    return replace(candidate, zones=(*candidate.zones[:index], *candidate.zones[index + 1 :]), layers=layers)
+
+
+# --- the picture --------------------------------------------------------------------------------------------
+
+
+def side_view(brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing:
+    """The member from the side as a bar, with supports, carried masses and the loads of a case."""
+    member = long_member(brief)
+    length = member.length
+    tall = 0.012 * length
+    bar = ((0.0, -tall), (length, -tall), (length, tall), (0.0, tall), (0.0, -tall))
+    shapes: list[Shape] = [Line(bar, fill="fill")]
+    handles: list[Handle] = []
+    for i, support in enumerate(member.supports):
+        kind = "clamp" if support.held == "clamped" else "knife"
+        shapes.append(Mark((support.x, -tall), kind))  # type: ignore[arg-type]
+        handles.append(Handle((support.x, -tall), ("member", "supports", i, "x"), 0.0, length))
+    for i, mass in enumerate(member.carried):
+        shapes.append(Mark((mass.x, tall), "mass"))
+        shapes.append(Note((mass.x, tall), f"{mass.what} {_value(mass.mass, 'mass', units)}", "below", "quiet"))
+        handles.append(Handle((mass.x, tall), ("member", "carried", i, "x"), 0.0, length))
+    index = brief.load_cases.index(case) if case in brief.load_cases else -1
+    for k, load in enumerate(case.loads if case is not None else ()):
+        found = list(_load_shapes(load, tall, length, units))
+        shapes += found
+        if hasattr(load, "x") and not isinstance(load, OwnWeight):
+            handles.append(Handle((load.x, tall), ("load_cases", index, "loads", k, "x"), 0.0, length))
+    shapes.append(Note((length / 2.0, -0.17 * length), f"x → {_value(length, 'length', units)}", "centre", "quiet"))
+    return Drawing(tuple(shapes), (-0.04 * length, -0.2 * length, 1.04 * length, 0.22 * length), True, tuple(handles))
+
+
+def _value(value: float, dimension: str, units: UnitSystem) -> str:
+    return format_value(value, dimension, units, with_unit=True)
+
+
+def _load_shapes(load: Load, tall: float, length: float, units: UnitSystem) -> Iterator[Shape]:
+    if isinstance(load, ForceLoad | DropLoad):
+        if isinstance(load, ForceLoad):
+            text, down = f"{load.what} {_value(abs(load.force), 'force', units)}", load.force >= 0.0
+        else:
+            fall = _value(load.height, "length", units)
+            text, down = f"{load.what} {_value(load.mass, 'mass', units)} falls {fall}", True
+        y = tall if down else -tall
+        yield Arrow((load.x, y), (0.0, -1.0 if down else 1.0))
+        if load.along > 0.0:
+            yield Line(((load.x - load.along / 2.0, y), (load.x + load.along / 2.0, y)), "accent", 4.0)
+        yield Note((load.x, y + (0.09 if down else -0.09) * length), text, "above" if down else "below", "accent")
+    elif isinstance(load, SpreadLoad):
+        most = max(abs(load.start), abs(load.end), 1e-12)
+        tops = tuple((x, tall + 0.07 * length * q / most) for x, q in ((load.low, load.start), (load.high, load.end)))
+        yield Line(((load.low, tall), *tops, (load.high, tall)), "accent", 1.2, fill="accent")
+        text = _value(load.start, "line_load", units)
+        if load.end != load.start:
+            text += f" to {_value(load.end, 'line_load', units)}"
+        yield Note(((load.low + load.high) / 2.0, tall + 0.07 * length), text, "above", "accent")
+    elif isinstance(load, MomentLoad | TorqueLoad):
+        value = load.moment if isinstance(load, MomentLoad) else load.torque
+        what = "moment" if isinstance(load, MomentLoad) else "torque"
+        yield Arrow((load.x, 0.0), (1.0 if value >= 0.0 else -1.0, 0.0), 20.0, turning=True)
+        yield Note((load.x, 0.08 * length), f"{what} {_value(abs(value), 'bending', units)}", "above", "accent")
+    elif isinstance(load, AxialLoad):
+        toward = 1.0 if load.force >= 0.0 else -1.0
+        yield Arrow((load.x + 0.08 * length * toward, 0.0), (toward, 0.0), 30.0)
+        yield Note((load.x, 0.06 * length), _value(abs(load.force), "force", units), "above", "accent")
+
+
+# --- sizing -------------------------------------------------------------------------------------------------
+
+
+def length_parameter(noun: str, brief: Brief) -> Parameter:
+    """The length, with all places at the same share of it."""
+    now = long_member(brief).length
+
+    def put(state: State, value: float) -> State:
+        return resized(state[0], value), _stretched(state[1], value / long_member(state[0]).length), state[2]
+
+    # zones and stations of the candidate would have to follow: it cannot be put back as one edit
+    return Parameter("length", f"length of the {noun}", "length", now, 0.5 * now, 1.6 * now, put, True, False)
+
+
+def resized(brief: Brief, length: float) -> Brief:
+    """Another length; supports, masses and loads stay at the same share of it."""
+    member = long_member(brief)
+    share = length / member.length
+
+    def moved(record: Any) -> Any:
+        changes = {name: getattr(record, name) * share for name in ("x", "low", "high") if hasattr(record, name)}
+        return replace(record, **changes) if changes else record
+
+    new = replace(
+        member, length=round(length, 6), supports=tuple(moved(own) for own in member.supports),
+        carried=tuple(moved(own) for own in member.carried),
+    )  # fmt: skip
+    cases = tuple(replace(case, loads=tuple(moved(load) for load in case.loads)) for case in brief.load_cases)
+    return replace(brief, member=new, load_cases=cases)
+
+
+def _stretched(candidate: Candidate, share: float) -> Candidate:
+    """Zones and stations of a form at the same share of the length."""
+    zones = tuple(replace(zone, low=zone.low * share, high=zone.high * share) for zone in candidate.zones)
+    form = candidate.form
+    for name in ("width", "diameter"):
+        stations = getattr(form, name, None)
+        if stations:
+            form = replace(form, **{name: tuple(replace(own, x=own.x * share) for own in stations)})
+    return replace(candidate, zones=zones, form=form)
+
+
+def scaled_sizes(path: str, title: str, stations: tuple[Station, ...]) -> Parameter | None:
+    """The first size of a law, all others in proportion."""
+    if not stations:
+        return None
+    now = stations[0].size
+
+    def put(state: State, value: float) -> State:
+        brief, candidate, materials = state
+        own = getattr(candidate.form, path)
+        share = value / own[0].size
+        form = replace(candidate.form, **{path: tuple(replace(s, size=round(s.size * share, 9)) for s in own)})
+        return brief, replace(candidate, form=form), materials
+
+    return Parameter(path, title, "length", now, 0.5 * now, 2.0 * now, put)
+
+
+def zone_share(candidate: Candidate, zone: str, length: float) -> float:
+    """Share of the span that a layer of a zone runs over."""
+    if not zone:
+        return 1.0
+    own = next((one for one in candidate.zones if one.id == zone), None)
+    return 0.0 if own is None else max(0.0, min(own.high, length) - max(own.low, 0.0)) / length

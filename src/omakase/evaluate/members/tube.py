@@ -1,0 +1,161 @@
+"""The round tube as a kind of member."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+
+import numpy as np
+
+from omakase.core.laminate.stack import Stack
+from omakase.core.materials.material import Material
+from omakase.core.members.field import Response
+from omakase.core.members.panel import Accuracy
+from omakase.core.members.tube import ORDER, TubeResponse
+from omakase.evaluate.members import spans
+from omakase.evaluate.members.drawing import Drawing
+from omakase.evaluate.members.sentence import Choice, Number, Sentence, Words, plain
+from omakase.evaluate.sizing.lever import Lever, Option
+from omakase.evaluate.sizing.parameter import Parameter, State
+from omakase.project import span_translate, translate
+from omakase.project.commands import replace
+from omakase.project.model import Brief, Candidate, Load, LoadCase
+from omakase.project.spans import TubeForm, TubeMember
+from omakase.units import UnitSystem, format_value
+
+MISSING = {
+    "menu": "The menu of combinations works for flat panels only so far. Ways out and studies work here.",
+    "series": "No coupon is cut from a round tube here: plan a proof load of the part, or coupons of a flat plate.",
+}
+
+
+class TubeKind:
+    """A straight round tube of one wall."""
+
+    name, title = "tube", "round tube"
+    member, form = TubeMember, TubeForm
+    loads = (*spans.SPAN_LOADS, spans.TORQUE)
+    limits = ("deflection", "rotation", "twist", "frequency_minimum", "frequency_band", "mass", "thickness", "diameter")
+    reduced = False
+    missing: Mapping[str, str] = MISSING
+
+    def respond(
+        self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy
+    ) -> tuple[Stack, Response]:
+        member = span_translate.tube(brief, candidate, materials)
+        wall = span_translate.wall(candidate, member.span.length, materials, brief.surroundings, member.diameter)
+        cases = tuple(span_translate.span_case(case) for case in brief.load_cases)
+        stack = translate.stack(candidate, materials, brief.surroundings)
+        return stack, TubeResponse(member, wall, cases, ORDER, accuracy.cells)
+
+    def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
+        """m² of each layer at the inside, with its overlap; what a thick wall adds outside is left out."""
+        form = candidate.form
+        if not isinstance(form, TubeForm):
+            return (0.0,) * len(candidate.layers)
+        length = spans.long_member(brief).length
+        law = span_translate.law(form.diameter)
+        zones = {zone.id: (zone.low, zone.high) for zone in candidate.zones}
+        found = []
+        for layer in candidate.layers:
+            low, high = zones.get(layer.zone, (0.0, length))
+            low, high = max(0.0, low), min(high, length)
+            x = np.array([low, *(own for own, _ in law.points if low < own < high), high])
+            found.append(float(np.trapezoid(np.pi * law(x) + form.overlap, x)) if high > low else 0.0)
+        return tuple(found)
+
+    def new_member(self) -> TubeMember:
+        return TubeMember()
+
+    def new_form(self, brief: Brief) -> TubeForm:
+        before = next((own.form for own in reversed(brief.candidates) if isinstance(own.form, TubeForm)), None)
+        return before or TubeForm()
+
+    def default_load(self, brief: Brief, kind: str) -> Load:
+        return spans.default_load(brief, kind)
+
+    # --- sentences ------------------------------------------------------------------------------------------
+
+    def sentence(self, brief: Brief) -> Sentence:
+        return spans.member_sentence(brief, "A round tube", "Tube")
+
+    def load_sentence(self, brief: Brief, case: int, load: int) -> Sentence:
+        return spans.load_sentence(brief, case, load, False)
+
+    def form_sentence(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Sentence:
+        form = candidate.form
+        if not isinstance(form, TubeForm):
+            return ()
+        length = spans.long_member(brief).length
+        cores = sorted(name for name, material in materials.items() if material.kind == "core")
+        filled = (("", "nothing", ""), *((name, name, name) for name in cores))
+        return (
+            Words("Inside diameter"),
+            *spans.stations_sentence(("form", "diameter"), form.diameter, "Inside diameter", length),
+            Words("; wraps overlap by"),
+            Number(("form", "overlap"), "length", "Overlap of each wrap, 0 for sleeves", "overlap", "not_negative"),
+            Words("; filled with"),
+            Choice(("form", "filling"), "What the tube is filled with", "filling", filled),
+            Words("."),
+            *spans.zones_sentence(candidate, length),
+        )
+
+    def plain_member(self, brief: Brief, units: UnitSystem) -> str:
+        return plain(self.sentence(brief), brief, units)
+
+    def plan(self, brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing:
+        return spans.side_view(brief, case, units)
+
+    # --- sizing ---------------------------------------------------------------------------------------------
+
+    def parameters(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Iterator[Parameter]:
+        winding = winding_angle(candidate)
+        if winding is not None:
+            yield Parameter("winding", "winding angle ±", "angle", winding, 5.0, 85.0, _put_winding)
+        yield spans.length_parameter("tube", brief)
+        if isinstance(candidate.form, TubeForm):
+            diameter = spans.scaled_sizes("diameter", "inside diameter", candidate.form.diameter)
+            if diameter is not None:
+                yield diameter
+
+    def levers(self, _brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
+        """A wider or narrower tube, and other winding angles."""
+        form = candidate.form
+        if not isinstance(form, TubeForm) or not form.diameter:
+            return
+        now = form.diameter[0].size
+        shares = [1.0 - 0.02 * k for k in range(1, 26)] if passes else [1.0 + 0.04 * k for k in range(1, 31)]
+        options = []
+        for share in shares:
+            stations = tuple(replace(own, size=round(own.size * share, 6)) for own in form.diameter)
+            text = f"inside diameter {format_value(now * share, 'length', units, with_unit=True)}"
+            options.append(Option(text, replace(candidate, form=replace(form, diameter=stations))))
+        yield Lever("diameter", f"a {'narrower' if passes else 'wider'} tube", tuple(options), "steps")
+        winding = winding_angle(candidate)
+        if winding is not None and not passes:
+            turned = [angle for angle in range(10, 81, 5) if abs(angle - winding) > 1.0]
+            yield Lever("winding", "another winding angle", tuple(
+                Option(f"wound at ±{angle}°", wound(candidate, float(angle))) for angle in turned))  # fmt: skip
+
+
+def winding_angle(candidate: Candidate) -> float | None:
+    """The angle of the first ply that is wound, neither along nor around; None without one."""
+    wound_at = (abs(layer.angle) for layer in candidate.layers if layer.role == "ply" and layer.thickness is None)
+    return next((angle for angle in wound_at if 0.0 < angle < 90.0), None)
+
+
+def wound(candidate: Candidate, angle: float) -> Candidate:
+    """All plies that are wound at another angle, each to its own side."""
+    layers = tuple(
+        replace(layer, angle=angle if layer.angle > 0.0 else -angle)
+        if layer.role == "ply" and layer.thickness is None and 0.0 < abs(layer.angle) < 90.0 else layer
+        for layer in candidate.layers
+    )  # fmt: skip
+    return replace(candidate, layers=layers)
+
+
+def _put_winding(state: State, value: float) -> State:
+    brief, candidate, materials = state
+    return brief, wound(candidate, round(value, 3)), materials
+
+
+KIND = TubeKind()

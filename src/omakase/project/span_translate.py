@@ -1,0 +1,217 @@
+"""From the records of strips and tubes to the core's members, load cases and walls along the span."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import pairwise
+
+import numpy as np
+
+from omakase.core.errors import LayupError, MaterialError, MemberError, OmakaseError, both_units
+from omakase.core.laminate.stack import Layer, make_layer
+from omakase.core.materials.conditions import in_service
+from omakase.core.materials.material import Material
+from omakase.core.materials.sleeve import nominal, pulled
+from omakase.core.members import span_loads as core
+from omakase.core.members.stretches import Run, Stretch, stretches
+from omakase.core.members.strip import Strip, WidthLaw
+from omakase.core.members.tube import Tube, check_tube
+from omakase.core.sections.profile import Profile, mid_line
+from omakase.project import model, spans
+
+AT_ROOM = model.Surroundings()
+SLEEVE_STEP = 0.02  # of the diameter, over which a sleeve's angle counts as one
+
+
+def spanned(member: spans.StripMember | spans.TubeMember) -> core.Spanned:
+    """The core's span.  Raises MemberError."""
+    return core.Spanned(
+        member.length,
+        tuple(core.Support(own.x, own.held, own.along) for own in member.supports),
+        tuple(core.CarriedMass(own.mass, own.x) for own in member.carried),
+    )
+
+
+def span_case(case: model.LoadCase) -> core.SpanCase:
+    """The core's load case.  Raises MemberError for a load that only a panel can have."""
+    loads: list[core.SpanLoad] = []
+    gravity = 0.0
+    for load in case.loads:
+        if isinstance(load, model.OwnWeight):
+            gravity += load.g
+        elif isinstance(load, spans.ForceLoad):
+            loads.append(core.PointLoad(load.force, load.x, load.along, load.across))
+        elif isinstance(load, spans.SpreadLoad):
+            loads.append(core.LineLoad(load.start, load.end, load.low, load.high))
+        elif isinstance(load, spans.MomentLoad):
+            loads.append(core.Moment(load.moment, load.x))
+        elif isinstance(load, spans.AxialLoad):
+            loads.append(core.AxialForce(load.force, load.x))
+        elif isinstance(load, spans.TorqueLoad):
+            loads.append(core.Torque(load.torque, load.x))
+        elif isinstance(load, spans.DropLoad):
+            loads.append(core.Drop(load.mass, load.height, load.x, load.along, load.across))
+        else:
+            raise MemberError(f"load case '{case.name or case.id}': a strip or tube cannot take the load of a panel")
+    return core.SpanCase(case.name or case.id, tuple(loads), gravity, case.id)
+
+
+def law(stations: Sequence[spans.Station]) -> WidthLaw:
+    """Sizes along the span.  Raises MemberError."""
+    return WidthLaw(tuple((own.x, own.size) for own in stations))
+
+
+def strip(brief: model.Brief, candidate: model.Candidate) -> Strip:
+    """The core's strip.  Raises MemberError."""
+    form = candidate.form
+    if not isinstance(brief.member, spans.StripMember) or not isinstance(form, spans.StripForm):
+        raise MemberError("this candidate was not made for a strip: start a new one in this brief")
+    profile = Profile(form.section, form.rise, form.crown, form.flange)
+    member = Strip(spanned(brief.member), law(form.width), profile)
+    mid_line(profile, member.width.first)
+    return member
+
+
+def tube(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material]) -> Tube:
+    """The core's tube.  Raises MemberError."""
+    form = candidate.form
+    if not isinstance(brief.member, spans.TubeMember) or not isinstance(form, spans.TubeForm):
+        raise MemberError("this candidate was not made for a tube: start a new one in this brief")
+    if form.filling and form.filling not in materials:
+        raise MemberError(f"no material is named '{form.filling}' to fill the tube with")
+    filling = materials[form.filling] if form.filling else None
+    if filling is not None and filling.kind != "core":
+        raise MemberError(f"'{form.filling}' is a {filling.kind}: fill a tube with a core material")
+    found = Tube(spanned(brief.member), law(form.diameter), form.overlap, filling)
+    check_tube(found)
+    return found
+
+
+def zone_problems(candidate: model.Candidate, length: float) -> Iterator[tuple[str, str]]:
+    """(place below the candidate, message) of zones that make no sense, and of layers in zones that are not there."""
+    known = {zone.id for zone in candidate.zones}
+    for i, zone in enumerate(candidate.zones):
+        if not zone.low < zone.high:
+            yield f".zones[{i}]", f"zone '{zone.name}' must end further out than it begins"
+        elif zone.low < -1e-9 or zone.high > length * (1.0 + 1e-9):
+            reach = both_units(zone.low, zone.high, between=" to ")
+            yield f".zones[{i}]", f"zone '{zone.name}' runs over {reach}, beyond the member of {both_units(length)}"
+    if len(known) < len(candidate.zones):
+        yield ".zones", "two zones have the same id"
+    for i, layer in enumerate(candidate.layers):
+        if layer.zone and layer.zone not in known:
+            yield f".layers[{i}]", f"layer {i + 1} runs over a zone that is not there"
+
+
+def wall(
+    candidate: model.Candidate, length: float, materials: Mapping[str, Material], where: model.Surroundings = AT_ROOM,
+    inside: WidthLaw | None = None,
+) -> tuple[Stretch, ...]:  # fmt: skip
+    """The stacks along the span; ``inside`` : diameter of a tube, which its sleeves follow.
+
+    Raises LayupError naming the layer, or MemberError for a zone.
+    """
+    for _, message in zone_problems(candidate, length):
+        raise MemberError(message)
+    zones = {zone.id: zone for zone in candidate.zones}
+    pieces = _pieces(candidate, length, materials, inside)
+    runs: list[Run] = []
+    rows: list[int] = []
+    for low, high in pieces:
+        diameter = 0.0 if inside is None else float(inside(np.array([(low + high) / 2.0]))[0])
+        built = 0.0
+        own: list[tuple[int, Run]] = []
+        # from the inside outward: a sleeve lies on what is below it
+        for i in reversed(range(len(candidate.layers))):
+            record = candidate.layers[i]
+            zone = zones.get(record.zone)
+            start, end = (low, high) if zone is None else (max(low, zone.low), min(high, zone.high))
+            if end - start <= 1e-9 * length:
+                continue
+            try:
+                layer = _layer(record, materials, where, diameter + 2.0 * built if diameter else 0.0)
+            except (LayupError, MaterialError) as error:
+                raise LayupError(f"layer {i + 1}: {error}") from None
+            built += layer.thickness
+            own.append((i, Run(layer, start, end)))
+        for i, run in reversed(own):
+            rows.append(i)
+            runs.append(run)
+    found = stretches(runs, length)
+    return tuple(
+        Stretch(own.low, own.high, own.stack, tuple(rows[k] for k in own.rows)) for own in found
+    )  # fmt: skip
+
+
+def _pieces(
+    candidate: model.Candidate, length: float, materials: Mapping[str, Material], inside: WidthLaw | None
+) -> list[tuple[float, float]]:
+    """The span in pieces over which a sleeve's angle counts as one; the whole where there is no sleeve on a taper."""
+    used = {layer.material for layer in candidate.layers} & set(materials)
+    if inside is None or not any(nominal(materials[name], materials) for name in used):
+        return [(0.0, length)]
+    knots = [0.0, *(x for x, _ in inside.points if 0.0 < x < length), length]
+    found = []
+    for low, high in pairwise(knots):
+        ends = inside(np.array([low, high]))
+        count = max(1, min(12, int(np.ceil(abs(ends[1] - ends[0]) / (SLEEVE_STEP * ends.min()) - 1e-9))))
+        found += [(low + (high - low) * k / count, low + (high - low) * (k + 1) / count) for k in range(count)]
+    return found
+
+
+def _layer(
+    record: model.LayerRecord, materials: Mapping[str, Material], where: model.Surroundings, diameter: float
+) -> Layer:
+    """The core's layer where it works; a sleeve as it lies over ``diameter``, 0 for none.  Raises LayupError."""
+    if record.material not in materials:
+        raise LayupError(f"no material is named '{record.material}'")
+    ply = materials[record.material]
+    if diameter > 0.0:
+        ply = pulled(ply, materials, diameter)
+    material = in_service(ply, record.thickness, where.temperature, where.wet)
+    return make_layer(material, record.angle, record.thickness, record.role, record.structural, record.turned)
+
+
+def span_problems(brief: model.Brief) -> Iterator[tuple[str, str]]:
+    """(field, message) of what is wrong with a strip's or tube's supports and loads."""
+    member = brief.member
+    assert not isinstance(member, model.PanelMember)
+    length = member.length
+    if not core.MIN_LENGTH <= length <= core.MAX_LENGTH:
+        yield "member", f"a length of {both_units(length)} is outside 10 mm to 50 m (0.4 in to 164 ft)"
+        return
+    try:
+        spanned(member)
+    except OmakaseError as error:
+        yield "member", str(error)
+    for i, case in enumerate(brief.load_cases):
+        try:
+            span_case(case).check_on(length)
+        except OmakaseError as error:
+            yield f"load_cases[{i}]", str(error)
+        if isinstance(member, spans.StripMember) and any(isinstance(load, spans.TorqueLoad) for load in case.loads):
+            yield f"load_cases[{i}]", f"load case '{case.name or case.id}': a strip takes no torque here: use a tube"
+
+
+def form_problems(
+    brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material]
+) -> Iterator[tuple[str, str]]:
+    """(place below the candidate, message) of what is wrong with the form, zones and wall of a strip or tube."""
+    member = brief.member
+    assert not isinstance(member, model.PanelMember)
+    length = member.length
+    yield from zone_problems(candidate, length)
+    inside = None
+    try:
+        if isinstance(member, spans.StripMember):
+            strip(brief, candidate)
+        else:
+            inside = tube(brief, candidate, materials).diameter
+    except OmakaseError as error:
+        yield ".form", str(error)
+        return
+    if candidate.layers and not list(zone_problems(candidate, length)):
+        try:
+            wall(candidate, length, materials, AT_ROOM, inside)
+        except OmakaseError as error:
+            yield ".layers", str(error)

@@ -1,0 +1,142 @@
+"""Records of members with a span: how they are held, what loads them, and the forms a strip and a tube may have."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+
+class Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A record of a project file: immutable, and unknown fields are refused."""
+
+
+class SpanSupport(Record, frozen=True):
+    """A support at ``x`` m that holds the deflection, or clamps; ``along`` : how long it is, m, 0 for a knife edge."""
+
+    x: float
+    held: Literal["clamped", "simple"] = "simple"
+    along: float = 0.0
+
+
+class Carried(Record, frozen=True):
+    """A mass in kg fixed to the member at ``x`` m."""
+
+    what: str
+    mass: float
+    x: float
+
+
+class StripMember(Record, frozen=True, tag_field="kind", tag="strip"):
+    """A straight strip: what is given of it.  Its width and shape are a candidate's form."""
+
+    length: float = 0.6
+    supports: tuple[SpanSupport, ...] = (SpanSupport(0.0), SpanSupport(0.6))
+    carried: tuple[Carried, ...] = ()
+
+
+class TubeMember(Record, frozen=True, tag_field="kind", tag="tube"):
+    """A straight round tube: what is given of it.  Its diameter is a candidate's form."""
+
+    length: float = 1.0
+    supports: tuple[SpanSupport, ...] = (SpanSupport(0.0, "clamped"),)
+    carried: tuple[Carried, ...] = ()
+
+
+class ForceLoad(Record, frozen=True, tag_field="kind", tag="force"):
+    """Force in N at ``x`` m, positive pushing on face A, over ``along`` × ``across`` m; 0 across is the whole width."""
+
+    force: float
+    x: float
+    along: float = 0.0
+    across: float = 0.0
+    what: str = "force"
+
+
+class SpreadLoad(Record, frozen=True, tag_field="kind", tag="spread"):
+    """N/m from ``start`` at ``low`` m to ``end`` at ``high`` m, positive pushing on face A."""
+
+    start: float
+    end: float
+    low: float
+    high: float
+
+
+class MomentLoad(Record, frozen=True, tag_field="kind", tag="moment"):
+    """Bending moment in N m at ``x`` m, positive turning face A toward the far end."""
+
+    moment: float
+    x: float
+
+
+class AxialLoad(Record, frozen=True, tag_field="kind", tag="axial"):
+    """Force in N along the member at ``x`` m, positive toward the far end."""
+
+    force: float
+    x: float
+
+
+class TorqueLoad(Record, frozen=True, tag_field="kind", tag="torque"):
+    """Torque in N m at ``x`` m."""
+
+    torque: float
+    x: float
+
+
+class DropLoad(Record, frozen=True, tag_field="kind", tag="drop"):
+    """A mass in kg that falls ``height`` m onto the member at ``x`` m."""
+
+    mass: float
+    height: float
+    x: float
+    along: float = 0.0
+    across: float = 0.0
+    what: str = "mass"
+
+
+SpanLoads = ForceLoad | SpreadLoad | MomentLoad | AxialLoad | TorqueLoad | DropLoad
+
+
+class Station(Record, frozen=True):
+    """A size in m at ``x`` m along the span; straight between stations."""
+
+    x: float
+    size: float
+
+
+class PanelForm(Record, frozen=True, tag_field="kind", tag="panel"):
+    """A flat panel has no form of its own yet."""
+
+
+class StripForm(Record, frozen=True, tag_field="kind", tag="strip"):
+    """Width of the cloth along the span, and the section: flat, a shallow arc of some rise, or a hat.
+
+    ``rise`` of the arc or height of the hat, ``crown`` and ``flange`` the widths of a hat's top and feet, m, where the
+    span begins; they scale with the width.
+    """
+
+    width: tuple[Station, ...] = (Station(0.0, 0.05),)
+    section: Literal["flat", "arched", "hat"] = "flat"
+    rise: float = 0.0
+    crown: float = 0.0
+    flange: float = 0.0
+
+
+class TubeForm(Record, frozen=True, tag_field="kind", tag="tube"):
+    """Inside diameter along the span (a mandrel's), overlap of each wrap, and the core left inside by its short name.
+
+    ``overlap`` 0 : sleeves and windings, which have none.
+    """
+
+    diameter: tuple[Station, ...] = (Station(0.0, 0.03),)
+    overlap: float = 0.0
+    filling: str = ""
+
+
+class Zone(Record, frozen=True):
+    """A stretch of the member from ``low`` to ``high`` m along its span, with a name that layers refer to."""
+
+    id: str
+    name: str
+    low: float
+    high: float
