@@ -11,6 +11,7 @@ from functools import cache
 import numpy as np
 
 from omakase.core.materials.conditions import heat_factor
+from omakase.core.members.field import Place
 from omakase.core.members.panel import FULL, QUICK
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.engine import Evaluator
@@ -272,7 +273,7 @@ class Pictures(unittest.TestCase):
             brief, member=replace(brief.member, length=0.3, width=0.9, supports=supports), load_cases=(case,)
         )
         result = EVALUATOR.evaluate(strip, brief.candidates[3], materials_of(project))
-        profile = thickness_profile(result, 0, 0.15, 0.45)
+        profile = thickness_profile(result, 0, Place(0.15, 0.45))
         force, z = 0.0, profile.z
         for k in range(0, len(z), 2):
             t, (s0, s1), (z0, z1) = z[k] - z[k + 1], profile.stress[k : k + 2, 0], z[k : k + 2]

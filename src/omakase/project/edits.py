@@ -157,11 +157,12 @@ def set_case(brief: Brief, case: LoadCase) -> Brief:
     return replace(brief, load_cases=tuple(case if c.id == case.id else c for c in brief.load_cases))
 
 
-def add_case(brief: Brief) -> Brief:
+def add_case(brief: Brief, load: Load) -> Brief:
+    """Another load case with one load."""
     identity = new_id("l", {case.id for case in brief.load_cases})
     return replace(
         brief,
-        load_cases=(*brief.load_cases, LoadCase(identity, f"case {identity[1:]}", (default_load(brief, "pressure"),))),
+        load_cases=(*brief.load_cases, LoadCase(identity, f"case {identity[1:]}", (load,))),
     )
 
 

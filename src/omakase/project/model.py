@@ -379,10 +379,12 @@ def new_id(prefix: str, taken: set[str]) -> str:
     return f"{prefix}{number}"
 
 
-def new_brief(brief_id: str, name: str = "New panel") -> Brief:
-    """A brief to start from: a simply supported panel under its own weight."""
+def new_brief(brief_id: str, name: str = "New panel", member: Member | None = None) -> Brief:
+    """A brief to start from: a member, by default a simply supported panel, under its own weight."""
     case = LoadCase("l1", "own weight", (OwnWeight(1.0),))
-    return Brief(id=brief_id, name=name, load_cases=(case,), limits=Limits(deflection=0.005))
+    return Brief(
+        id=brief_id, name=name, member=member or PanelMember(), load_cases=(case,), limits=Limits(deflection=0.005)
+    )
 
 
 def new_project(units: Literal["si", "inch_pound"] = "si") -> Project:

@@ -14,7 +14,7 @@ from omakase.core.members.panel import LoadCase, Panel
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import PatchLoad
 from omakase.project import model
-from omakase.project.spans import StripMember
+from omakase.project.spans import StripMember, TubeMember
 
 AT_ROOM = model.Surroundings()
 
@@ -81,7 +81,8 @@ def surroundings(brief: model.Brief) -> Surroundings:
         open_edge = "free" in (edges.x0, edges.x1, edges.y0, edges.y1)
     else:
         open_edge = isinstance(member, StripMember)  # its long sides
-    return Surroundings(own.temperature, own.wet, own.aerial, open_edge, own.radius, own.twisted)
+    return Surroundings(own.temperature, own.wet, own.aerial, open_edge, own.radius, own.twisted,
+                        isinstance(member, TubeMember))  # fmt: skip
 
 
 def settings(brief: model.Brief) -> Settings:

@@ -37,13 +37,15 @@ class Session(QObject):
     """What the window shows.
 
     Signals: ``brief_changed`` (the record or the chosen brief), ``results_changed``, ``chosen_changed`` (another
-    candidate), ``looked_at`` (another check or load case is shown in the pictures), ``rested`` (nothing left to do).
+    candidate), ``looked_at`` (another check or load case is shown in the pictures), ``station_changed`` (the
+    cursor along the span), ``rested`` (nothing left to do).
     """
 
     brief_changed = pyqtSignal()
     results_changed = pyqtSignal()
     chosen_changed = pyqtSignal()
     looked_at = pyqtSignal()
+    station_changed = pyqtSignal()
     rested = pyqtSignal()
     _arrived = pyqtSignal(object, object)
     _prepared = pyqtSignal()
@@ -59,6 +61,7 @@ class Session(QObject):
         self._found: tuple[Project, tuple[str, str], tuple[Brief | None, Candidate | None]] | None = None
         self._check_key: tuple[str, str] | None = None
         self._case_id = ""
+        self._station: float | None = None  # where the cursor along the span was put; None follows the chosen check
         self._results: dict[str, tuple[Inputs, CandidateResult]] = {}
         self._pending: dict[str, Inputs] = {}
         self._synchronous = synchronous
@@ -141,10 +144,26 @@ class Session(QObject):
     def look_at_check(self, check: CheckResult | None) -> None:
         """Shows a check in the pictures, with its load case; None returns to the governing one."""
         self._check_key = None if check is None else check.key
+        self._station = None
         brief = self.brief
         if check is not None and brief is not None:
             self._case_id = next((case.id for case in brief.load_cases if case.id == check.case_id), self._case_id)
         self.looked_at.emit()
+
+    @property
+    def station(self) -> float:
+        """Where the cursor along the span stands, m: where it was put, else where the chosen check governs."""
+        length = float(getattr(self.brief.member, "length", 0.0)) if self.brief is not None else 0.0
+        if self._station is not None:
+            return min(self._station, length)
+        check = self.check
+        return check.place.x if check is not None and check.place.x is not None else length / 2.0
+
+    def move_to(self, station: float | None) -> None:
+        """Puts the cursor at a station; None lets it follow the chosen check again."""
+        if station != self._station:
+            self._station = station
+            self.station_changed.emit()
 
     @property
     def load_case(self) -> LoadCase | None:

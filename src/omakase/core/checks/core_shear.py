@@ -36,9 +36,7 @@ def core_shear(context: Context) -> list[CheckResult]:
     if section.core is None:
         return []
     places = context.places
-    stress = stress_per_strain(section)
-    rows = np.array([shear_ratios(context.stack.layers[i]) @ stress for i in section.core.layers])
-    ratios = rows @ places.strains[9:11]  # (layers, 2, places)
+    ratios = _ratios(context)
     squared = ratios[:, 0] * ratios[:, 0] + ratios[:, 1] * ratios[:, 1]
     results = []
     worst = squared.max(axis=0)
@@ -69,6 +67,22 @@ def core_shear(context: Context) -> list[CheckResult]:
             )
         )
     return results
+
+
+def _ratios(context: Context) -> np.ndarray:
+    """(τ_L/S_L, τ_W/S_W) in each layer of the core at every place: (layers, 2, places)."""
+    assert context.section.core is not None
+    stress = stress_per_strain(context.section)
+    rows = np.array([shear_ratios(context.stack.layers[i]) @ stress for i in context.section.core.layers])
+    return rows @ context.places.strains[9:11]
+
+
+def core_shear_severity(context: Context) -> np.ndarray | None:
+    """1 over the factor on limit loads at which the core shears, at every place: (places,); None without a core."""
+    if context.section.core is None:
+        return None
+    ratios = _ratios(context)
+    return np.sqrt((ratios * ratios).sum(axis=1).max(axis=0))
 
 
 def _direction(ratios: np.ndarray) -> str:

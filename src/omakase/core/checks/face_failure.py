@@ -19,6 +19,7 @@ from omakase.core.laminate.failure import (
     strain_limits,
     von_mises_stress,
 )
+from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Place
 from omakase.core.plates.section import PlateSection
@@ -39,17 +40,11 @@ STRENGTHS = ("E1", "E2", "G12", "Xt", "Xc", "Yt", "Yc", "S12", "Fu", "e1t", "e1c
 def face_failure(context: Context) -> list[CheckResult]:
     """Lowest load factor over all structural plies, both surfaces, all sampled places; one result per load case."""
     section, settings = context.section, context.settings
-    # plies of one material are judged together, all places and load cases at once
-    by_material: dict[str, list[int]] = {}
-    for i, layer in enumerate(context.stack.layers):
-        if layer.structural and layer.role == "ply":
-            by_material.setdefault(layer.material.id, []).append(i)
+    by_material = _by_material(context.stack)
     places = context.places
     names = [(i, name) for plies in by_material.values() for i in plies for name in ("upper", "lower")]
     rules = [ply_rule(settings, section, plies) for plies in by_material.values()]
-    severity = rules[0].severity(places.strains[0:9])
-    for rule in rules[1:]:
-        severity = np.maximum(severity, rule.severity(places.strains[0:9]))
+    severity = _severity(rules, places.strains[0:9])
     governing_places = list(places.largest(severity))
     if not governing_places:
         return []
@@ -81,6 +76,28 @@ def face_failure(context: Context) -> list[CheckResult]:
             )
         )
     return results
+
+
+def _by_material(stack: Stack) -> dict[str, list[int]]:
+    """Counted plies of each material: they are judged together, all places and load cases at once."""
+    found: dict[str, list[int]] = {}
+    for i, layer in enumerate(stack.layers):
+        if layer.structural and layer.role == "ply":
+            found.setdefault(layer.material.id, []).append(i)
+    return found
+
+
+def _severity(rules: list[PlyRule], strains: np.ndarray) -> np.ndarray:
+    severity = rules[0].severity(strains)
+    for rule in rules[1:]:
+        severity = np.maximum(severity, rule.severity(strains))
+    return severity
+
+
+def ply_severity(context: Context) -> np.ndarray:
+    """1 over the factor on limit loads at which the first ply fails, at every place: (places,)."""
+    rules = [ply_rule(context.settings, context.section, plies) for plies in _by_material(context.stack).values()]
+    return _severity(rules, context.places.strains[0:9])
 
 
 def _method(settings: Settings, governing: Material) -> str:

@@ -94,7 +94,8 @@ def run_all(response: Response, settings: Settings, limits: Limits) -> list[Chec
             for result in registration.run(context):
                 if _has_tests(context.stack):
                     result = _with_tests(context.stack, registration, result)
-                result = _in_whole_wall(result, context.field.rows)
+                if registration.per == "wall":  # what is judged once names layers of the whole wall itself
+                    result = _in_whole_wall(result, context.field.rows)
                 key = (*result.key, context.field.name)
                 # stretches of one wall are one wall: the worst of them counts
                 if key not in results or result.reserve_factor < results[key].reserve_factor:

@@ -40,28 +40,8 @@ def tube_buckling(context: Context) -> list[CheckResult]:
     response = context.response
     if not isinstance(response, TubeResponse):
         return []
-    length = response.member.span.length
-    known = _per_wall(response, lambda wall, radius: (
-        axial_buckling(wall, radius, length), knock_down(wall, radius, "axial"), knock_down(wall, radius, "bending"),
-        torsion_buckling(wall, radius, length) * knock_down(wall, radius, "torsion"),
-    ))  # fmt: skip
-    axial, gamma_a, gamma_b, torsion = known.T
-    R = response.radii
     results = []
-    for result, forces in zip(response.results, response.forces, strict=True):
-        N, T, My, Mz = forces[:, 0], forces[:, 1], forces[:, 2], forces[:, 3]
-        pressed = np.maximum(-N, 0.0) / (2.0 * np.pi * R) / (axial * gamma_a)
-        bent = np.hypot(My, Mz) / (np.pi * R**2) / (axial * gamma_b)
-        sheared = np.abs(T) / (2.0 * np.pi * R**2) / torsion
-        straight = pressed + bent
-        # λ a + λ² b² = 1
-        with np.errstate(divide="ignore", invalid="ignore"):
-            factor = np.where(
-                sheared > 1e-12 * np.maximum(straight, 1e-300),
-                2.0 / (straight + np.sqrt(straight**2 + 4.0 * sheared**2)),
-                1.0 / straight,
-            )
-        factor = np.where(np.isfinite(factor), factor, np.inf)
+    for result, forces, factor in zip(response.results, response.forces, wall_factors(response), strict=True):
         k = int(np.argmin(factor))
         least = float(factor[k]) / context.settings.ultimate_factor
         remarks = ("a filling helps the wall against buckling and is not counted",) if response.member.filling else ()
@@ -70,6 +50,27 @@ def tube_buckling(context: Context) -> list[CheckResult]:
                     "orthotropic cylinder, knocked down after NASA SP-8007", remarks)
         )  # fmt: skip
     return results
+
+
+def wall_factors(response: TubeResponse) -> list[np.ndarray]:
+    """For each load case the factor on limit loads at which the wall buckles, at every place along: (places,)."""
+    length = response.member.span.length
+    known = _per_wall(response, lambda wall, radius: (
+        axial_buckling(wall, radius, length), knock_down(wall, radius, "axial"), knock_down(wall, radius, "bending"),
+        torsion_buckling(wall, radius, length) * knock_down(wall, radius, "torsion"),
+    ))  # fmt: skip
+    axial, gamma_a, gamma_b, torsion = known.T
+    R = response.radii
+    found = []
+    for forces in response.forces:
+        N, T, My, Mz = forces[:, 0], forces[:, 1], forces[:, 2], forces[:, 3]
+        pressed = np.maximum(-N, 0.0) / (2.0 * np.pi * R) / (axial * gamma_a)
+        bent = np.hypot(My, Mz) / (np.pi * R**2) / (axial * gamma_b)
+        sheared = np.abs(T) / (2.0 * np.pi * R**2) / torsion
+        straight = pressed + bent
+        with np.errstate(divide="ignore"):  # λ a + λ² b² = 1
+            found.append(2.0 / (straight + np.sqrt(straight**2 + 4.0 * sheared**2)))
+    return found
 
 
 @register(
@@ -123,12 +124,12 @@ def clamp_crushing(context: Context) -> list[CheckResult]:
                 force, share = force + 1.5 * abs(float(reaction[1])) / support.along, WHOLE_CLAMP
             if force == 0.0:
                 continue
-            plate, radius = response.wall(support.x)
+            plate, radius, rows = response.wall(support.x)
             length = support.along + 2.0 * SPREAD * float(np.sqrt(radius * plate.stack.thickness))
             factor, layer, surface = _ring_failure(context, plate, share * ring_moment(force, radius) / length)
             own = _result(
                 context, "clamp_crushing", "Crushing at a support", result.case,
-                factor / context.settings.ultimate_factor, Place(support.x, None, layer, surface, 0.0),
+                factor / context.settings.ultimate_factor, Place(support.x, None, rows[layer], surface, 0.0),
                 "ring between two forces, first ply", ("an estimate until tested with the real clamp",),
             )  # fmt: skip
             if worst is None or own.reserve_factor < worst.reserve_factor:

@@ -142,6 +142,19 @@ def wrinkling(context: Context) -> list[CheckResult]:
     return results
 
 
+def wrinkling_severity(context: Context) -> np.ndarray | None:
+    """1 over the factor on limit loads at which a face wrinkles, at every place: (places,); None without a core.
+
+    Zero at places far from governing their load case.
+    """
+    section = context.section
+    if section.core is None:
+        return None
+    rules = [WrinklingStress(context.stack, face, section.core, context.settings.wrinkling) for face in section.faces]
+    factors = [_Waves(section, rules[which], context.places, which).factor for which in range(2)]
+    return 1.0 / np.minimum(*factors)
+
+
 class _Waves:
     """Waves of one face at every place: ``factor`` (places,) of the load, least over the directions of the wave.
 

@@ -40,7 +40,8 @@ class Surroundings(msgspec.Struct, frozen=True):
     """Where the part works: highest ``temperature`` in K, ``wet`` or dry, an ``aerial`` that must see through it.
 
     ``open_edge``: an edge that nothing holds, so that the core is seen there.  ``radius``: tightest bend of the part in
-    m, None where it is flat.  ``twisted``: carries twist.
+    m, None where it is flat.  ``twisted``: carries twist.  ``closed``: a closed section, which keeps
+    its wall from bending.
     """
 
     temperature: float = 296.15
@@ -49,6 +50,7 @@ class Surroundings(msgspec.Struct, frozen=True):
     open_edge: bool = False
     radius: float | None = None
     twisted: bool = False
+    closed: bool = False
 
 
 class Rule(Protocol):

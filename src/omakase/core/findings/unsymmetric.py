@@ -23,8 +23,10 @@ LEAST_RISE = 0.002  # of a length, at the stretch above; below it nobody sees th
     "The two halves differ, so that stretching, cure and heat bend or twist it",
     "Classical lamination theory, B matrix (Jones 1999, 4.3)",
 )
-def unsymmetric(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
+def unsymmetric(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surroundings) -> Finding | None:
     """Curvature and twist that a stretch of 0.1 % along x or y brings, the rest left free."""
+    if surroundings.closed:
+        return None
     A, B, D = laminate_abd(stack)
     if np.abs(B).max() <= SYMMETRIC * stack.thickness * np.abs(A).max():
         return None

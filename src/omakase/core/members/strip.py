@@ -212,10 +212,11 @@ class StripResponse:
         if member.profile.shape == "flat" and BETWEEN[0] < ratio < BETWEEN[1]:
             other = StripSection(StripWall(self.plate, not member.wide), self.section.line)
             change = other.bending(1.0) / self.section.bending(1.0) - 1.0
-            found.append(
-                f"at {ratio:.1f} widths per bay it lies between narrow and wide: the other rule has {change:+.0%} "
-                "bending stiffness".replace("-", "−")
-            )
+            if abs(change) > 0.01:
+                found.append(
+                    f"at {ratio:.1f} widths per bay it lies between narrow and wide: the other rule has {change:+.0%} "
+                    "bending stiffness".replace("-", "−")
+                )
         if member.longest_bay() < 5.0 * self.depth:
             found.append("the bay is shorter than five times the depth: no beam any more, use it as a first estimate")
         if self.section.bent:

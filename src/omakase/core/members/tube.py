@@ -151,10 +151,12 @@ class TubeResponse:
 
     # --- sections along the span ------------------------------------------------------------------------------
 
-    def wall(self, x: float) -> tuple[PlateSection, float]:
-        """The wall and its mean radius in m at a place."""
-        plate = self.walls.plates[int(self.walls.index(np.array([x]))[0])]
-        return plate, float(self.member.diameter(np.array([x]))[0] + plate.stack.thickness) / 2.0
+    def wall(self, x: float) -> tuple[PlateSection, float, tuple[int, ...]]:
+        """The wall at a place, its mean radius in m, and which of the whole wall's layers it has."""
+        index = int(self.walls.index(np.array([x]))[0])
+        plate = self.walls.plates[index]
+        radius = float(self.member.diameter(np.array([x]))[0] + plate.stack.thickness) / 2.0
+        return plate, radius, self.walls.stretches[index].rows
 
     def _sections(self, x: np.ndarray, centres: np.ndarray) -> list[tuple[int, np.ndarray, Ring]]:
         """Sections at places in cells with these centres, those of one wall together: (stretch, indices, sections)."""

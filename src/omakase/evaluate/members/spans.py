@@ -277,7 +277,7 @@ def side_view(brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing
         if hasattr(load, "x") and not isinstance(load, OwnWeight):
             handles.append(Handle((load.x, tall), ("load_cases", index, "loads", k, "x"), 0.0, length))
     shapes.append(Note((length / 2.0, -0.17 * length), f"x → {_value(length, 'length', units)}", "centre", "quiet"))
-    return Drawing(tuple(shapes), (-0.04 * length, -0.2 * length, 1.04 * length, 0.22 * length), True, tuple(handles))
+    return Drawing(tuple(shapes), (-0.04 * length, -0.2 * length, 1.04 * length, 0.26 * length), False, tuple(handles))
 
 
 def _value(value: float, dimension: str, units: UnitSystem) -> str:

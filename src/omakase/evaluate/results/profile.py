@@ -16,12 +16,15 @@ from omakase.evaluate.results.engine import CandidateResult
 class ThicknessProfile(msgspec.Struct, frozen=True, eq=False):
     """At one place, face A first, two points per layer (its upper and lower surface) of the ``stack`` there.
 
+    ``rows`` : which of the whole wall's layers the stack's are.
+
     ``z`` : (2n,) m above the mid-plane; ``strain``, ``stress`` : (2n, 3) in panel axes x, y, xy (engineering shear),
     stress in Pa; ``along`` : (2n,) stress along each ply's own first axis; ``core_shear`` : (τ_xz, τ_yz) or None.
     """
 
     place: Place
     stack: Stack
+    rows: tuple[int, ...]
     z: np.ndarray
     strain: np.ndarray
     stress: np.ndarray
@@ -88,7 +91,8 @@ def thickness_profile(result: CandidateResult, index: int, place: Place) -> Thic
     if section.core is not None:
         tau = stress_per_strain(section) @ here[9:11]
         shear = (float(tau[0]), float(tau[1]))
-    return ThicknessProfile(case.place(i, j), stack, z, strain, stress, along, shear)
+    rows = field.rows or tuple(range(len(stack.layers)))
+    return ThicknessProfile(case.place(i, j), stack, rows, z, strain, stress, along, shear)
 
 
 def _stress_rotation(angle: float) -> np.ndarray:

@@ -8,12 +8,13 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout
 
+from omakase.core.quantities import BY_LIMIT
+from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.members.sentence import Act, Sentence
 from omakase.evaluate.results.wording import (
     AGAINST_WORDS,
     BEHIND_WORDS,
     CRITERIA_WORDS,
-    EDGE_EXPLAINED,
-    EDGE_SHORT,
     MOISTURE_WORDS,
     TWIST_WORDS,
     WRINKLING_WORDS,
@@ -22,35 +23,13 @@ from omakase.project import edits, model
 from omakase.project.commands import EditHeader, replace
 from omakase.project.model import Brief, LoadCase, Relative
 from omakase.project.validation import brief_problems
-from omakase.ui.brief.load_sentences import case_of, write_load
 from omakase.ui.kit.fields import ChoiceField, QuantityField, WordField, positive, within
 from omakase.ui.kit.labels import Label
 from omakase.ui.kit.paragraph import Paragraph, menu_button, small_button
+from omakase.ui.kit.sentence_writer import write_sentence
 from omakase.ui.kit.theme import SPACE
 from omakase.ui.session import Session
 
-EDGE_NAMES = {"x0": "left end", "x1": "right end", "y0": "near side", "y1": "far side"}
-LIMIT_WORDS = {
-    "deflection": "sag at most",
-    "frequency_minimum": "first frequency at least",
-    "frequency_band": "a band without modes",
-    "mass": "mass at most",
-    "thickness": "thickness at most",
-}
-LIMIT_FIELDS = {
-    "deflection": "Largest deflection allowed",
-    "frequency_minimum": "Lowest first frequency allowed",
-    "frequency_band": "Lower end of the forbidden band",
-    "mass": "Largest mass allowed",
-    "thickness": "Largest thickness allowed",
-}
-LIMIT_START: dict[str, object] = {
-    "deflection": 0.005,
-    "frequency_minimum": 40.0,
-    "frequency_band": (80.0, 120.0),
-    "mass": 1.0,
-    "thickness": 0.02,
-}
 bend_range = within(0.0, 1000.0, "the radius of a bend must lie between 0 (flat) and 1 km")
 service_range = within(173.15, 573.15, "a service temperature must lie between −100 °C and 300 °C")
 factor_range = within(0.1, 100.0, "a factor must lie between 0.1 and 100")
@@ -136,7 +115,7 @@ class BriefView(QScrollArea):
         layout.setSpacing(SPACE)
         self.paragraphs = {}
         if brief is None:
-            hint = Label("No brief yet. Ctrl+Shift+N starts one: a panel, its supports, loads and limits.")
+            hint = Label("No brief yet. Ctrl+Shift+N starts one: a member, its supports, loads and limits.")
             hint.setWordWrap(True)
             layout.addWidget(hint)
         else:
@@ -163,19 +142,20 @@ class BriefView(QScrollArea):
 
     def _build_sentences(self, brief: Brief, layout: QVBoxLayout) -> None:
         self._write_heading(self._add(layout, "heading"))
-        self._write_panel(self._add(layout, "panel"))
-        for case in brief.load_cases:
-            self._write_case(self._add(layout, case.id), case)
+        self._write_member(self._add(layout, "panel"), brief)
+        for index, case in enumerate(brief.load_cases):
+            self._write_case(self._add(layout, case.id), brief, index)
         more = self._add(layout, "more_loads")
         add = small_button("+ load case", "Add a load case (Ctrl+Shift+L)")
         add.clicked.connect(self.add_case)
         more.widget(add)
-        for name in LIMIT_WORDS:
+        names = kind_of(brief).limits
+        for name in names:
             if getattr(brief.limits, name) is not None:
                 self._write_limit(self._add(layout, name), name)
         for name in brief.limits.against:
             self._write_against(self._add(layout, f"against {name}"), name)
-        missing = [name for name in LIMIT_WORDS if getattr(brief.limits, name) is None]
+        missing = [name for name in names if getattr(brief.limits, name) is None]
         against: list[tuple[str, Callable[[], object]]] = [
             (f"{words} the baseline", lambda name=name: self._set_against(name, True))
             for name, words in AGAINST_WORDS.items() if name not in brief.limits.against
@@ -183,7 +163,8 @@ class BriefView(QScrollArea):
         if missing or against:
             more = self._add(layout, "more_limits")
             entries: list[tuple[str, Callable[[], object]]] = [
-                (LIMIT_WORDS[name], lambda name=name: self._set_limit(name, LIMIT_START[name])) for name in missing
+                (BY_LIMIT[name].offer, lambda name=name: self._set_limit(name, BY_LIMIT[name].start))
+                for name in missing
             ]
             entries += against
             more.widget(menu_button("+ limit", "Add a limit", entries))
@@ -208,49 +189,11 @@ class BriefView(QScrollArea):
         name.setProperty("role", "title")
         p.word(name, lambda b: b.name, lambda text: self._edit(lambda b: replace(b, name=text), "rename the brief"))
 
-    def _write_panel(self, p: Paragraph) -> None:
-        def size(field: str) -> QuantityField:
-            return p.quantity(
-                QuantityField("length", f"Panel {field}", positive),
-                lambda b: getattr(b.member, field),
-                lambda value: self._edit(
-                    lambda b: replace(b, member=replace(b.member, **{field: value})), f"panel {field}", f"panel {field}"
-                ),
-            )
+    def _write_member(self, p: Paragraph, brief: Brief) -> None:
+        write_sentence(p, kind_of(brief).sentence(brief), self._edit)
 
-        def edge(field: str) -> None:
-            choice = ChoiceField(f"Support of the {EDGE_NAMES[field]}", EDGE_SHORT)
-            for i, key in enumerate(EDGE_SHORT):
-                choice.setItemData(i, EDGE_EXPLAINED[key], Qt.ItemDataRole.ToolTipRole)
-            p.choice(
-                choice,
-                lambda b: getattr(b.member.supports, field),
-                lambda key: self._edit(
-                    lambda b: replace(b, member=replace(b.member, supports=replace(b.member.supports, **{field: key}))),
-                    f"support of the {EDGE_NAMES[field]}",
-                ),
-            )
-
-        p.text("A flat panel")
-        size("length")
-        p.text("long and")
-        size("width")
-        p.text("wide. Supports: left")
-        edge("x0")
-        p.text(", right")
-        edge("x1")
-        p.text(", near")
-        edge("y0")
-        p.text(", far")
-        edge("y1")
-        p.text("; they")
-        p.choice(
-            ChoiceField("Whether the supports may change", {"may": "may be clamped", "given": "stay so"}),
-            lambda b: "given" if b.supports_given else "may",
-            lambda key: self._edit(lambda b: replace(b, supports_given=key == "given"), "whether supports may change"),
-        )
-
-    def _write_case(self, p: Paragraph, case: LoadCase) -> None:
+    def _write_case(self, p: Paragraph, brief: Brief, index: int) -> None:
+        case = brief.load_cases[index]
         p.touched.connect(lambda: self.session.look_at_case(case.id))
         name = WordField(f"Name of load case {case.id}")
         name.setProperty("role", "title")
@@ -261,25 +204,23 @@ class BriefView(QScrollArea):
                 lambda b: edits.set_case(b, replace(case_of(b, case.id), name=text)), "rename the load case"
             ),
         )
-        for i, load in enumerate(case.loads):
+        for i in range(len(case.loads)):
             if i:
                 p.text("and")
-            write_load(p, self.session, case.id, i, load)
+            write_sentence(p, kind_of(brief).load_sentence(brief, index, i), self._edit)
             drop = small_button("×", f"Remove load {i + 1} of {case.name}")
             drop.clicked.connect(lambda _on, i=i: self._set_load(case.id, i, None, "remove a load"))
             p.widget(drop)
         entries: list[tuple[str, Callable[[], object]]] = [
             (text, lambda kind=kind: self._add_load(case.id, kind))
-            for kind, text in (
-                ("patch", "force on a patch: a foot, a wheel, a box"),
-                ("pressure", "pressure over the whole face"),
-                ("own_weight", "own weight times g"),
-            )
+            for kind, text in ((offer.kind, offer.text) for offer in kind_of(brief).loads)
         ]
         entries.append((f"remove the load case '{case.name}'", lambda: self._remove_case(case)))
         p.widget(menu_button("+", f"Add a load to {case.name}, or remove the case", entries))
 
     def _write_limit(self, p: Paragraph, name: str) -> None:
+        own = BY_LIMIT[name]
+
         def number(dimension: str, what: str) -> None:
             p.quantity(
                 QuantityField(dimension, what, positive),
@@ -287,22 +228,14 @@ class BriefView(QScrollArea):
                 lambda value: self._set_limit(name, value),
             )
 
-        if name == "deflection":
-            p.text("It may sag at most")
-            number("deflection", LIMIT_FIELDS[name])
-        elif name == "frequency_minimum":
-            p.text("First frequency at least")
-            number("frequency", LIMIT_FIELDS[name])
-        elif name == "mass":
-            p.text("It weighs at most")
-            number("mass", LIMIT_FIELDS[name])
-        elif name == "thickness":
-            p.text("It is at most")
-            number("length", LIMIT_FIELDS[name])
-            p.text("thick")
-        else:
+        if own.way == "outside":
             self._write_band(p)
-        drop = small_button("×", f"Remove this limit: {LIMIT_WORDS[name]}")
+        else:
+            p.text(own.before)
+            number(own.dimension, own.field)
+            if own.after:
+                p.text(own.after)
+        drop = small_button("×", f"Remove this limit: {own.offer}")
         drop.clicked.connect(lambda: self._set_limit(name, None))
         p.widget(drop)
 
@@ -332,7 +265,7 @@ class BriefView(QScrollArea):
             )
 
         p.text("No mode lies between")
-        end(0, LIMIT_FIELDS["frequency_band"])
+        end(0, BY_LIMIT["frequency_band"].field)
         p.text("and")
         end(1, "Upper end of the forbidden band")
 
@@ -432,8 +365,8 @@ class BriefView(QScrollArea):
 
     def _set_limit(self, name: str, value: object) -> None:
         if getattr(self._brief().limits, name) is None and value is not None:
-            self._wanted = LIMIT_FIELDS[name]
-        text = f"limit: {LIMIT_WORDS.get(name, 'reserve factor')}"
+            self._wanted = BY_LIMIT[name].field
+        text = f"limit: {BY_LIMIT[name].offer if name in BY_LIMIT else 'reserve factor'}"
         self._edit(lambda b: replace(b, limits=replace(b.limits, **{name: value})), text, text if value else "")
 
     def _set_load(self, case_id: str, index: int, load: model.Load | None, text: str) -> None:
@@ -442,7 +375,7 @@ class BriefView(QScrollArea):
     def _add_load(self, case_id: str, kind: str) -> None:
         brief = self._brief()
         count = len(case_of(brief, case_id).loads)
-        self._set_load(case_id, count, edits.default_load(brief, kind), "add a load")
+        self._set_load(case_id, count, kind_of(brief).default_load(brief, kind), "add a load")
         paragraph = self.paragraphs.get(case_id)
         if paragraph is not None:
             fields = [field for field in paragraph.fields if isinstance(field, QuantityField)]
@@ -454,7 +387,9 @@ class BriefView(QScrollArea):
         """Adds a load case and shows it."""
         brief = self.session.brief
         if brief is not None:
-            new = edits.add_case(brief)
+            kind = kind_of(brief)
+            first = "pressure" if kind.name == "panel" else kind.loads[0].kind
+            new = edits.add_case(brief, kind.default_load(brief, first))
             self._wanted = f"Name of load case {new.load_cases[-1].id}"
             self.session.edit_brief(new, "add a load case")
             self.session.look_at_case(new.load_cases[-1].id)
@@ -465,10 +400,26 @@ class BriefView(QScrollArea):
 
 def _shape(brief: Brief, names: list[str]) -> object:
     """What decides which sentences there are; values are not part of it."""
+    kind = kind_of(brief)
     return (
         brief.id,
         tuple(names),
-        tuple((case.id, case.name, tuple(type(load) for load in case.loads)) for case in brief.load_cases),
-        tuple(getattr(brief.limits, name) is None for name in LIMIT_WORDS),
+        kind.name,
+        _words(kind.sentence(brief)),
+        tuple(
+            (case.id, case.name, tuple(_words(kind.load_sentence(brief, i, k)) for k in range(len(case.loads))))
+            for i, case in enumerate(brief.load_cases)
+        ),
+        tuple(getattr(brief.limits, name) is None for name in kind.limits),
         brief.limits.against,
     )
+
+
+def _words(sentence: Sentence) -> object:
+    """A sentence without what its buttons do, so that two can be compared."""
+    return tuple(part.what if isinstance(part, Act) else part for part in sentence)
+
+
+def case_of(brief: Brief, case_id: str) -> LoadCase:
+    """A load case of a brief by its id."""
+    return next(case for case in brief.load_cases if case.id == case_id)

@@ -6,7 +6,8 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from omakase.evaluate.results.wording import EDGE_SHORT, quantity
+from omakase.evaluate.members.panel import EDGE_SHORT
+from omakase.evaluate.results.wording import quantity
 from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.model import Brief, LoadCase, OwnWeight, PatchLoad, PressureLoad

@@ -23,6 +23,11 @@ def positive(value: float) -> str:
     return "" if value > 0.0 else "must be more than zero"
 
 
+def not_negative(value: float) -> str:
+    """Message for a value that may be zero and no less; empty when it is not less."""
+    return "" if value >= 0.0 else "must not be less than zero"
+
+
 def anything(_value: float) -> str:
     """No restriction."""
     return ""

@@ -13,12 +13,13 @@ from omakase.project.library import faced_materials, materials_of
 from omakase.project.model import Candidate, LayerRecord
 from omakase.project.quickline import QuickLineError, laminate_code, read_quick_line, write_quick_line
 from omakase.project.shared import free_name, released, share, shared_stacks
-from omakase.project.validation import layup_problems
+from omakase.project.validation import candidate_problems, layup_problems
 from omakase.ui.kit.completing import Completing
 from omakase.ui.kit.fields import FittingLine, WordField
 from omakase.ui.kit.labels import Label
 from omakase.ui.kit.theme import SPACE, Theme, set_property
 from omakase.ui.layup.findings_view import FindingsView
+from omakase.ui.layup.form_view import FormView
 from omakase.ui.layup.layer_table import ANGLE, THICKNESS, LayerTable
 from omakase.ui.session import Session
 
@@ -61,6 +62,7 @@ class LayupEditor(QWidget):
         self.name.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.code = Label()
         self.code.setProperty("role", "quiet")
+        self.form = FormView(session)
         self.line = QuickLine()
         self.completing = Completing(self.line, lambda: materials_of(session.document.project))
         self.message = Label()
@@ -91,6 +93,7 @@ class LayupEditor(QWidget):
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.setSpacing(SPACE // 2)
         layout.addLayout(top)
+        layout.addWidget(self.form)
         layout.addWidget(self.line)
         layout.addWidget(self.message)
         layout.addWidget(self.table, 3)
@@ -136,7 +139,10 @@ class LayupEditor(QWidget):
 
     def _show_state(self, candidate: Candidate) -> None:
         """What is wrong with the layup, or its code and where it came from."""
-        found = layup_problems(candidate.layers, materials_of(self.session.document.project))
+        brief, materials = self.session.brief, materials_of(self.session.document.project)
+        found = layup_problems(candidate.layers, materials)
+        if brief is not None and candidate.layers and not found:
+            found = [own for own in candidate_problems(brief, candidate, materials) if own[0].startswith(".layers")]
         if found:
             self._say(found[0][1])
             return

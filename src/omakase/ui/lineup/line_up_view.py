@@ -8,6 +8,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
+from omakase.evaluate.members.outline import Outline, outline
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.lineup import Cell, LineUp, Row
 from omakase.evaluate.results.wording import (
@@ -26,7 +27,7 @@ from omakase.project.quickline import laminate_code
 from omakase.ui.kit.kept_pictures import KeptPictures, Part
 from omakase.ui.kit.labels import plain
 from omakase.ui.kit.theme import Theme, advance, draw_words, font, pen
-from omakase.ui.lineup.section_picture import draw_face_swatches, draw_section
+from omakase.ui.lineup.section_picture import draw_bent, draw_face_swatches, draw_ring, draw_section
 from omakase.ui.session import Session
 
 LABEL_WIDTH, COLUMN_WIDTH = 150, 122
@@ -68,6 +69,8 @@ class LineUpView(QWidget):
         session.results_changed.connect(self.refresh)
         session.chosen_changed.connect(self.refresh)
         session.brief_changed.connect(self.refresh)
+        session.station_changed.connect(self.update)
+        session.looked_at.connect(self.update)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
@@ -151,7 +154,8 @@ class LineUpView(QWidget):
         count = len(line_up.results)
         width = self._column_width(count)
         section = QRectF(0.0, self._head(), self.width(), self._section_height(line_up))
-        thickest = max((r.stack.thickness for r in line_up.results if r.stack is not None), default=0.0)
+        outlines = [self._outline(result) for result in line_up.results]
+        thickest = max((own.height for own in outlines if own is not None), default=0.0)
         scale = (section.height() - 1.7 * self._em() - 10.0) / thickest if thickest else 0.0
         labels = self._labels(line_up, section)
         for left, right in ((0, int(self._label_width())), (int(self._label_width() + count * width), self.width())):
@@ -165,8 +169,9 @@ class LineUpView(QWidget):
             left = int(self._label_width() + i * width)
             size = QSize(int(self._label_width() + (i + 1) * width) - left, self.height())
             painter.drawPixmap(left, 0, self._column(line_up, i, result, size, section))
-            if result.stack is not None and scale:
-                painter.drawPixmap(left, int(section.top()), self._section(result, size.width(), section, scale))
+            own = outlines[i]
+            if own is not None and scale:
+                painter.drawPixmap(left, int(section.top()), self._section(result, own, size.width(), section, scale))
         if self.hasFocus():
             painter.setPen(pen(self.theme.accent, 2.0))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -183,14 +188,20 @@ class LineUpView(QWidget):
             lambda painter: self._paint_labels(painter, line_up, section),
         )  # fmt: skip
 
-    def _section(self, result: CandidateResult, width: int, section: QRectF, scale: float) -> QPixmap:
+    def _outline(self, result: CandidateResult) -> Outline | None:
+        """The section at the cursor's station."""
+        if result.stack is None or result.response is None:
+            return None
+        return outline(result.response, result.stack, self.session.station)
+
+    def _section(self, result: CandidateResult, own: Outline, width: int, section: QRectF, scale: float) -> QPixmap:
         """A column's section as a picture of its own: it changes with the common scale, the words do not."""
-        shown = (result.stack, section, scale, self.theme.name, font().key())
+        shown = (own.stack, own.ring, own.line, section, scale, self.theme.name, font().key())
         size = QSize(width, int(section.height() + self._em()))
 
         def paint(painter: QPainter) -> None:
             painter.translate(0.0, -float(int(section.top())))
-            self._paint_section(painter, result, QRectF(0.0, 0.0, width, self.height()), section, scale)
+            self._paint_section(painter, own, QRectF(0.0, 0.0, width, self.height()), section, scale)
 
         key = "section", result.candidate.id
         before = self._kept.last(key, size, self.devicePixelRatioF()) if self._sections_follow else None
@@ -344,14 +355,18 @@ class LineUpView(QWidget):
         self._text(painter, box, check, ALIGN_LEFT)
         self._text(painter, box.translated(0, 1.1 * em), place, ALIGN_LEFT, "small", self.theme.quiet)
 
-    def _paint_section(
-        self, painter: QPainter, result: CandidateResult, column: QRectF, section: QRectF, scale: float
-    ) -> None:
-        stack = result.stack
-        assert stack is not None
-        ground, height = self._ground(section), stack.thickness * scale
+    def _paint_section(self, painter: QPainter, own: Outline, column: QRectF, section: QRectF, scale: float) -> None:
+        stack, ground, height = own.stack, self._ground(section), own.height * scale
         box = QRectF(column.left() + 10, ground - height, column.width() - 20, height)
-        drawn = draw_section(painter, box, stack, scale, self.theme)
+        if own.ring:
+            draw_ring(painter, box, stack, scale, self.theme)
+            self._paint_swatches_beside(painter, box, own, section)
+            return
+        if own.line:
+            draw_bent(painter, box, own.line, stack, scale, self.theme)
+            drawn = box
+        else:
+            drawn = draw_section(painter, box, stack, scale, self.theme)
         # face A's plies above the section and face B's below it, as tiles hatched at their angles
         core = stack.core or slice(len(stack.layers), len(stack.layers))
         size = min(12.0, self._em() - 2.0)
@@ -360,6 +375,13 @@ class LineUpView(QWidget):
         draw_face_swatches(painter, above, stack.layers[: core.start], self.theme, size)
         below = QRectF(drawn.left(), ground + 3.0, drawn.width(), size)
         draw_face_swatches(painter, below, stack.layers[core.stop :], self.theme, size)
+
+    def _paint_swatches_beside(self, painter: QPainter, box: QRectF, own: Outline, section: QRectF) -> None:
+        """The plies of a tube's wall, outermost first, beside the ring or above it where there is no room."""
+        size = min(12.0, self._em() - 2.0)
+        painter.setFont(font("small"))
+        above = QRectF(box.left(), section.top() + 1.0, box.width(), size)
+        draw_face_swatches(painter, above, own.stack.layers, self.theme, size)
 
     def _paint_cell(self, painter: QPainter, row: Row, cell: Cell, box: QRectF) -> None:
         if cell.value is None:

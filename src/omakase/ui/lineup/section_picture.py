@@ -6,7 +6,7 @@ import math
 from functools import lru_cache
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap
+from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 
 from omakase.core.laminate.stack import Layer, Role, Stack
 from omakase.core.materials.material import Material
@@ -122,6 +122,48 @@ def draw_section(painter: QPainter, box: QRectF, stack: Stack, scale: float, the
     painter.drawRect(drawn)
     painter.restore()
     return drawn
+
+
+def draw_ring(painter: QPainter, box: QRectF, stack: Stack, scale: float, theme: Theme) -> None:
+    """A tube's section at true scale, as high as ``box``: each layer a ring, thinner than a pixel as hairlines."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    centre, radius = box.center(), box.height() / 2.0
+    painter.setPen(Qt.PenStyle.NoPen)
+    for layer, z_top in zip(stack.layers, stack.z_top, strict=True):
+        own = radius - (stack.z_top[0] - z_top) * scale
+        painter.setBrush(family_colour(theme, layer.material.family))
+        painter.drawEllipse(centre, own, own)
+    inside = radius - stack.thickness * scale
+    painter.setBrush(QColor(theme.panel))
+    painter.drawEllipse(centre, inside, inside)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(QColor(theme.ink), 1.0))
+    painter.drawEllipse(centre, radius, radius)
+    painter.drawEllipse(centre, inside, inside)
+    painter.restore()
+
+
+def draw_bent(
+    painter: QPainter, box: QRectF, line: tuple[tuple[float, float], ...], stack: Stack, scale: float, theme: Theme
+) -> None:
+    """An arched or hat-shaped section: heights at true scale, the width fitted into ``box``."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    reach = max(abs(y) for y, _ in line)
+    across = min(scale, (box.width() / 2.0 - 1.0) / reach)
+    low = min(z for _, z in line)
+    middle = box.bottom() - stack.thickness * scale / 2.0
+    points = QPolygonF([QPointF(box.center().x() + y * across, middle - (z - low) * scale) for y, z in line])
+    outer = next((layer for layer in stack.layers if layer.role == "core"), stack.layers[0])
+    thickness = max(2.0, stack.thickness * scale)
+    for width, colour in (
+        (thickness + 1.5, QColor(theme.ink)),
+        (thickness, family_colour(theme, outer.material.family)),
+    ):
+        painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin))
+        painter.drawPolyline(points)
+    painter.restore()
 
 
 @lru_cache(maxsize=200)

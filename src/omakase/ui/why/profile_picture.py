@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import numpy as np
+from msgspec.structs import replace
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
 
 from omakase.core.checks.result import CheckResult
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.core.members.field import Place
+from omakase.evaluate.results.diagrams import has_span
 from omakase.evaluate.results.profile import ThicknessProfile, case_index, thickness_profile
-from omakase.evaluate.results.wording import layer_label
+from omakase.evaluate.results.wording import layer_label, where_text
 from omakase.ui.kit.picture import Picture
 from omakase.ui.kit.theme import Theme, draw_elided, pen
 from omakase.ui.lineup.section_picture import draw_section
@@ -24,6 +26,7 @@ class ProfilePicture(Picture):
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session, theme, "Strain and stress through the thickness")
+        session.station_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(280, 160)
@@ -31,13 +34,16 @@ class ProfilePicture(Picture):
     def profile(self) -> ThicknessProfile | None:
         """What is shown: the profile at the chosen check's place, else where the panel moves most."""
         result, check = self.session.result, self.session.check
-        if result is None or not result.ok or result.response is None or not result.response.cases:
+        if result is None or result.response is None or not result.response.measures["deflection"]:
             return None
         index = case_index(result, check.case_id if check else "")
-        _, x, y = result.response.cases[index].largest_deflection
-        if check is not None and check.place.x is not None and check.place.y is not None:
-            x, y = check.place.x, check.place.y
-        return thickness_profile(result, index, x, y)
+        place = Place() if check is None else check.place
+        if has_span(result):
+            return thickness_profile(result, index, replace(place, x=self.session.station))
+        if place.x is None or place.y is None:
+            largest = result.response.measures["deflection"][index]
+            place = Place(largest.x, largest.y)
+        return thickness_profile(result, index, place)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = self.begin()
@@ -47,7 +53,7 @@ class ProfilePicture(Picture):
             return
         em = float(painter.fontMetrics().height())
         units = self.session.units
-        place = f"x {format_value(profile.x, 'length', units)}, y {format_value(profile.y, 'length', units)}"
+        place = where_text(profile.place, units)
         painter.setPen(pen(self.theme.ink))
         draw_elided(painter, QRectF(8, 2, self.width() - 12, em), 0, f"Through the thickness at {place}")
         room = QRectF(self.rect()).adjusted(8, 2.5 * em, -8, -2.4 * em)
@@ -57,7 +63,7 @@ class ProfilePicture(Picture):
         section = QRectF(room.left(), room.top(), 0.2 * width, room.height())
         strains = QRectF(room.left() + 0.27 * width, room.top(), 0.32 * width, room.height())
         stresses = QRectF(room.left() + 0.67 * width, room.top(), 0.33 * width, room.height())
-        self._paint_section(painter, result, section, em)
+        self._paint_section(painter, profile, section, em)
         height = np.ptp(profile.z)
         y = room.top() + (profile.z.max() - profile.z) / height * room.height()
         strain_unit, stress_unit = display_unit("strain", units), display_unit("stress", units)
@@ -73,17 +79,16 @@ class ProfilePicture(Picture):
             draw_elided(painter, stresses.adjusted(4, 0, -4, 0), int(Qt.AlignmentFlag.AlignVCenter), text)
         self._paint_foot(painter, em)
 
-    def _paint_section(self, painter: QPainter, result: CandidateResult, box: QRectF, em: float) -> None:
-        stack = result.stack
-        assert stack is not None
+    def _paint_section(self, painter: QPainter, profile: ThicknessProfile, box: QRectF, em: float) -> None:
+        stack = profile.stack
         scale = box.height() / stack.thickness
         draw_section(painter, box, stack, scale, self.theme)
         check: CheckResult | None = self.session.check
         painter.setPen(pen(self.theme.quiet))
         draw_elided(painter, QRectF(box.left(), box.top() - 1.1 * em, box.width(), em), 0, "face A")
         draw_elided(painter, QRectF(box.left(), box.bottom() + 0.1 * em, box.width(), em), 0, "face B")
-        if check is not None and check.place.layer is not None:
-            k = check.place.layer
+        if check is not None and check.place.layer in profile.rows:
+            k = profile.rows.index(check.place.layer)
             top = box.top() + (stack.z_top[0] - stack.z_top[k]) * scale
             bottom = box.top() + (stack.z_top[0] - stack.z_bottom[k]) * scale
             middle = (top + bottom) / 2.0

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
+from omakase.evaluate.members.registry import all_kinds
 from omakase.ui.testing import BELIEF, COMPARE, FRAME, PLAN, SPECIMENS, STATISTICS
 
 if TYPE_CHECKING:
@@ -59,7 +60,9 @@ def make_actions(window: MainWindow) -> None:
     menu.addSeparator()
     action(menu, "&Find a command…", "Ctrl+K", lambda: window.command_list.open())
     menu = new_menu("&Brief")
-    action(menu, "&New brief", "Ctrl+Shift+N", window.add_brief)
+    action(menu, "&New brief", "Ctrl+Shift+N", window.ask_kind)
+    for kind in all_kinds().values():
+        action(menu, f"New brief about a {kind.title}", "", lambda name=kind.name: window.add_brief(name))
     action(menu, "&Duplicate the brief with its candidates", "", window.duplicate_brief)
     action(menu, "&Remove the brief", "", window.remove_brief)
     action(menu, "Next &brief", "Ctrl+PgDown", lambda: window.step_brief(1))
@@ -101,6 +104,7 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "What drives its result, and why it &differs", "Ctrl+Shift+H", lambda: window.show_page(5))
     action(menu, "Compare it with the next candidate", "Ctrl+Shift+D", window.reasons_picture.turn)
     action(menu, "Stu&dies, or the line-up", "Ctrl+0", lambda: window.switch_top(window.study_view))
+    action(menu, "Diagrams along the spa&n, or the line-up", "Ctrl+G", lambda: window.switch_top(window.diagram_page))
     action(menu, "W&hich cloth, or the line-up", "Ctrl+7", lambda: window.switch_top(window.cloth_view))
     action(menu, "Sa&mples, or the line-up", "Ctrl+8", lambda: window.switch_top(window.samples_view))
     action(menu, "The me&nu of trade-offs, or the line-up", "Ctrl+9", lambda: window.switch_top(window.menu_view))

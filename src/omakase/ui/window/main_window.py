@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
     QMainWindow,
+    QMenu,
     QScrollArea,
     QSizePolicy,
     QSplitter,
@@ -20,7 +21,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.members.registry import all_kinds, kind_of
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.wording import CAUTION, stiffness_text
 from omakase.project import edits
@@ -29,6 +30,7 @@ from omakase.project.document import Document
 from omakase.project.model import new_brief, new_id
 from omakase.ui.brief.brief_view import BriefView
 from omakase.ui.brief.panel_picture import PanelPicture
+from omakase.ui.brief.span_picture import SpanPicture
 from omakase.ui.kit.labels import Label, plain
 from omakase.ui.kit.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.kit.top_page import TopPage
@@ -45,6 +47,8 @@ from omakase.ui.sizing.menu_view import MenuView
 from omakase.ui.sizing.study_view import StudyView
 from omakase.ui.sizing.ways_view import WaysView
 from omakase.ui.why.checks_view import ChecksView
+from omakase.ui.why.diagram_page import DiagramPage
+from omakase.ui.why.diagram_picture import DiagramPicture
 from omakase.ui.why.field_picture import FieldPicture
 from omakase.ui.why.profile_picture import ProfilePicture
 from omakase.ui.why.reasons_picture import ReasonsPicture
@@ -86,10 +90,12 @@ class MainWindow(QMainWindow):
         self.files = Files(document, self.notice, self)
         self.brief_view = BriefView(self.session)
         self.panel_picture = PanelPicture(self.session, theme)
+        self.span_picture = SpanPicture(self.session, theme)
         self.line_up_view = LineUpView(self.session, theme)
         self.layup_editor = LayupEditor(self.session, theme)
         self.checks_view = ChecksView(self.session, theme)
         self.field_picture = FieldPicture(self.session, theme)
+        self.diagram_picture = DiagramPicture(self.session, theme)
         self.profile_picture = ProfilePicture(self.session, theme)
         self.layup_picture = LayupPicture(self.session, theme)
         self.material_card = MaterialCard(self.session, self.layup_editor.table, theme)
@@ -100,8 +106,9 @@ class MainWindow(QMainWindow):
         self.samples_view = SamplesView(self.session)
         self.menu_view = MenuView(self.session, theme)
         self.study_view = StudyView(self.session, theme)
+        self.diagram_page = DiagramPage(self.session, theme)
         self.top_pages: list[TopPage] = [
-            self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view,
+            self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.diagram_page,
         ]  # fmt: skip
         self.reasons_picture = ReasonsPicture(self.session, theme)
         self.commands: list[QAction] = []
@@ -117,6 +124,8 @@ class MainWindow(QMainWindow):
             page.left.connect(self.show_line_up)
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
+        self.session.brief_changed.connect(self._show_kind)
+        self._show_kind()
         self.files.told.connect(lambda text: self._tell(text))
         document.state.connect(self._show_state)
         self._show_state()
@@ -142,7 +151,10 @@ class MainWindow(QMainWindow):
             self.top.addWidget(page)
         bottom = _splitter(Qt.Orientation.Horizontal, right)
         left.addWidget(self.brief_view)
-        left.addWidget(self.panel_picture)
+        self.plans = QStackedWidget(left)
+        left.addWidget(self.plans)
+        self.plans.addWidget(self.panel_picture)
+        self.plans.addWidget(self.span_picture)
         scroll.setWidgetResizable(True)
         scroll.setWidget(self.line_up_view)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -166,7 +178,10 @@ class MainWindow(QMainWindow):
         self.pages.addWidget(self.ways_view)
         self.pages.addWidget(self.break_picture)
         self.pages.addWidget(self.reasons_picture)
-        pictures.addWidget(self.field_picture)
+        self.fields = QStackedWidget(pictures)
+        pictures.addWidget(self.fields)
+        self.fields.addWidget(self.field_picture)
+        self.fields.addWidget(self.diagram_picture)
         pictures.addWidget(self.profile_picture)
         self.splitters = {"main": main, "left": left, "right": right, "bottom": bottom, "pictures": pictures}
         for name, sizes in SPLITS.items():
@@ -185,6 +200,13 @@ class MainWindow(QMainWindow):
             kept = self.settings.value(f"splitter/{name}")
             if isinstance(kept, QByteArray):
                 splitter.restoreState(kept)
+
+    def _show_kind(self) -> None:
+        """The pictures of the brief's kind of member."""
+        brief = self.session.brief
+        along = brief is not None and kind_of(brief).plan(brief, None, self.session.units) is not None
+        self.plans.setCurrentIndex(int(along))
+        self.fields.setCurrentIndex(int(along))
 
     def show_page(self, index: int) -> None:
         """Shows one of the pages beside the checks; what has taken their place gives way."""
@@ -230,9 +252,22 @@ class MainWindow(QMainWindow):
         self.settings.setValue("units", other)
         self.session.do(EditHeader(project.title, project.title, project.units, other, "change the units"))
 
-    def add_brief(self) -> None:
-        briefs = self.session.document.project.briefs
-        brief = new_brief(new_id("b", {b.id for b in briefs}))
+    def ask_kind(self) -> None:
+        """Offers the kinds of members that a new brief may be about."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for kind in all_kinds().values():
+            entry = menu.addAction(f"&{kind.title[:1].upper()}{kind.title[1:]}")
+            if entry is not None:
+                entry.triggered.connect(lambda _on, name=kind.name: self.add_brief(name))
+        menu.setActiveAction(menu.actions()[0])
+        self.kind_menu = menu
+        menu.popup(self.brief_view.mapToGlobal(self.brief_view.rect().topLeft()))
+
+    def add_brief(self, kind_name: str = "panel") -> None:
+        """Adds a brief about a kind of member and shows it."""
+        briefs, kind = self.session.document.project.briefs, all_kinds()[kind_name]
+        brief = new_brief(new_id("b", {b.id for b in briefs}), f"New {kind.name}", kind.new_member())
         self.session.do(ArrangeBriefs(briefs, (*briefs, brief), "add a brief"))
         self.session.choose_brief(brief.id)
 
@@ -388,7 +423,8 @@ class MainWindow(QMainWindow):
         assert isinstance(application, QApplication)
         apply_theme(application, theme)
         for view in (
-            self.panel_picture, self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
+            self.panel_picture, self.span_picture, self.diagram_picture,
+            self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
             self.profile_picture, self.layup_picture, self.material_card, self.break_picture, self.reasons_picture,
             *self.top_pages,
         ):  # fmt: skip

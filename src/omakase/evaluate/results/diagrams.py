@@ -1,0 +1,114 @@
+"""Curves along the span of a member: section forces, deflection, twist, and the reserve at every station."""
+
+from __future__ import annotations
+
+import msgspec
+import numpy as np
+
+from omakase.core.checks.core_shear import core_shear_severity
+from omakase.core.checks.face_failure import ply_severity
+from omakase.core.checks.result import Context
+from omakase.core.checks.tube_walls import wall_factors
+from omakase.core.checks.wrinkling import wrinkling_severity
+from omakase.core.members.strip import StripResponse
+from omakase.core.members.tube import TubeResponse
+from omakase.evaluate.results.engine import CandidateResult
+from omakase.project import translate
+from omakase.project.model import Brief
+
+SPAN = StripResponse | TubeResponse
+MOST_RESERVE = 6.0  # a curve of reserves is cut there: what is beyond it is plenty
+NEXT_TO_NOTHING = 1e-9  # of the largest of its kind
+
+
+class Curve(msgspec.Struct, frozen=True, eq=False):
+    """One diagram: ``values`` at ``x`` m, with steps where two values stand at one place.
+
+    ``limit`` : a level that must be kept, or None; ``cut`` : values above it are not drawn.
+    """
+
+    key: str
+    title: str
+    dimension: str
+    x: np.ndarray
+    values: np.ndarray
+    limit: float | None = None
+    cut: float | None = None
+
+    def at(self, x: float) -> float:
+        """Value at a station; the larger in size of two at a step."""
+        near = np.nonzero(np.abs(self.x - x) <= np.abs(self.x - x).min() + 1e-9)[0]
+        if abs(self.x[near[0]] - x) < 1e-9:
+            return float(self.values[near][np.argmax(np.abs(self.values[near]))])
+        return float(np.interp(x, self.x, self.values))
+
+
+def has_span(result: CandidateResult | None) -> bool:
+    """Whether there are diagrams of a result."""
+    return result is not None and isinstance(result.response, SPAN)
+
+
+def curves(brief: Brief, result: CandidateResult, index: int) -> tuple[Curve, ...]:
+    """The diagrams of one load case that say something, the reserve last."""
+    response = result.response
+    assert isinstance(response, SPAN)
+    own, x = response.results[index], response.x
+    forces = own.diagrams
+    found = [
+        Curve("load", "Load", "line_load", x, forces.load),
+        Curve("shear", "Shear force", "force", x, forces.shear),
+        Curve("moment", "Bending moment", "bending", x, forces.moment),
+        Curve("axial", "Axial force", "force", x, forces.axial),
+        Curve("torque", "Torque", "bending", x, forces.torque),
+        Curve("deflection", "Deflection", "deflection", x, own.displacements["w"]),
+    ]
+    if "theta" in own.displacements:
+        found.append(Curve("twist", "Twist", "angle", x, np.degrees(own.displacements["theta"])))
+        found.append(Curve("sideways", "Sideways", "deflection", x, own.displacements["v"]))
+    largest: dict[str, float] = {}
+    for curve in found:
+        largest[curve.dimension] = max(largest.get(curve.dimension, 0.0), float(np.abs(curve.values).max()))
+    kept = [
+        curve for curve in found
+        if np.abs(curve.values).max() > max(NEXT_TO_NOTHING * largest[curve.dimension], SMALLEST[curve.dimension])
+    ]  # fmt: skip
+    return (*kept, reserve_curve(brief, result, index))
+
+
+SMALLEST = {"line_load": 1e-6, "force": 1e-6, "bending": 1e-6, "deflection": 1e-9, "angle": 1e-6}
+
+
+def reserve_curve(brief: Brief, result: CandidateResult, index: int) -> Curve:
+    """Least reserve factor of plies, core, wrinkling and wall buckling at every station, at ultimate load."""
+    response = result.response
+    assert isinstance(response, SPAN)
+    settings, limits = translate.settings(brief), translate.limits(brief)
+    severity = np.zeros(len(response.x))
+    for field in response.fields:
+        context = Context(field, response, settings, limits)
+        case = field.cases[index]
+        size = len(case.x) * len(case.y)
+        span = slice(index * size, (index + 1) * size)  # every load case is sampled at the same places
+        worst = ply_severity(context)[span]
+        for more in (core_shear_severity(context), wrinkling_severity(context)):
+            if more is not None:
+                worst = np.maximum(worst, more[span])
+        along = worst.reshape(len(case.x), len(case.y)).max(axis=1)
+        at = field_places(response, field.cases[index].x)
+        severity[at] = np.maximum(severity[at], along)
+    if isinstance(response, TubeResponse):
+        severity = np.maximum(severity, 1.0 / wall_factors(response)[index])
+    with np.errstate(divide="ignore"):
+        reserves = 1.0 / (severity * settings.ultimate_factor)
+    return Curve("reserve", "Reserve factor", "ratio", response.x, np.minimum(reserves, 1e6),
+                 limits.reserve_factor, MOST_RESERVE)  # fmt: skip
+
+
+def field_places(response: SPAN, x: np.ndarray) -> np.ndarray:
+    """Indices of a field's stations among all of the response: stations of a stretch follow each other."""
+    first = int(np.argmin(np.abs(response.x - x[0])))
+    # at a border two stations share a place; the stretch that begins there has the second
+    for start in range(max(0, first - 1), min(first + 2, len(response.x) - len(x) + 1)):
+        if np.array_equal(response.x[start : start + len(x)], x):
+            return np.arange(start, start + len(x))
+    return np.nonzero(np.isin(response.x, x))[0]

@@ -1,0 +1,89 @@
+"""Writes a sentence that is data into a paragraph: words stay words, values become fields that edit the record."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import Qt
+
+from omakase.evaluate.members.sentence import (
+    Act,
+    Choice,
+    Name,
+    Number,
+    Sentence,
+    Side,
+    Words,
+    chosen,
+    value_at,
+    with_value,
+)
+from omakase.ui.kit.fields import Check, ChoiceField, QuantityField, WordField, anything, not_negative, positive
+from omakase.ui.kit.paragraph import Paragraph, small_button
+
+CHECKS: dict[str, Check] = {"positive": positive, "not_negative": not_negative, "anything": anything}
+Edit = Callable[[Callable[[Any], Any], str, str], None]  # what changes the record, what undo calls it, what merges
+
+
+def write_sentence(paragraph: Paragraph, sentence: Sentence, edit: Edit) -> None:
+    """Adds the parts of a sentence; the paragraph's ``refresh`` is given the record that its paths start from."""
+    for part in sentence:
+        if isinstance(part, Words):
+            paragraph.text(part.text)
+        elif isinstance(part, Number):
+            _number(paragraph, part, edit)
+        elif isinstance(part, Side):
+            _side(paragraph, part, edit)
+        elif isinstance(part, Choice):
+            _choice(paragraph, part, edit)
+        elif isinstance(part, Name):
+            _name(paragraph, part, edit)
+        elif isinstance(part, Act):
+            button = small_button(part.text, part.what)
+            button.clicked.connect(lambda _on, part=part: edit(part.change, part.step, ""))
+            paragraph.widget(button)
+
+
+def _number(paragraph: Paragraph, part: Number, edit: Edit) -> None:
+    def shown(record: Any) -> float:
+        value = float(value_at(record, part.path))
+        return abs(value) if part.signed else value
+
+    def put(value: float) -> None:
+        def change(record: Any) -> Any:
+            negative = part.signed and value_at(record, part.path) < 0.0
+            return with_value(record, part.path, -value if negative else value)
+
+        edit(change, part.step, ".".join(map(str, part.path)))
+
+    paragraph.quantity(QuantityField(part.dimension, part.name, CHECKS[part.range]), shown, put)
+
+
+def _side(paragraph: Paragraph, part: Side, edit: Edit) -> None:
+    def put(key: str) -> None:
+        sign = 1.0 if key == "+" else -1.0
+        edit(lambda record: with_value(record, part.path, sign * abs(value_at(record, part.path))), part.step, "")
+
+    field = ChoiceField(part.name, {"+": part.words[0], "-": part.words[1]})
+    paragraph.choice(field, lambda record: "+" if value_at(record, part.path) >= 0.0 else "-", put)
+
+
+def _choice(paragraph: Paragraph, part: Choice, edit: Edit) -> None:
+    values = {key: value for key, _, value in part.options}
+    field = ChoiceField(part.name, {key: word for key, word, _ in part.options})
+    explained = dict(part.explained)
+    for i, key in enumerate(values):
+        if key in explained:
+            field.setItemData(i, explained[key], Qt.ItemDataRole.ToolTipRole)
+    paragraph.choice(
+        field, lambda record: chosen(part, record)[0],
+        lambda key: edit(lambda record: with_value(record, part.path, values[key]), part.step, ""),
+    )  # fmt: skip
+
+
+def _name(paragraph: Paragraph, part: Name, edit: Edit) -> None:
+    paragraph.word(
+        WordField(part.name), lambda record: str(value_at(record, part.path)),
+        lambda text: edit(lambda record: with_value(record, part.path, text), part.step, ""),
+    )  # fmt: skip

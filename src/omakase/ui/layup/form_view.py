@@ -1,0 +1,86 @@
+"""What the chosen candidate chooses beside its layers: width or diameter, shape, zones, as a sentence to edit."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtWidgets import QFrame, QVBoxLayout
+
+from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.members.sentence import Act, Sentence
+from omakase.project.library import materials_of
+from omakase.project.validation import candidate_problems
+from omakase.ui.kit.paragraph import Paragraph
+from omakase.ui.kit.sentence_writer import write_sentence
+from omakase.ui.session import Session
+
+
+class FormView(QFrame):
+    """Shows and edits the form and zones of the session's candidate; hidden where its kind has none."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.paragraph: Paragraph | None = None
+        self._shape: object = None
+        self._shown: object = None
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.setAccessibleName("Form of the candidate")
+        self.setProperty("role", "card")
+        session.chosen_changed.connect(self.refresh)
+        session.brief_changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows the present values; the sentence is set anew only when its parts change."""
+        brief, candidate = self.session.brief, self.session.candidate
+        shown = None if brief is None or candidate is None else (
+            brief.id, candidate.id, brief.member, candidate.form, candidate.zones, candidate.layers, self.session.units,
+        )  # fmt: skip
+        if shown == self._shown and shown is not None:
+            return
+        self._shown = shown
+        materials = materials_of(self.session.document.project)
+        sentence: Sentence = ()
+        if brief is not None and candidate is not None:
+            sentence = kind_of(brief).form_sentence(brief, candidate, materials)
+        shape = (shown and shown[:2], tuple(part.what if isinstance(part, Act) else part for part in sentence))
+        if shape != self._shape:
+            self._shape = shape
+            self._build(sentence)
+        self.setVisible(bool(sentence))
+        if brief is None or candidate is None or self.paragraph is None:
+            return
+        self.paragraph.refresh(candidate, self.session.units)
+        found = [
+            text for place, text in candidate_problems(brief, candidate, materials)
+            if place.startswith((".form", ".zones"))
+        ]  # fmt: skip
+        self.paragraph.set_problem("; ".join(found))
+
+    def _build(self, sentence: Sentence) -> None:
+        layout = self.layout()
+        assert layout is not None
+        focus = self._focused_name()
+        if self.paragraph is not None:  # it may hold the field that is being left just now
+            self.paragraph.hide()
+            layout.removeWidget(self.paragraph)
+            self.paragraph.deleteLater()
+        self.paragraph = Paragraph()
+        layout.addWidget(self.paragraph)
+        write_sentence(self.paragraph, sentence, self._edit)
+        for field in self.paragraph.fields if focus else ():
+            if field.accessibleName() == focus:
+                field.setFocus()
+
+    def _focused_name(self) -> str:
+        focus = self.focusWidget()
+        return focus.accessibleName() if focus is not None and focus.hasFocus() else ""
+
+    def _edit(self, change: Callable[[Any], Any], text: str, merge_key: str) -> None:
+        candidate = self.session.candidate
+        if candidate is not None:
+            key = f"{candidate.id} {merge_key}" if merge_key else ""
+            self.session.edit_candidate(change(candidate), text, key)

@@ -1,0 +1,26 @@
+"""All diagrams along the span in the line-up's place."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QVBoxLayout
+
+from omakase.ui.kit.theme import Theme
+from omakase.ui.kit.top_page import TopPage
+from omakase.ui.session import Session
+from omakase.ui.why.diagram_picture import DiagramPicture
+
+
+class DiagramPage(TopPage):
+    """The diagrams of the chosen candidate and load case, large."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__(session)
+        self.picture = DiagramPicture(session, theme)
+        self.picture.nothing = "Diagrams are for strips and tubes; a panel shows its deflection below."
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.picture)
+        self.entry = self.picture
+
+    def set_theme(self, theme: Theme) -> None:
+        self.picture.set_theme(theme)
