@@ -9,15 +9,16 @@ from omakase.core import screen
 from omakase.core.checks.registry import all_checks
 from omakase.core.findings.registry import all_rules
 from omakase.core.laminate import breaking, constants, failure, stiffness, strength, thermal
-from omakase.core.materials import areal, cloth, conditions, grades, micromechanics, processing
-from omakase.core.members import panel, reduced_panel
+from omakase.core.materials import areal, cloth, conditions, grades, micromechanics, processing, sleeve
+from omakase.core.members import panel, reduced_panel, span, span_mesh, stretches, strip, tube
 from omakase.core.plates import condensation, energies, grid, lines, reduced, section, solver
+from omakase.core.sections import cylinder, profile, ring
 from omakase.core.specimens import beams, curve, statistics
 from omakase.core.specimens.methods import proof_load
 from omakase.core.specimens.registry import all_methods
 from omakase.devices import simulated
 from omakase.evaluate.materials import samples
-from omakase.evaluate.sizing import explain, menu, sensitivity, study, ways_out
+from omakase.evaluate.sizing import equals, explain, menu, sensitivity, study, ways_out
 from omakase.evaluate.testing import planning
 
 PAGE = Path(__file__).parents[1] / "docs" / "methods.md"
@@ -58,6 +59,16 @@ out than governs: ply and face failure, core shear, wrinkling, crimping, dimplin
 """
 
 
+STRIPS = f"""
+A strip counts as wide where its mean width is more than {strip.WIDE:g} times its longest bay; between
+{strip.BETWEEN[0]:g} and {strip.BETWEEN[1]:g} times the result says how far the other rule is away.
+
+Not counted: that an arch or hat flattens or spreads; lateral buckling of a strip that is bent about its stiff axis; the
+peaks of bonding stress where plies end; the ends of a tube, where fittings hold it. A filling carries bending and mass
+but does not help the wall against buckling or crushing; it only keeps it round.
+"""
+
+
 def _text(thing: object) -> str:
     return inspect.cleandoc(thing.__doc__ or "")
 
@@ -74,6 +85,26 @@ def methods_text() -> str:
         ("How near it comes", reduced_panel.ReducedPanel),
     ):
         parts.append(f"### {title}\n\n{_text(thing)}\n")
+    parts.append("## Strips and tubes\n")
+    for title, thing in (
+        ("Along the span", span),
+        ("Cells", span_mesh),
+        ("Layers that end", stretches),
+        ("A strip's wall", profile.StripWall),
+        ("A strip's section", profile.StripSection),
+        ("What a strip is", strip.StripResponse),
+        ("A tube's section", ring.Ring),
+        ("What a tube is", tube.TubeResponse),
+        ("Braided sleeve", sleeve.pulled_angle),
+        ("Sleeve as a ply", sleeve.pulled),
+        ("Buckling along", cylinder.axial_buckling),
+        ("Buckling in torsion", cylinder.torsion_buckling),
+        ("Knock-downs", cylinder.knock_down),
+        ("Flattening", cylinder.flattening_moment),
+        ("A mass that falls", span.SpanModel.drop_factor),
+    ):
+        parts.append(f"### {title}\n\n{_text(thing)}\n")
+    parts.append(STRIPS)
     parts.append("## Plies and cloths\n")
     for title, thing in (
         ("Fibre and resin by mass", areal.fibre_volume_fraction),
@@ -121,6 +152,7 @@ def methods_text() -> str:
         ("Sensitivity", sensitivity),
         ("Differences", explain),
         ("Studies", study),
+        ("As stiff, as heavy", equals.Equals),
     ):
         parts.append(f"### {title}\n\n{_text(thing)}\n")
     margins = ", ".join(f"{name.replace('_', ' ')} {value:g}" for name, value in screen.MARGINS.items())

@@ -20,7 +20,7 @@ from omakase.project.model import (
     find_candidate,
     new_id,
 )
-from omakase.project.spans import PanelForm
+from omakase.project.spans import PanelForm, Zone
 
 
 def insert_layers(candidate: Candidate, at: int, layers: Iterable[LayerRecord]) -> Candidate:
@@ -35,6 +35,43 @@ def remove_layers(candidate: Candidate, indices: Iterable[int]) -> Candidate:
 
 def set_layer(candidate: Candidate, index: int, layer: LayerRecord) -> Candidate:
     return replace(candidate, layers=tuple(layer if i == index else old for i, old in enumerate(candidate.layers)))
+
+
+def with_stretches(candidate: Candidate, layers: tuple[LayerRecord, ...]) -> Candidate:
+    """The candidate with these layers; stretches that a quick line wrote out become zones, if need be new ones."""
+    zones = list(candidate.zones)
+    known = {zone.id for zone in zones}
+    found = []
+    for layer in layers:
+        if layer.zone and layer.zone not in known:
+            low, high = (float(end) for end in layer.zone.split(".."))
+            same = (z for z in zones if abs(z.low - low) < 1e-9 and abs(z.high - high) < 1e-9)
+            zone = next(same, None)
+            if zone is None:
+                identity = new_id("z", {own.id for own in zones})
+                zone = Zone(identity, f"zone {identity[1:]}", low, high)
+                zones.append(zone)
+            layer = replace(layer, zone=zone.id)
+        found.append(layer)
+    return replace(candidate, layers=tuple(found), zones=tuple(zones))
+
+
+def run_over(candidate: Candidate, index: int, low: float, high: float, length: float) -> Candidate:
+    """A layer that runs from ``low`` to ``high`` m of a span; over the whole of it it has no zone.
+
+    A zone that only this layer has is changed, one that others share stays as it is and the layer gets its own.
+    """
+    layer = candidate.layers[index]
+    users = sum(own.zone == layer.zone for own in candidate.layers)
+    if low <= 1e-9 and high >= length * (1.0 - 1e-9):
+        zones = tuple(zone for zone in candidate.zones if users > 1 or zone.id != layer.zone)
+        return set_layer(replace(candidate, zones=zones), index, replace(layer, zone=""))
+    if layer.zone and users == 1:
+        zones = tuple(replace(z, low=low, high=high) if z.id == layer.zone else z for z in candidate.zones)
+        return replace(candidate, zones=zones)
+    identity = new_id("z", {zone.id for zone in candidate.zones})
+    zone = Zone(identity, f"zone {identity[1:]}", low, high)
+    return set_layer(replace(candidate, zones=(*candidate.zones, zone)), index, replace(layer, zone=identity))
 
 
 def keep_thicknesses(old: tuple[LayerRecord, ...], new: tuple[LayerRecord, ...]) -> tuple[LayerRecord, ...]:

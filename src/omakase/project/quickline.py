@@ -8,7 +8,8 @@ they are a thickness in the project's unit unless one is typed, with @ for an an
 code: slashes between items, ``s`` mirrors it (a core that ends it is the middle and is not doubled), ``2s`` repeats
 it first, a number before it repeats the whole.  ``ns`` marks a layer that is not counted on, ``turned`` one laid
 with its other side up; a mirror turns the cloths that have a face.  ``(A)`` is the sub-stack named A that candidates
-share, ``(A)m`` its mirror image.
+share, ``(A)m`` its mirror image.  ``@ root`` or ``@ 0..800 mm`` at the end of a part lets its layers run over that
+stretch of the span only.
 """
 
 from __future__ import annotations
@@ -31,6 +32,7 @@ CODE_DIGITS = 4  # of a thickness in a laminate code, which is read and not type
 
 _ANGLE = re.compile(r"(?P<sign>±|\+-|\+/-|[+\-−])?(?P<value>\d+(?:\.\d+)?)(?:°|deg)?(?:_(?P<repeat>\d+))?\Z")
 _SHARED = re.compile(r"\((?P<name>[^()]*)\)(?P<mirror>m?)\s*\Z")
+_OVER = re.compile(r"@\s*(?P<zone>[^@]+?)\s*\Z")
 _BRACKET = re.compile(
     r"(?:(?P<count>\d+)\s*[x×]?\s+)?(?:(?P<material>[a-z][\w-]*)\s+)?\[(?P<inside>[^\[\]]*)\](?P<times>\d*)(?P<s>s?)\s*\Z"
 )
@@ -53,13 +55,18 @@ class _Reader:
         core: str,
         core_thickness: float | None,
         shared: Mapping[str, tuple[LayerRecord, ...]],
+        zones: Mapping[str, str],
     ) -> None:
         self.materials, self.system = materials, system
         self.ply, self.core, self.core_thickness = ply, core, core_thickness
-        self.shared = shared
+        self.shared, self.zones = shared, zones
         self.faced = [key for key, material in materials.items() if material.has_face]
 
     def part(self, text: str, at: int) -> list[LayerRecord]:
+        over = _OVER.search(text)
+        if over is not None and (over["zone"] in self.zones or ".." in over["zone"]):
+            zone = self.zones.get(over["zone"]) or self._stretch(over, at)
+            return [replace(layer, zone=zone) for layer in self.part(text[: over.start()].rstrip(), at)]
         named = _SHARED.match(text)
         if named is not None:
             return self._named(named, at)
@@ -69,6 +76,22 @@ class _Reader:
                 raise QuickLineError("a bracket reads like [45/0/core]s, with the cloth before it", at, at + len(text))
             return self._bracket(bracket, at)
         return self._plain(text, at)
+
+    def _stretch(self, over: re.Match[str], at: int) -> str:
+        """'0..800 mm' as text in m; the caller makes a zone of it.  A unit at the end holds for both."""
+        start, _, end = over["zone"].partition("..")
+        unit = re.search(r"[^\d.,/\s+\-−].*\Z", end.strip())
+        if unit and not re.search(r"[^\d.,/\s+\-−]", start):
+            start = f"{start} {unit[0]}"
+        try:
+            low, high = (parse_quantity(side.strip(), "length", self.system) for side in (start, end))
+        except QuantityError as error:
+            raise QuickLineError(
+                f"a stretch reads like @ 0..800 mm: {error}", at + over.start(), at + over.end()
+            ) from None
+        if not 0.0 <= low < high:
+            raise QuickLineError("a stretch must end further out than it begins", at + over.start(), at + over.end())
+        return f"{low:.9g}..{high:.9g}"
 
     def _named(self, match: re.Match[str], at: int) -> list[LayerRecord]:
         name = match["name"].strip()
@@ -219,15 +242,18 @@ def read_quick_line(
     core: str = "",
     core_thickness: float | None = None,
     shared: Mapping[str, tuple[LayerRecord, ...]] | None = None,
+    zones: Mapping[str, str] | None = None,
 ) -> tuple[LayerRecord, ...]:
     """Layers, face A first, of a quick line.
 
     ``ply``, ``core`` and ``core_thickness`` (m) are meant where the line names none (the last ones used); ``shared``
-    are the sub-stacks that may be named.  Raises QuickLineError with the place of the mistake.
+    are the sub-stacks that may be named, ``zones`` the ids of zones by name.  A stretch that is written out stands in
+    the layers' ``zone`` as text in m, see ``edits.with_stretches``.  Raises QuickLineError with the place of the
+    mistake.
     """
     if len(text) > MAX_LINE:
         raise QuickLineError("the line is too long", MAX_LINE, len(text))
-    reader = _Reader(materials, system, ply, core, core_thickness, shared or {})
+    reader = _Reader(materials, system, ply, core, core_thickness, shared or {}, zones or {})
     layers: list[LayerRecord] = []
     at = 0
     for part in re.split(r"[;\n]", text):
@@ -247,9 +273,14 @@ def write_quick_line(
     system: UnitSystem = "si",
     shared: Mapping[str, tuple[LayerRecord, ...]] | None = None,
     faced: Collection[str] = (),
+    zones: Mapping[str, str] | None = None,
 ) -> str:
-    """The line that reads back as these layers (given thicknesses of cloth are left out)."""
+    """The line that reads back as these layers (given thicknesses of cloth are left out); ``zones`` : names by id."""
     parts: list[str] = []
+
+    def over(layer: LayerRecord) -> str:
+        return f" @ {(zones or {}).get(layer.zone, layer.zone)}" if layer.zone else ""
+
     i = 0
     while i < len(layers):
         layer = layers[i]
@@ -263,7 +294,7 @@ def write_quick_line(
             while j < len(layers) and _same_cloth(layers[j], layer):
                 j += 1
             angles = "/".join(_angle_text(ply.angle) for ply in layers[i:j])
-            parts.append(f"{layer.material} {angles}" + _marks(layer))
+            parts.append(f"{layer.material} {angles}" + _marks(layer) + over(layer))
             i = j
             continue
         text = f"{layer.material} {_thickness_text(layer.thickness, system)}"
@@ -271,7 +302,7 @@ def write_quick_line(
             text = "core " + text
         if layer.angle:
             text += f" @{_angle_text(layer.angle)}"
-        parts.append(text + _marks(layer))
+        parts.append(text + _marks(layer) + over(layer))
         i += 1
     return " ; ".join(parts)
 
@@ -306,7 +337,7 @@ def laminate_code(
     """
     if not layers:
         return "[ ]"
-    layers = tuple(replace(layer, shared="", mirrored=False) for layer in layers)
+    layers = tuple(replace(layer, shared="", mirrored=False, zone="") for layer in layers)
 
     named = ""
 

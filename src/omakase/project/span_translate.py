@@ -20,7 +20,7 @@ from omakase.core.sections.profile import Profile, mid_line
 from omakase.project import model, spans
 
 AT_ROOM = model.Surroundings()
-SLEEVE_STEP = 0.02  # of the diameter, over which a sleeve's angle counts as one
+SLEEVE_STEP = 0.04  # of the diameter, over which a sleeve's angle counts as one
 
 
 def spanned(member: spans.StripMember | spans.TubeMember) -> core.Spanned:

@@ -28,6 +28,9 @@ def interlaminar_shear(context: Context) -> list[CheckResult]:
     shear = section.transverse_shear
     if shear is None or all(layer.material.is_metal for layer in context.stack.layers):
         return []  # one sheet of metal has no plies to slide on each other
+    forces = [case.ply_shear(section) for case in context.cases]
+    if all(force is None for force in forces):
+        return []
     # the index's square is a quadratic form of the shear force, at each border and middle of a layer: (n, 3)
     owners, forms = [], []
     for i, layer in enumerate(context.stack.layers):
@@ -39,8 +42,7 @@ def interlaminar_shear(context: Context) -> list[CheckResult]:
             forms.append((form[0, 0], 2.0 * form[0, 1], form[1, 1]))
     squares = np.array(forms)
     results = []
-    for case in context.cases:
-        force = case.ply_shear(section)
+    for case, force in zip(context.cases, forces, strict=True):
         if force is None:
             continue
         x, y = force[..., 0].ravel(), force[..., 1].ravel()

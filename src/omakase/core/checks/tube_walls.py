@@ -23,7 +23,7 @@ from omakase.core.sections.cylinder import (
     torsion_buckling,
 )
 
-PLACES = 9  # diameters at which a tapering tube's wall is looked at
+PLACES = 5  # diameters at which a tapering tube's wall is looked at
 # √(R t) to each side of a clamp over which the wall takes part: √(R t)/(3(1−ν²))^¼, edge length of a cylinder
 SPREAD = 0.78
 WHOLE_CLAMP = 0.25  # of a clamp's force: held all round, the moment is less than between two plates (assumed)
@@ -53,7 +53,13 @@ def tube_buckling(context: Context) -> list[CheckResult]:
 
 
 def wall_factors(response: TubeResponse) -> list[np.ndarray]:
-    """For each load case the factor on limit loads at which the wall buckles, at every place along: (places,)."""
+    """For each load case the factor on limit loads at which the wall buckles, at every place along: (places,); kept."""
+    if "wall_factors" not in response.derived:
+        response.derived["wall_factors"] = _wall_factors(response)
+    return response.derived["wall_factors"]
+
+
+def _wall_factors(response: TubeResponse) -> list[np.ndarray]:
     length = response.member.span.length
     known = _per_wall(response, lambda wall, radius: (
         axial_buckling(wall, radius, length), knock_down(wall, radius, "axial"), knock_down(wall, radius, "bending"),

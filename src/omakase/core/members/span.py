@@ -2,13 +2,13 @@
 
 The kind of member says which displacements there are, which strains do work, and how stiff and heavy the section is at
 each place.  Cells end where loads, supports and sections change, and beside clamps and loads of a sandwich where the
-faces' own bending fades.  Order 8 leaves less than 0.01 % (checked by halving cells).
+faces' own bending fades.  Order 7 leaves less than 0.01 % (checked by halving cells).
 """
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
 import numpy as np
@@ -25,42 +25,16 @@ from omakase.core.members.span_loads import (
     Spanned,
     Torque,
 )
-from omakase.core.plates.basis import Basis, gauss
-from omakase.core.plates.grid import merge_breaks
+from omakase.core.members.span_mesh import SAMPLES, Kinematics, mesh, mesh_nodes
+from omakase.core.plates.basis import gauss
 
-ORDER = 8
-CELLS = 6  # at least, so that the section's change along the span is met
-SAMPLES = -np.cos(np.pi * np.arange(7) / 6.0)  # in each cell, both ends included
-FADES = (3.0, 9.0)  # decay lengths at which cells end beside a clamp or a step of load
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
+
+ORDER = 7
 MODES = 4
 START_SEED = 20261127
-EXTRA, ITERATIONS, TOLERANCE = 6, 60, 1e-9  # of the subspace iteration
-
-
-class Term(msgspec.Struct, frozen=True):
-    """``factor`` times a derivative of a displacement."""
-
-    field: str
-    derivative: int
-    factor: float = 1.0
-
-
-class Kinematics(msgspec.Struct, frozen=True):
-    """``fields`` : displacements, and whether the slope is continuous too; w, positive up, is among them.
-
-    ``strains`` : each a sum of terms; stiffness (n, n) acts on them in this order.  ``inertia`` : terms whose squares
-    times the section's inertia (n,) are twice the kinetic energy.  ``clamped``, ``simple`` : (field, derivative) held
-    by a support; ``anchor`` : also held by the first support, where no clamp does.
-    ``rotation`` : the turn of the section that a moment works on.
-    """
-
-    fields: tuple[tuple[str, bool], ...]
-    strains: tuple[tuple[Term, ...], ...]
-    inertia: tuple[Term, ...]
-    clamped: tuple[tuple[str, int], ...]
-    simple: tuple[tuple[str, int], ...]
-    anchor: tuple[tuple[str, int], ...]
-    rotation: Term
+EXTRA, ITERATIONS, TOLERANCE = 6, 60, 1e-7  # of the subspace iteration
 
 
 class Diagrams(msgspec.Struct, frozen=True, eq=False):
@@ -127,89 +101,22 @@ class SpanModel:
         fading: float = 0.0, order: int = ORDER, parts: int = 1,
     ) -> None:  # fmt: skip
         self.span, self.kinematics, self.cases = span, kinematics, tuple(cases)
-        self.nodes = _nodes(span, cases, breaks, fading, parts)
-        self._cells = len(self.nodes) - 1
-        self._bases = {smooth: Basis(self.nodes, order, smooth) for smooth in (False, True)}
-        self._start: dict[str, int] = {}
-        self.unknowns = 0
-        for field, smooth in kinematics.fields:
-            self._start[field] = self.unknowns
-            self.unknowns += self._bases[smooth].count
-        self._smooth = dict(kinematics.fields)
-        self._dofs = np.concatenate(
-            [np.array(self._bases[smooth].of_cell) + self._start[field] for field, smooth in kinematics.fields],
-            axis=1,
-        )
-        self._half = np.diff(self.nodes) / 2.0
-        self._middle = (self.nodes[1:] + self.nodes[:-1]) / 2.0
-        self.x = (self._middle[:, None] + self._half[:, None] * SAMPLES).ravel()
-        self.centres = np.repeat(self._middle, len(SAMPLES))  # of the cell that each sample lies in
-        points, weights = gauss(order + 1)
-        gauss_x = self._middle[:, None] + self._half[:, None] * np.array(points)
-        self._weights = self._half[:, None] * weights
-        B = self._operator(kinematics.strains, points)
-        shape = gauss_x.shape
-        C = stiffness(gauss_x.ravel()).reshape(*shape, *([len(kinematics.strains)] * 2))
-        self._K = self._assemble(B, C * self._weights[..., None, None])
-        T = self._operator(tuple((term,) for term in kinematics.inertia), points)
+        nodes = mesh_nodes(span, cases, breaks, fading, parts)
+        self.mesh = own = mesh(tuple(nodes.tolist()), order, kinematics)
+        self.nodes, self.x, self.centres = own.nodes, own.x, own.centres
+        self.unknowns = own.unknowns
         self._inertia_at = inertia
-        rho = inertia(gauss_x.ravel()).reshape(*shape, len(kinematics.inertia)) * self._weights[..., None]
-        self._M = self._assemble(T, rho[..., None] * np.eye(len(kinematics.inertia)))
-        for mass in span.masses:
-            for field in ("u", "v", "w"):
-                if field in self._start:
-                    row = self._row(field, mass.x)
-                    self._M += mass.mass * np.outer(row, row)
-        self._slope_B = self._operator(((Term("w", 1),),), points)
-        self._strain_samples = self._operator(kinematics.strains, tuple(SAMPLES))
-        shown = {field: Term(field, 0) for field, _ in kinematics.fields} | {"turn": kinematics.rotation}
-        self._displacement_samples = {name: self._operator(((term,),), tuple(SAMPLES)) for name, term in shown.items()}
+        shape, places = own.gauss_x.shape, own.gauss_x.ravel()
+        C = stiffness(places).reshape(*shape, *([len(kinematics.strains)] * 2))
+        self._K = own.local(own.strains, C * own.weights[..., None, None])
+        rho = inertia(places).reshape(*shape, len(kinematics.inertia)) * own.weights[..., None]
+        self._M = own.local(own.inertia, rho[..., None] * np.eye(len(kinematics.inertia)))
         self._held = self._held_functions()
-        self._free = self._in_bands()
-        self._K_free = self._K[np.ix_(self._free, self._free)]
+        self._layout = own.layout(tuple(self._held.tolist()))
+        self._free = self._layout.free
         self._factor = self._factorised()
 
     # --- equations ------------------------------------------------------------------------------------------
-
-    def _operator(self, strains: tuple[tuple[Term, ...], ...], points: tuple[float, ...]) -> np.ndarray:
-        """Each strain at reference points of every cell per local coefficient: (cells, points, strains, local)."""
-        count = sum(self._bases[smooth].order + 1 for _, smooth in self.kinematics.fields)
-        table = np.zeros((self._cells, len(points), len(strains), count))
-        offset = {}
-        start = 0
-        for field, smooth in self.kinematics.fields:
-            offset[field] = start
-            start += self._bases[smooth].order + 1
-        for i, terms in enumerate(strains):
-            for term in terms:
-                basis = self._bases[self._smooth[term.field]]
-                own = slice(offset[term.field], offset[term.field] + basis.order + 1)
-                for cell in range(self._cells):
-                    table[cell, :, i, own] += term.factor * basis.values(cell, points, term.derivative)
-        return table
-
-    def _assemble(self, B: np.ndarray, C: np.ndarray) -> np.ndarray:
-        """Σ Bᵀ C B over all points: (unknowns, unknowns)."""
-        flat = B.reshape(self._cells, -1, B.shape[-1])
-        local = flat.swapaxes(1, 2) @ (C @ B).reshape(flat.shape)
-        K = np.zeros((self.unknowns, self.unknowns))
-        for dofs, own in zip(self._dofs, local, strict=True):
-            K[np.ix_(dofs, dofs)] += own
-        return K
-
-    def _row(self, field: str, x: float, derivative: int = 0) -> np.ndarray:
-        """A displacement at x per unknown, (unknowns,)."""
-        basis = self._bases[self._smooth[field]]
-        cell = int(np.clip(np.searchsorted(self.nodes, x, "right") - 1, 0, self._cells - 1))
-        point = float(np.clip((x - self._middle[cell]) / self._half[cell], -1.0, 1.0))
-        row = np.zeros(self.unknowns)
-        row[self._start[field] + basis.of_cell[cell]] = basis.values(cell, (point,), derivative)[0]
-        return row
-
-    def _function(self, field: str, x: float, derivative: int) -> int:
-        """Index of the unknown that is a displacement's value or slope at a node."""
-        node = int(np.argmin(np.abs(self.nodes - x)))
-        return self._start[field] + (2 if self._smooth[field] else 1) * node + derivative
 
     def _holds(self, index: int) -> tuple[tuple[str, int], ...]:
         """What a support holds."""
@@ -221,34 +128,17 @@ class SpanModel:
 
     def _held_functions(self) -> np.ndarray:
         found = [
-            self._function(field, support.x, derivative)
+            self.mesh.function(field, support.x, derivative)
             for i, support in enumerate(self.span.supports)
             for field, derivative in self._holds(i)
-            if derivative == 0 or self._smooth[field]
+            if derivative == 0 or self.mesh.smooth[field]
         ]
         return np.array(sorted(found), dtype=int)
-
-    def _in_bands(self) -> np.ndarray:
-        """The free unknowns node by node with the bubbles between, so that the equations are a narrow band."""
-        place = np.empty(self.unknowns)
-        for field, smooth in self.kinematics.fields:
-            start, basis = self._start[field], self._bases[smooth]
-            for cell, own in enumerate(basis.of_cell):
-                place[start + own[2 * basis.per_node :]] = cell + 0.5
-            nodes = np.arange(self._cells + 1)
-            for derivative in range(basis.per_node):
-                place[start + basis.per_node * nodes + derivative] = nodes
-        order = np.argsort(place, kind="stable")
-        return order[~np.isin(order, self._held)]
 
     def _factorised(self) -> np.ndarray:
         from scipy.linalg import LinAlgError, cholesky_banded  # slow to import
 
-        rows, columns = np.nonzero(self._K_free)
-        width = int((rows - columns).max())
-        bands = np.zeros((width + 1, len(self._free)))
-        for k in range(width + 1):
-            bands[k, : len(self._free) - k] = np.diagonal(self._K_free, -k)
+        bands = self._layout.bands(self._K)
         try:
             return cholesky_banded(bands, lower=True)
         except (LinAlgError, ValueError):
@@ -292,32 +182,32 @@ class SpanModel:
     def _load_vector(self, forces: _Forces) -> np.ndarray:
         vector = np.zeros(self.unknowns)
         for x, force in forces.down:
-            vector -= force * self._row("w", x)
+            vector -= force * self.mesh.row("w", x)
         for low, high, start, end in forces.spread:
             vector -= self._spread(low, high, start, end)
         for x, moment in forces.moments:
             turn = self.kinematics.rotation
-            vector += moment * turn.factor * self._row(turn.field, x, turn.derivative)
+            vector += moment * turn.factor * self.mesh.row(turn.field, x, turn.derivative)
         for x, force in forces.along:
-            vector += force * self._row("u", x)
+            vector += force * self.mesh.row("u", x)
         for x, torque in forces.torques:
-            if "theta" in self._start:
-                vector += torque * self._row("theta", x)
+            if "theta" in self.mesh.start:
+                vector += torque * self.mesh.row("theta", x)
         return vector
 
     def _spread(self, low: float, high: float, start: float, end: float) -> np.ndarray:
         """Work of a load that runs evenly from ``start`` to ``end`` N/m, per unknown."""
-        basis = self._bases[self._smooth["w"]]
+        basis = self.mesh.basis("w")
         points, weights = gauss(basis.order // 2 + 2)
         found = np.zeros(self.unknowns)
-        for cell in range(self._cells):
+        for cell in range(self.mesh.cells):
             a, b = max(low, self.nodes[cell]), min(high, self.nodes[cell + 1])
             if b - a <= 1e-12 * self.span.length:
                 continue
             x = (a + b) / 2.0 + (b - a) / 2.0 * np.array(points)
             q = start + (end - start) * (x - low) / (high - low)
-            values = basis.values(cell, tuple((x - self._middle[cell]) / self._half[cell]))
-            found[self._start["w"] + basis.of_cell[cell]] += (b - a) / 2.0 * (weights * q) @ values
+            values = basis.values(cell, tuple((x - self.mesh.middle[cell]) / self.mesh.half[cell]))
+            found[self.mesh.start["w"] + basis.of_cell[cell]] += (b - a) / 2.0 * (weights * q) @ values
         return found
 
     # --- answers --------------------------------------------------------------------------------------------
@@ -331,11 +221,11 @@ class SpanModel:
             vector = self._load_vector(forces)
             solution = self._solve(vector)
             reactions = self._reactions(solution, vector)
-            strains = self._at_samples(self._strain_samples, solution)
+            strains = self._at_samples(self.mesh.strain_samples, solution)
             diagrams = self._diagrams(forces, reactions)
             displacements = {
                 name: self._at_samples(operator, solution)[:, 0]
-                for name, operator in self._displacement_samples.items()
+                for name, operator in self.mesh.displacement_samples.items()
             }
             found.append(
                 SpanResult(
@@ -362,21 +252,23 @@ class SpanModel:
         return 1.0 + float(np.sqrt(1.0 + 2.0 * drop.height / static))
 
     def _at_samples(self, operator: np.ndarray, solution: np.ndarray) -> np.ndarray:
-        local = solution[self._dofs][:, None, None, :]
+        local = solution[self.mesh.dofs][:, None, None, :]
         values = (operator * local).sum(axis=-1)
         return values.reshape(-1, operator.shape[2])
 
     def _reactions(self, solution: np.ndarray, vector: np.ndarray) -> np.ndarray:
         """(supports, 4): N up, N m on the section's turn, N along, N m about the span."""
         residual = np.zeros(self.unknowns)
-        residual[self._held] = self._K[self._held] @ solution - vector[self._held]
+        inside = self._K @ solution[self.mesh.dofs][..., None]
+        np.add.at(residual, self.mesh.dofs.ravel(), inside.ravel())
+        residual -= vector
         slope_unit = 2.0 / self.span.length
         found = np.zeros((len(self.span.supports), 4))
         for i, support in enumerate(self.span.supports):
             for field, derivative in self._holds(i):
-                if derivative and not self._smooth[field]:
+                if derivative and not self.mesh.smooth[field]:
                     continue
-                value = residual[self._function(field, support.x, derivative)]
+                value = residual[self.mesh.function(field, support.x, derivative)]
                 if field == "w":
                     if derivative:
                         found[i, 1] -= value / slope_unit
@@ -432,12 +324,12 @@ class SpanModel:
             about += [float(own[0]) * (length - support.x), float(own[1])]
         along = [force for _, force in forces.along] + [float(own[2]) for own in reactions]
         torque = [own for _, own in forces.torques] + [float(own[3]) for own in reactions]
-        force = max(abs(part) for part in [*up, *(part / length for part in about), 0.0])
-        worst = 0.0
-        for parts, size in ((up, force), (about, force * length), (along, _largest(along)), (torque, _largest(torque))):
-            if size > 0.0:
-                worst = max(worst, abs(sum(parts)) / size)
-        return worst
+        turning = [part / length for part in [*about, *torque]]
+        size = max(abs(part) for part in [*up, *along, *turning, 0.0])
+        if size == 0.0:
+            return 0.0
+        sums = (sum(up), sum(along), sum(about) / length, sum(torque) / length)
+        return max(abs(own) for own in sums) / size
 
     def _buckling(self, case: SpanCase, diagrams: Diagrams) -> float:
         """Factor on the loads at which the member buckles sideways under its compression; inf without any."""
@@ -445,29 +337,36 @@ class SpanModel:
         if most == 0.0 or diagrams.axial.min() >= -1e-9 * most:
             return float("inf")
         # axial force is constant in each cell: forces along the span act at nodes
-        axial = diagrams.axial.reshape(self._cells, -1)[:, len(SAMPLES) // 2]
-        C = (-axial[:, None] * self._weights)[..., None, None]
-        G = self._assemble(self._slope_B, C)
-        own = self._subspace(G, 1)
+        axial = diagrams.axial.reshape(self.mesh.cells, -1)[:, len(SAMPLES) // 2]
+        C = (-axial[:, None] * self.mesh.weights)[..., None, None]
+        own = self._subspace(self._layout.sparse(self.mesh.local(self.mesh.slope, C)), 1)
         return float("inf") if own[0] <= 0.0 else 1.0 / float(own[0])
 
     def frequencies(self, modes: int = MODES) -> tuple[float, ...]:
         """The lowest natural frequencies in Hz, ascending."""
-        largest = self._subspace(self._M, modes)
+        fields = [field for field in ("u", "v", "w") if field in self.mesh.start]
+        rows = [
+            np.sqrt(mass.mass) * self.mesh.row(field, mass.x)[self._free]
+            for mass in self.span.masses for field in fields
+        ]  # fmt: skip
+        largest = self._subspace(self._layout.sparse(self._M), modes, np.array(rows) if rows else None)
         return tuple(float(np.sqrt(1.0 / own) / (2.0 * np.pi)) for own in largest if own > 0.0)
 
-    def _subspace(self, G: np.ndarray, wanted: int) -> np.ndarray:
-        """Largest λ of G x = λ K x, descending, (wanted,): subspace iteration (Bathe and Wilson 1972)."""
+    def _subspace(self, G: csr_array, wanted: int, rows: np.ndarray | None = None) -> np.ndarray:
+        """Largest λ of G x = λ K x, descending, (wanted,): subspace iteration (Bathe and Wilson 1972).
+
+        ``rows`` : (k, n) whose rowᵀ row add to G.
+        """
         from scipy.linalg import eigh
 
-        own = G[np.ix_(self._free, self._free)]
         count = min(len(self._free), wanted + EXTRA)
         X = np.random.default_rng(START_SEED).standard_normal((len(self._free), count))
         before = np.zeros(wanted)
         for _ in range(ITERATIONS):
-            GX = own @ X
+            GX = G @ X if rows is None else G @ X + rows.T @ (rows @ X)
             Y = self._solve_free(GX)
-            small, scale = Y.T @ own @ Y, Y.T @ GX  # Yᵀ K Y = Yᵀ G X
+            GY = G @ Y if rows is None else G @ Y + rows.T @ (rows @ Y)
+            small, scale = Y.T @ GY, Y.T @ GX  # Yᵀ K Y = Yᵀ G X
             size = 1.0 / np.sqrt(np.diag(scale))
             values, vectors = eigh(small * np.outer(size, size), scale * np.outer(size, size))
             X = Y @ (size[:, None] * vectors)
@@ -476,34 +375,3 @@ class SpanModel:
                 break
             before = found
         return found
-
-
-def _largest(parts: Sequence[float]) -> float:
-    return max((abs(part) for part in parts), default=0.0)
-
-
-def _nodes(span: Spanned, cases: Sequence[SpanCase], breaks: Sequence[float], fading: float, parts: int) -> np.ndarray:
-    """Cell borders: where supports, loads and the section change, beside them where something fades, and between."""
-    firm: set[float] = {support.x for support in span.supports} | set(breaks) | {mass.x for mass in span.masses}
-    for case in cases:
-        for load in case.loads:
-            if isinstance(load, LineLoad):
-                firm |= {load.low, load.high}
-            elif isinstance(load, PointLoad | Drop) and load.along > 0.0:
-                firm |= {load.x - load.along / 2.0, load.x + load.along / 2.0}
-            else:
-                firm.add(load.x)
-    nodes = merge_breaks(span.length, firm)
-    if fading > 0.0:
-        extra = [node + side * far * fading for node in nodes for side in (-1, 1) for far in FADES]
-        kept = list(nodes)
-        for place in extra:
-            if min(abs(place - node) for node in kept) > 0.7 * fading:
-                kept.append(place)
-        nodes = merge_breaks(span.length, kept)
-    longest = span.length / CELLS
-    found = []
-    for low, high in itertools.pairwise(nodes):
-        count = max(1, int(np.ceil((high - low) / longest - 1e-9))) * parts
-        found += [low + (high - low) * k / count for k in range(count)]
-    return np.array([*found, span.length])

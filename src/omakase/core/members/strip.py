@@ -12,8 +12,9 @@ import numpy as np
 from omakase.core.errors import MemberError, both_units
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Measured, Place, WallField
-from omakase.core.members.span import Diagrams, Kinematics, SpanModel, SpanResult, Term
+from omakase.core.members.span import Diagrams, SpanModel, SpanResult
 from omakase.core.members.span_loads import Drop, PointLoad, SpanCase, Spanned
+from omakase.core.members.span_mesh import Kinematics, Term
 from omakase.core.members.stretches import Stretch, whole
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection

@@ -12,8 +12,9 @@ from omakase.core.errors import MemberError, both_units
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Measured, Place, WallField
-from omakase.core.members.span import Diagrams, Kinematics, SpanModel, SpanResult, Term
+from omakase.core.members.span import Diagrams, SpanModel, SpanResult
 from omakase.core.members.span_loads import SpanCase, Spanned
+from omakase.core.members.span_mesh import Kinematics, Term
 from omakase.core.members.stretches import Stretch, whole
 from omakase.core.members.strip import WidthLaw
 from omakase.core.plates.loads import PatchLoad
@@ -119,6 +120,7 @@ class TubeResponse:
         for case in cases:
             case.check_on(length)
         self.member = member
+        self.derived: dict[str, list[np.ndarray]] = {}  # what one check worked out and others need too
         self.walls = Walls(whole(wall, length) if isinstance(wall, Stack) else wall)
         check_tube(member)
         knots = [x for x, _ in member.diameter.points if 0.0 < x < length]

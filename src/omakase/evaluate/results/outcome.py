@@ -14,6 +14,8 @@ from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.wording import governing_text
 from omakase.project.model import Brief, Candidate
 
+OTHERS = ("rotation", "twist", "diameter")
+
 
 class Cost(msgspec.Struct, frozen=True):
     """Price of a member's cloths, cores and sheets in the shop's money, and the layers that state none."""
@@ -35,7 +37,8 @@ class Outcome(msgspec.Struct, frozen=True):
 
     ``share`` : least reserve over what is required, 1 at the limit, negative where nothing could be computed;
     ``cases`` : the same per load case.  ``governs`` : which check that is, with its place.  Masses in kg and kg/m²,
-    lengths in m, frequency in Hz; nan where a number is missing.
+    lengths in m, frequency in Hz; nan where a number is missing.  ``others`` : further quantities by key, of
+    strips and tubes.
     """
 
     passes: bool
@@ -51,6 +54,7 @@ class Outcome(msgspec.Struct, frozen=True):
     cost: Cost | None = None
     cases: tuple[CaseShare, ...] = ()
     wall: str = ""
+    others: dict[str, float] = {}
 
     @property
     def stops(self) -> str:
@@ -92,7 +96,8 @@ def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Mater
     title, place = governing_text(result)
     deflection, frequency = result.worst("deflection"), result.worst("frequency")
     strength = [own.reserve_factor for own in result.checks if own.kind == "strength"]
-    assert result.stack is not None
+    assert result.response is not None
+    others = {key: found.value for key in OTHERS if (found := result.worst(key)) is not None}
     return Outcome(
         result.passes,
         check.reserve_factor / check.required,
@@ -100,11 +105,12 @@ def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Mater
         "",
         result.mass,
         result.areal_mass,
-        result.stack.thickness,
+        result.response.measures["thickness"][0].value,
         float("nan") if deflection is None else deflection.value,
         float("nan") if frequency is None else frequency.value,
         min(strength, default=float("nan")),
         cost_of(brief, result.candidate, materials),
         tuple(per_case.values()),
         check.check,
+        others,
     )

@@ -14,9 +14,11 @@ from typing import Any
 import msgspec
 import numpy as np
 
+from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
 from omakase.core.members.reduced_panel import ReducedPanel
 from omakase.core.screen import RULES, Batch, Cores, Faces, Screen
+from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import Evaluator, live
 from omakase.evaluate.results.outcome import Outcome, outcome
 from omakase.evaluate.sizing.combinations import CHUNK, MATTERS, MenuChoices, Space, widened
@@ -104,6 +106,8 @@ class MenuSearch:
 
         Where nothing passes it is searched once more with all that ``widened`` allows, and says so.
         """
+        if "menu" in kind_of(self.brief).missing:
+            raise OmakaseError(kind_of(self.brief).missing["menu"])
         menu = Menu(0)
         for menu in self._run(workers):
             yield menu

@@ -9,6 +9,7 @@ from typing import Any
 import msgspec
 
 from omakase.core.errors import OmakaseError
+from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import Outcome
 from omakase.evaluate.results.records import number
@@ -44,18 +45,22 @@ def sizing_record(
                 "ways": [_way(way, project) for way in found],
             }
         )
-    wanted = choices or choices_of(brief, materials)
-    menu = Menu(0)
-    told("menu")
-    for menu in MenuSearch(brief, wanted, materials, evaluator).run(workers):  # noqa: B007 - the last one counts
-        pass
+    missing = kind_of(brief).missing.get("menu", "")
+    menu_part: dict[str, Any] = {"missing": missing}
+    if not missing:
+        wanted = choices or choices_of(brief, materials)
+        menu = Menu(0)
+        told("menu")
+        for menu in MenuSearch(brief, wanted, materials, evaluator).run(workers):  # noqa: B007 - the last one counts
+            pass
+        menu_part = menu_record(menu, wanted, project)
     return {
         "format": "omakase-sizing",
         "version": 1,
         "brief": brief.id,
         "name": brief.name,
         "candidates": ways,
-        "menu": menu_record(menu, wanted, project),
+        "menu": menu_part,
     }
 
 

@@ -42,7 +42,9 @@ class Measure(msgspec.Struct, frozen=True):
 
     def of(self, own: Outcome) -> float:
         """Its value; nan where there is none."""
-        return float(getattr(own, self.key)) if not own.error else math.nan
+        if own.error:
+            return math.nan
+        return own.others[self.key] if self.key in own.others else float(getattr(own, self.key, math.nan))
 
 
 class Crossing(msgspec.Struct, frozen=True):
@@ -210,14 +212,15 @@ class Study(Trials):
         self._evaluator.prepare(*self._state)
         x = _places(parameter, count)
         found: dict[int, Outcome] = {}
+        at_once = not kind_of(self._state[0]).reduced  # the quick answer is the full one
         for k in _coarse_first(len(x)):
             if self._cancelled():
                 return
-            found[k] = self.judge(parameter.put(self._state, float(x[k])))
+            found[k] = self.judge(parameter.put(self._state, float(x[k])), at_once)
             if len(found) % 6 == 0:
-                yield self._curve(parameter, measure, x, found)
+                yield self._curve(parameter, measure, x, found, len(found) if at_once else 0)
         yield self._curve(parameter, measure, x, found)
-        for done, k in enumerate(_coarse_first(len(x)), 1):
+        for done, k in enumerate(() if at_once else _coarse_first(len(x)), 1):
             if self._cancelled():
                 return
             found[k] = self.judge(parameter.put(self._state, float(x[k])), full=True)

@@ -40,6 +40,7 @@ class QuickLine(FittingLine):
             "core pvc80 12      a core of 12 mm (or any unit: 1/2 in)\n"
             "twill200 [45/0/core pvc80 10]s     laminate code, mirrored about the core\n"
             "al6082 3 mm        a sheet;  ns marks a layer not counted on\n"
+            "ud300 0 @ 0..800 mm     only over that stretch of a strip or tube;  @ root: over a zone\n"
             "Enter puts it in place, Escape brings the present layup back."
         )
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -130,7 +131,9 @@ class LayupEditor(QWidget):
         text = ""
         if candidate.layers:
             shared = shared_stacks(self.session.document.project, self._faced())
-            text = write_quick_line(candidate.layers, self.session.units, shared, self._faced())
+            text = write_quick_line(
+                candidate.layers, self.session.units, shared, self._faced(), {z.id: z.name for z in candidate.zones}
+            )
         if text != self.line.text():
             self.line.setText(text)
             self.line.setCursorPosition(0)
@@ -175,6 +178,7 @@ class LayupEditor(QWidget):
             cores[0].material if cores else "",
             cores[0].thickness if cores else None,
             shared_stacks(self.session.document.project, self._faced()),
+            {zone.name: zone.id for zone in candidate.zones} if candidate else {},
         )
 
     def explain_line(self) -> None:
@@ -207,7 +211,7 @@ class LayupEditor(QWidget):
             return
         self.line.setModified(False)
         layers = edits.keep_thicknesses(candidate.layers, layers)
-        self.session.edit_candidate(replace(candidate, layers=layers), "write the layup")
+        self.session.edit_candidate(edits.with_stretches(candidate, layers), "write the layup")
         self._show_line(self.session.candidate or candidate)
 
     # --- actions on layers ----------------------------------------------------------------------------------

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from omakase.core.errors import OmakaseError
+from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.wording import outcome_words, quantity
 from omakase.evaluate.sizing.combinations import MATTERS, Matter, MenuChoices, choices_of
 from omakase.evaluate.sizing.menu import Dish, Menu, MenuSearch, as_candidate
@@ -287,6 +288,13 @@ class MenuView(TopPage):
         if brief.id != self._brief_id:
             self._brief_id = brief.id
             self.stop()
+            missing = kind_of(brief).missing.get("menu", "")
+            for widget in (self.begin, self.take):
+                widget.setEnabled(not missing)
+            if missing:
+                self._show_menu(Menu(0))
+                self.head.show_parts("", missing)
+                return
             self._show_choices(choices_of(brief, materials_of(self.session.document.project)))
             self._show_menu(Menu(0))
             self.head.show_parts("", "Choose what may be used, then Search. The full evaluator judges what is offered.")

@@ -1,4 +1,4 @@
-"""All diagrams along the span in the line-up's place."""
+"""All diagrams along the span and the runs of plies under them, in the line-up's place."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from omakase.ui.kit.theme import Theme
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
 from omakase.ui.why.diagram_picture import DiagramPicture
+from omakase.ui.why.runs_picture import RunsPicture
 
 
 class DiagramPage(TopPage):
@@ -16,11 +17,14 @@ class DiagramPage(TopPage):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session)
         self.picture = DiagramPicture(session, theme)
+        self.runs = RunsPicture(session, theme)
         self.picture.nothing = "Diagrams are for strips and tubes; a panel shows its deflection below."
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self.picture)
+        layout.addWidget(self.picture, 3)
+        layout.addWidget(self.runs, 1)
         self.entry = self.picture
 
     def set_theme(self, theme: Theme) -> None:
         self.picture.set_theme(theme)
+        self.runs.set_theme(theme)

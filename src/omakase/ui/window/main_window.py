@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -24,14 +24,17 @@ from PyQt6.QtWidgets import (
 from omakase.evaluate.members.registry import all_kinds, kind_of
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.wording import CAUTION, stiffness_text
+from omakase.evaluate.sizing.equals import BY_WORDS, By, Equals, beside
 from omakase.project import edits
 from omakase.project.commands import ArrangeBriefs, EditHeader, replace
 from omakase.project.document import Document
+from omakase.project.library import materials_of
 from omakase.project.model import new_brief, new_id
 from omakase.ui.brief.brief_view import BriefView
 from omakase.ui.brief.panel_picture import PanelPicture
 from omakase.ui.brief.span_picture import SpanPicture
 from omakase.ui.kit.labels import Label, plain
+from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.layup.break_picture import BreakPicture
@@ -111,6 +114,7 @@ class MainWindow(QMainWindow):
             self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.diagram_page,
         ]  # fmt: skip
         self.reasons_picture = ReasonsPicture(self.session, theme)
+        self.equals_search = Searching("equals", self)
         self.commands: list[QAction] = []
         self._closing = False
         self._page_before = 0
@@ -125,6 +129,8 @@ class MainWindow(QMainWindow):
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
         self.session.brief_changed.connect(self._show_kind)
+        self.equals_search.found.connect(self._take_equals)
+        self.equals_search.ended.connect(lambda message: self._tell(message) if message else None)
         self._show_kind()
         self.files.told.connect(lambda text: self._tell(text))
         document.state.connect(self._show_state)
@@ -304,6 +310,32 @@ class MainWindow(QMainWindow):
             command, identity = edits.duplicate_candidate(brief, candidate.id)
             self.session.do(command)
             self.session.choose(identity)
+
+    def make_equals(self, by: By) -> None:
+        """Works out the solid, sandwich and metal that equal the chosen candidate, and puts them beside it."""
+        brief, candidate, session = self.session.judged_brief, self.session.candidate, self.session
+        if brief is None or candidate is None or not candidate.layers:
+            self._tell("choose a candidate with a layup first")
+            return
+        materials, evaluator = materials_of(session.document.project), session.evaluator
+
+        def make(stopped: Callable[[], bool]) -> Iterator[object]:
+            yield candidate, list(Equals(brief, candidate, materials, evaluator, by, "", stopped).find())
+
+        self._tell(f"looking for what is {BY_WORDS[by]} as {candidate.name} …")
+        self.equals_search.begin(make)
+        self.equals_search.begin_now()
+
+    def _take_equals(self, found: object) -> None:
+        brief = self.session.brief
+        assert isinstance(found, tuple)
+        candidate, equals = found
+        if brief is None or candidate.id not in {own.id for own in brief.candidates}:
+            return
+        if any(own.candidate is not None for own in equals):
+            self.session.do(beside(brief, candidate, equals))
+        told = "; ".join(f"no {own.title}: {own.why}" for own in equals if own.candidate is None)
+        self._tell(told or "put beside it; Ctrl+Z takes them back")
 
     def remove_candidate(self) -> None:
         brief, candidate = self.session.brief, self.session.candidate
@@ -497,6 +529,7 @@ class MainWindow(QMainWindow):
         self.files.close()
         for page in (self.ways_view, self.menu_view, self.study_view, self.reasons_picture):
             page.search.close()
+        self.equals_search.close()
         self.session.close()
         event.accept()
 
