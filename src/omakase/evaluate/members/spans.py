@@ -307,8 +307,8 @@ def _load_shapes(load: Load, tall: float, length: float, units: UnitSystem) -> I
     elif isinstance(load, MomentLoad | TorqueLoad):
         value = load.moment if isinstance(load, MomentLoad) else load.torque
         what = "moment" if isinstance(load, MomentLoad) else "torque"
-        yield Arrow((load.x, 0.0), (1.0 if value >= 0.0 else -1.0, 0.0), 20.0, turning=True)
-        yield Note((load.x, 0.08 * length), f"{what} {_value(abs(value), 'bending', units)}", "above", "accent")
+        yield Arrow((load.x, 0.0), (1.0 if value >= 0.0 else -1.0, 0.0), 18.0, turning=True)
+        yield Note((load.x, -0.1 * length), f"{what} {_value(abs(value), 'bending', units)}", "below", "accent")
     elif isinstance(load, AxialLoad):
         toward = 1.0 if load.force >= 0.0 else -1.0
         yield Arrow((load.x + 0.08 * length * toward, 0.0), (toward, 0.0), 30.0)

@@ -31,7 +31,6 @@ SECTIONS_EXPLAINED = (
 RISES = (0.04, 0.06, 0.08, 0.1, 0.15)  # of the width, that a lever tries
 MISSING = {
     "menu": "The menu of combinations works for flat panels only so far. Ways out and studies work here.",
-    "series": "A test is planned for a strip from its layers; the strip itself is a proof load test.",
 }
 
 

@@ -24,7 +24,6 @@ from omakase.units import UnitSystem, format_value
 
 MISSING = {
     "menu": "The menu of combinations works for flat panels only so far. Ways out and studies work here.",
-    "series": "No coupon is cut from a round tube here: plan a proof load of the part, or coupons of a flat plate.",
 }
 
 

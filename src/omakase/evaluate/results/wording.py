@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from omakase.core.checks.result import CheckResult
 from omakase.core.findings.finding import Finding
@@ -19,9 +19,6 @@ from omakase.evaluate.results.engine import WAITING, CandidateResult
 from omakase.evaluate.results.lineup import Cell, Row
 from omakase.project import model
 from omakase.units import FIELD, UnitSystem, display_unit, format_value
-
-if TYPE_CHECKING:
-    from omakase.evaluate.results.outcome import Outcome
 
 # families whose tone in pictures is that of another
 LIKE = {
@@ -381,24 +378,6 @@ def governing_text(result: CandidateResult) -> tuple[str, str]:
     if check.place.layer is not None:
         parts.append(layer_label(result.stack, check.place.layer))
     return f"{check.title} {reserve_text(check.reserve_factor)}", " · ".join(parts)
-
-
-def outcome_words(own: Outcome, before: Outcome | None, units: UnitSystem) -> str:
-    """What a proposal comes to, and what it does to the load cases of the candidate it came from."""
-    parts = [f"{quantity(own.mass, 'mass', units)}, {quantity(own.thickness, 'length', units)} thick"]
-    if not math.isnan(own.deflection):
-        parts.append(f"deflection {quantity(own.deflection, 'deflection', units)}")
-    if not math.isnan(own.frequency):
-        parts.append(f"first frequency {quantity(own.frequency, 'frequency', units)}")
-    text = f"{'; '.join(parts)}. Then governs: {own.governs}."
-    if own.cost is not None:
-        without = f" without {', '.join(own.cost.missing)}" if own.cost.missing else ""
-        text += f" Cloth and core for {own.cost.value:.2f} of the shop's money{without}."
-    was = {own.id: own.share for own in before.cases} if before is not None else {}
-    changes = [
-        f"{case.name} {reserve_text(was[case.id])} → {reserve_text(case.share)}" for case in own.cases if case.id in was
-    ]
-    return f"{text} Least reserve over limit: {', '.join(changes)}." if changes else text
 
 
 def stiffness_text(stack: Stack) -> str:

@@ -19,7 +19,8 @@ from PyQt6.QtWidgets import (
 
 from omakase.core.errors import OmakaseError
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.results.wording import outcome_words, quantity
+from omakase.evaluate.results.outcome_words import outcome_words
+from omakase.evaluate.results.wording import quantity
 from omakase.evaluate.sizing.combinations import MATTERS, Matter, MenuChoices, choices_of
 from omakase.evaluate.sizing.menu import Dish, Menu, MenuSearch, as_candidate
 from omakase.project import translate

@@ -8,7 +8,8 @@ from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QPushButton, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from omakase.evaluate.results.outcome import Outcome
-from omakase.evaluate.results.wording import outcome_words, percent_text, quantity
+from omakase.evaluate.results.outcome_words import outcome_words
+from omakase.evaluate.results.wording import percent_text, quantity
 from omakase.evaluate.sizing.ways_out import Way, WaysOut, as_command
 from omakase.project.library import faced_materials, materials_of
 from omakase.project.quickline import laminate_code
@@ -110,7 +111,7 @@ class WaysView(QWidget):
         self.ways.insert(at, way)
         item = QTreeWidgetItem([way.text, "", ""])
         if way.outcome is None:
-            item.setText(1, f"✗ {way.share:.2f}" if way.nearest is not None else "✗")
+            item.setText(1, f"✗ {way.share:.2f}" if way.nearest is not None and way.share > 0.0 else "✗")
             item.setToolTip(0, plain(f"{way.text}: {way.blocked}"))
         else:
             item.setText(1, quantity(way.outcome.mass, "mass", self.session.units))

@@ -19,6 +19,7 @@ from omakase.project.demo import demo_project
 from omakase.project.document import Document
 from omakase.project.model import new_project
 from omakase.ui.kit.theme import DARK, LIGHT, apply_theme, load_fonts, set_base_size
+from omakase.ui.window.main_menu import make_actions
 from omakase.ui.window.main_window import MainWindow
 from omakase.units import UnitSystem
 
@@ -59,7 +60,8 @@ def last_units(settings: QSettings) -> UnitSystem:
 
 def make_window(document: Document, settings: QSettings, synchronous: bool = False) -> MainWindow:
     """The main window on a document."""
-    return MainWindow(document, DARK if settings.value("theme") == "dark" else LIGHT, settings, synchronous)
+    theme = DARK if settings.value("theme") == "dark" else LIGHT
+    return MainWindow(document, theme, settings, make_actions, synchronous)
 
 
 def keep_work_on_errors(window: MainWindow) -> None:

@@ -57,7 +57,6 @@ from omakase.ui.why.profile_picture import ProfilePicture
 from omakase.ui.why.reasons_picture import ReasonsPicture
 from omakase.ui.window.command_list import CommandList
 from omakase.ui.window.files import Files
-from omakase.ui.window.main_menu import make_actions
 from omakase.ui.window.notice import Notice
 from omakase.units import UnitSystem
 
@@ -85,7 +84,10 @@ class MainWindow(QMainWindow):
     undo: QAction
     redo: QAction
 
-    def __init__(self, document: Document, theme: Theme, settings: QSettings, synchronous: bool = False) -> None:
+    def __init__(
+        self, document: Document, theme: Theme, settings: QSettings, fill_menus: Callable[[MainWindow], None],
+        synchronous: bool = False,
+    ) -> None:  # fmt: skip
         super().__init__()
         self.theme, self.settings = theme, settings
         self.session = Session(document, synchronous)
@@ -120,7 +122,7 @@ class MainWindow(QMainWindow):
         self._page_before = 0
         self._arrange()
         self.brief_view.refresh()
-        make_actions(self)
+        fill_menus(self)
         self.command_list = CommandList(self, lambda: self.commands)
         self.library_view.chosen.connect(self.material_card.show_material)
         self.library_view.used.connect(self.use_material)
