@@ -130,8 +130,19 @@ def main(folder: Path, only: list[str]) -> None:
         finish(window.reasons_picture.search)
 
     def dark(window: MainWindow) -> None:
-        window.session.choose_brief("b2")
+        window.session.choose_brief("b5")
+        window.session.choose("c2")
         window.set_theme(DARK)
+
+    def tube(window: MainWindow) -> None:
+        window.session.choose_brief("b4")
+        window.session.choose("c4")
+
+    def span(window: MainWindow) -> None:
+        tube(window)
+        window.switch_top(window.diagram_page)
+        window.diagram_page.picture.overlay()
+        window.diagram_page.picture.overlay()
 
     def tests(window: MainWindow) -> None:
         window.switch_top(window.tests_view)
@@ -170,8 +181,12 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("layup", layup)
     shoot("material", material)
     shoot("library", library)
-    shoot("breaking", breaking)
-    shoot("cloths", cloths)
+    shoot("tube", tube)
+    shoot("span", span)
+    if "breaking" in only:  # to look at, not to keep
+        shoot("breaking", breaking)
+    if "cloths" in only:
+        shoot("cloths", cloths)
     shoot("samples", samples)
     shoot("ways", ways)
     shoot("menu", menu)
@@ -187,7 +202,8 @@ def main(folder: Path, only: list[str]) -> None:
     if "empty" in only:  # to look at, not to keep
         shoot("empty", lambda window: None, new_project())
     shoot("large-text", lambda window: window.step_size(4))
-    shown = {"bench": lambda window: None, "cloths": cloths, "samples": samples, "library": library, "tests": tests,
+    shown = {"bench": lambda window: None, "tube": tube, "span": span, "strip": dark,
+             "cloths": cloths, "samples": samples, "library": library, "tests": tests,
              "plan": plan, "statistics": statistics, "compared": compared, "believed": believed}  # fmt: skip
     if "compared" in only:  # to look at, not to keep
         shoot("compared", compared)

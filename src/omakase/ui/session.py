@@ -16,6 +16,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from omakase.core.checks.result import CheckResult
 from omakase.core.materials.material import Material
 from omakase.core.members.panel import FULL
+from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import PREPARED, WAITING, CandidateResult, Evaluator, differs
 from omakase.evaluate.results.inputs import Inputs, result_inputs
 from omakase.evaluate.results.lineup import LineUp, line_up
@@ -337,7 +338,8 @@ class Session(QObject):
                 self._results[candidate.id] = inputs, self.evaluator.evaluate(brief, candidate, materials, FULL)
                 self._pending.pop(candidate.id, None)
                 continue
-            if not first_time and (candidate.id == self.candidate_id or self.evaluator.prepared(brief, candidate)):
+            at_hand = kind_of(brief).reduced and self.evaluator.prepared(brief, candidate)
+            if not first_time and (candidate.id == self.candidate_id or at_hand):
                 edited.append((candidate, inputs))
             if self._pending.get(candidate.id) != inputs:
                 self._pending[candidate.id] = inputs
@@ -347,6 +349,9 @@ class Session(QObject):
         answers = self.evaluator.quick_all(brief, [candidate for candidate, _ in edited], materials)
         for (candidate, inputs), result in zip(edited, answers, strict=True):
             self._results[candidate.id] = inputs, result
+            if result.accuracy == FULL:  # of a kind that responds quickly as it is
+                self._pending.pop(candidate.id, None)
+                self._waiting.pop(candidate.id, None)
         self._changed_together = len(edited)
         self.results_changed.emit()
 

@@ -162,17 +162,24 @@ def overlap(context: Context) -> list[CheckResult]:
         worst = (0.0, Place())
         for field in response.fields:
             case = field.cases[index]
-            for i, layer in enumerate(field.stack.layers):
-                strength = layer.material.properties.get("S13")
-                if layer.role == "core" or not layer.structural or strength is None:
-                    continue
-                force = (case.strains[..., 0:3] @ field.section.Q[i][1:3].T) * layer.thickness
-                shares = np.hypot(force[..., 0], force[..., 1]) / (response.member.overlap * strength.value)
-                a, b = np.unravel_index(int(np.argmax(shares)), shares.shape)
-                if shares[a, b] > worst[0]:
-                    place = case.place(int(a), int(b))
-                    row = field.rows[i] if field.rows else i
-                    worst = float(shares[a, b]), Place(place.x, None, row, "seam", place.around)
+            seams = [
+                (i, layer) for i, layer in enumerate(field.stack.layers)
+                if layer.role == "ply" and layer.structural and "S13" in layer.material.properties
+            ]  # fmt: skip
+            if not seams:
+                continue
+            lap = response.member.overlap
+            per_strain = np.array([
+                field.section.Q[i][1:3] * (layer.thickness / (lap * layer.material.value("S13"))) for i, layer in seams
+            ])  # fmt: skip
+            forces = case.strains[..., 0:3] @ per_strain.reshape(-1, 3).T
+            shares = (forces.reshape(*case.strains.shape[:2], len(seams), 2) ** 2).sum(axis=-1)
+            a, b, k = np.unravel_index(int(np.argmax(shares)), shares.shape)
+            largest = float(np.sqrt(shares[a, b, k]))
+            if largest > worst[0]:
+                place, i = case.place(int(a), int(b)), seams[int(k)][0]
+                row = field.rows[i] if field.rows else i
+                worst = largest, Place(place.x, None, row, "seam", place.around)
         if worst[0] > 0.0:
             least = 1.0 / worst[0] / context.settings.ultimate_factor
             results.append(_result(context, "overlap", "Overlap of a wrap", result.case, least, worst[1],
@@ -207,15 +214,20 @@ def _ring_failure(context: Context, plate: PlateSection, moment: float) -> tuple
         D = D + plate.membrane[3:6, 6:9] + plate.membrane[6:9, 3:6] + plate.membrane[6:9, 6:9]
     curvature = np.linalg.solve(D, np.array([0.0, moment, 0.0]))
     criterion = CRITERIA[context.settings.criterion]
-    best = (np.inf, 0, "")
+    by_material: dict[str, list[int]] = {}
     for i, layer in enumerate(plate.stack.layers):
-        if not layer.structural or layer.role == "core":
-            continue
-        for name, z in (("upper", float(plate.stack.z_top[i])), ("lower", float(plate.stack.z_bottom[i]))):
-            strain = strain_rotation(layer.angle) @ (curvature * z)
-            factor = float(np.min(criterion(np.stack([strain, -strain]), layer.material)))
-            if factor < best[0]:
-                best = factor, i, name
+        if layer.structural and layer.role == "ply":
+            by_material.setdefault(layer.material.id, []).append(i)
+    best = (np.inf, 0, "")
+    for plies in by_material.values():
+        z = np.array([(plate.stack.z_top[i], plate.stack.z_bottom[i]) for i in plies])
+        strain = (
+            np.array([strain_rotation(plate.stack.layers[i].angle) @ curvature for i in plies])[:, None] * z[..., None]
+        )
+        factors = criterion(np.stack([strain, -strain]), plate.stack.layers[plies[0]].material).min(axis=0)
+        k, side = np.unravel_index(int(np.argmin(factors)), factors.shape)
+        if factors[k, side] < best[0]:
+            best = float(factors[k, side]), plies[int(k)], ("upper", "lower")[int(side)]
     return best
 
 

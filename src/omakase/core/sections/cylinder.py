@@ -7,7 +7,7 @@ import numpy as np
 from omakase.core.plates.section import PlateSection
 
 LONGEST_WAVES = 40  # half waves along, at most, in the search for the least
-MOST_AROUND = 24
+MOST_AROUND = 16
 
 
 def wall_stiffness(plate: PlateSection) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -30,7 +30,7 @@ def axial_buckling(plate: PlateSection, radius: float, length: float) -> float:
     """
     A, B, D = wall_stiffness(plate)
     longest = max(1, min(LONGEST_WAVES * 8, int(np.ceil(4.0 * length / np.sqrt(radius * plate.stack.thickness)))))
-    m = np.unique(np.round(np.geomspace(1, longest, 90)).astype(int))[:, None]
+    m = np.unique(np.round(np.geomspace(1, longest, 60)).astype(int))[:, None]
     n = np.arange(0, MOST_AROUND + 1)[None, :]
     a, b = m * np.pi / length, n / radius + 0.0 * m
     a = a + 0.0 * b

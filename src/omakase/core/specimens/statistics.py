@@ -27,7 +27,7 @@ NARROW = 0.04  # of its middle: an interval that counts as a value
 BATCHES_DIFFER = 0.025  # significance of the test whether batches agree (CMH-17)
 ROBUST_COUNT, ROBUST_BATCHES = 18, 3
 CONFIDENCE = 0.95
-MOST_STEPS = 5000
+MOST_STEPS, FINE = 5000, 1e-10  # of the search for the largest likelihood
 CONTENT = {"B": 0.90, "A": 0.99}
 
 
@@ -132,42 +132,29 @@ def outlier(observations: Sequence[Observation]) -> Outlier | None:
 def censored_fit(observations: Sequence[Observation]) -> tuple[float, float] | None:
     """(mean, deviation) of a normal distribution fitted to exact values, intervals and bounds by maximum likelihood.
 
-    Expectation and maximisation: each bound and interval counts with the mean and the square that a normal value within
-    it has (Dempster, Laird and Rubin 1977).  None where fewer than two values have an upper end, or the fit runs away.
+    SciPy's fit of censored data.  None where fewer than two values have an upper end, or the fit runs away.
     """
-    lower = np.array([own.lower for own in observations])
-    upper = np.array([own.upper for own in observations])
-    ended = np.isfinite(upper)
-    if np.count_nonzero(ended) < 2 or np.ptp(lower[ended]) == 0.0:
+    ended = [own for own in observations if np.isfinite(own.upper)]
+    if len(ended) < 2 or len({own.lower for own in ended}) == 1:
         return None
-    exact = np.array([own.exact for own in observations])
-    lower = np.where(exact, [own.value for own in observations], lower)
-    mean, deviation = float(lower.mean()), float(lower.std()) or 1.0
-    for _ in range(MOST_STEPS):
-        first, second = _moments(lower, upper, mean, deviation)
-        first, second = np.where(exact, lower, first), np.where(exact, lower**2, second)
-        before = mean, deviation
-        mean = float(first.mean())
-        deviation = float(np.sqrt(max(second.mean() - mean**2, 0.0)))
-        if not (np.isfinite(mean) and 0.0 < deviation < 10.0 * abs(mean)):
-            return None
-        if abs(mean - before[0]) + abs(deviation - before[1]) < 1e-10 * abs(mean):
-            return mean, deviation
-    return None
+    from scipy.optimize import fmin  # slow to import, and only needed here
+    from scipy.stats import CensoredData, norm
 
+    scale = float(np.mean([abs(own.value) for own in observations])) or 1.0
+    data = CensoredData(
+        uncensored=[own.value / scale for own in ended if own.exact],
+        right=[own.lower / scale for own in observations if not np.isfinite(own.upper)],
+        interval=[[own.lower / scale, own.upper / scale] for own in ended if not own.exact],
+    )
 
-def _moments(lower: np.ndarray, upper: np.ndarray, mean: float, deviation: float) -> tuple[np.ndarray, np.ndarray]:
-    """Mean and mean square of a normal value known to lie between bounds; upper may be infinite."""
-    from scipy import special  # not before it is needed: it takes time to load
+    def fine(likelihood, start, args=(), disp=0):  # type: ignore[no-untyped-def]
+        return fmin(
+            likelihood, start, args=args, disp=disp, xtol=FINE, ftol=FINE, maxiter=MOST_STEPS, maxfun=MOST_STEPS
+        )
 
-    a, b = (lower - mean) / deviation, (upper - mean) / deviation
-    share = np.maximum(special.ndtr(-a) - np.where(np.isfinite(b), special.ndtr(-b), 0.0), 1e-300)
-    at_a = np.exp(-a * a / 2.0) / np.sqrt(2.0 * np.pi)
-    end = np.where(np.isfinite(b), b, 0.0)
-    at_b = np.where(np.isfinite(b), np.exp(-end * end / 2.0) / np.sqrt(2.0 * np.pi), 0.0)
-    z = (at_a - at_b) / share
-    square = 1.0 + (a * at_a - end * at_b) / share
-    return mean + deviation * z, mean**2 + 2.0 * mean * deviation * z + deviation**2 * square
+    with np.errstate(all="ignore"):
+        mean, deviation = (float(own) * scale for own in norm.fit(data, optimizer=fine))
+    return (mean, deviation) if np.isfinite(mean) and 0.0 < deviation < 10.0 * abs(mean) else None
 
 
 def normality(values: Sequence[float]) -> float | None:
@@ -293,15 +280,12 @@ def batch_words(observations: Sequence[Observation]) -> str:
 
 def difference(first: Sequence[float], second: Sequence[float], confidence: float = CONFIDENCE) -> Difference | None:
     """Difference of means with its interval, unequal scatter allowed (Welch); None below two values in either."""
-    from scipy import special  # not before it is needed: it takes time to load
-
-    a, b = np.asarray(first, dtype=float), np.asarray(second, dtype=float)
-    if len(a) < 2 or len(b) < 2:
+    if len(first) < 2 or len(second) < 2:
         return None
-    va, vb = a.var(ddof=1) / len(a), b.var(ddof=1) / len(b)
-    value = float(b.mean() - a.mean())
-    if va + vb == 0.0:
+    value = float(np.mean(second) - np.mean(first))
+    if np.ptp(first) == 0.0 and np.ptp(second) == 0.0:
         return Difference(value, value, value)
-    degrees = (va + vb) ** 2 / (va**2 / (len(a) - 1) + vb**2 / (len(b) - 1))
-    reach = float(special.stdtrit(degrees, (1.0 + confidence) / 2.0) * np.sqrt(va + vb))
-    return Difference(value, value - reach, value + reach)
+    from scipy.stats import ttest_ind  # slow to import, and only needed here
+
+    interval = ttest_ind(second, first, equal_var=False).confidence_interval(confidence)
+    return Difference(value, float(interval.low), float(interval.high))
