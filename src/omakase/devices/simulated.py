@@ -21,7 +21,6 @@ from omakase.devices.driver import DeviceError, Rows
 RATE = 50.0  # rows per second
 AFTER = 0.35  # of the failure travel that the frame runs on after a break
 SPEEDS = (1e-7, 0.02)  # m/s
-GRIPPED = ("tension", "in_plane_shear")  # methods in which a specimen may fail at the grip
 GRIP_CHANCE = 0.06
 
 
@@ -71,7 +70,7 @@ def hide(
         shared = _draws(material, manner).normal(0.93, 0.07)
         factor = (bias or {}).get(manner, min(max(shared, 0.75), 1.12))
         failures[manner] = force * factor * max(own.normal(1.0, 0.04), 0.5)
-    if method.name in GRIPPED and own.random() < GRIP_CHANCE:
+    if method.gripped and own.random() < GRIP_CHANCE:
         failures["it breaks at the grip"] = min(failures.values()) * own.uniform(0.7, 0.95)
     factor = _draws(material, "stiffness").normal(0.97, 0.03) * own.normal(1.0, 0.02)
     return Hidden(

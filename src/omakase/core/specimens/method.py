@@ -158,12 +158,20 @@ BOUND_PLACES: dict[str, str] = {
 }
 
 
+Shape = Literal["", "bar", "short bar", "two spans", "sandwich beam", "block"]
+Reads = Literal["along", "any", "at 45", "faces"]
+
+
 class Method(msgspec.Struct, frozen=True):
     """A way to test.  ``becomes`` : result key to the properties of a material it can stand for, of a ``layer``.
 
     ``wanted`` : the failure in words that the test is for, as ``predict`` names it; ``check`` : the program's check
     that a strength from it speaks of.  ``accepted`` : places of failure that show what the test is for, any but grip,
     tab and roller where it is empty; ``rules`` : what the standard says of the sizes.
+
+    ``shape`` : of the specimen, from which a plan works out its sizes; ``solid_only`` : it reads a sandwich wrong;
+    ``gripped`` : a specimen may fail at the grip.  ``reads`` : which properties a strength is: those along the
+    specimens, any way they lie, of plies at ±45°, or of a whole face, which is a ply's only where it is all of it.
     """
 
     name: str
@@ -180,6 +188,10 @@ class Method(msgspec.Struct, frozen=True):
     main: str = "strength"
     accepted: tuple[Place, ...] = ()
     rules: tuple[SizeRule, ...] = ()
+    shape: Shape = ""
+    solid_only: bool = False
+    gripped: bool = False
+    reads: Reads = "along"
 
     def size_remarks(self, sizes: Sizes) -> tuple[str, ...]:
         """Which of its rules the sizes of a specimen break, in words."""

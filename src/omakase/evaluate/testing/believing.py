@@ -148,17 +148,17 @@ def _properties(
     """The properties that this series speaks of: along or across by how the specimens lie, both where the material
     states no difference; none for a mixed laminate, whose strength is not that of a ply."""
     series, method = own.series, own.method
-    if not method.layer or method.name.startswith("flatwise"):
+    if not method.layer or method.reads == "any":
         return properties
     try:
         stack = stack_of(series.layers, series.turned, materials)
     except OmakaseError:
         return ()
     layers = [layer for layer in stack.layers if layer.material.id == series.material]
-    if method.layer == "ply" and (method.name == "long_beam" or len(layers) != len(stack.layers)):
+    if method.layer == "ply" and (method.reads == "faces" or len(layers) != len(stack.layers)):
         return ()
     angles = {round(layer.angle % 180.0, 6) for layer in layers}
-    if method.name == "in_plane_shear":
+    if method.reads == "at 45":
         return properties if angles <= {45.0, 135.0} else ()
     if angles not in ({0.0}, {90.0}):
         return ()

@@ -41,7 +41,6 @@ from omakase.units.parse import WATER_DENSITY
 USUAL_COUNT = 5
 OVERHANG, KERF = 0.025, 0.003  # m beyond each support or into each grip; what a saw takes
 SAFE_ORDER = 1.3  # the wanted failure comes first by so much
-SOLID_ONLY = ("flexure_3", "flexure_4", "short_beam", "in_plane_shear", "compression")
 SPANS = np.concatenate([np.arange(0.04, 0.4, 0.01), np.arange(0.4, 2.01, 0.05)])
 SANDWICH_METHOD = {
     "core_shear": "core_shear_beam", "face_failure": "long_beam", "wrinkling": "edgewise", "crimping": "edgewise",
@@ -138,16 +137,16 @@ def sizes_for(method: Method, stack: Stack) -> dict[str, float]:
         core = sum(layer.thickness for layer in stack.layers[stack.core])
     known = {"thickness": stack.thickness, "core_thickness": core, "face_thickness": (stack.thickness - core) / 2.0}
     sizes |= {key: value for key, value in known.items() if key in sizes and value > 0.0}
-    if method.name == "short_beam":
+    if method.shape == "short bar":
         sizes |= {"width": 2.0 * stack.thickness, "span": 4.0 * stack.thickness}
-    elif method.name in ("flexure_3", "flexure_4"):
+    elif method.shape == "bar":
         sizes["span"] = _rounded(32.0 * stack.thickness)
-    elif method.name == "two_spans":
+    elif method.shape == "two spans":
         sizes |= {"span": _rounded(12.0 * stack.thickness), "other_span": _rounded(40.0 * stack.thickness)}
-    elif method.name in ("core_shear_beam", "long_beam"):
+    elif method.shape == "sandwich beam":
         sizes["width"] = max(0.05, _rounded(2.0 * stack.thickness))
         sizes["span"] = best_span(method, stack, sizes)
-        if method.name == "long_beam":
+        if method.wanted != "core shear":
             sizes["load_span"] = _rounded(0.2 * sizes["span"])
         sizes["pad"] = pad_for(method, stack, sizes)
     return sizes
@@ -167,7 +166,7 @@ def best_span(method: Method, stack: Stack, sizes: Mapping[str, float]) -> float
         if span < 4.0 * stack.thickness:
             continue
         own = {**sizes, "span": float(span)}
-        if method.name == "long_beam":
+        if method.wanted != "core shear":
             own["load_span"] = 0.2 * float(span)
         orders.append((float(span), _order(method, method.predict(stack, own))))
     if not orders:
@@ -208,7 +207,7 @@ def suits(method: Method, stack: Stack | None) -> bool:
     keys = {size.key for size in method.sizes}
     if keys & {"core_thickness", "face_thickness"}:
         return stack.core is not None
-    return stack.core is None or method.name not in SOLID_ONLY
+    return stack.core is None or not method.solid_only
 
 
 def plan(
@@ -231,7 +230,7 @@ def plan(
 
 def shear_of(method: Method, stack: Stack) -> float:
     """Shear modulus through the thickness, Pa, whose share is taken off a bar's deflection; 0 for other tests."""
-    if method.name not in ("flexure_3", "flexure_4") or stack.core is not None:
+    if method.shape != "bar" or stack.core is not None:
         return 0.0
     return float(Strip(stack).shear / (beams.KAPPA * stack.thickness))
 
@@ -336,7 +335,7 @@ def prepare(series: Series, materials: Mapping[str, Material]) -> Preparation:
     """What to cut, what to hang, and what to be warned of."""
     method, sizes = all_methods()[series.method], series.sizes
     length = max(sizes.get(key, 0.0) for key in ("span", "other_span", "gauge_length", "length", "height", "overlap"))
-    ends = 0.0 if method.name.startswith("flatwise") else 2.0 * OVERHANG
+    ends = 0.0 if method.shape == "block" else 2.0 * OVERHANG
     width = sizes.get("width", 0.0)
     blank = (length + ends + KERF, width + KERF)
     found, problem = _predicted(series, materials)
@@ -348,7 +347,7 @@ def prepare(series: Series, materials: Mapping[str, Material]) -> Preparation:
     if found is not None:
         force, manner = found.force, found.mode
         deflection = force / found.stiffness if found.stiffness > 0.0 else None
-        if method.name in ("core_shear_beam", "long_beam"):
+        if method.shape == "sandwich beam":
             order = _order(method, found)
             if 1.0 <= order < SAFE_ORDER:
                 warnings.append(

@@ -151,6 +151,7 @@ def bar_method(name: str, title: str, basis: str, load_share: float) -> m.Method
             m.Size("known_modulus", "modulus known of a blank", "modulus", 0.0, True),
         ),
         reduce, predict, (), "", "outer fibres fail", "face_failure", accepted=("gauge", "face"),
+        shape="bar", solid_only=True,
     )  # fmt: skip
 
 

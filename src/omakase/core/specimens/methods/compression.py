@@ -51,5 +51,5 @@ METHOD = m.Method(
         m.Size("gauge_length", "free length", "length", 0.013),
     ),
     reduce, predict, (("strength", ("Xc", "Yc")), ("modulus", ("E1", "E2"))), "ply", "fibres crush", "face_failure",
-    accepted=("gauge",),
+    accepted=("gauge",), solid_only=True,
 )  # fmt: skip

@@ -25,6 +25,6 @@ METHOD = m.Method(
     "flatwise_compression", "Flatwise compression", BASIS, "Even load over the whole block.",
     FLAT_SIZES, reduce, predict, (("strength", ("Zc",)), ("modulus", ("E3",))), "core", "the core crushes",
     "core_crushing",
-    accepted=("core", "gauge"),
+    accepted=("core", "gauge"), shape="block", reads="any",
     rules=(m.SizeRule("length", "", 0.025, math.inf, BASIS), m.SizeRule("width", "", 0.025, math.inf, BASIS)),
 )  # fmt: skip

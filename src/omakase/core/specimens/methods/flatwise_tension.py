@@ -24,6 +24,6 @@ def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
 METHOD = m.Method(
     "flatwise_tension", "Flatwise tension", BASIS, "Blocks bonded to the faces; even load.",
     FLAT_SIZES, reduce, predict, (("strength", ("Zt",)),), "core", "the core parts", "",
-    accepted=("core", "bond"),
+    accepted=("core", "bond"), shape="block", reads="any",
     rules=(m.SizeRule("length", "", 0.025, math.inf, BASIS), m.SizeRule("width", "", 0.025, math.inf, BASIS)),
 )  # fmt: skip

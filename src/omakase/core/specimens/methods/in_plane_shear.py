@@ -82,5 +82,5 @@ METHOD = m.Method(
     "in_plane_shear", "In-plane shear of ±45°", BASIS, "Balanced ±45° coupons; ends at 5 % shear strain.",
     (m.WIDTH, m.THICKNESS, m.Size("gauge_length", "length between the grips", "length", 0.15)),
     reduce, predict, (("strength", ("S12",)), ("shear_modulus", ("G12",))), "ply", "it shears at 45°", "face_failure",
-    accepted=("gauge",),
+    accepted=("gauge",), solid_only=True, gripped=True, reads="at 45",
 )  # fmt: skip

@@ -136,6 +136,6 @@ def beam_method(
     return m.Method(
         name, title, basis, validity, (*BEAM_SIZES, *sizes, PAD), reduce, predict, becomes, "core" if core else "ply",
         "core shear" if core else "face A fails pressed", "core_shear" if core else "face_failure",
-        accepted=("core",) if core else ("face", "gauge"),
+        accepted=("core",) if core else ("face", "gauge"), shape="sandwich beam", reads="along" if core else "faces",
         rules=(m.SizeRule("width", "thickness", 2.0, math.inf, basis), m.SizeRule("width", "span", 0.0, 0.5, basis)),
     )  # fmt: skip

@@ -43,6 +43,6 @@ METHOD = m.Method(
         m.Size("span", "support span", "length", 0.016),
     ),
     reduce, predict, (("strength", ("S13", "S23")),), "ply", "it shears between plies", "interlaminar_shear",
-    accepted=("gauge", "core"),
+    accepted=("gauge", "core"), shape="short bar", solid_only=True,
     rules=(m.SizeRule("width", "thickness", 1.9, 3.0, "ASTM D2344"),),
 )  # fmt: skip

@@ -33,5 +33,5 @@ METHOD = m.Method(
     reduce, predict,
     (("strength", ("Xt", "Yt")), ("modulus", ("E1", "E2")), ("poisson", ("nu12",))), "ply", "fibres break",
     "face_failure",
-    accepted=("gauge",),
+    accepted=("gauge",), gripped=True,
 )  # fmt: skip

@@ -107,4 +107,5 @@ METHOD = m.Method(
         m.Size("other_stiffness", "stiffness found there", "line_load", 0.0, True),
     ),
     reduce, predict, (("shear_modulus", ("G13", "G23")),), "core", "", "", "stiffness",
+    shape="two spans",
 )  # fmt: skip
