@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import pairwise
 
-import numpy as np
-
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.members.field import Place
@@ -52,20 +50,16 @@ def core_crushing(context: Context) -> list[CheckResult]:
         value = pressure * context.settings.ultimate_factor
         allowable = material.value("Zc")
         results.append(
-            CheckResult(
-                check="core_crushing",
-                title="Core crushing",
-                kind="strength",
-                dimension="core_stress",
-                value=value,
-                allowable=allowable,
-                reserve_factor=allowable / value if value > 0.0 else np.inf,
-                required=context.limits.reserve_factor,
-                load_case=case.name,
-                case_id=case.key,
-                place=place,
+            context.result(
+                "core_crushing",
+                "Core crushing",
+                case,
+                value,
+                allowable,
+                place,
                 method="mean pressure under the load / Z_c",
                 source=material.source(("Zc",)),
+                dimension="core_stress",
             )
         )
     return results

@@ -49,18 +49,13 @@ def core_shear(context: Context) -> list[CheckResult]:
         value = float(np.sqrt(squared[layer, k])) * context.settings.ultimate_factor
         material = context.stack.layers[i].material
         results.append(
-            CheckResult(
-                check="core_shear",
-                title="Core shear",
-                kind="strength",
-                dimension="ratio",
-                value=value,
-                allowable=1.0,
-                reserve_factor=1.0 / value if value > 0.0 else np.inf,
-                required=context.limits.reserve_factor,
-                load_case=case.case.name,
-                case_id=case.case.key,
-                place=place,
+            context.result(
+                "core_shear",
+                "Core shear",
+                case.case,
+                value,
+                1.0,
+                place,
                 method="three-layer theory, L and W combined quadratically",
                 source=material.source(("G13", "G23", "S13", "S23")),
                 remarks=(*_remarks(section), *places.remarks(worst, k)),

@@ -50,21 +50,18 @@ def crimping(context: Context) -> list[CheckResult]:
             place = places.place(k, layer, "")
         factor = float(index[at]) * context.settings.ultimate_factor
         results.append(
-            CheckResult(
-                check="crimping",
-                title="Shear crimping",
-                kind="strength",
-                dimension="line_load",
-                value=value,
-                allowable=allowable,
-                reserve_factor=1.0 / factor if factor > 0.0 else np.inf,
-                required=context.limits.reserve_factor,
-                load_case=case.case.name,
-                case_id=case.case.key,
-                place=place,
+            context.result(
+                "crimping",
+                "Shear crimping",
+                case.case,
+                value,
+                allowable,
+                place,
                 method="G_c d²/t_c",
                 source=material.source(("G13", "G23")),
+                reserve=1.0 / factor if factor > 0.0 else np.inf,
                 remarks=places.remarks(worst, k),
+                dimension="line_load",
             )
         )
     return results

@@ -37,21 +37,18 @@ def dent(context: Context) -> list[CheckResult]:
             continue
         reserve, load, allowable, patch, face = min(found, key=lambda own: own[0])
         results.append(
-            CheckResult(
-                check="dent",
-                title="Lasting dent",
-                kind="strength",
-                dimension="force",
-                value=load,
-                allowable=allowable,
-                reserve_factor=reserve,
-                required=context.limits.reserve_factor,
-                load_case=response.case.name,
-                case_id=response.case.key,
-                place=Place(patch.x, patch.y, core.layers[0 if face.name == "A" else -1], f"face {face.name}"),
+            context.result(
+                "dent",
+                "Lasting dent",
+                response.case,
+                load,
+                allowable,
+                Place(patch.x, patch.y, core.layers[0 if face.name == "A" else -1], f"face {face.name}"),
                 method="core yields under the face as an elastic beam, at limit load",
                 source=context.stack.layers[core.layers[0]].material.source(("Zc", "E3")),
+                reserve=reserve,
                 remarks=("an estimate until tested with the real foot or wheel",),
+                dimension="force",
             )
         )
     return results

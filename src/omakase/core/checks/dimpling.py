@@ -42,25 +42,22 @@ def dimpling(context: Context) -> list[CheckResult]:
         index = pressed / face.thickness / allowable * context.settings.ultimate_factor
         for n, (case, k) in enumerate(places.largest(index)):
             value = float(index[k])
-            result = CheckResult(
-                check="dimpling",
-                title="Intracell dimpling",
-                kind="strength",
-                dimension="stress",
-                value=float(pressed[k] / face.thickness) * context.settings.ultimate_factor,
-                allowable=allowable,
-                reserve_factor=1.0 / value if value > 0.0 else np.inf,
-                required=context.limits.reserve_factor,
-                load_case=case.case.name,
-                case_id=case.case.key,
-                place=places.place(
+            result = context.result(
+                "dimpling",
+                "Intracell dimpling",
+                case.case,
+                float(pressed[k] / face.thickness) * context.settings.ultimate_factor,
+                allowable,
+                places.place(
                     k,
                     face.layers[0] if face.name == "A" else face.layers[-1],
                     f"face {face.name}",
                 ),
                 method="24 D_f/(t_f s²), both compressions added",
                 source=material.source(("cell_size",)),
+                reserve=1.0 / value if value > 0.0 else np.inf,
                 remarks=places.remarks(index, k),
+                dimension="stress",
             )
             before = worst.get(n)
             if before is None or result.reserve_factor < before.reserve_factor:

@@ -58,20 +58,16 @@ def face_failure(context: Context) -> list[CheckResult]:
         governing = context.stack.layers[i].material
         factor = float(least[n]) / settings.ultimate_factor
         results.append(
-            CheckResult(
-                check="face_failure",
-                title="Face failure" if section.faces else "Ply failure",
-                kind="strength",
-                dimension="ratio",
-                value=1.0 / factor,
-                allowable=1.0,
-                reserve_factor=factor,
-                required=context.limits.reserve_factor,
-                load_case=case.case.name,
-                case_id=case.case.key,
-                place=place,
+            context.result(
+                "face_failure",
+                "Face failure" if section.faces else "Ply failure",
+                case.case,
+                1.0 / factor,
+                1.0,
+                place,
                 method=_method(settings, governing),
                 source=governing.source(STRENGTHS),
+                reserve=factor,
                 remarks=(*_remarks(context), *places.remarks(severity, k)),
             )
         )

@@ -31,21 +31,17 @@ def flatwise_tension(context: Context) -> list[CheckResult]:
             continue
         value, allowable = suction * context.settings.ultimate_factor, material.value("Zt")
         results.append(
-            CheckResult(
-                check="flatwise_tension",
-                title="Flatwise tension",
-                kind="strength",
-                dimension="core_stress",
-                value=value,
-                allowable=allowable,
-                reserve_factor=allowable / value,
-                required=context.limits.reserve_factor,
-                load_case=response.case.name,
-                case_id=response.case.key,
-                place=Place(layer=weakest),
+            context.result(
+                "flatwise_tension",
+                "Flatwise tension",
+                response.case,
+                value,
+                allowable,
+                Place(layer=weakest),
                 method="suction / Z_t of core and bond",
                 source=material.source(("Zt",)),
                 remarks=("the bond counts as strong as the core until a flatwise tension test of it is accepted",),
+                dimension="core_stress",
             )
         )
     return results

@@ -179,21 +179,17 @@ def indentation(context: Context) -> list[CheckResult]:
             allowable = min(yielded, elastic)
             kind = how if yielded <= elastic else "elastic beam on the core, first ply"
             outer = face.layers[0] if face.name == "A" else face.layers[-1]
-            result = CheckResult(
-                check="indentation",
-                title="Local indentation",
-                kind="strength",
-                dimension="force",
-                value=load,
-                allowable=allowable,
-                reserve_factor=allowable / load,
-                required=context.limits.reserve_factor,
-                load_case=response.case.name,
-                case_id=response.case.key,
-                place=Place(patch.x, patch.y, outer, f"face {face.name}"),
+            result = context.result(
+                "indentation",
+                "Local indentation",
+                response.case,
+                load,
+                allowable,
+                Place(patch.x, patch.y, outer, f"face {face.name}"),
                 method=kind,
                 source=context.stack.layers[core.layers[0]].material.source(("Zc", "E3")),
                 remarks=("an estimate until tested with the real foot or wheel",),
+                dimension="force",
             )
             if best is None or result.reserve_factor < best.reserve_factor:
                 best = result

@@ -55,18 +55,13 @@ def interlaminar_shear(context: Context) -> list[CheckResult]:
             governing = context.stack.layers[owners[height]].material
         value = worst * context.settings.ultimate_factor
         results.append(
-            CheckResult(
-                check="interlaminar_shear",
-                title="Interlaminar shear",
-                kind="strength",
-                dimension="ratio",
-                value=value,
-                allowable=1.0,
-                reserve_factor=1.0 / value if value > 0.0 else np.inf,
-                required=context.limits.reserve_factor,
-                load_case=case.case.name,
-                case_id=case.case.key,
-                place=place,
+            context.result(
+                "interlaminar_shear",
+                "Interlaminar shear",
+                case.case,
+                value,
+                1.0,
+                place,
                 method="equilibrium of ply stresses, S13 and S23 combined quadratically",
                 source=governing.source(("S13", "S23")),
                 remarks=(context.field.rough_shear,) if context.field.rough_shear else (),

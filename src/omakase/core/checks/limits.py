@@ -5,37 +5,22 @@ from __future__ import annotations
 import numpy as np
 
 from omakase.core.checks.registry import register
-from omakase.core.checks.result import CheckResult, Context, Kind
+from omakase.core.checks.result import CheckResult, Context
 from omakase.core.materials.provenance import Source, least_trusted
-from omakase.core.members.field import Place
+from omakase.core.members.field import Measured, Place
 from omakase.core.members.panel import PanelResponse
 
 STIFFNESS_KEYS = ("E1", "E2", "G12", "G13", "G23")
 OWN_VIBRATION = "own vibration"
+VIBRATION = Measured(0.0, OWN_VIBRATION, OWN_VIBRATION)  # stands for a load case
 AREAL_KEYS = ("fibre_areal_mass", "fibre_density", "resin_density", "resin_mass_fraction", "density", "resin_uptake")
 
 
-def _limit(
-    context: Context, check: str, title: str, kind: Kind, dimension: str, value: float, allowable: float,
-    reserve: float, load_case: str, place: Place, method: str, source: Source, remarks: tuple[str, ...] = (),
-    case_id: str = "",
-) -> CheckResult:  # fmt: skip
-    return CheckResult(
-        check,
-        title,
-        kind,
-        dimension,
-        value,
-        allowable,
-        reserve,
-        1.0,
-        load_case,
-        place,
-        method,
-        source,
-        remarks,
-        case_id,
-    )
+def _most(allowable: float | None, value: float) -> tuple[float, float]:
+    """(allowable, reserve) of what must not exceed a limit; both infinite without one."""
+    if allowable is None:
+        return np.inf, np.inf
+    return allowable, allowable / value if value > 0.0 else np.inf
 
 
 def _theory(context: Context) -> str:
@@ -56,17 +41,17 @@ def stiffness_source(context: Context) -> Source:
 )
 def deflection(context: Context) -> list[CheckResult]:
     """One result per load case, also without a limit set (then with an infinite reserve factor)."""
-    allowable = context.limits.deflection
-    basis = f"{_theory(context)} solution at limit load"
-    return [
-        _limit(
-            context, "deflection", "Deflection", "stiffness", "deflection", own.value,
-            np.inf if allowable is None else allowable,
-            np.inf if allowable is None or own.value == 0.0 else allowable / own.value,
-            own.name, Place(own.x, own.y), basis, stiffness_source(context), own.remarks, own.case,
-        )
-        for own in context.response.measures["deflection"]
-    ]  # fmt: skip
+    results = []
+    for own in context.response.measures["deflection"]:
+        allowable, reserve = _most(context.limits.deflection, own.value)
+        results.append(
+            context.result(
+                "deflection", "Deflection", own, own.value, allowable, Place(own.x, own.y), reserve=reserve,
+                method=f"{_theory(context)} solution at limit load", source=stiffness_source(context),
+                remarks=own.remarks, dimension="deflection", kind="stiffness",
+            )
+        )  # fmt: skip
+    return results
 
 
 @register(
@@ -86,13 +71,11 @@ def frequency(context: Context) -> list[CheckResult]:
     )
     minimum = context.limits.frequency_minimum
     first = float(frequencies[0])
-    basis = f"{_theory(context)} solution, lowest mode"
     results = [
-        _limit(
-            context, "frequency", "First frequency", "stiffness", "frequency", first,
-            0.0 if minimum is None else minimum, np.inf if minimum is None else first / minimum,
-            OWN_VIBRATION, Place(), basis, source,
-            case_id=OWN_VIBRATION,
+        context.result(
+            "frequency", "First frequency", VIBRATION, first, 0.0 if minimum is None else minimum,
+            reserve=np.inf if minimum is None else first / minimum, method=f"{_theory(context)} solution, lowest mode",
+            source=source, dimension="frequency", kind="stiffness",
         )
     ]  # fmt: skip
     band = context.limits.frequency_band
@@ -106,10 +89,10 @@ def frequency(context: Context) -> list[CheckResult]:
         if frequencies[-1] < band[1]:
             remarks = (f"only the lowest {len(frequencies)} modes were looked at; higher ones may fall in the band",)
         results.append(
-            _limit(
-                context, "frequency_band", "Forbidden band", "stiffness", "frequency", value, nearest,
-                float(clearance[mode]), OWN_VIBRATION, Place(), f"mode {mode + 1} is nearest to the band", source,
-                remarks, OWN_VIBRATION,
+            context.result(
+                "frequency_band", "Forbidden band", VIBRATION, value, nearest, reserve=float(clearance[mode]),
+                method=f"mode {mode + 1} is nearest to the band", source=source, remarks=remarks,
+                dimension="frequency", kind="stiffness",
             )
         )  # fmt: skip
     return results
@@ -120,13 +103,12 @@ def frequency(context: Context) -> list[CheckResult]:
 )
 def mass(context: Context) -> list[CheckResult]:
     """Mass against its limit."""
-    value, allowable = context.response.mass, context.limits.mass
+    value = context.response.mass
+    allowable, reserve = _most(context.limits.mass, value)
     source = least_trusted(layer.material.source(AREAL_KEYS) for layer in context.stack.layers)
     return [
-        _limit(
-            context, "mass", "Mass", "limit", "mass", value, np.inf if allowable is None else allowable,
-            np.inf if allowable is None else allowable / value, "", Place(), "cloth + resin + core + uptake", source,
-        )
+        context.result("mass", "Mass", None, value, allowable, reserve=reserve, method="cloth + resin + core + uptake",
+                       source=source, dimension="mass", kind="limit")
     ]  # fmt: skip
 
 
@@ -155,16 +137,17 @@ def diameter(context: Context) -> list[CheckResult]:
     return _sizes(context, "diameter", "Outside diameter", context.limits.diameter, "largest along the span")
 
 
-def _sizes(context: Context, check: str, title: str, allowable: float | None, method: str) -> list[CheckResult]:
+def _sizes(context: Context, check: str, title: str, limit: float | None, method: str) -> list[CheckResult]:
     """One result for a size that the member has."""
     source = least_trusted(layer.material.source(AREAL_KEYS) for layer in context.stack.layers)
-    return [
-        _limit(
-            context, check, title, "limit", "length", own.value, np.inf if allowable is None else allowable,
-            np.inf if allowable is None else allowable / own.value, "", Place(), method, source,
-        )
-        for own in context.response.measures.get(check, ())
-    ]  # fmt: skip
+    results = []
+    for own in context.response.measures.get(check, ()):
+        allowable, reserve = _most(limit, own.value)
+        results.append(
+            context.result(check, title, None, own.value, allowable, reserve=reserve, method=method, source=source,
+                           dimension="length", kind="limit")
+        )  # fmt: skip
+    return results
 
 
 @register(
@@ -189,10 +172,9 @@ def _turns(context: Context, check: str, title: str, allowable: float | None) ->
     if allowable is None:
         return []
     return [
-        _limit(
-            context, check, title, "stiffness", "angle", own.value, allowable,
-            allowable / own.value if own.value > 0.0 else np.inf, own.name, Place(own.x, own.y),
-            "beam solution at limit load", stiffness_source(context), own.remarks, own.case,
+        context.result(
+            check, title, own, own.value, allowable, Place(own.x, own.y), method="beam solution at limit load",
+            source=stiffness_source(context), remarks=own.remarks, dimension="angle", kind="stiffness",
         )
         for own in context.response.measures.get(check, ())
     ]  # fmt: skip
@@ -207,10 +189,9 @@ def strut(context: Context) -> list[CheckResult]:
     """One result per load case that presses a strip or tube along its span."""
     ultimate = context.settings.ultimate_factor
     return [
-        CheckResult(
-            "strut", "Buckling as a strut", "strength", "ratio", ultimate / own.value, 1.0, own.value / ultimate,
-            context.limits.reserve_factor, own.name, Place(), "lowest eigenvalue of the beam with shear",
-            stiffness_source(context), case_id=own.case,
+        context.result(
+            "strut", "Buckling as a strut", own, ultimate / own.value, 1.0, reserve=own.value / ultimate,
+            method="lowest eigenvalue of the beam with shear", source=stiffness_source(context),
         )
         for own in context.response.measures.get("strut", ())
     ]  # fmt: skip

@@ -6,14 +6,16 @@ from functools import cached_property
 from typing import Literal, Protocol
 
 import msgspec
+import numpy as np
 
 from omakase.core.checks.places import Places
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.provenance import Source
-from omakase.core.members.field import Place, Response, WallCase, WallField
+from omakase.core.members.field import Named, Place, Response, WallCase, WallField
 from omakase.core.plates.section import PlateSection
 
 Kind = Literal["strength", "stiffness", "limit"]
+NOWHERE = Place()
 WrinklingRule = Literal["design", "theory"]
 
 
@@ -98,6 +100,24 @@ class Context(msgspec.Struct, frozen=True, eq=False, dict=True):
     @property
     def cases(self) -> tuple[WallCase, ...]:
         return self.field.cases
+
+    def result(
+        self, check: str, title: str, case: Named | None, value: float, allowable: float,
+        place: Place = NOWHERE, *, method: str, source: Source, reserve: float | None = None,
+        remarks: tuple[str, ...] = (), dimension: str = "ratio", kind: Kind = "strength",
+    ) -> CheckResult:  # fmt: skip
+        """The result of one check under a load case, or under none.
+
+        ``reserve`` : where it is not allowable over value.  A strength must reach the brief's reserve factor, others 1.
+        """
+        if reserve is None:
+            reserve = allowable / value if value > 0.0 else np.inf
+        required = self.limits.reserve_factor if kind == "strength" else 1.0
+        name, key = ("", "") if case is None else (case.name, case.key)
+        return CheckResult(
+            check, title, kind, dimension, value, allowable, reserve, required, name, place, method, source, remarks,
+            key,
+        )  # fmt: skip
 
     @cached_property
     def places(self) -> Places:

@@ -234,7 +234,7 @@ def _ring_failure(context: Context, plate: PlateSection, moment: float) -> tuple
 def _result(context: Context, check: str, title: str, case: SpanCase, least: float, place: Place, method: str,
             remarks: tuple[str, ...] = ()) -> CheckResult:  # fmt: skip
     """A ratio against 1."""
-    return CheckResult(
-        check, title, "strength", "ratio", 1.0 / least, 1.0, least, context.limits.reserve_factor, case.name,
-        place if np.isfinite(least) else Place(), method, stiffness_source(context), remarks, case.key,
+    return context.result(
+        check, title, case, 1.0 / least, 1.0, place if np.isfinite(least) else Place(), reserve=least, method=method,
+        source=stiffness_source(context), remarks=remarks,
     )  # fmt: skip

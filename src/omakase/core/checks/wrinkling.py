@@ -216,21 +216,18 @@ def _result(
     acts = np.isfinite(factor)
     layer = face.layers[0] if face.name == "A" else face.layers[-1]
     plies = [context.stack.layers[i].material for i in face.layers]
-    return CheckResult(
-        check="wrinkling",
-        title="Face wrinkling",
-        kind="strength",
-        dimension="stress",
-        value=float(waves.compression[k]) / face.thickness * context.settings.ultimate_factor if acts else 0.0,
-        allowable=float(waves.stress[k]) if acts else 0.0,
-        reserve_factor=factor / context.settings.ultimate_factor,
-        required=context.limits.reserve_factor,
-        load_case=case.name,
-        case_id=case.key,
-        place=replace(at, layer=layer, surface=f"face {face.name}") if acts else Place(),
+    return context.result(
+        "wrinkling",
+        "Face wrinkling",
+        case,
+        float(waves.compression[k]) / face.thickness * context.settings.ultimate_factor if acts else 0.0,
+        float(waves.stress[k]) if acts else 0.0,
+        replace(at, layer=layer, surface=f"face {face.name}") if acts else Place(),
         method=f"{rule.method}, waves along {waves.angle(k):.0f}°" if acts else rule.method,
         source=least_trusted(
             [rule.material.source(("E3", "G13", "G23")), *(ply.source(("E1", "E2", "G12")) for ply in plies)]
         ),
+        reserve=factor / context.settings.ultimate_factor,
         remarks=(*rule.remarks(waves.axis[:, k]), *corner) if acts else (),
+        dimension="stress",
     )

@@ -31,13 +31,18 @@ class Place(msgspec.Struct, frozen=True, omit_defaults=True):
     wall: str = ""
 
 
-class Acting(Protocol):
-    """What a load case does to a wall from outside: its name, what tells it from others, and what stands on it."""
+class Named(Protocol):
+    """A load case as people call it, and what tells it from others."""
 
     @property
     def name(self) -> str: ...
     @property
     def key(self) -> str: ...
+
+
+class Acting(Named, Protocol):
+    """What a load case does to a wall from outside: what stands on it."""
+
     @property
     def pressures(self) -> tuple[float, ...]: ...
     @property
@@ -96,6 +101,11 @@ class Measured(msgspec.Struct, frozen=True):
     x: float | None = None
     y: float | None = None
     remarks: tuple[str, ...] = ()
+
+    @property
+    def key(self) -> str:
+        """What tells its load case from others."""
+        return self.case
 
 
 class Response(Protocol):
