@@ -187,17 +187,20 @@ def overlap(context: Context) -> list[CheckResult]:
     return results
 
 
-def _per_wall(response: TubeResponse, value: Callable[[PlateSection, float], tuple[float, ...]]) -> np.ndarray:
+def _per_wall(
+    response: TubeResponse, value: Callable[[PlateSection, np.ndarray], tuple[np.ndarray, ...]]
+) -> np.ndarray:
     """``value`` (wall, radius) → numbers at a few radii of each wall, straight in between: (places, numbers)."""
-    found: list[np.ndarray] = [np.empty(0)] * len(response.x)
+    found: np.ndarray | None = None
     for _, at, ring in response.sections:
         low, high = float(ring.radius.min()), float(ring.radius.max())
         radii = np.linspace(low, high, PLACES if high - low > 1e-6 * high else 1)
-        table = np.array([value(ring.plate, float(own)) for own in radii])
-        values = np.stack([np.interp(ring.radius, radii, column) for column in table.T], axis=1)
-        for k, row in zip(at, values, strict=True):
-            found[k] = row
-    return np.array(found)
+        table = value(ring.plate, radii)
+        values = np.stack([np.interp(ring.radius, radii, column) for column in table], axis=1)
+        found = np.empty((len(response.x), values.shape[1])) if found is None else found
+        found[at] = values
+    assert found is not None
+    return found
 
 
 def _at(response: TubeResponse, k: int, forces: np.ndarray) -> Place:

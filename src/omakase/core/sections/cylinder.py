@@ -21,19 +21,22 @@ def wall_stiffness(plate: PlateSection) -> tuple[np.ndarray, np.ndarray, np.ndar
     return A, B, D
 
 
-def axial_buckling(plate: PlateSection, radius: float, length: float) -> float:
-    """Classical buckling load per width in N/m of an orthotropic cylinder with simple ends, without a knock-down.
+def axial_buckling(plate: PlateSection, radius: np.ndarray, length: float) -> np.ndarray:
+    """Classical buckling load per width, N/m, of orthotropic cylinders of radii (n,) with simple ends: (n,), without a
+    knock-down.
 
     The determinant of NASA SP-8007 (1968), section 4.2.3.1, least over half waves m along and full waves n around;
     written here from Donnell's equations (derived).  A16, A26 and their kin are left out.  Transverse shear of a
     sandwich is counted in series, N = 1/(1/N_cl + 1/S).  In m and N/m.
     """
     A, B, D = wall_stiffness(plate)
-    longest = max(1, min(LONGEST_WAVES * 8, int(np.ceil(4.0 * length / np.sqrt(radius * plate.stack.thickness)))))
+    shortest = float(np.sqrt(radius.min() * plate.stack.thickness))
+    longest = max(1, min(LONGEST_WAVES * 8, int(np.ceil(4.0 * length / shortest))))
     m = np.unique(np.round(np.geomspace(1, longest, 60)).astype(int))[:, None]
-    n = np.arange(0, MOST_AROUND + 1)[None, :]
-    a, b = m * np.pi / length, n / radius + 0.0 * m
-    a = a + 0.0 * b
+    # n = 1 bends the tube as a strut: that is judged as one
+    n = np.array([0, *range(2, MOST_AROUND + 1)])[None, :]
+    R = radius = np.asarray(radius, float)[:, None, None]
+    a, b = m * np.pi / length, n / R
     A11 = A[0, 0] * a**2 + A[2, 2] * b**2
     A22 = A[1, 1] * b**2 + A[2, 2] * a**2
     A12 = (A[0, 1] + A[2, 2]) * a * b
@@ -48,15 +51,14 @@ def axial_buckling(plate: PlateSection, radius: float, length: float) -> float:
         det3 = A11 * (A22 * A33 - A23**2) - A12 * (A12 * A33 - A23 * A13) + A13 * (A12 * A23 - A22 * A13)
         plain = A33 - A13**2 / A11  # n = 0: no displacement around
         load = np.where(b > 0.0, det3 / det2, plain) / a**2
-    # n = 1 bends the tube as a strut: that is judged as one
-    classical = float(np.min(np.delete(load, 1, axis=1)))
+    classical: np.ndarray = load.min(axis=(1, 2))
     if plate.faces:
         return 1.0 / (1.0 / classical + 1.0 / float(np.diag(plate.shear).min()))
     return classical
 
 
-def torsion_buckling(plate: PlateSection, radius: float, length: float) -> float:
-    """Shear per width in N/m at which an orthotropic cylinder buckles under torque, without a knock-down.
+def torsion_buckling(plate: PlateSection, radius: np.ndarray, length: float) -> np.ndarray:
+    """Shear per width, N/m, at which orthotropic cylinders of radii (n,) buckle under torque, without a knock-down.
 
     T = 20.6 D_y^(5/8) ((E_x E_y − …)/E_y)^(3/8) R^(5/4)/L^(1/2): the form of NASA SP-8007 (1968), section 4.2.3.3 (from
     memory, there with 21.75), set to that manual's isotropic 0.747 E t (t/R)^(5/4) (R/L)^(1/2), which is lower.  For
@@ -68,25 +70,26 @@ def torsion_buckling(plate: PlateSection, radius: float, length: float) -> float
     moderate = 20.64 * D[1, 1] ** 0.625 * along**0.375 * radius**1.25 / np.sqrt(length) / (2.0 * np.pi * radius**2)
     # of an isotropic wall D^(3/4) A^(1/4) is E t^(5/2)/(12 (1 − ν²))^(3/4)
     endless = 12.0**0.75 / (3.0 * np.sqrt(2.0)) * D[1, 1] ** 0.75 * along**0.25 / radius**1.5
-    return float(max(moderate, endless))
+    return np.maximum(moderate, endless)
 
 
-def knock_down(plate: PlateSection, radius: float, loading: str) -> float:
+def knock_down(plate: PlateSection, radius: np.ndarray, loading: str) -> np.ndarray:
     """γ of NASA SP-8007 (1968): axial 1 − 0.901 (1 − e^−φ), bending 1 − 0.731 (1 − e^−φ), φ = √(r/t)/16; torsion 0.67.
 
     For a layered wall t is the thickness of an even one with its bending and stretching: √12 (D_x D_y/(A_x A_y))^¼, the
     manual's own rule (t = 3.4689 …).
     """
     if loading == "torsion":
-        return 0.67
+        return np.full(len(radius), 0.67)
     A, _, D = wall_stiffness(plate)
     thickness = np.sqrt(12.0) * (D[0, 0] * D[1, 1] / (A[0, 0] * A[1, 1])) ** 0.25
     phi = np.sqrt(radius / thickness) / 16.0
-    return float(1.0 - {"axial": 0.901, "bending": 0.731}[loading] * (1.0 - np.exp(-phi)))
+    share = {"axial": 0.901, "bending": 0.731}[loading]
+    return 1.0 - share * (1.0 - np.exp(-phi))
 
 
-def flattening_moment(plate: PlateSection, radius: float) -> float:
-    """Moment in N m at which a bent long tube collapses by flattening: (2π/3)√(8/3) R √(A_x D_s).
+def flattening_moment(plate: PlateSection, radius: np.ndarray) -> np.ndarray:
+    """Moment in N m, (n,), at which bent long tubes of radii (n,) collapse by flattening: (2π/3)√(8/3) R √(A_x D_s).
 
     Brazier 1927, for an isotropic wall (2√2/9) π E r t²/√(1 − ν²).  Derived for a layered one from the energy of
     ovalisation w = R ζ cos 2α, per length ½κ² π R³ A_x (1 − 3ζ/2) + (9π/2) D_s ζ²/R: M = π R³ A_x κ (1 − κ² R⁴
@@ -94,7 +97,7 @@ def flattening_moment(plate: PlateSection, radius: float) -> float:
     """
     A, _, D = wall_stiffness(plate)
     along = 1.0 / np.linalg.inv(A)[0, 0]
-    return float(2.0 * np.pi / 3.0 * np.sqrt(8.0 / 3.0) * radius * np.sqrt(along * D[1, 1]))
+    return 2.0 * np.pi / 3.0 * np.sqrt(8.0 / 3.0) * radius * np.sqrt(along * D[1, 1])
 
 
 def ring_moment(force: float, radius: float) -> float:
