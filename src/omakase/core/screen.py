@@ -13,8 +13,14 @@ from collections.abc import Sequence
 import msgspec
 import numpy as np
 
+from omakase.core.checks.compression import Compression, bending_along, shear_along, turned_bending
 from omakase.core.checks.result import Limits, Settings
-from omakase.core.checks.wrinkling import HONEYCOMB, SOLID_CORE
+from omakase.core.checks.wrinkling import (
+    HONEYCOMB,
+    SOLID_CORE,
+    wrinkling_stress_honeycomb,
+    wrinkling_stress_solid,
+)
 from omakase.core.laminate.failure import metal_allowable, strain_limits
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.laminate.stiffness import layer_shear_stiffness, layer_stiffness, material_stiffness, slices
@@ -325,24 +331,18 @@ class Screen:
 
     def _wrinkling(self, batch: Batch, faces: Faces, which: np.ndarray, force: np.ndarray) -> np.ndarray:
         """Largest principal compression over the wrinkling stress in its direction, without the second one: (n,)."""
-        mean, half = (force[:, 0] + force[:, 1]) / 2.0, (force[:, 0] - force[:, 1]) / 2.0
-        compression = np.maximum(np.hypot(half, force[:, 2]) - mean, 0.0)
-        direction = 0.5 * np.arctan2(force[:, 2], half) + np.pi / 2.0
-        c, s = np.cos(direction), np.sin(direction)
-        x, y, xy = c * c, s * s, 2.0 * c * s
-        D = faces.bending[which][:, :, :, None]
-        bending = (
-            D[:, 0, 0] * x * x
-            + D[:, 1, 1] * y * y
-            + D[:, 2, 2] * xy * xy
-            + 2.0 * (D[:, 0, 1] * x * y + D[:, 0, 2] * x * xy + D[:, 1, 2] * y * xy)
-        )
-        t = faces.thickness[which][:, None]
-        E_face = 12.0 * bending / t**3
-        E3, G = self.cores.E3[batch.core][:, None], self.cores.G[batch.core][:, :, :, None]
-        shear = G[:, 0, 0] * x + 2.0 * G[:, 0, 1] * c * s + G[:, 1, 1] * y
+        compression = Compression(np.moveaxis(force, 1, 0))
+        axis = compression.axis()  # (2, n, places)
+        thickness = faces.thickness[which][:, None]
+        E_face = 12.0 / thickness**3 * bending_along(_entries(turned_bending(faces.bending[which])), axis)
+        E_core, G = self.cores.E3[batch.core][:, None], shear_along(_entries(self.cores.G[batch.core]), axis)
         rule = self.settings.wrinkling
-        solid = SOLID_CORE[rule] * np.cbrt(E_face * E3 * shear)
-        comb = HONEYCOMB[rule] * E_face * np.sqrt(E3 * t / (E_face * batch.thickness[:, None]))
+        solid = wrinkling_stress_solid(E_face, E_core, G, SOLID_CORE[rule])
+        comb = wrinkling_stress_honeycomb(E_face, E_core, thickness, batch.thickness[:, None], HONEYCOMB[rule])
         stress = np.where(self.cores.honeycomb[batch.core][:, None], comb, solid)
-        return (compression / t / stress).max(axis=1)
+        return (compression.first / thickness / stress).max(axis=1)
+
+
+def _entries(matrices: np.ndarray) -> np.ndarray:
+    """Matrices (n, rows, columns) as rows and columns of arrays (n, 1)."""
+    return np.moveaxis(matrices, 0, -1)[..., None]

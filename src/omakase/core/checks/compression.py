@@ -65,11 +65,23 @@ def axis_at(angle: np.ndarray) -> np.ndarray:
     return np.stack([np.cos(double), np.sin(double)])
 
 
+def turned_bending(bending: np.ndarray) -> np.ndarray:
+    """Bending stiffness (..., 3, 3) of a face in the terms of ``bending_along``."""
+    return CURVATURE @ bending @ CURVATURE.T
+
+
+def bending_along(turned: Any, axis: np.ndarray) -> np.ndarray:
+    """Bending stiffness D11 along an ``axis`` (2, ...), N m, from rows and columns of ``turned_bending``.
+
+    Its entries may be numbers, or arrays that go with the axis: one face, or many.
+    """
+    q, (cos, sin) = turned, axis
+    return cos * (q[1][1] * cos + 2.0 * q[1][2] * sin + 2.0 * q[0][1]) + sin * (q[2][2] * sin + 2.0 * q[0][2]) + q[0][0]
+
+
 def directional_bending(face: Face, axis: np.ndarray) -> np.ndarray:
     """Bending stiffness D11 of a face along an ``axis`` (2, ...), N m, with its membrane coupling relaxed."""
-    q = (CURVATURE @ face.bending @ CURVATURE.T).tolist()
-    cos, sin = axis
-    return cos * (q[1][1] * cos + 2.0 * q[1][2] * sin + 2.0 * q[0][1]) + sin * (q[2][2] * sin + 2.0 * q[0][2]) + q[0][0]
+    return bending_along(turned_bending(face.bending).tolist(), axis)
 
 
 def mean_bending(face: Face) -> float:
@@ -91,9 +103,12 @@ def alike_all_round(core: Core) -> bool:
 def directional_core_shear(core: Core, axis: np.ndarray) -> np.ndarray:
     """Shear modulus of the core in a vertical plane along an ``axis`` (2, ...), Pa; (...), or () if always the same."""
     G = core.shear_modulus
-    if alike_all_round(core):
-        return np.array(G[0, 0])
-    return (G[0, 0] + G[1, 1]) / 2.0 + (G[0, 0] - G[1, 1]) / 2.0 * axis[0] + G[0, 1] * axis[1]
+    return np.array(G[0, 0]) if alike_all_round(core) else shear_along(G, axis)
+
+
+def shear_along(G: Any, axis: np.ndarray) -> np.ndarray:
+    """Shear modulus along an ``axis`` (2, ...), Pa, from rows and columns of it: numbers, or arrays of many cores."""
+    return (G[0][0] + G[1][1]) / 2.0 + (G[0][0] - G[1][1]) / 2.0 * axis[0] + G[0][1] * axis[1]
 
 
 def core_share(core: Core, compression: Compression) -> np.ndarray:

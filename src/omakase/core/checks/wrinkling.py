@@ -25,7 +25,9 @@ HONEYCOMB = {"design": 0.33, "theory": 0.82}
 TRIED = axis_at(np.arange(0.0, 180.0, 7.5))
 
 
-def wrinkling_stress_solid(E_face: np.ndarray, E_core: float, G_core: np.ndarray, coefficient: float) -> np.ndarray:
+def wrinkling_stress_solid(
+    E_face: np.ndarray, E_core: np.ndarray | float, G_core: np.ndarray, coefficient: float
+) -> np.ndarray:
     """Wrinkling stress in Pa on a foam or wood core: k (E_f E_c G_c)^(1/3), moduli in Pa.
 
     k = 0.5 is the design value, 0.91 that of Hoff and Mautner, Journal of the Aeronautical Sciences 12 (1945) 285.
@@ -34,7 +36,11 @@ def wrinkling_stress_solid(E_face: np.ndarray, E_core: float, G_core: np.ndarray
 
 
 def wrinkling_stress_honeycomb(
-    E_face: np.ndarray, E_core: float, t_face: float, t_core: float, coefficient: float
+    E_face: np.ndarray,
+    E_core: np.ndarray | float,
+    t_face: np.ndarray | float,
+    t_core: np.ndarray | float,
+    coefficient: float,
 ) -> np.ndarray:
     """Wrinkling stress in Pa on a honeycomb core: c E_f √(E_c t_f / (E_f t_c)).
 
