@@ -19,6 +19,7 @@ from omakase.core.members.panel import FULL
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import PREPARED, WAITING, CandidateResult, Evaluator, differs
 from omakase.evaluate.results.inputs import Inputs, result_inputs
+from omakase.evaluate.results.keeper import Keeper, Key
 from omakase.evaluate.results.lineup import LineUp, line_up
 from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.sizing.workers import Workers
@@ -63,8 +64,7 @@ class Session(QObject):
         self._check_key: tuple[str, str] | None = None
         self._case_id = ""
         self._station: float | None = None  # where the cursor along the span was put; None follows the chosen check
-        self._results: dict[str, tuple[Inputs, CandidateResult]] = {}
-        self._pending: dict[str, Inputs] = {}
+        self.keeper = Keeper()
         self._synchronous = synchronous
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="evaluate")
         self._line_up: LineUp | None = None
@@ -128,8 +128,7 @@ class Session(QObject):
     @property
     def result(self) -> CandidateResult | None:
         """Newest result of the chosen candidate."""
-        found = self._results.get(self.candidate_id)
-        return found[1] if found else None
+        return self.keeper.result((self.brief_id, self.candidate_id))
 
     @property
     def check(self) -> CheckResult | None:
@@ -182,12 +181,12 @@ class Session(QObject):
 
     def is_final(self, candidate_id: str) -> bool:
         """Whether the shown result of a candidate is of the full order and of the present records."""
-        return candidate_id in self._results and candidate_id not in self._pending
+        return self.keeper.is_final((self.brief_id, candidate_id))
 
     @property
     def settled(self) -> bool:
         """Nothing is being computed."""
-        return not self._pending
+        return self.keeper.settled
 
     @property
     def searched(self) -> tuple[object, ...] | None:
@@ -205,8 +204,7 @@ class Session(QObject):
     def choose_brief(self, brief_id: str) -> None:
         if brief_id != self.brief_id:
             self.brief_id = brief_id
-            self._results.clear()
-            self._pending.clear()
+            self.keeper.expect_nothing()
             self._choose_some()
             self._evaluate()
             self.brief_changed.emit()
@@ -257,8 +255,7 @@ class Session(QObject):
         briefs = self.document.project.briefs
         self.brief_id = briefs[0].id if briefs else ""
         self.candidate_id = ""
-        self._results.clear()
-        self._pending.clear()
+        self.keeper.clear()
         self._choose_some()
         self._evaluate()
         self.brief_changed.emit()
@@ -270,8 +267,7 @@ class Session(QObject):
             self.brief_id = ids[0] if ids else ""
         if change.brief and change.brief != self.brief_id and change.brief in ids:
             self.brief_id = change.brief  # undo reached back into another brief: show what it changed
-            self._results.clear()
-            self._pending.clear()
+            self.keeper.expect_nothing()
         before = self.candidate_id
         self._choose_some()
         if change.candidate and change.candidate != self.candidate_id:
@@ -290,8 +286,8 @@ class Session(QObject):
         if self._line_up is None:
             results = []
             for candidate in brief.candidates:
-                found = self._results.get(candidate.id)
-                result = found[1] if found else CandidateResult(candidate, error=WAITING)
+                kept = self.keeper.result((brief.id, candidate.id))
+                result = kept or CandidateResult(candidate, error=WAITING)
                 if result.candidate is not candidate:
                     result = msgspec.structs.replace(result, candidate=candidate)
                 results.append(result)
@@ -322,35 +318,31 @@ class Session(QObject):
         if brief is None:
             return
         materials = materials_of(self.document.project)
-        ids = {candidate.id for candidate in brief.candidates}
-        for gone in set(self._results) - ids:
-            del self._results[gone]
-            self._pending.pop(gone, None)
-        first_time = not self._results
+        keeper = self.keeper
+        keeper.keep_only(brief.id, {candidate.id for candidate in brief.candidates})
+        first_time = not keeper.has_any(brief.id)
         edited: list[tuple[Candidate, Inputs]] = []
         for candidate in sorted(brief.candidates, key=lambda c: c.id != self.candidate_id):
             inputs = self._inputs(brief, candidate)
-            known = self._results.get(candidate.id)
-            if known and known[0] == inputs and known[1].accuracy == FULL:
-                self._pending.pop(candidate.id, None)
+            key = brief.id, candidate.id
+            if keeper.is_current(key, inputs):
+                keeper.done(key)
                 continue
             if self._synchronous or self.evaluator.has_response(brief, candidate, materials, FULL):
-                self._results[candidate.id] = inputs, self.evaluator.evaluate(brief, candidate, materials, FULL)
-                self._pending.pop(candidate.id, None)
+                keeper.take(key, inputs, self.evaluator.evaluate(brief, candidate, materials, FULL))
+                keeper.done(key)
                 continue
             at_hand = kind_of(brief).reduced and self.evaluator.prepared(brief, candidate)
             if not first_time and (candidate.id == self.candidate_id or at_hand):
                 edited.append((candidate, inputs))
-            if self._pending.get(candidate.id) != inputs:
-                self._pending[candidate.id] = inputs
+            if keeper.expect(key, inputs):
                 self._waiting[candidate.id] = brief, candidate, inputs
                 if not self._held:
                     self._timer.start()
         answers = self.evaluator.quick_all(brief, [candidate for candidate, _ in edited], materials)
         for (candidate, inputs), result in zip(edited, answers, strict=True):
-            self._results[candidate.id] = inputs, result
+            keeper.take((brief.id, candidate.id), inputs, result)
             if result.accuracy == FULL:  # of a kind that responds quickly as it is
-                self._pending.pop(candidate.id, None)
                 self._waiting.pop(candidate.id, None)
         self._changed_together = len(edited)
         self.results_changed.emit()
@@ -371,14 +363,14 @@ class Session(QObject):
     def _submit_waiting(self) -> None:
         waiting, self._waiting = self._waiting, {}
         for brief, candidate, inputs in waiting.values():
-            if self._pending.get(candidate.id) == inputs:
+            if self.keeper.expects((brief.id, candidate.id), inputs):
                 self._submit(brief, candidate, inputs)
 
     def _submit(self, brief: Brief, candidate: Candidate, inputs: Inputs) -> None:
-        materials = materials_of(self.document.project)
+        materials, key = materials_of(self.document.project), (brief.id, candidate.id)
 
         def work() -> CandidateResult | None:
-            if self._pending.get(candidate.id) != inputs:
+            if not self.keeper.expects(key, inputs):
                 return None  # overtaken while waiting in the queue
             return self.evaluator.evaluate(brief, candidate, materials, FULL)
 
@@ -387,21 +379,21 @@ class Session(QObject):
                 return
             error = future.exception()
             if error is not None:
-                self._arrived.emit(inputs, CandidateResult(candidate, error=f"internal error: {error}"))
+                self._arrived.emit((key, inputs), CandidateResult(candidate, error=f"internal error: {error}"))
             elif future.result() is not None:
-                self._arrived.emit(inputs, future.result())
+                self._arrived.emit((key, inputs), future.result())
 
         self._pool.submit(work).add_done_callback(finished)
 
-    def _receive(self, inputs: Inputs, result: CandidateResult) -> None:
-        identity = result.candidate.id
-        if self._pending.get(identity) != inputs:
+    def _receive(self, of: tuple[Key, Inputs], result: CandidateResult) -> None:
+        key, inputs = of
+        if not self.keeper.expects(key, inputs):
             return
-        del self._pending[identity]
-        before = self._results.get(identity)
-        if self.brief is not None and before is not None and before[0] == inputs and differs(before[1], result):
-            self._worn.add(identity)
-        self._results[identity] = inputs, result
+        before = self.keeper.result(key)
+        if before is not None and self.keeper.inputs(key) == inputs and differs(before, result):
+            self._worn.add(result.candidate.id)
+        self.keeper.take(key, inputs, result)
+        self.keeper.done(key)
         self._line_up = None
         self._changed_together = 0
         self.results_changed.emit()
@@ -412,7 +404,7 @@ class Session(QObject):
     def _prepare(self) -> None:
         """When nothing else is to do: shapes for the chosen candidate, then for those that change with it."""
         brief, chosen = self.brief, self.candidate
-        if self._synchronous or self._pending or self._preparing:
+        if self._synchronous or not self.keeper.settled or self._preparing:
             return
         if brief is not None and chosen is not None:
             names = {layer.shared for layer in chosen.layers if layer.shared}
@@ -447,7 +439,7 @@ class Session(QObject):
         self._closed = True
         self._timer.stop()
         self._rest.stop()
-        self._pending.clear()
+        self.keeper.expect_nothing()
         self._pool.shutdown(wait=True, cancel_futures=True)
         if self.workers is not None:
             self.workers.close()
