@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
@@ -196,12 +197,15 @@ class LineUpView(QWidget):
 
     def _section(self, result: CandidateResult, own: Outline, width: int, section: QRectF, scale: float) -> QPixmap:
         """A column's section as a picture of its own: it changes with the common scale, the words do not."""
-        shown = (own.stack, own.ring, own.line, section, scale, self.theme.name, font().key())
+        mark = self._mark_of(result, own)
+        shown = (own.stack, own.ring, own.line, mark, section, scale, self.theme.name, font().key())
         size = QSize(width, int(section.height() + self._em()))
 
         def paint(painter: QPainter) -> None:
             painter.translate(0.0, -float(int(section.top())))
             self._paint_section(painter, own, QRectF(0.0, 0.0, width, self.height()), section, scale)
+            if mark is not None:
+                self._paint_mark(painter, own, mark, width, section, scale)
 
         key = "section", result.candidate.id
         before = self._kept.last(key, size, self.devicePixelRatioF()) if self._sections_follow else None
@@ -375,6 +379,32 @@ class LineUpView(QWidget):
         draw_face_swatches(painter, above, stack.layers[: core.start], self.theme, size)
         below = QRectF(drawn.left(), ground + 3.0, drawn.width(), size)
         draw_face_swatches(painter, below, stack.layers[core.stop :], self.theme, size)
+
+    def _mark_of(self, result: CandidateResult, own: Outline) -> tuple[float, float] | None:
+        """Where the chosen check governs in the section, m across and up from its middle or lowest point, if there."""
+        check = self.session.check
+        if result.candidate.id != self.session.candidate_id or check is None:
+            return None
+        if own.ring and check.place.around is not None:
+            angle = math.radians(check.place.around)
+            return own.ring / 2.0 * math.sin(angle), own.ring / 2.0 * (1.0 + math.cos(angle))
+        if own.line and check.place.y is not None:
+            y, z = min(own.line, key=lambda point: abs(point[0] - check.place.y))
+            return y, z - min(own_z for _, own_z in own.line) + own.stack.thickness / 2.0
+        return None
+
+    def _paint_mark(
+        self, painter: QPainter, own: Outline, mark: tuple[float, float], width: int, section: QRectF, scale: float
+    ) -> None:
+        """A cross in the section, on a plate so that it is seen on dark plies."""
+        across = scale
+        if own.line:
+            across = min(scale, ((width - 20.0) / 2.0 - 1.0) / max(abs(y) for y, _ in own.line))
+        at = QPointF(width / 2.0 + mark[0] * across, self._ground(section) - mark[1] * scale)
+        for colour, thickness in ((self.theme.raised, 4.0), (self.theme.alarm, 1.8)):
+            painter.setPen(pen(colour, thickness))
+            painter.drawLine(at + QPointF(-5, 0), at + QPointF(5, 0))
+            painter.drawLine(at + QPointF(0, -5), at + QPointF(0, 5))
 
     def _paint_swatches_beside(self, painter: QPainter, box: QRectF, own: Outline, section: QRectF) -> None:
         """The plies of a tube's wall, outermost first, beside the ring or above it where there is no room."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QVBoxLayout
 
 from omakase.ui.kit.theme import Theme
@@ -9,6 +10,8 @@ from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
 from omakase.ui.why.diagram_picture import DiagramPicture
 from omakase.ui.why.runs_picture import RunsPicture
+
+LOW = 16.0  # lines of text under which the page has no room for the runs of plies
 
 
 class DiagramPage(TopPage):
@@ -24,6 +27,11 @@ class DiagramPage(TopPage):
         layout.addWidget(self.picture, 3)
         layout.addWidget(self.runs, 1)
         self.entry = self.picture
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """A low page gives all its room to the diagrams."""
+        super().resizeEvent(event)
+        self.runs.setVisible(self.height() > LOW * self.fontMetrics().height())
 
     def set_theme(self, theme: Theme) -> None:
         self.picture.set_theme(theme)

@@ -13,8 +13,8 @@ from omakase.ui.kit.picture import Picture
 from omakase.ui.kit.theme import Theme, draw_elided, pen
 from omakase.ui.session import Session
 
-SHORT = ("moment", "deflection", "reserve")  # what a small picture shows
-TALL = 300  # px from which all diagrams are shown
+SHORT = ("reserve", "moment", "deflection")  # what a small picture shows, what matters most first
+LOWEST = 2.6  # lines of text that a diagram with its title needs
 LEFT = int(Qt.AlignmentFlag.AlignLeft)
 RIGHT = int(Qt.AlignmentFlag.AlignRight)
 
@@ -58,13 +58,22 @@ class DiagramPicture(Picture):
         return self._kept[1]
 
     def rows(self) -> list[tuple[Curve, Curve | None]]:
-        """Each diagram with that of the second load case; in a small picture the three that matter most."""
+        """Each diagram with that of the second load case; where not all have room, those that matter most."""
         shown = self.shown()
         if not shown:
             return []
         others = {curve.key: curve for curve in shown[1]} if len(shown) > 1 else {}
-        small = self.height() < TALL
-        return [(own, others.get(own.key)) for own in shown[0] if not small or own.key in SHORT]
+        return [(own, others.get(own.key)) for own in shown[0] if not self.is_small or own.key in SHORT[: self._room()]]
+
+    def _room(self) -> int:
+        """How many diagrams fit under each other, at least one."""
+        return max(1, int(self.plot().height() / (LOWEST * self.fontMetrics().height())))
+
+    @property
+    def is_small(self) -> bool:
+        """True where not all diagrams have room."""
+        shown = self.shown()
+        return bool(shown) and self._room() < len(shown[0])
 
     @property
     def length(self) -> float:
@@ -172,7 +181,7 @@ class DiagramPicture(Picture):
         here = self._text(own, own.at(station))
         room = painter.fontMetrics().horizontalAdvance(here) + em
         text = f"{own.title}: {word} {self._text(own, float(own.values[k]))} at {place}"
-        if self.height() < TALL:
+        if self.is_small:
             text = f"{own.title} {self._text(own, float(own.values[k]))} at {place}"
         draw_elided(painter, head.adjusted(0.0, 0.0, -room, 0.0), LEFT, text)
         painter.setPen(pen(self.theme.accent))

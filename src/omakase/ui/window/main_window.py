@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 from omakase.evaluate.members.registry import all_kinds, kind_of
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.wording import CAUTION, stiffness_text
-from omakase.evaluate.sizing.equals import BY_WORDS, By, Equals, beside
+from omakase.evaluate.sizing.equals import BY_WORDS, By, Equals, beside, core_of
 from omakase.project import edits
 from omakase.project.commands import ArrangeBriefs, EditHeader, replace
 from omakase.project.document import Document
@@ -313,7 +313,24 @@ class MainWindow(QMainWindow):
             self.session.do(command)
             self.session.choose(identity)
 
-    def make_equals(self, by: By) -> None:
+    def ask_core(self, by: By) -> None:
+        """Offers the cores on which the sandwich of ``make_equals`` may be: the brief's own first."""
+        brief, materials = self.session.brief, materials_of(self.session.document.project)
+        if brief is None:
+            return
+        first = core_of(brief, materials)
+        cores = [first, *sorted(name for name, own in materials.items() if own.kind == "core" and name != first)]
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for name in cores:
+            entry = menu.addAction(f"Sandwich on {name}: {materials[name].name}")
+            if entry is not None:
+                entry.triggered.connect(lambda _on, name=name: self.make_equals(by, name))
+        menu.setActiveAction(menu.actions()[0])
+        self.core_menu = menu
+        menu.popup(self.line_up_view.mapToGlobal(self.line_up_view.rect().topLeft()))
+
+    def make_equals(self, by: By, core: str = "") -> None:
         """Works out the solid, sandwich and metal that equal the chosen candidate, and puts them beside it."""
         brief, candidate, session = self.session.judged_brief, self.session.candidate, self.session
         if brief is None or candidate is None or not candidate.layers:
@@ -322,7 +339,7 @@ class MainWindow(QMainWindow):
         materials, evaluator = materials_of(session.document.project), session.evaluator
 
         def make(stopped: Callable[[], bool]) -> Iterator[object]:
-            yield candidate, list(Equals(brief, candidate, materials, evaluator, by, "", stopped).find())
+            yield candidate, list(Equals(brief, candidate, materials, evaluator, by, core, stopped).find())
 
         self._tell(f"looking for what is {BY_WORDS[by]} as {candidate.name} …")
         self.equals_search.begin(make)
