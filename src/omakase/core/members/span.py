@@ -35,6 +35,7 @@ ORDER = 7
 MODES = 4
 START_SEED = 20261127
 EXTRA, ITERATIONS, TOLERANCE = 2, 80, 1e-7  # of the subspace iteration
+DEPENDENT = 1e-12  # share of the largest under which a direction of the subspace says nothing new
 
 
 class Diagrams(msgspec.Struct, frozen=True, eq=False):
@@ -371,12 +372,15 @@ class SpanModel:
             GY = G @ Y if rows is None else G @ Y + rows.T @ (rows @ Y)
             scale = Y.T @ GX  # Yᵀ K Y
             size = 1.0 / np.sqrt(np.diag(scale))
-            # the small problem in coordinates in which K is one
-            root = np.linalg.inv(np.linalg.cholesky(scale * np.outer(size, size))) * size
-            values, vectors = np.linalg.eigh(root @ (Y.T @ GY) @ root.T)
-            X = Y @ (root.T @ vectors)
-            found = values[::-1][:wanted]
-            if np.abs(found - before).max() <= TOLERANCE * np.abs(found).max():
+            # the small problem in coordinates in which K is one; a mass far above all others leaves few directions
+            share, directions = np.linalg.eigh(scale * np.outer(size, size))
+            kept = share > DEPENDENT
+            root = size[:, None] * directions[:, kept] / np.sqrt(share[kept])
+            values, vectors = np.linalg.eigh(root.T @ (Y.T @ GY) @ root)
+            X = Y @ (root @ vectors)
+            largest = np.zeros(wanted)
+            largest[: len(values)] = values[::-1][:wanted]
+            if np.abs(largest - before).max() <= TOLERANCE * np.abs(largest).max():
                 break
-            before = found
-        return found
+            before = largest
+        return largest
