@@ -14,6 +14,8 @@ from collections.abc import Callable
 from functools import cache
 from typing import Any
 
+import scipy.stats  # noqa: F401  loaded before the first case is timed
+
 from omakase.core.errors import OmakaseError
 from omakase.core.members.panel import QUICK
 from omakase.evaluate.materials.samples import report
