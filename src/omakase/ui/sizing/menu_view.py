@@ -30,6 +30,7 @@ from omakase.ui.kit.fields import WordField
 from omakase.ui.kit.fitting_list import fitting_list
 from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Heading, Label, plain
+from omakase.ui.kit.plot_frame import PlotFrame
 from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import SPACE, Theme, font, pen, set_property
 from omakase.ui.kit.top_page import TopPage
@@ -81,58 +82,30 @@ class FrontPicture(QWidget):
         second = 1 if len(self.matters) > 1 else 0
         low = [min(point[k] for point in self.menu.points) for k in (0, 1)]
         high = [max(point[k] for point in self.menu.points) for k in (0, 1)]
-        span = [max(high[k] - low[k], 1e-12) for k in (0, 1)]
-
-        def place(x: float, y: float) -> QPointF:
-            return QPointF(
-                box.left() + (x - low[0]) / span[0] * box.width(), box.bottom() - (y - low[1]) / span[1] * box.height()
-            )
-
-        painter.setPen(pen(self.theme.line))
-        painter.drawRect(box)
-        self._axes(painter, box, em, low, high, (self.matters[0], self.matters[second]))
+        frame = PlotFrame(painter, self.theme, box, (low[0], high[0]), (low[1], high[1]))
+        frame.outline()
+        across, up = self.matters[0], self.matters[second]
+        frame.ends(
+            (self._axis_text(across, low[0]), self._axis_text(across, high[0])),
+            (self._axis_text(up, low[1]), self._axis_text(up, high[1])),
+        )
+        frame.below(0, MATTER_WORDS[across])
+        frame.upright(MATTER_WORDS[up], 0.2 * em)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for x, y, passes in self.menu.points:
             painter.setPen(pen(self.theme.good if passes else self.theme.quiet))
-            at = place(x, y)
             if passes:
-                painter.drawEllipse(at, 2.5, 2.5)
+                frame.dot(frame.at(x, y), 2.5)
             else:
-                painter.drawLine(at + QPointF(-2.0, -2.0), at + QPointF(2.0, 2.0))
-                painter.drawLine(at + QPointF(-2.0, 2.0), at + QPointF(2.0, -2.0))
+                frame.cross(frame.at(x, y), 2.0)
         for row, dish in enumerate(self.menu.dishes):
-            at = place(dish.values[0], dish.values[second])
+            at = frame.at(dish.values[0], dish.values[second])
             self._spots.append((at, row))
             painter.setPen(pen(self.theme.accent, 1.6))
-            painter.setBrush(QColor(self.theme.accent if row == self.chosen else self.theme.panel))
-            painter.drawEllipse(at, 4.5, 4.5)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
+            frame.dot(at, 4.5, self.theme.accent if row == self.chosen else self.theme.panel)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        painter.setPen(pen(self.theme.quiet))
-        foot = QRectF(box.left(), box.bottom() + 1.3 * em, box.width(), em)
-        painter.drawText(foot, 0, "× fails   ○ passes   ● on the menu")
+        frame.below(1, "× fails   ○ passes   ● on the menu", 0)
         self._section(painter, box, em)
-
-    def _axes(
-        self, painter: QPainter, box: QRectF, em: float, low: list[float], high: list[float],
-        matters: tuple[Matter, Matter],
-    ) -> None:  # fmt: skip
-        painter.setPen(pen(self.theme.quiet))
-        texts = []
-        for k, matter in enumerate(matters):
-            texts.append([self._axis_text(matter, value) for value in (low[k], high[k])])
-        foot = QRectF(box.left(), box.bottom() + 0.2 * em, box.width(), em)
-        painter.drawText(foot, 0, texts[0][0])
-        painter.drawText(foot, int(Qt.AlignmentFlag.AlignRight), texts[0][1])
-        painter.drawText(foot, int(Qt.AlignmentFlag.AlignHCenter), MATTER_WORDS[matters[0]])
-        right = int(Qt.AlignmentFlag.AlignRight)
-        painter.drawText(QRectF(0.0, box.bottom() - em, box.left() - 4.0, em), right, texts[1][0])
-        painter.drawText(QRectF(0.0, box.top(), box.left() - 4.0, em), right, texts[1][1])
-        painter.save()
-        painter.translate(0.2 * em, box.center().y() + 4.0 * em)
-        painter.rotate(-90.0)
-        painter.drawText(QRectF(0.0, 0.0, 8.0 * em, em), int(Qt.AlignmentFlag.AlignHCenter), MATTER_WORDS[matters[1]])
-        painter.restore()
 
     def _axis_text(self, matter: Matter, value: float) -> str:
         if matter == "cost":

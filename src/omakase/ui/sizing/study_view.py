@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QHideEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QShowEvent
+from PyQt6.QtGui import QColor, QHideEvent, QMouseEvent, QPainter, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from omakase.core.errors import OmakaseError
@@ -28,13 +28,11 @@ from omakase.evaluate.sizing.study import (
 from omakase.project.library import materials_of
 from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Label
+from omakase.ui.kit.plot_frame import MIDDLE, RIGHT, PlotFrame
 from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import SPACE, Theme, font, pen, set_property
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
-
-RIGHT = int(Qt.AlignmentFlag.AlignRight)
-MIDDLE = int(Qt.AlignmentFlag.AlignHCenter)
 
 
 class StudyPicture(QWidget):
@@ -88,12 +86,10 @@ class StudyPicture(QWidget):
         margin = 0.06 * (high - low or abs(high) or 1.0)
         low, high = low - margin, high + margin
 
-        def place(x: float, y: float) -> QPointF:
-            share = (x - curve.parameter.low) / (curve.parameter.high - curve.parameter.low)
-            return QPointF(box.left() + share * box.width(), box.bottom() - (y - low) / (high - low) * box.height())
-
+        parameter = curve.parameter
+        frame = PlotFrame(painter, self.theme, box, (parameter.low, parameter.high), (low, high))
         if measure.limit is not None:
-            edge = place(curve.parameter.low, measure.limit).y()
+            edge = frame.at(parameter.low, measure.limit).y()
             bad = QRectF(box.left(), box.top(), box.width(), edge - box.top())
             if not measure.most:
                 bad = QRectF(box.left(), edge, box.width(), box.bottom() - edge)
@@ -104,72 +100,40 @@ class StudyPicture(QWidget):
             painter.drawLine(QPointF(box.left(), edge), QPointF(box.right(), edge))
             text = f"{'at most' if measure.most else 'at least'} {self._text(measure.limit, measure.dimension)}"
             painter.drawText(QRectF(box.left() + 4.0, edge - 1.1 * em, box.width() - 8.0, em), RIGHT, text)
-        painter.setPen(pen(self.theme.line))
-        painter.drawRect(box)
+        frame.outline()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(pen(self.theme.accent, 1.8))
-        run: list[QPointF] = []
-        for x, y in zip(curve.x, curve.y, strict=True):
-            if math.isfinite(y):
-                run.append(place(float(x), float(y)))
-            elif run:
-                painter.drawPolyline(QPolygonF(run))
-                run = []
-        if run:
-            painter.drawPolyline(QPolygonF(run))
-        self._crossings(painter, curve, box, em, place)
+        frame.line(zip(curve.x.tolist(), curve.y.tolist(), strict=True))
+        self._crossings(frame, curve)
         if math.isfinite(self.at):
             y = float(np.interp(self.at, curve.x[np.isfinite(curve.y)], real))
-            spot = place(self.at, y)
+            spot = frame.at(self.at, y)
             painter.setPen(pen(self.theme.ink, 1.4))
-            painter.setBrush(QColor(self.theme.accent))
-            painter.drawEllipse(spot, 5.0, 5.0)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            words = f"{self._text(self.at, curve.parameter.dimension)}: {self._text(y, measure.dimension)}"
-            left = spot.x() > box.center().x()
-            frame = QRectF(spot.x() - 15.6 * em if left else spot.x() + 0.6 * em, spot.y() + 0.3 * em, 15.0 * em, em)
-            painter.drawText(frame, RIGHT if left else 0, words)
+            frame.dot(spot, 5.0, self.theme.accent)
+            words = f"{self._text(self.at, parameter.dimension)}: {self._text(y, measure.dimension)}"
+            frame.beside(spot, 0.3 * em, words)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        self._axis(painter, box, em, curve.parameter, (low, high), measure)
+        self._ends(frame, parameter, measure.dimension)
+        frame.below(0, parameter.title)
+        frame.below(1, f"{measure.title}; drag the point to change the candidate")
 
-    def _crossings(
-        self, painter: QPainter, curve: Curve, box: QRectF, em: float, place: Callable[[float, float], QPointF]
-    ) -> None:
+    def _crossings(self, frame: PlotFrame, curve: Curve) -> None:
         if curve.measure.limit is None:
             return
+        painter, box = frame.painter, frame.box
         for k, crossing in enumerate(curve.crossings):
-            spot = place(crossing.value, curve.measure.limit)
+            x = frame.at(crossing.value, curve.measure.limit).x()
             painter.setPen(pen(self.theme.ink))
-            painter.drawLine(QPointF(spot.x(), box.top()), QPointF(spot.x(), box.bottom()))
+            painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
             text = f"{self._text(crossing.value, curve.parameter.dimension)} {'→' if crossing.above else '←'} good"
-            left = spot.x() > box.center().x()
-            frame = QRectF(spot.x() - 12.4 * em if left else spot.x() + 0.4 * em, box.top() + (0.2 + k % 3) * em,
-                           12.0 * em, em)  # fmt: skip
-            painter.drawText(frame, RIGHT if left else 0, text)
+            frame.beside(QPointF(x, box.top()), (0.2 + k % 3) * frame.em, text)
 
     def _text(self, value: float, dimension: str) -> str:
         return quantity(value, dimension, self.session.units)
 
-    def _axis(
-        self,
-        painter: QPainter,
-        box: QRectF,
-        em: float,
-        parameter: Parameter,
-        span: tuple[float, float],
-        measure: Measure,
-    ) -> None:
-        painter.setPen(pen(self.theme.quiet))
-        foot = QRectF(box.left(), box.bottom() + 0.2 * em, box.width(), em)
-        painter.drawText(foot, 0, self._text(parameter.low, parameter.dimension))
-        painter.drawText(foot, RIGHT, self._text(parameter.high, parameter.dimension))
-        painter.drawText(foot, MIDDLE, parameter.title)
-        painter.drawText(QRectF(0.0, box.top(), box.left() - 4.0, em), RIGHT, self._text(span[1], measure.dimension))
-        painter.drawText(
-            QRectF(0.0, box.bottom() - em, box.left() - 4.0, em), RIGHT, self._text(span[0], measure.dimension)
-        )
-        painter.drawText(QRectF(box.left(), box.bottom() + 1.3 * em, box.width(), em), MIDDLE,
-                         f"{measure.title}; drag the point to change the candidate")  # fmt: skip
+    def _ends(self, frame: PlotFrame, parameter: Parameter, dimension: str) -> None:
+        x = self._text(parameter.low, parameter.dimension), self._text(parameter.high, parameter.dimension)
+        frame.ends(x, (self._text(frame.y[0], dimension), self._text(frame.y[1], dimension)))
 
     # --- maps -----------------------------------------------------------------------------------------------
 
@@ -195,27 +159,17 @@ class StudyPicture(QWidget):
                 if math.isfinite(share) and share < 1.0:  # fails: hatched, so that it is not told by colour alone
                     painter.fillRect(cell, Qt.BrushStyle.BDiagPattern)
         self._paint_limit(painter, study)
-        painter.setPen(pen(self.theme.line))
-        painter.drawRect(box)
-        x = (study.first.now - study.first.low) / (study.first.high - study.first.low)
-        y = (study.second.now - study.second.low) / (study.second.high - study.second.low)
-        # a value stands in the middle of its cell
-        x, y = (x * (columns - 1) + 0.5) / columns, (y * (rows - 1) + 0.5) / rows
-        spot = QPointF(box.left() + x * box.width(), box.bottom() - y * box.height())
-        painter.setPen(pen(self.theme.ink, 1.4))
-        painter.setBrush(QColor(self.theme.panel))
-        painter.drawEllipse(spot, 5.0, 5.0)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(pen(self.theme.quiet))
         first, second, measure = study.first, study.second, study.measure
-        foot = QRectF(box.left(), box.bottom() + 0.2 * em, box.width(), em)
-        painter.drawText(foot, 0, self._text(first.low, first.dimension))
-        painter.drawText(foot, RIGHT, self._text(first.high, first.dimension))
-        painter.drawText(foot, MIDDLE, first.title)
-        painter.drawText(QRectF(0.0, box.top(), box.left() - 4.0, em), RIGHT, self._text(second.high, second.dimension))
-        painter.drawText(
-            QRectF(0.0, box.bottom() - em, box.left() - 4.0, em), RIGHT, self._text(second.low, second.dimension)
-        )
+        frame = PlotFrame(painter, self.theme, box, (first.low, first.high), (second.low, second.high))
+        frame.outline()
+        now = frame.at(first.now, second.now)
+        # a value stands in the middle of its cell
+        x = box.left() + ((now.x() - box.left()) * (columns - 1) / columns) + 0.5 * width
+        y = box.bottom() - ((box.bottom() - now.y()) * (rows - 1) / rows) - 0.5 * height
+        painter.setPen(pen(self.theme.ink, 1.4))
+        frame.dot(QPointF(x, y), 5.0, self.theme.panel)
+        self._ends(frame, first, second.dimension)
+        frame.below(0, first.title)
         key = (f"up: {second.title}; dark: {measure.title.lower()} {self._text(high, measure.dimension)}, light: "
                f"{self._text(low, measure.dimension)}; hatched: fails the brief, thick line: the limit")  # fmt: skip
         painter.drawText(QRectF(0.0, box.bottom() + 1.3 * em, self.width() - 4.0, em), MIDDLE, key)

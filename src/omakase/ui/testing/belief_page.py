@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from omakase.core.errors import OmakaseError
@@ -20,6 +20,7 @@ from omakase.ui.kit.fields import ChoiceField, framed
 from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Label, plain
+from omakase.ui.kit.plot_frame import PlotFrame
 from omakase.ui.kit.theme import SPACE, Theme, draw_elided, pen, set_property
 from omakase.ui.testing.model import SeriesModel, today
 from omakase.ui.testing.page import BenchPage
@@ -57,30 +58,23 @@ class ScatterPicture(PagePicture):
         side = min(self.width() - 64, self.height() - 60 - 17 * count)
         box = QRectF(52, 8, side, side)
 
-        def at(x: float, y: float) -> QPointF:
-            return QPointF(
-                box.left() + (np.log10(x) - low) / (high - low) * side,
-                box.bottom() - (np.log10(y) - low) / (high - low) * side,
-            )
-
-        painter.setPen(pen(t.line))
-        painter.drawRect(box)
+        frame = PlotFrame(painter, t, box, (low, high), (low, high))
+        frame.outline()
         painter.setClipRect(box)
         for factor, style in ((1.0, Qt.PenStyle.SolidLine), (0.8, Qt.PenStyle.DotLine), (1.2, Qt.PenStyle.DotLine)):
             painter.setPen(pen(t.quiet, 1.0, style))
-            painter.drawLine(at(10.0**low, factor * 10.0**low), at(10.0**high, factor * 10.0**high))
+            frame.line((end, end + np.log10(factor)) for end in (low, high))
         painter.setClipping(False)
-        self._paint_axes(painter, box, low, high)
+        self._paint_axes(frame)
         groups = list(dict.fromkeys(getattr(p, self.group) for p in self.points))
         for point in self.points:
             shape = SHAPES[groups.index(getattr(point, self.group)) % len(SHAPES)]
-            self._paint_point(painter, at(point.predicted, point.measured), shape, point)
+            self._paint_point(frame, frame.at(np.log10(point.predicted), np.log10(point.measured)), shape, point)
         legend = QRectF(box.left(), box.bottom() + 44, self.width() - box.left() - 8, 18)
         for i, name in enumerate(groups):
             y = legend.top() + 10 + 17 * i
-            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(pen(t.ink, 1.3))
-            self._shape(painter, QPointF(legend.left() + 6, y), SHAPES[i % len(SHAPES)])
+            self._shape(frame, QPointF(legend.left() + 6, y), SHAPES[i % len(SHAPES)])
             room = QRectF(legend.left() + 16, y - 9, legend.width() - 16, 18)
             draw_elided(painter, room, int(Qt.AlignmentFlag.AlignVCenter), self._group_text(name))
 
@@ -92,50 +86,48 @@ class ScatterPicture(PagePicture):
         scatter = f" ± {np.std(ratios, ddof=1) / np.mean(ratios):.0%}" if len(ratios) > 1 else ""
         return f"{name or '–'}: × {np.mean(ratios):.2f}{scatter}, n {len(ratios)}"
 
-    def _paint_axes(self, painter: QPainter, box: QRectF, low: float, high: float) -> None:
+    def _paint_axes(self, frame: PlotFrame) -> None:
         unit = display_unit("strength", self.units)
+        painter, box, (low, high) = frame.painter, frame.box, frame.x
+        frame.below(1, f"predicted strength, {unit.label}")
+        frame.upright("measured", 2.0)
         painter.setPen(pen(self.theme.quiet))
-        painter.drawText(QRectF(box.left(), box.bottom() + 18, box.width(), 18), int(Qt.AlignmentFlag.AlignCenter),
-                         f"predicted strength, {unit.label}")  # fmt: skip
-        painter.save()
-        painter.translate(10, box.center().y())
-        painter.rotate(-90)
-        painter.drawText(QRectF(-box.height() / 2, -8, box.height(), 16), int(Qt.AlignmentFlag.AlignCenter), "measured")
-        painter.restore()
         for decade in range(-4, 6):
             for m in (1, 2, 5):
                 value = m * 10.0**decade * unit.factor
-                share = (np.log10(value) - low) / (high - low)
-                if 0.0 <= share <= 1.0 and (m == 1 or high - low < 1.5):
-                    x, y = box.left() + share * box.width(), box.bottom() - share * box.height()
+                if low <= np.log10(value) <= high and (m == 1 or high - low < 1.5):
+                    place = frame.at(np.log10(value), np.log10(value))
+                    x, y = place.x(), place.y()
                     text = f"{m * 10.0**decade:g}"
                     painter.drawLine(QPointF(x, box.bottom()), QPointF(x, box.bottom() + 3))
                     painter.drawLine(QPointF(box.left() - 3, y), QPointF(box.left(), y))
                     painter.drawText(QRectF(x - 25, box.bottom() + 3, 50, 14), int(Qt.AlignmentFlag.AlignCenter), text)
                     painter.drawText(QRectF(box.left() - 38, y - 7, 32, 14), int(Qt.AlignmentFlag.AlignRight), text)
 
-    def _paint_point(self, painter: QPainter, place: QPointF, shape: str, point: Point) -> None:
-        t = self.theme
-        colour = t.accent if point.series == self.chosen else t.ink
-        painter.setPen(pen(colour, 1.3))
-        painter.setBrush(Qt.BrushStyle.NoBrush if point.at_least else QColor(colour))
-        self._shape(painter, place, shape)
+    def _paint_point(self, frame: PlotFrame, place: QPointF, shape: str, point: Point) -> None:
+        colour = self.theme.accent if point.series == self.chosen else self.theme.ink
+        frame.painter.setPen(pen(colour, 1.3))
+        self._shape(frame, place, shape, "" if point.at_least else colour)
         if point.at_least:
-            painter.drawLine(place + QPointF(0, -5), place + QPointF(0, -14))
+            frame.painter.drawLine(place + QPointF(0, -5), place + QPointF(0, -14))
 
     @staticmethod
-    def _shape(painter: QPainter, place: QPointF, shape: str) -> None:
+    def _shape(frame: PlotFrame, place: QPointF, shape: str, filling: str = "") -> None:
         r = 4.0
         if shape == "circle":
-            painter.drawEllipse(place, r, r)
-        elif shape == "square":
-            painter.drawRect(QRectF(place.x() - r, place.y() - r, 2 * r, 2 * r))
-        elif shape == "cross":
-            painter.drawLine(place + QPointF(-r, -r), place + QPointF(r, r))
-            painter.drawLine(place + QPointF(-r, r), place + QPointF(r, -r))
-        else:
-            corners = ((0, -r), (r, 0), (0, r), (-r, 0)) if shape == "diamond" else ((0, -r), (r, r), (-r, r))
-            painter.drawPolygon([place + QPointF(x, y) for x, y in corners])
+            frame.dot(place, r, filling)
+            return
+        if shape == "cross":
+            frame.cross(place, r)
+            return
+        corners = {
+            "square": ((-r, -r), (r, -r), (r, r), (-r, r)),
+            "diamond": ((0, -r), (r, 0), (0, r), (-r, 0)),
+            "triangle": ((0, -r), (r, r), (-r, r)),
+        }[shape]
+        frame.painter.setBrush(QColor(filling) if filling else Qt.BrushStyle.NoBrush)
+        frame.painter.drawPolygon([place + QPointF(x, y) for x, y in corners])
+        frame.painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
 class BeliefPage(BenchPage):
