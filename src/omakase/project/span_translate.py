@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -168,6 +169,12 @@ def _layer(
     ply = materials[record.material]
     if diameter > 0.0:
         ply = pulled(ply, materials, diameter)
+    return _made(record, ply, where)
+
+
+@lru_cache(maxsize=1024)
+def _made(record: model.LayerRecord, ply: Material, where: model.Surroundings) -> Layer:
+    """Kept, since an edit changes one layer of many."""
     material = in_service(ply, record.thickness, where.temperature, where.wet)
     return make_layer(material, record.angle, record.thickness, record.role, record.structural, record.turned)
 

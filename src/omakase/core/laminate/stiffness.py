@@ -175,19 +175,23 @@ class TransverseShear:
 
     def distribution(self, index: int, z: float) -> np.ndarray:
         """f(z) : (2, 2) array, 1/m, with (τ_xz, τ_yz) = f (V_x, V_y) in layer ``index`` at height z (m)."""
+        return self._at(np.array([index]), np.array([z]))[0]
+
+    def _at(self, index: np.ndarray, z: np.ndarray) -> np.ndarray:
+        """f at heights z (n,) in layers ``index`` (n,): (n, 2, 2)."""
         bottom = self._stack.z_bottom[index]
-        a = self._below[index] + self._Q[index] * (z - bottom)
-        b = self._below_moment[index] + self._Q[index] * (z * z - bottom * bottom) / 2.0
+        Q = self._Q[index]
+        a = self._below[index] + Q * (z - bottom)[:, None, None]
+        b = self._below_moment[index] + Q * ((z * z - bottom * bottom) / 2.0)[:, None, None]
         F = (a @ self._coupling - b) @ self._flexibility
-        return np.array([[F[0, 0], F[2, 1]], [F[2, 0], F[1, 1]]])
+        return F[:, [[0, 2], [2, 1]], [[0, 1], [0, 1]]]
 
     def _compliance(self) -> np.ndarray:
-        compliance = np.zeros((2, 2))
-        for i, layer in enumerate(self._stack.layers):
-            half = layer.thickness / 2.0
-            middle = self._stack.z_bottom[i] + half
-            shear_compliance = np.linalg.inv(layer_shear_stiffness(layer))
-            for point, weight in zip(_GAUSS_POINTS, _GAUSS_WEIGHTS, strict=True):
-                f = self.distribution(i, middle + half * point)
-                compliance += weight * half * f.T @ shear_compliance @ f
-        return compliance
+        layers = self._stack.layers
+        half = np.repeat((self._stack.z_top - self._stack.z_bottom) / 2.0, len(_GAUSS_POINTS))
+        middle = np.repeat((self._stack.z_top + self._stack.z_bottom) / 2.0, len(_GAUSS_POINTS))
+        index = np.repeat(np.arange(len(layers)), len(_GAUSS_POINTS))
+        f = self._at(index, middle + half * np.tile(_GAUSS_POINTS, len(layers)))
+        weights = half * np.tile(_GAUSS_WEIGHTS, len(layers))
+        each = np.linalg.inv(np.array([layer_shear_stiffness(layer) for layer in layers]))[index]
+        return np.asarray((weights[:, None, None] * (f.swapaxes(1, 2) @ each @ f)).sum(axis=0))

@@ -160,11 +160,14 @@ class Layout:
         rows = np.broadcast_to(place[own.dofs][:, :, None], (*own.dofs.shape, own.dofs.shape[1])).ravel()
         columns = np.broadcast_to(place[own.dofs][:, None, :], (*own.dofs.shape, own.dofs.shape[1])).ravel()
         self._kept = np.nonzero((rows >= 0) & (columns >= 0))[0]
-        self._rows, self._columns = rows[self._kept], columns[self._kept]
-        below = self._rows >= self._columns
+        rows, columns = rows[self._kept], columns[self._kept]
+        below = rows >= columns
         self._lower = self._kept[below]
-        self._width = int((self._rows - self._columns)[below].max(initial=0)) + 1
-        self._flat = (self._rows - self._columns)[below] * self.size + self._columns[below]
+        self._width = int((rows - columns)[below].max(initial=0)) + 1
+        self._flat = (rows - columns)[below] * self.size + columns[below]
+        entries, self._entry = np.unique(rows * self.size + columns, return_inverse=True)
+        self._indices = (entries % self.size).astype(np.int32)
+        self._starts = np.searchsorted(entries, self.size * np.arange(self.size + 1)).astype(np.int32)
 
     def bands(self, local: np.ndarray) -> np.ndarray:
         """The sum of local matrices (cells, local, local) as the lower bands that LAPACK takes: (width, n)."""
@@ -173,10 +176,10 @@ class Layout:
 
     def sparse(self, local: np.ndarray) -> csr_array:
         """The sum of local matrices as a sparse matrix, (n, n)."""
-        from scipy.sparse import coo_array
+        from scipy.sparse import csr_array
 
-        values = local.ravel()[self._kept]
-        return coo_array((values, (self._rows, self._columns)), shape=(self.size, self.size)).tocsr()
+        values = np.bincount(self._entry, local.ravel()[self._kept], len(self._indices))
+        return csr_array((values, self._indices, self._starts), shape=(self.size, self.size))
 
 
 @lru_cache(maxsize=48)
