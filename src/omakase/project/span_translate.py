@@ -28,8 +28,8 @@ def spanned(member: spans.StripMember | spans.TubeMember) -> core.Spanned:
     """The core's span.  Raises MemberError."""
     return core.Spanned(
         member.length,
-        tuple(core.Support(own.x, own.held, own.along) for own in member.supports),
-        tuple(core.CarriedMass(own.mass, own.x) for own in member.carried),
+        tuple(core.Support(entry.x, entry.held, entry.along) for entry in member.supports),
+        tuple(core.CarriedMass(entry.mass, entry.x) for entry in member.carried),
     )
 
 
@@ -59,7 +59,7 @@ def span_case(case: model.LoadCase) -> core.SpanCase:
 
 def law(stations: Sequence[spans.Station]) -> WidthLaw:
     """Sizes along the span.  Raises MemberError."""
-    return WidthLaw(tuple((own.x, own.size) for own in stations))
+    return WidthLaw(tuple((station.x, station.size) for station in stations))
 
 
 def strip(brief: model.Brief, candidate: model.Candidate) -> Strip:
@@ -83,9 +83,9 @@ def tube(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str,
     filling = materials[form.filling] if form.filling else None
     if filling is not None and filling.kind != "core":
         raise MemberError(f"'{form.filling}' is a {filling.kind}: fill a tube with a core material")
-    found = Tube(spanned(brief.member), law(form.diameter), form.overlap, filling)
-    check_tube(found)
-    return found
+    member = Tube(spanned(brief.member), law(form.diameter), form.overlap, filling)
+    check_tube(member)
+    return member
 
 
 def zone_problems(candidate: model.Candidate, length: float) -> Iterator[tuple[str, str]]:
@@ -121,7 +121,7 @@ def wall(
     for low, high in pieces:
         diameter = 0.0 if inside is None else float(inside(np.array([(low + high) / 2.0]))[0])
         built = 0.0
-        own: list[tuple[int, Run]] = []
+        there: list[tuple[int, Run]] = []
         # from the inside outward: a sleeve lies on what is below it
         for i in reversed(range(len(candidate.layers))):
             record = candidate.layers[i]
@@ -134,14 +134,14 @@ def wall(
             except (LayupError, MaterialError) as error:
                 raise LayupError(f"layer {i + 1}: {error}") from None
             built += layer.thickness
-            own.append((i, Run(layer, start, end)))
-        for i, run in reversed(own):
+            there.append((i, Run(layer, start, end)))
+        for i, run in reversed(there):
             rows.append(i)
             runs.append(run)
-    found = stretches(runs, length)
     return tuple(
-        Stretch(own.low, own.high, own.stack, tuple(rows[k] for k in own.rows)) for own in found
-    )  # fmt: skip
+        Stretch(stretch.low, stretch.high, stretch.stack, tuple(rows[k] for k in stretch.rows))
+        for stretch in stretches(runs, length)
+    )
 
 
 def _pieces(
@@ -152,12 +152,12 @@ def _pieces(
     if inside is None or not any(nominal(materials[name], materials) for name in used):
         return [(0.0, length)]
     knots = [0.0, *(x for x, _ in inside.points if 0.0 < x < length), length]
-    found = []
+    pieces = []
     for low, high in pairwise(knots):
         ends = inside(np.array([low, high]))
         count = max(1, min(12, int(np.ceil(abs(ends[1] - ends[0]) / (SLEEVE_STEP * ends.min()) - 1e-9))))
-        found += [(low + (high - low) * k / count, low + (high - low) * (k + 1) / count) for k in range(count)]
-    return found
+        pieces += [(low + (high - low) * k / count, low + (high - low) * (k + 1) / count) for k in range(count)]
+    return pieces
 
 
 def _layer(

@@ -103,19 +103,19 @@ class SpanModel:
     ) -> None:  # fmt: skip
         self.span, self.kinematics, self.cases = span, kinematics, tuple(cases)
         nodes = mesh_nodes(span, cases, breaks, fading, parts)
-        self.mesh = own = mesh(tuple(nodes.tolist()), order, kinematics)
-        self.nodes, self.x, self.centres = own.nodes, own.x, own.centres
-        self.unknowns = own.unknowns
+        self.mesh = cells = mesh(tuple(nodes.tolist()), order, kinematics)
+        self.nodes, self.x, self.centres = cells.nodes, cells.x, cells.centres
+        self.unknowns = cells.unknowns
         inside = 1e-9 * np.diff(self.nodes)
         ends = np.concatenate([self.nodes[:-1] + inside, self.nodes[1:] - inside])
         self._line_mass = inertia(ends)[:, 0].reshape(2, -1)  # at both ends of each cell, kg/m
-        shape, places = own.gauss_x.shape, own.gauss_x.ravel()
+        shape, places = cells.gauss_x.shape, cells.gauss_x.ravel()
         C = stiffness(places).reshape(*shape, *([len(kinematics.strains)] * 2))
-        self._K = own.local(own.strains, C * own.weights[..., None, None])
-        rho = inertia(places).reshape(*shape, len(kinematics.inertia)) * own.weights[..., None]
-        self._M = own.local(own.inertia, rho[..., None] * np.eye(len(kinematics.inertia)))
+        self._K = cells.local(cells.strains, C * cells.weights[..., None, None])
+        rho = inertia(places).reshape(*shape, len(kinematics.inertia)) * cells.weights[..., None]
+        self._M = cells.local(cells.inertia, rho[..., None] * np.eye(len(kinematics.inertia)))
         self._held = self._held_functions()
-        self._layout = own.layout(tuple(self._held.tolist()))
+        self._layout = cells.layout(tuple(self._held.tolist()))
         self._free = self._layout.free
         self._factor = self._factorised()
 
@@ -123,20 +123,20 @@ class SpanModel:
 
     def _holds(self, index: int) -> tuple[tuple[str, int], ...]:
         """What a support holds."""
-        own, supports = self.kinematics, self.span.supports
+        held_by, supports = self.kinematics, self.span.supports
         if supports[index].held == "clamped":
-            return own.clamped
+            return held_by.clamped
         first = not any(support.held == "clamped" for support in supports) and supports[index] == supports[0]
-        return own.simple + (own.anchor if first else ())
+        return held_by.simple + (held_by.anchor if first else ())
 
     def _held_functions(self) -> np.ndarray:
-        found = [
+        functions = [
             self.mesh.function(field, support.x, derivative)
             for i, support in enumerate(self.span.supports)
             for field, derivative in self._holds(i)
             if derivative == 0 or self.mesh.smooth[field]
         ]
-        return np.array(sorted(found), dtype=int)
+        return np.array(sorted(functions), dtype=int)
 
     def _factorised(self) -> np.ndarray:
         from scipy.linalg import LinAlgError, cholesky_banded  # slow to import
@@ -153,37 +153,37 @@ class SpanModel:
         return dpbtrs(self._factor, right, lower=1)[0]
 
     def _solve(self, right: np.ndarray) -> np.ndarray:
-        found = np.zeros_like(right)
-        found[self._free] = self._solve_free(right[self._free])
-        return found
+        solution = np.zeros_like(right)
+        solution[self._free] = self._solve_free(right[self._free])
+        return solution
 
     # --- loads ----------------------------------------------------------------------------------------------
 
     def _forces(self, case: SpanCase, drop_factors: Sequence[float] = ()) -> _Forces:
-        found = _Forces()
+        forces = _Forces()
         for load in case.loads:
             if isinstance(load, PointLoad):
-                found.press(load.force, load.x, load.along)
+                forces.press(load.force, load.x, load.along)
             elif isinstance(load, LineLoad):
-                found.spread.append((load.low, load.high, load.start, load.end))
+                forces.spread.append((load.low, load.high, load.start, load.end))
             elif isinstance(load, Moment):
-                found.moments.append((load.x, load.moment))
+                forces.moments.append((load.x, load.moment))
             elif isinstance(load, AxialForce):
-                found.along.append((load.x, load.force))
+                forces.along.append((load.x, load.force))
             elif isinstance(load, Torque):
-                found.torques.append((load.x, load.torque))
+                forces.torques.append((load.x, load.torque))
         for drop, factor in zip(case.of(Drop), drop_factors, strict=False):
-            found.press(drop.mass * STANDARD_GRAVITY * factor, drop.x, drop.along)
+            forces.press(drop.mass * STANDARD_GRAVITY * factor, drop.x, drop.along)
         if case.gravity:
             g = case.gravity * STANDARD_GRAVITY
-            found.spread += [
+            forces.spread += [
                 (low, high, start * g, end * g)
                 for low, high, start, end in zip(
                     self.nodes[:-1].tolist(), self.nodes[1:].tolist(), *self._line_mass.tolist(), strict=True
                 )
             ]
-            found.down += [(mass.x, mass.mass * g) for mass in self.span.masses]
-        return found
+            forces.down += [(mass.x, mass.mass * g) for mass in self.span.masses]
+        return forces
 
     def _load_vector(self, forces: _Forces) -> np.ndarray:
         vector = np.zeros(self.unknowns)
@@ -205,7 +205,7 @@ class SpanModel:
         """Work of a load that runs evenly from ``start`` to ``end`` N/m, per unknown."""
         basis = self.mesh.basis("w")
         points, weights = gauss(basis.order // 2 + 2)
-        found = np.zeros(self.unknowns)
+        work = np.zeros(self.unknowns)
         for cell in range(self.mesh.cells):
             a, b = max(low, self.nodes[cell]), min(high, self.nodes[cell + 1])
             if b - a <= 1e-12 * self.span.length:
@@ -213,14 +213,14 @@ class SpanModel:
             x = (a + b) / 2.0 + (b - a) / 2.0 * np.array(points)
             q = start + (end - start) * (x - low) / (high - low)
             values = basis.values(cell, tuple((x - self.mesh.middle[cell]) / self.mesh.half[cell]))
-            found[self.mesh.start["w"] + basis.of_cell[cell]] += (b - a) / 2.0 * (weights * q) @ values
-        return found
+            work[self.mesh.start["w"] + basis.of_cell[cell]] += (b - a) / 2.0 * (weights * q) @ values
+        return work
 
     # --- answers --------------------------------------------------------------------------------------------
 
     def results(self) -> tuple[SpanResult, ...]:
         """The response to every load case."""
-        found = []
+        results = []
         for case in self.cases:
             factors = [self.drop_factor(drop) for drop in case.of(Drop)]
             forces = self._forces(case, factors)
@@ -233,13 +233,13 @@ class SpanModel:
                 name: self._at_samples(operator, solution)[:, 0]
                 for name, operator in self.mesh.displacement_samples.items()
             }
-            found.append(
+            results.append(
                 SpanResult(
                     case, strains, displacements, diagrams, reactions, self._left_over(forces, reactions),
                     max(factors, default=1.0), self._buckling(case, diagrams),
                 )
             )  # fmt: skip
-        return tuple(found)
+        return tuple(results)
 
     def drop_factor(self, drop: Drop) -> float:
         """How many times its weight a falling mass presses: 1 + √(1 + 2 h/δ), δ the deflection under its weight.
@@ -269,7 +269,7 @@ class SpanModel:
         np.add.at(residual, self.mesh.dofs.ravel(), inside.ravel())
         residual -= vector
         slope_unit = 2.0 / self.span.length
-        found = np.zeros((len(self.span.supports), 4))
+        reactions = np.zeros((len(self.span.supports), 4))
         for i, support in enumerate(self.span.supports):
             for field, derivative in self._holds(i):
                 if derivative and not self.mesh.smooth[field]:
@@ -277,16 +277,16 @@ class SpanModel:
                 value = residual[self.mesh.function(field, support.x, derivative)]
                 if field == "w":
                     if derivative:
-                        found[i, 1] -= value / slope_unit
+                        reactions[i, 1] -= value / slope_unit
                     else:
-                        found[i, 0] += value
+                        reactions[i, 0] += value
                 elif field == "phi":
-                    found[i, 1] += value
+                    reactions[i, 1] += value
                 elif field == "u":
-                    found[i, 2] += value
+                    reactions[i, 2] += value
                 elif field == "theta":
-                    found[i, 3] += value
-        return found
+                    reactions[i, 3] += value
+        return reactions
 
     def _diagrams(self, forces: _Forces, reactions: np.ndarray) -> Diagrams:
         x = self.x + 1e-9 * (self.centres - self.x)  # inside its cell, so that a step lies on one side
@@ -301,7 +301,7 @@ class SpanModel:
             moment -= total * (x - low) - (start * inside**2 / 2.0 + slope * inside**3 / 3.0)
         points = [(px, -force) for px, force in forces.down]
         supports = self.span.supports
-        points += [(own.x, float(r[0])) for own, r in zip(supports, reactions, strict=True)]
+        points += [(support.x, float(r[0])) for support, r in zip(supports, reactions, strict=True)]
         for at, up in points:
             left = x > at
             shear += up * left
@@ -325,17 +325,17 @@ class SpanModel:
             up.append(-total)
             about += [-total * (length - low), first]
         about += [moment for _, moment in forces.moments]
-        for support, own in zip(self.span.supports, reactions, strict=True):
-            up.append(float(own[0]))
-            about += [float(own[0]) * (length - support.x), float(own[1])]
-        along = [force for _, force in forces.along] + [float(own[2]) for own in reactions]
-        torque = [own for _, own in forces.torques] + [float(own[3]) for own in reactions]
+        for support, part in zip(self.span.supports, reactions, strict=True):
+            up.append(float(part[0]))
+            about += [float(part[0]) * (length - support.x), float(part[1])]
+        along = [force for _, force in forces.along] + [float(part[2]) for part in reactions]
+        torque = [part for _, part in forces.torques] + [float(part[3]) for part in reactions]
         turning = [part / length for part in [*about, *torque]]
         size = max(abs(part) for part in [*up, *along, *turning, 0.0])
         if size == 0.0:
             return 0.0
         sums = (sum(up), sum(along), sum(about) / length, sum(torque) / length)
-        return max(abs(own) for own in sums) / size
+        return max(abs(part) for part in sums) / size
 
     def _buckling(self, case: SpanCase, diagrams: Diagrams) -> float:
         """Factor on the loads at which the member buckles sideways under its compression; inf without any."""
@@ -345,8 +345,8 @@ class SpanModel:
         # axial force is constant in each cell: forces along the span act at nodes
         axial = diagrams.axial.reshape(self.mesh.cells, -1)[:, len(SAMPLES) // 2]
         C = (-axial[:, None] * self.mesh.weights)[..., None, None]
-        own = self._subspace(self._layout.sparse(self.mesh.local(self.mesh.slope, C)), 1)
-        return float("inf") if own[0] <= 0.0 else 1.0 / float(own[0])
+        inverse = self._subspace(self._layout.sparse(self.mesh.local(self.mesh.slope, C)), 1)
+        return float("inf") if inverse[0] <= 0.0 else 1.0 / float(inverse[0])
 
     def frequencies(self, modes: int = MODES) -> tuple[float, ...]:
         """The lowest natural frequencies in Hz, ascending."""
@@ -356,7 +356,7 @@ class SpanModel:
             for mass in self.span.masses for field in fields
         ]  # fmt: skip
         largest = self._subspace(self._layout.sparse(self._M), modes, np.array(rows) if rows else None)
-        return tuple(float(np.sqrt(1.0 / own) / (2.0 * np.pi)) for own in largest if own > 0.0)
+        return tuple(float(np.sqrt(1.0 / square) / (2.0 * np.pi)) for square in largest if square > 0.0)
 
     def _subspace(self, G: csr_array, wanted: int, rows: np.ndarray | None = None) -> np.ndarray:
         """Largest λ of G x = λ K x, descending, (wanted,): subspace iteration (Bathe and Wilson 1972).

@@ -98,9 +98,9 @@ class SpanMesh:
         for i, terms in enumerate(strains):
             for term in terms:
                 basis = self._bases[self.smooth[term.field]]
-                own = slice(offset[term.field], offset[term.field] + basis.order + 1)
+                columns = slice(offset[term.field], offset[term.field] + basis.order + 1)
                 for cell in range(self.cells):
-                    table[cell, :, i, own] += term.factor * basis.values(cell, points, term.derivative)
+                    table[cell, :, i, columns] += term.factor * basis.values(cell, points, term.derivative)
         return table
 
     def local(self, B: np.ndarray, C: np.ndarray) -> np.ndarray:
@@ -137,8 +137,8 @@ class SpanMesh:
         place = np.empty(self.unknowns)
         for field, smooth in self.kinematics.fields:
             start, basis = self.start[field], self._bases[smooth]
-            for cell, own in enumerate(basis.of_cell):
-                place[start + own[2 * basis.per_node :]] = cell + 0.5
+            for cell, functions in enumerate(basis.of_cell):
+                place[start + functions[2 * basis.per_node :]] = cell + 0.5
             nodes = np.arange(self.cells + 1)
             for derivative in range(basis.per_node):
                 place[start + basis.per_node * nodes + derivative] = nodes
@@ -151,14 +151,14 @@ class Layout:
     ``free`` : (n,) which unknowns they are, in that order.
     """
 
-    def __init__(self, own: SpanMesh, held: tuple[int, ...]) -> None:
-        order = own.node_by_node()
+    def __init__(self, mesh: SpanMesh, held: tuple[int, ...]) -> None:
+        order = mesh.node_by_node()
         self.free = order[~np.isin(order, held)]
         self.size = len(self.free)
-        place = np.full(own.unknowns, -1)
+        place = np.full(mesh.unknowns, -1)
         place[self.free] = np.arange(self.size)
-        rows = np.broadcast_to(place[own.dofs][:, :, None], (*own.dofs.shape, own.dofs.shape[1])).ravel()
-        columns = np.broadcast_to(place[own.dofs][:, None, :], (*own.dofs.shape, own.dofs.shape[1])).ravel()
+        rows = np.broadcast_to(place[mesh.dofs][:, :, None], (*mesh.dofs.shape, mesh.dofs.shape[1])).ravel()
+        columns = np.broadcast_to(place[mesh.dofs][:, None, :], (*mesh.dofs.shape, mesh.dofs.shape[1])).ravel()
         self._kept = np.nonzero((rows >= 0) & (columns >= 0))[0]
         rows, columns = rows[self._kept], columns[self._kept]
         below = rows >= columns
@@ -211,8 +211,8 @@ def mesh_nodes(
                 kept.append(place)
         nodes = merge_breaks(span.length, kept)
     longest = span.length / CELLS
-    found = []
+    borders = []
     for low, high in pairwise(nodes):
         count = max(1, int(np.ceil((high - low) / longest - 1e-9))) * parts
-        found += [low + (high - low) * k / count for k in range(count)]
-    return np.array([*found, span.length])
+        borders += [low + (high - low) * k / count for k in range(count)]
+    return np.array([*borders, span.length])

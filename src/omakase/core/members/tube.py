@@ -167,22 +167,22 @@ class TubeResponse:
         modulus = 0.0
         if filling is not None:
             modulus = next((filling.value(key) for key in ("E1", "E3") if key in filling.properties), 0.0)
-        found = []
+        sections = []
         for index in np.unique(which):
             at, plate = np.nonzero(which == index)[0], self.walls.plates[index]
             radius = (self.member.diameter(x[at]) + plate.stack.thickness) / 2.0
-            found.append((int(index), at, Ring(plate, radius, modulus)))
-        return found
+            sections.append((int(index), at, Ring(plate, radius, modulus)))
+        return sections
 
     def _stiffness(self, x: np.ndarray) -> np.ndarray:
-        found = np.empty((len(x), 6, 6))
+        stiffness = np.empty((len(x), 6, 6))
         for _, at, ring in self._sections(x, x):
-            found[at] = ring.stiffness
-        return found
+            stiffness[at] = ring.stiffness
+        return stiffness
 
     def _inertia(self, x: np.ndarray) -> np.ndarray:
         """kg/m for w, v, u; kg m for turns about y, z and x."""
-        found = np.empty((len(x), 6))
+        inertia = np.empty((len(x), 6))
         density = 0.0 if self.member.filling is None else self.member.filling.value("density")
         which, diameters = self.walls.index(x), self.member.diameter(x)
         for index, plate in enumerate(self.walls.plates):
@@ -192,8 +192,8 @@ class TubeResponse:
             wall, inside = plate.areal_mass * 2.0 * np.pi * R, density * np.pi * inner**2
             turn = wall * R**2 / 2.0 + inside * inner**2 / 4.0
             line = wall + inside + self.member.overlap * plate.areal_mass
-            found[at] = np.stack([line, line, line, turn, turn, 2.0 * turn], axis=1)
-        return found
+            inertia[at] = np.stack([line, line, line, turn, turn, 2.0 * turn], axis=1)
+        return inertia
 
     def _mass_and_area(self) -> tuple[float, float]:
         """kg, and m² of wall at its middle; the section is even or straight between the borders of cells."""
@@ -231,12 +231,13 @@ class TubeResponse:
     def remarks(self) -> tuple[str, ...]:
         """What of the theory is at its edge."""
         largest = 2.0 * float(self.radii.max())
-        found = []
+        remarks = []
         if self.thickness > 0.4 * (self.member.ends[0] / 2.0 + self.thickness):
-            found.append("the wall is thicker than 0.4 of the outer radius: stress through it is taken as even along s")
+            text = "the wall is thicker than 0.4 of the outer radius: stress through it is taken as even along s"
+            remarks.append(text)
         if self.member.span.length < 5.0 * largest:
-            found.append("shorter than five diameters: the ends' own deformation is not counted")
-        return tuple(found)
+            remarks.append("shorter than five diameters: the ends' own deformation is not counted")
+        return tuple(remarks)
 
     def _measures(self) -> dict[str, tuple[Measured, ...]]:
         deflections: list[Measured] = []
@@ -258,10 +259,10 @@ class TubeResponse:
                 more += ("deflection is more than a tenth of the length: small-deflection theory is off by then",)
             place = float(self.x[k])
             deflections.append(Measured(float(moved[k]), case.name, case.key, place, None, (*remarks, *more)))
-            for found, name in ((twists, "theta"), (rotations, "turn")):
+            for measured, name in ((twists, "theta"), (rotations, "turn")):
                 values = np.abs(result.displacements[name])
                 j = int(np.argmax(values))
-                found.append(Measured(float(np.degrees(values[j])), case.name, case.key, float(self.x[j])))
+                measured.append(Measured(float(np.degrees(values[j])), case.name, case.key, float(self.x[j])))
             if np.isfinite(result.buckling):
                 buckling.append(Measured(result.buckling, case.name, case.key))
         thickness = np.array([plate.stack.thickness for plate in self.walls.plates])[

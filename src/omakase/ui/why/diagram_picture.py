@@ -51,10 +51,10 @@ class DiagramPicture(Picture):
             return ()
         key = (result, brief.judgement, brief.limits, index, self._other % count if self._other >= 0 else -1)
         if self._kept is None or self._kept[0] != key:
-            found = [curves(brief, result, index)]
+            overlaid = [curves(brief, result, index)]
             if self._other >= 0 and self._other % count != index:
-                found.append(curves(brief, result, self._other % count))
-            self._kept = key, tuple(found)
+                overlaid.append(curves(brief, result, self._other % count))
+            self._kept = key, tuple(overlaid)
         return self._kept[1]
 
     def rows(self) -> list[tuple[Curve, Curve | None]]:
@@ -63,7 +63,8 @@ class DiagramPicture(Picture):
         if not shown:
             return []
         others = {curve.key: curve for curve in shown[1]} if len(shown) > 1 else {}
-        return [(own, others.get(own.key)) for own in shown[0] if not self.is_small or own.key in SHORT[: self._room()]]
+        kept = SHORT[: self._room()] if self.is_small else tuple(curve.key for curve in shown[0])
+        return [(curve, others.get(curve.key)) for curve in shown[0] if curve.key in kept]
 
     def _room(self) -> int:
         """How many diagrams fit under each other, at least one."""
@@ -106,9 +107,9 @@ class DiagramPicture(Picture):
         station = self.session.station
         painter.setPen(pen(self.theme.ink))
         draw_elided(painter, QRectF(8, 2, self.width() - 12, em), 0, self._head())
-        for k, (own, other) in enumerate(rows):
+        for k, (curve, other) in enumerate(rows):
             area = QRectF(box.left(), box.top() + k * each + 0.95 * em, box.width(), each - 1.25 * em)
-            self._paint_row(painter, own, other, area, station, em)
+            self._paint_row(painter, curve, other, area, station, em)
         x = box.left() + station / self.length * box.width()
         painter.setPen(pen(self.theme.accent, 1.0, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
@@ -131,58 +132,58 @@ class DiagramPicture(Picture):
         return text
 
     def _paint_row(
-        self, painter: QPainter, own: Curve, other: Curve | None, area: QRectF, station: float, em: float
+        self, painter: QPainter, curve: Curve, other: Curve | None, area: QRectF, station: float, em: float
     ) -> None:
         """A diagram: its title and value at the cursor above, its extreme value at its place."""
-        values = np.minimum(own.values, own.cut) if own.cut is not None else own.values
-        both = values if other is None else np.concatenate([values, np.minimum(other.values, own.cut or np.inf)])
+        values = np.minimum(curve.values, curve.cut) if curve.cut is not None else curve.values
+        both = values if other is None else np.concatenate([values, np.minimum(other.values, curve.cut or np.inf)])
         low, high = min(0.0, float(both.min())), max(0.0, float(both.max()))
-        if own.limit is not None:
-            high = max(high, 1.2 * own.limit)
+        if curve.limit is not None:
+            high = max(high, 1.2 * curve.limit)
         if high - low <= 0.0:
             return
         scale = area.height() / (high - low)
 
-        def points(curve: Curve) -> QPolygonF:
-            y = np.minimum(curve.values, own.cut) if own.cut is not None else curve.values
+        def points(drawn: Curve) -> QPolygonF:
+            y = np.minimum(drawn.values, curve.cut) if curve.cut is not None else drawn.values
             return QPolygonF([
                 QPointF(area.left() + a / self.length * area.width(), area.bottom() - (b - low) * scale)
-                for a, b in zip(curve.x.tolist(), y.tolist(), strict=True)
+                for a, b in zip(drawn.x.tolist(), y.tolist(), strict=True)
             ])  # fmt: skip
 
         zero = area.bottom() + low * scale
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(pen(self.theme.line))
         painter.drawLine(QPointF(area.left(), zero), QPointF(area.right(), zero))
-        if own.limit is not None:
-            y = area.bottom() - (own.limit - low) * scale
+        if curve.limit is not None:
+            y = area.bottom() - (curve.limit - low) * scale
             painter.setPen(pen(self.theme.alarm, 1.0, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y))
-        line = points(own)
-        if own.limit is None:
+        line = points(curve)
+        if curve.limit is None:
             fill = QColor(self.theme.accent)
             fill.setAlpha(40)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(fill)
             painter.drawPolygon(QPolygonF([QPointF(area.left(), zero), *line, QPointF(area.right(), zero)]))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(pen(self.theme.accent if own.limit is None else self.theme.ink, 1.4))
+        painter.setPen(pen(self.theme.accent if curve.limit is None else self.theme.ink, 1.4))
         painter.drawPolyline(line)
         if other is not None:
             painter.setPen(pen(self.theme.quiet, 1.0, Qt.PenStyle.DashLine))
             painter.drawPolyline(points(other))
-        k = int(np.argmin(own.values)) if own.limit is not None else int(np.argmax(np.abs(own.values)))
+        k = int(np.argmin(curve.values)) if curve.limit is not None else int(np.argmax(np.abs(curve.values)))
         painter.setPen(pen(self.theme.ink, 1.2))
         painter.drawEllipse(line[k], 2.5, 2.5)
         head = QRectF(area.left(), area.top() - 0.95 * em, area.width(), em)
-        word = "least" if own.limit is not None else "largest"
-        place = quantity(float(own.x[k]), "length", self.session.units)
+        word = "least" if curve.limit is not None else "largest"
+        place = quantity(float(curve.x[k]), "length", self.session.units)
         painter.setPen(pen(self.theme.ink))
-        here = self._text(own, own.at(station))
+        here = self._text(curve, curve.at(station))
         room = painter.fontMetrics().horizontalAdvance(here) + em
-        text = f"{own.title}: {word} {self._text(own, float(own.values[k]))} at {place}"
+        text = f"{curve.title}: {word} {self._text(curve, float(curve.values[k]))} at {place}"
         if self.is_small:
-            text = f"{own.title} {self._text(own, float(own.values[k]))} at {place}"
+            text = f"{curve.title} {self._text(curve, float(curve.values[k]))} at {place}"
         draw_elided(painter, head.adjusted(0.0, 0.0, -room, 0.0), LEFT, text)
         painter.setPen(pen(self.theme.accent))
         draw_elided(painter, head, RIGHT, here)
