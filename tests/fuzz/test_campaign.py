@@ -6,7 +6,7 @@ import unittest
 
 from tests.fuzz.campaign import READERS, failure
 
-CASES = {"project": 250, "quantity": 300, "curve": 300, "materials": 200, "words": 300, "member": 120}
+CASES = {"project": 150, "quantity": 200, "curve": 150, "materials": 100, "words": 200, "member": 60}
 
 
 class Campaign(unittest.TestCase):
