@@ -28,7 +28,6 @@ from omakase.core.laminate.strength import shear_ratios
 from omakase.core.materials.material import Material
 from omakase.core.members.panel import (
     FULL,
-    STANDARD_GRAVITY,
     LoadCase,
     Panel,
     assembler,
@@ -38,7 +37,7 @@ from omakase.core.members.panel import (
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.lines import corner_reach
-from omakase.core.plates.loads import PatchLoad, Pressure
+from omakase.core.plates.loads import STANDARD_GRAVITY, PatchLoad, Pressure
 from omakase.core.plates.reduced import ReducedPlate
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.shear_places import in_corners

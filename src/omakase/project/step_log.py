@@ -16,7 +16,8 @@ from collections.abc import Sequence
 import msgspec
 
 from omakase.core.errors import OmakaseError
-from omakase.core.specimens.steps import GRAVITY, Step, force_of
+from omakase.core.plates.loads import STANDARD_GRAVITY
+from omakase.core.specimens.steps import Step, force_of
 from omakase.project.model import LoadItem
 from omakase.units import QuantityError, UnitSystem, display_unit, parse_number, parse_quantity
 
@@ -118,4 +119,4 @@ def _read(rest: Sequence[str], units: UnitSystem) -> tuple[float | None, bool]:
 
 def mass_for(force: float, rig: Rig) -> float:
     """kg to hang so that the specimen sees ``force`` N, tare and lever counted."""
-    return max(force / GRAVITY / (rig.lever or 1.0) - rig.tare, 0.0)
+    return max(force / STANDARD_GRAVITY / (rig.lever or 1.0) - rig.tare, 0.0)

@@ -24,13 +24,12 @@ from omakase.core.plates.lines import (
     coupling,
     singular_corners,
 )
-from omakase.core.plates.loads import PatchLoad, Pressure
+from omakase.core.plates.loads import STANDARD_GRAVITY, PatchLoad, Pressure
 from omakase.core.plates.reduced import ReducedSolution
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.shear_places import in_corners, rough_shear, shear_left_out
 from omakase.core.plates.solver import PlateModel, PlateSolution, Samples, lobatto, plate_fields
 
-STANDARD_GRAVITY = 9.80665
 MIN_SIDE, MAX_SIDE = 0.01, 50.0
 MAX_ASPECT = 30.0
 MAX_PATCHES_PER_CASE = 6

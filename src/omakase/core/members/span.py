@@ -15,7 +15,6 @@ import numpy as np
 
 from omakase.core.errors import SolverError
 from omakase.core.members.span_loads import (
-    STANDARD_GRAVITY,
     AxialForce,
     Drop,
     LineLoad,
@@ -27,6 +26,7 @@ from omakase.core.members.span_loads import (
 )
 from omakase.core.members.span_mesh import SAMPLES, Kinematics, mesh, mesh_nodes
 from omakase.core.plates.basis import gauss
+from omakase.core.plates.loads import STANDARD_GRAVITY
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_array
@@ -68,6 +68,21 @@ class SpanResult(msgspec.Struct, frozen=True, eq=False):
     left_over: float
     drop_factor: float = 1.0
     buckling: float = float("inf")
+
+
+class SpanAnswers:
+    """What the response of any member with a span says of its ``results``, one for each load case."""
+
+    results: tuple[SpanResult, ...]
+
+    @property
+    def diagrams(self) -> tuple[Diagrams, ...]:
+        return tuple(result.diagrams for result in self.results)
+
+    @property
+    def left_over(self) -> float:
+        """Largest share of the loads that reactions do not balance."""
+        return max((result.left_over for result in self.results), default=0.0)
 
 
 class _Forces:

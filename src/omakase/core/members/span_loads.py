@@ -15,7 +15,6 @@ import msgspec
 from omakase.core.errors import MemberError, both_units
 
 Held = Literal["clamped", "simple"]
-STANDARD_GRAVITY = 9.80665
 MIN_LENGTH, MAX_LENGTH = 0.01, 50.0
 MAX_LOADS = 24
 SLACK = 1e-9

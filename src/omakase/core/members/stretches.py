@@ -58,6 +58,11 @@ def stretches(runs: Sequence[Run], length: float) -> tuple[Stretch, ...]:
     return tuple(found)
 
 
+def stretch_at(along: Sequence[Stretch], x: np.ndarray) -> np.ndarray:
+    """Index of the stretch that each place lies in: (places,)."""
+    return np.clip(np.searchsorted([stretch.low for stretch in along], x, "right") - 1, 0, len(along) - 1)
+
+
 def whole(stack: Stack, length: float) -> tuple[Stretch, ...]:
     """One wall all along."""
     return (Stretch(0.0, length, stack, tuple(range(len(stack.layers)))),)

@@ -12,11 +12,11 @@ import numpy as np
 from omakase.core.errors import MemberError, both_units
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Measured, Place, WallField
-from omakase.core.members.span import Diagrams, SpanModel, SpanResult
+from omakase.core.members.span import SpanAnswers, SpanModel, SpanResult
 from omakase.core.members.span_loads import Drop, PointLoad, SpanCase, Spanned
 from omakase.core.members.span_mesh import Kinematics, Term
-from omakase.core.members.stretches import Stretch, whole
-from omakase.core.plates.loads import PatchLoad
+from omakase.core.members.stretches import Stretch, stretch_at, whole
+from omakase.core.plates.loads import STANDARD_GRAVITY, PatchLoad
 from omakase.core.plates.section import PlateSection
 from omakase.core.sections.profile import MidLine, Profile, StripSection, StripWall, mid_line
 
@@ -48,10 +48,14 @@ class WidthLaw(msgspec.Struct, frozen=True):
     def first(self) -> float:
         return self.points[0][1]
 
+    def area(self, low: float, high: float) -> float:
+        """m² from ``low`` to ``high`` m."""
+        nodes = np.array([low, *(x for x, _ in self.points if low < x < high), high])
+        return float(np.trapezoid(self(nodes), nodes))
+
     def mean(self, length: float) -> float:
         """Mean width over the span."""
-        nodes = np.unique(np.clip([0.0, length, *(x for x, _ in self.points)], 0.0, length))
-        return float(np.trapezoid(self(nodes), nodes) / length)
+        return self.area(0.0, length) / length
 
 
 class Strip(msgspec.Struct, frozen=True):
@@ -126,7 +130,7 @@ class StripActing:
         found = []
         for load in result.case.loads:
             if isinstance(load, PointLoad | Drop) and load.along > 0.0:
-                force = load.force if isinstance(load, PointLoad) else load.mass * 9.80665 * result.drop_factor
+                force = load.force if isinstance(load, PointLoad) else load.mass * STANDARD_GRAVITY * result.drop_factor
                 found.append(self._patch(member, force, load.x, load.along, load.across))
         for support, reaction in zip(member.span.supports, result.reactions, strict=True):
             if support.along > 0.0 and reaction[0] != 0.0:
@@ -153,7 +157,7 @@ class _Part:
         self.section = StripSection(StripWall(self.plate, member.wide), line, offset)
 
 
-class StripResponse:
+class StripResponse(SpanAnswers):
     """Everything the checks need of one strip.
 
     Its layers lie flush on face B, which lies in the mould; where some end, the section's middle steps.
@@ -165,7 +169,7 @@ class StripResponse:
         for case in cases:
             case.check_on(length)
         self.member = member
-        stretches = whole(wall, length) if isinstance(wall, Stack) else wall
+        self.stretches = stretches = whole(wall, length) if isinstance(wall, Stack) else wall
         line = mid_line(member.profile, member.width.first)
         flush = stretches[0].stack.thickness
         self.parts = [_Part(member, stretch, line, flush) for stretch in stretches]
@@ -176,7 +180,7 @@ class StripResponse:
         self.x = self.model.x
         self.widths = member.width(self.x)
         self.frequencies = self.model.frequencies() if with_frequencies else ()
-        areas = [_area(member, part.stretch) for part in self.parts]
+        areas = [member.width.area(part.stretch.low, part.stretch.high) for part in self.parts]
         self.area = sum(areas)
         self.mass = sum(own * part.plate.areal_mass for own, part in zip(areas, self.parts, strict=True))
         self.areal_mass = self.mass / self.area
@@ -186,21 +190,12 @@ class StripResponse:
 
     def _field(self, index: int) -> WallField:
         part = self.parts[index]
-        at = np.nonzero(part_at(self.parts, self.model.centres) == index)[0]
+        at = np.nonzero(stretch_at(self.stretches, self.model.centres) == index)[0]
         cases = tuple(
             StripCase(acting, part.section, result, at, self.x[at], self.widths[at])
             for acting, result in zip(self.acting, self.results, strict=True)
         )
         return WallField(part.stretch.stack, part.plate, cases, rows=part.stretch.rows)
-
-    @property
-    def diagrams(self) -> tuple[Diagrams, ...]:
-        return tuple(result.diagrams for result in self.results)
-
-    @property
-    def left_over(self) -> float:
-        """Largest share of the loads that reactions do not balance."""
-        return max((result.left_over for result in self.results), default=0.0)
 
     def remarks(self) -> tuple[str, ...]:
         """What of the theory is at its edge."""
@@ -250,22 +245,11 @@ class StripResponse:
         return self.thickness + self.section.line.height * self.member.width.first
 
 
-def part_at(parts: Sequence[_Part], x: np.ndarray) -> np.ndarray:
-    """Index of the stretch that each place lies in: (places,)."""
-    return np.clip(np.searchsorted([part.stretch.low for part in parts], x, "right") - 1, 0, len(parts) - 1)
-
-
-def _area(member: Strip, stretch: Stretch) -> float:
-    """m² of cloth of a stretch."""
-    inside = (x for x, _ in member.width.points if stretch.low < x < stretch.high)
-    nodes = np.array([stretch.low, *inside, stretch.high])
-    return float(np.trapezoid(member.width(nodes), nodes))
-
-
 def _model(member: Strip, parts: Sequence[_Part], cases: Sequence[SpanCase], order: int | None, cut: int) -> SpanModel:
     three = any(part.plate.faces for part in parts)
     bent = parts[0].section.bent
     rows = np.array([0, 1, 2, 3] if three or bent else [0, 1, 3])
+    along = [part.stretch for part in parts]
     line = parts[0].section.line
     spread = float(line.share @ (line.z - float(line.share @ line.z)) ** 2)
     areal = np.array([part.plate.areal_mass for part in parts])
@@ -274,7 +258,7 @@ def _model(member: Strip, parts: Sequence[_Part], cases: Sequence[SpanCase], ord
     of_one = np.array([part.section.stiffness(1.0)[np.ix_(rows, rows)] for part in parts])
 
     def stiffness(x: np.ndarray) -> np.ndarray:
-        width, which = member.width(x), part_at(parts, x)
+        width, which = member.width(x), stretch_at(along, x)
         if not bent:
             return width[:, None, None] * of_one[which]
         known: dict[tuple[float, int], np.ndarray] = {}
@@ -286,7 +270,7 @@ def _model(member: Strip, parts: Sequence[_Part], cases: Sequence[SpanCase], ord
         return np.array(found)
 
     def inertia(x: np.ndarray) -> np.ndarray:
-        width, which = member.width(x), part_at(parts, x)
+        width, which = member.width(x), stretch_at(along, x)
         line_mass = areal[which] * width
         return np.stack([line_mass, line_mass, rotary[which] * width + line_mass * spread * width**2], axis=1)
 

@@ -12,10 +12,10 @@ from omakase.core.errors import MemberError, both_units
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Measured, Place, WallField
-from omakase.core.members.span import Diagrams, SpanModel, SpanResult
+from omakase.core.members.span import SpanAnswers, SpanModel, SpanResult
 from omakase.core.members.span_loads import SpanCase, Spanned
 from omakase.core.members.span_mesh import Kinematics, Term
-from omakase.core.members.stretches import Stretch, whole
+from omakase.core.members.stretches import Stretch, stretch_at, whole
 from omakase.core.members.strip import WidthLaw
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
@@ -60,18 +60,21 @@ class Tube(msgspec.Struct, frozen=True):
 class Walls:
     """The wall along a tube: a stack at each place, of which there are only a few.
 
-    ``breaks`` : where it changes, m.  ``stretch_at`` (x) gives the same object wherever the wall is the same.
+    ``breaks`` : where it changes, m.
     """
 
     def __init__(self, stretches: Sequence[Stretch]) -> None:
         self.stretches = tuple(stretches)
         self.breaks = tuple(stretch.low for stretch in stretches[1:])
-        self._lows = [stretch.low for stretch in stretches]
         self.plates = [PlateSection(stretch.stack) for stretch in stretches]
 
     def index(self, x: np.ndarray) -> np.ndarray:
         """Which stretch each place lies in: (places,)."""
-        return np.clip(np.searchsorted(self._lows, x, "right") - 1, 0, len(self._lows) - 1)
+        return stretch_at(self.stretches, x)
+
+    def thickness(self, x: np.ndarray) -> np.ndarray:
+        """m, (places,)."""
+        return np.array([plate.stack.thickness for plate in self.plates])[self.index(x)]
 
 
 class TubeActing:
@@ -111,7 +114,7 @@ class TubeCase:
         return
 
 
-class TubeResponse:
+class TubeResponse(SpanAnswers):
     """Everything the checks need of one tube; layers lie on its inside, a mandrel's size, so that it grows outward."""
 
     def __init__(self, member: Tube, wall: Stack | tuple[Stretch, ...], cases: Sequence[SpanCase], order: int = ORDER,
@@ -141,15 +144,6 @@ class TubeResponse:
         self.areal_mass = self.mass / self.area
         self.fields = tuple(self._fields())
         self.measures = self._measures()
-
-    @property
-    def diagrams(self) -> tuple[Diagrams, ...]:
-        return tuple(result.diagrams for result in self.results)
-
-    @property
-    def left_over(self) -> float:
-        """Largest share of the loads that reactions do not balance."""
-        return max((result.left_over for result in self.results), default=0.0)
 
     # --- sections along the span ------------------------------------------------------------------------------
 
@@ -205,8 +199,8 @@ class TubeResponse:
             middle = self._inertia((low + high) / 2.0)[:, 0]
             mass = (2.0 * mass + 4.0 * (high - low) * middle) / 6.0
         middles = (low + high) / 2.0
-        thickness = np.array([plate.stack.thickness for plate in self.walls.plates])[self.walls.index(middles)]
-        area = float(np.sum((high - low) * np.pi * (self.member.diameter(middles) + thickness)))
+        diameter = self.member.diameter(middles) + self.walls.thickness(middles)
+        area = float(np.sum((high - low) * np.pi * diameter))
         return float(mass.sum()), area
 
     def _fields(self) -> list[WallField]:
@@ -265,9 +259,7 @@ class TubeResponse:
                 measured.append(Measured(float(np.degrees(values[j])), case.name, case.key, float(self.x[j])))
             if np.isfinite(result.buckling):
                 buckling.append(Measured(result.buckling, case.name, case.key))
-        thickness = np.array([plate.stack.thickness for plate in self.walls.plates])[
-            self.walls.index(self.model.centres)
-        ]
+        thickness = self.walls.thickness(self.model.centres)
         return {"deflection": tuple(deflections), "rotation": tuple(rotations), "twist": tuple(twists),
                 "strut": tuple(buckling), "thickness": (Measured(self.thickness),),
                 "diameter": (Measured(float((2.0 * self.radii + thickness).max())),)}  # fmt: skip

@@ -11,6 +11,8 @@ from omakase.core.errors import PanelError, both_units
 from omakase.core.plates.basis import interval_integral
 from omakase.core.plates.grid import Grid
 
+STANDARD_GRAVITY = 9.80665  # m/s², exact by definition
+
 
 class Pressure(msgspec.Struct, frozen=True):
     """Uniform pressure in Pa over the whole panel."""

@@ -8,9 +8,8 @@ import msgspec
 import numpy as np
 
 from omakase.core.errors import SpecimenError
+from omakase.core.plates.loads import STANDARD_GRAVITY
 from omakase.core.specimens.method import Data
-
-GRAVITY = 9.80665
 
 
 class Step(msgspec.Struct, frozen=True):
@@ -23,7 +22,7 @@ class Step(msgspec.Struct, frozen=True):
 
 def force_of(mass: float, lever: float = 1.0) -> float:
     """Force in N of a mass in kg hung on a lever of this ratio."""
-    return mass * GRAVITY * lever
+    return mass * STANDARD_GRAVITY * lever
 
 
 def data_of(steps: Sequence[Step]) -> Data:

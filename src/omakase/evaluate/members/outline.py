@@ -7,7 +7,8 @@ import numpy as np
 
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Response
-from omakase.core.members.strip import StripResponse, part_at
+from omakase.core.members.stretches import stretch_at
+from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
 
 
@@ -32,7 +33,7 @@ def outline(response: Response, stack: Stack, station: float) -> Outline:
         return Outline(plate.stack, outside, outside)
     if isinstance(response, StripResponse):
         at = np.array([station])
-        own = response.parts[int(part_at(response.parts, at)[0])].stretch.stack
+        own = response.stretches[int(stretch_at(response.stretches, at)[0])].stack
         line, width = response.section.line, float(response.member.width(at)[0])
         if not response.section.bent:
             return Outline(own, own.thickness)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 from omakase.evaluate.members.drawing import Arrow, Drawing, Handle, Line, Mark, Note, Shape
@@ -19,9 +19,11 @@ from omakase.evaluate.members.sentence import (
     Sentence,
     Side,
     Words,
+    plain,
     with_entry,
     without_entry,
 )
+from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, Load, LoadCase, OwnWeight
@@ -34,8 +36,10 @@ from omakase.project.spans import (
     SpanSupport,
     SpreadLoad,
     Station,
+    StripForm,
     StripMember,
     TorqueLoad,
+    TubeForm,
     TubeMember,
     Zone,
 )
@@ -55,6 +59,41 @@ SPAN_LOADS = (
     LoadOffer("drop", "mass that falls on it"),
 )
 TORQUE = LoadOffer("torque", "torque")
+
+
+MISSING = {
+    "menu": "The menu of combinations works for flat panels only so far. Ways out and studies work here.",
+}
+
+
+class SpanKind:
+    """What the kinds of strip and tube answer alike; see ``MemberKind``."""
+
+    member: type[StripMember | TubeMember]
+    form: type[StripForm | TubeForm]
+    opening: str  # of its sentence, as "A strip"
+    noun: str
+    reduced = False
+    missing: Mapping[str, str] = MISSING
+
+    def new_member(self) -> StripMember | TubeMember:
+        return self.member()
+
+    def new_form(self, brief: Brief) -> StripForm | TubeForm:
+        before = next((own.form for own in reversed(brief.candidates) if isinstance(own.form, self.form)), None)
+        return before or self.form()
+
+    def default_load(self, brief: Brief, kind: str) -> Load:
+        return default_load(brief, kind)
+
+    def sentence(self, brief: Brief) -> Sentence:
+        return member_sentence(brief, self.opening, self.noun.capitalize())
+
+    def plain_member(self, brief: Brief, units: UnitSystem) -> str:
+        return plain(self.sentence(brief), brief, units)
+
+    def plan(self, brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing:
+        return side_view(brief, case, units)
 
 
 def long_member(brief: Brief) -> StripMember | TubeMember:
@@ -357,7 +396,14 @@ def _stretched(candidate: Candidate, share: float) -> Candidate:
     return replace(candidate, zones=zones, form=form)
 
 
-def scaled_sizes(path: str, title: str, stations: tuple[Station, ...]) -> Parameter | None:
+def scaled(candidate: Candidate, field: str, share: float, digits: int) -> Candidate:
+    """All sizes of a law of the form times ``share``."""
+    stations = getattr(candidate.form, field)
+    sizes = tuple(replace(station, size=round(station.size * share, digits)) for station in stations)
+    return replace(candidate, form=replace(candidate.form, **{field: sizes}))
+
+
+def scaled_sizes(field: str, title: str, stations: tuple[Station, ...]) -> Parameter | None:
     """The first size of a law, all others in proportion."""
     if not stations:
         return None
@@ -365,17 +411,29 @@ def scaled_sizes(path: str, title: str, stations: tuple[Station, ...]) -> Parame
 
     def put(state: State, value: float) -> State:
         brief, candidate, materials = state
-        own = getattr(candidate.form, path)
-        share = value / own[0].size
-        form = replace(candidate.form, **{path: tuple(replace(s, size=round(s.size * share, 9)) for s in own)})
-        return brief, replace(candidate, form=form), materials
+        return brief, scaled(candidate, field, value / getattr(candidate.form, field)[0].size, 9), materials
 
-    return Parameter(path, title, "length", now, 0.5 * now, 2.0 * now, put)
+    return Parameter(field, title, "length", now, 0.5 * now, 2.0 * now, put)
 
 
-def zone_share(candidate: Candidate, zone: str, length: float) -> float:
-    """Share of the span that a layer of a zone runs over."""
-    if not zone:
-        return 1.0
-    own = next((one for one in candidate.zones if one.id == zone), None)
-    return 0.0 if own is None else max(0.0, min(own.high, length) - max(own.low, 0.0)) / length
+def size_lever(
+    candidate: Candidate, field: str, what: str, noun: str, step: float, units: UnitSystem, passes: bool
+) -> Lever:
+    """The sizes of a law in steps of their own: smaller where there is room, larger by ``step`` where it fails."""
+    now = getattr(candidate.form, field)[0].size
+    shares = [1.0 - 0.02 * k for k in range(1, 26)] if passes else [1.0 + step * k for k in range(1, 31)]
+    options = tuple(
+        Option(
+            f"{what} {format_value(now * share, 'length', units, with_unit=True)}", scaled(candidate, field, share, 6)
+        )
+        for share in shares
+    )
+    return Lever(field, f"a {'narrower' if passes else 'wider'} {noun}", options, "steps")
+
+
+def layer_runs(candidate: Candidate, length: float) -> Iterator[tuple[float, float]]:
+    """From where to where on the span each layer runs, m; the end is not beyond the start where nothing is left."""
+    zones = {zone.id: (zone.low, zone.high) for zone in candidate.zones}
+    for layer in candidate.layers:
+        low, high = zones.get(layer.zone, (0.0, length))
+        yield max(0.0, low), min(high, length)

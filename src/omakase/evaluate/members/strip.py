@@ -4,21 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
-import numpy as np
-
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
 from omakase.core.members.panel import Accuracy
-from omakase.core.members.strip import StripResponse, WidthLaw
+from omakase.core.members.strip import StripResponse
 from omakase.evaluate.members import spans
-from omakase.evaluate.members.drawing import Drawing
-from omakase.evaluate.members.sentence import Choice, Number, Part, Sentence, Words, plain
+from omakase.evaluate.members.sentence import Choice, Number, Part, Sentence, Words
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.project import span_translate, translate
 from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate, Load, LoadCase
+from omakase.project.model import Brief, Candidate
 from omakase.project.spans import StripForm, StripMember
 from omakase.units import UnitSystem, format_value
 
@@ -29,20 +26,16 @@ SECTIONS_EXPLAINED = (
     ("hat", "a crown on two sides with feet"),
 )
 RISES = (0.04, 0.06, 0.08, 0.1, 0.15)  # of the width, that a lever tries
-MISSING = {
-    "menu": "The menu of combinations works for flat panels only so far. Ways out and studies work here.",
-}
 
 
-class StripKind:
+class StripKind(spans.SpanKind):
     """A straight member of one layup, narrow beside its length."""
 
     name, title = "strip", "strip"
     member, form = StripMember, StripForm
     loads = spans.SPAN_LOADS
     limits = ("deflection", "rotation", "frequency_minimum", "frequency_band", "mass", "thickness")
-    reduced = False
-    missing: Mapping[str, str] = MISSING
+    opening, noun = "A strip", "strip"
 
     def respond(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy
@@ -55,26 +48,10 @@ class StripKind:
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         member = span_translate.strip(brief, candidate)
-        length = member.span.length
-        zones = {zone.id: (zone.low, zone.high) for zone in candidate.zones}
-        return tuple(
-            _area(member.width, *zones.get(layer.zone, (0.0, length)), length) for layer in candidate.layers
-        )  # fmt: skip
-
-    def new_member(self) -> StripMember:
-        return StripMember()
-
-    def new_form(self, brief: Brief) -> StripForm:
-        before = next((own.form for own in reversed(brief.candidates) if isinstance(own.form, StripForm)), None)
-        return before or StripForm()
-
-    def default_load(self, brief: Brief, kind: str) -> Load:
-        return spans.default_load(brief, kind)
+        runs = spans.layer_runs(candidate, member.span.length)
+        return tuple(member.width.area(low, high) if high > low else 0.0 for low, high in runs)
 
     # --- sentences ------------------------------------------------------------------------------------------
-
-    def sentence(self, brief: Brief) -> Sentence:
-        return spans.member_sentence(brief, "A strip", "Strip")
 
     def load_sentence(self, brief: Brief, case: int, load: int) -> Sentence:
         return spans.load_sentence(brief, case, load, True)
@@ -101,12 +78,6 @@ class StripKind:
             ]  # fmt: skip
         return (*parts, Words("."), *spans.zones_sentence(candidate, length))
 
-    def plain_member(self, brief: Brief, units: UnitSystem) -> str:
-        return plain(self.sentence(brief), brief, units)
-
-    def plan(self, brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing:
-        return spans.side_view(brief, case, units)
-
     # --- sizing ---------------------------------------------------------------------------------------------
 
     def parameters(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Iterator[Parameter]:
@@ -125,13 +96,7 @@ class StripKind:
         if not isinstance(form, StripForm) or not form.width:
             return
         now = form.width[0].size
-        shares = [1.0 - 0.02 * k for k in range(1, 26)] if passes else [1.0 + 0.05 * k for k in range(1, 31)]
-        options = []
-        for share in shares:
-            stations = tuple(replace(own, size=round(own.size * share, 6)) for own in form.width)
-            text = f"width {format_value(now * share, 'length', units, with_unit=True)}"
-            options.append(Option(text, replace(candidate, form=replace(form, width=stations))))
-        yield Lever("width", f"a {'narrower' if passes else 'wider'} strip", tuple(options), "steps")
+        yield spans.size_lever(candidate, "width", "width", "strip", 0.05, units, passes)
         if not passes and form.section != "hat":
             arched = []
             for share in RISES:
@@ -146,12 +111,6 @@ class StripKind:
 def _put_rise(state: State, value: float) -> State:
     brief, candidate, materials = state
     return brief, replace(candidate, form=replace(candidate.form, rise=round(value, 9))), materials
-
-
-def _area(width: WidthLaw, low: float, high: float, length: float) -> float:
-    low, high = max(0.0, low), min(high, length)
-    nodes = np.array([low, *(x for x, _ in width.points if low < x < high), high])
-    return float(np.trapezoid(width(nodes), nodes)) if high > low else 0.0
 
 
 KIND = StripKind()

@@ -12,30 +12,24 @@ from omakase.core.members.field import Response
 from omakase.core.members.panel import Accuracy
 from omakase.core.members.tube import ORDER, TubeResponse
 from omakase.evaluate.members import spans
-from omakase.evaluate.members.drawing import Drawing
-from omakase.evaluate.members.sentence import Choice, Number, Sentence, Words, plain
+from omakase.evaluate.members.sentence import Choice, Number, Sentence, Words
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.project import span_translate, translate
 from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate, Load, LoadCase
+from omakase.project.model import Brief, Candidate
 from omakase.project.spans import TubeForm, TubeMember
-from omakase.units import UnitSystem, format_value
-
-MISSING = {
-    "menu": "The menu of combinations works for flat panels only so far. Ways out and studies work here.",
-}
+from omakase.units import UnitSystem
 
 
-class TubeKind:
+class TubeKind(spans.SpanKind):
     """A straight round tube of one wall."""
 
     name, title = "tube", "round tube"
     member, form = TubeMember, TubeForm
     loads = (*spans.SPAN_LOADS, spans.TORQUE)
     limits = ("deflection", "rotation", "twist", "frequency_minimum", "frequency_band", "mass", "thickness", "diameter")
-    reduced = False
-    missing: Mapping[str, str] = MISSING
+    opening, noun = "A round tube", "tube"
 
     def respond(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy
@@ -51,31 +45,13 @@ class TubeKind:
         form = candidate.form
         if not isinstance(form, TubeForm):
             return (0.0,) * len(candidate.layers)
-        length = spans.long_member(brief).length
         law = span_translate.law(form.diameter)
-        zones = {zone.id: (zone.low, zone.high) for zone in candidate.zones}
-        found = []
-        for layer in candidate.layers:
-            low, high = zones.get(layer.zone, (0.0, length))
-            low, high = max(0.0, low), min(high, length)
-            x = np.array([low, *(own for own, _ in law.points if low < own < high), high])
-            found.append(float(np.trapezoid(np.pi * law(x) + form.overlap, x)) if high > low else 0.0)
-        return tuple(found)
-
-    def new_member(self) -> TubeMember:
-        return TubeMember()
-
-    def new_form(self, brief: Brief) -> TubeForm:
-        before = next((own.form for own in reversed(brief.candidates) if isinstance(own.form, TubeForm)), None)
-        return before or TubeForm()
-
-    def default_load(self, brief: Brief, kind: str) -> Load:
-        return spans.default_load(brief, kind)
+        runs = spans.layer_runs(candidate, spans.long_member(brief).length)
+        return tuple(
+            np.pi * law.area(low, high) + form.overlap * (high - low) if high > low else 0.0 for low, high in runs
+        )
 
     # --- sentences ------------------------------------------------------------------------------------------
-
-    def sentence(self, brief: Brief) -> Sentence:
-        return spans.member_sentence(brief, "A round tube", "Tube")
 
     def load_sentence(self, brief: Brief, case: int, load: int) -> Sentence:
         return spans.load_sentence(brief, case, load, False)
@@ -98,12 +74,6 @@ class TubeKind:
             *spans.zones_sentence(candidate, length),
         )
 
-    def plain_member(self, brief: Brief, units: UnitSystem) -> str:
-        return plain(self.sentence(brief), brief, units)
-
-    def plan(self, brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing:
-        return spans.side_view(brief, case, units)
-
     # --- sizing ---------------------------------------------------------------------------------------------
 
     def parameters(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Iterator[Parameter]:
@@ -121,14 +91,7 @@ class TubeKind:
         form = candidate.form
         if not isinstance(form, TubeForm) or not form.diameter:
             return
-        now = form.diameter[0].size
-        shares = [1.0 - 0.02 * k for k in range(1, 26)] if passes else [1.0 + 0.04 * k for k in range(1, 31)]
-        options = []
-        for share in shares:
-            stations = tuple(replace(own, size=round(own.size * share, 6)) for own in form.diameter)
-            text = f"inside diameter {format_value(now * share, 'length', units, with_unit=True)}"
-            options.append(Option(text, replace(candidate, form=replace(form, diameter=stations))))
-        yield Lever("diameter", f"a {'narrower' if passes else 'wider'} tube", tuple(options), "steps")
+        yield spans.size_lever(candidate, "diameter", "inside diameter", "tube", 0.04, units, passes)
         winding = winding_angle(candidate)
         if winding is not None and not passes:
             turned = [angle for angle in range(10, 81, 5) if abs(angle - winding) > 1.0]

@@ -16,9 +16,9 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
+from omakase.core.plates.loads import STANDARD_GRAVITY
 from omakase.core.specimens.curve import DIMENSIONS, MEANINGS
 from omakase.core.specimens.method import Result
-from omakase.core.specimens.steps import GRAVITY
 from omakase.evaluate.results.wording import quantity
 from omakase.evaluate.testing.reducing import VERDICT_WORDS, SeriesReport, SpecimenReport, reduce_specimen
 from omakase.project import series as edits
@@ -318,7 +318,7 @@ class SpecimenPage(BenchPage):
                 strength.lower or 1.0
             )
         if self.scale == "kgf":
-            return "force, kgf", GRAVITY
+            return "force, kgf", STANDARD_GRAVITY
         unit = display_unit("force", self.units)
         return f"force, {unit.label}", unit.factor
 
