@@ -10,9 +10,9 @@ import warnings
 Counts = tuple[int, int, int]  # run, failed, skipped
 
 
-def settle() -> None:
+def settle(homes: str) -> None:
     """No test may touch the person's own recovery files or settings; hypothesis finds the same examples every time."""
-    home = tempfile.mkdtemp(prefix="omakase-tests-")
+    home = tempfile.mkdtemp(dir=homes)
     os.environ.update(HOME=home, XDG_STATE_HOME=f"{home}/state", XDG_CONFIG_HOME=f"{home}/config")
     warnings.simplefilter("error")
     from hypothesis import HealthCheck, settings

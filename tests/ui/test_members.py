@@ -187,8 +187,8 @@ class Members(WindowTest):
         session = self.window.session
         count = len(session.brief.candidates)
         self.command("just as stiff")
-        QTest.keyClick(self.window.core_menu, Qt.Key.Key_Return)  # the brief's own core
-        self.wait(lambda: not self.window.equals_search.running)
+        QTest.keyClick(self.window.equals.menu, Qt.Key.Key_Return)  # the brief's own core
+        self.wait(lambda: not self.window.equals.search.running)
         names = [own.name for own in session.brief.candidates]
         self.assertEqual(len(names), count + 3)
         self.assertEqual(names[2:5], ["Solid laminate", "Sandwich on pvc80", "Al6082 sheet"])

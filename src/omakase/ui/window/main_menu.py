@@ -71,8 +71,18 @@ def make_actions(window: MainWindow) -> None:
     menu = new_menu("&Candidate")
     action(menu, "&New candidate", "Ctrl+N", window.add_candidate)
     action(menu, "&Duplicate the candidate", "Ctrl+D", window.duplicate_candidate)
-    action(menu, "Solid, sandwich and metal just as &stiff", "Ctrl+Shift+E", lambda: window.ask_core("stiffness"))
-    action(menu, "Solid, sandwich and metal just as &heavy", "Ctrl+Shift+G", lambda: window.ask_core("mass"))
+    action(
+        menu,
+        "Solid, sandwich and metal just as &stiff",
+        "Ctrl+Shift+E",
+        lambda: window.equals.ask_core("stiffness"),
+    )
+    action(
+        menu,
+        "Solid, sandwich and metal just as &heavy",
+        "Ctrl+Shift+G",
+        lambda: window.equals.ask_core("mass"),
+    )
     action(menu, "&Weigh a sample of it", "Ctrl+Shift+W", window.add_sample)
     action(menu, "&Remove the candidate", "Ctrl+Del", window.remove_candidate)
     action(menu, "Re&name the candidate", "F2", lambda: window.focus_on(editor.name))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
     QMainWindow,
-    QMenu,
     QScrollArea,
     QSizePolicy,
     QSplitter,
@@ -24,17 +23,15 @@ from PyQt6.QtWidgets import (
 from omakase.evaluate.members.registry import all_kinds, kind_of
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.wording import CAUTION, stiffness_text
-from omakase.evaluate.sizing.equals import BY_WORDS, By, Equals, beside, core_of
 from omakase.project import edits
 from omakase.project.commands import ArrangeBriefs, EditHeader, replace
 from omakase.project.document import Document
-from omakase.project.library import materials_of
 from omakase.project.model import new_brief, new_id
 from omakase.ui.brief.brief_view import BriefView
 from omakase.ui.brief.panel_picture import PanelPicture
 from omakase.ui.brief.span_picture import SpanPicture
 from omakase.ui.kit.labels import Label, plain
-from omakase.ui.kit.searching import Searching
+from omakase.ui.kit.popup import popup
 from omakase.ui.kit.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.layup.break_picture import BreakPicture
@@ -46,6 +43,7 @@ from omakase.ui.materials.library_view import LibraryView
 from omakase.ui.materials.material_card import MaterialCard
 from omakase.ui.materials.samples_view import SamplesView
 from omakase.ui.session import Session
+from omakase.ui.sizing.equals_search import EqualsSearch
 from omakase.ui.sizing.menu_view import MenuView
 from omakase.ui.sizing.study_view import StudyView
 from omakase.ui.sizing.ways_view import WaysView
@@ -116,7 +114,7 @@ class MainWindow(QMainWindow):
             self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.diagram_page,
         ]  # fmt: skip
         self.reasons_picture = ReasonsPicture(self.session, theme)
-        self.equals_search = Searching("equals", self)
+        self.equals = EqualsSearch(self.session, self.line_up_view)
         self.commands: list[QAction] = []
         self._closing = False
         self._page_before = 0
@@ -131,8 +129,7 @@ class MainWindow(QMainWindow):
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
         self.session.brief_changed.connect(self._show_kind)
-        self.equals_search.found.connect(self._take_equals)
-        self.equals_search.ended.connect(lambda message: self._tell(message) if message else None)
+        self.equals.told.connect(lambda text: self._tell(text))
         self._show_kind()
         self.files.told.connect(lambda text: self._tell(text))
         document.state.connect(self._show_state)
@@ -262,15 +259,11 @@ class MainWindow(QMainWindow):
 
     def ask_kind(self) -> None:
         """Offers the kinds of members that a new brief may be about."""
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        for kind in all_kinds().values():
-            entry = menu.addAction(f"&{kind.title[:1].upper()}{kind.title[1:]}")
-            if entry is not None:
-                entry.triggered.connect(lambda _on, name=kind.name: self.add_brief(name))
-        menu.setActiveAction(menu.actions()[0])
-        self.kind_menu = menu
-        menu.popup(self.brief_view.mapToGlobal(self.brief_view.rect().topLeft()))
+        entries = [
+            (f"&{kind.title[:1].upper()}{kind.title[1:]}", lambda name=kind.name: self.add_brief(name))
+            for kind in all_kinds().values()
+        ]
+        self.kind_menu = popup(self.brief_view, entries)
 
     def add_brief(self, kind_name: str = "panel") -> None:
         """Adds a brief about a kind of member and shows it."""
@@ -312,49 +305,6 @@ class MainWindow(QMainWindow):
             command, identity = edits.duplicate_candidate(brief, candidate.id)
             self.session.do(command)
             self.session.choose(identity)
-
-    def ask_core(self, by: By) -> None:
-        """Offers the cores on which the sandwich of ``make_equals`` may be: the brief's own first."""
-        brief, materials = self.session.brief, materials_of(self.session.document.project)
-        if brief is None:
-            return
-        first = core_of(brief, materials)
-        cores = [first, *sorted(name for name, own in materials.items() if own.kind == "core" and name != first)]
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        for name in cores:
-            entry = menu.addAction(f"Sandwich on {name}: {materials[name].name}")
-            if entry is not None:
-                entry.triggered.connect(lambda _on, name=name: self.make_equals(by, name))
-        menu.setActiveAction(menu.actions()[0])
-        self.core_menu = menu
-        menu.popup(self.line_up_view.mapToGlobal(self.line_up_view.rect().topLeft()))
-
-    def make_equals(self, by: By, core: str = "") -> None:
-        """Works out the solid, sandwich and metal that equal the chosen candidate, and puts them beside it."""
-        brief, candidate, session = self.session.judged_brief, self.session.candidate, self.session
-        if brief is None or candidate is None or not candidate.layers:
-            self._tell("choose a candidate with a layup first")
-            return
-        materials, evaluator = materials_of(session.document.project), session.evaluator
-
-        def make(stopped: Callable[[], bool]) -> Iterator[object]:
-            yield candidate, list(Equals(brief, candidate, materials, evaluator, by, core, stopped).find())
-
-        self._tell(f"looking for what is {BY_WORDS[by]} as {candidate.name} …")
-        self.equals_search.begin(make)
-        self.equals_search.begin_now()
-
-    def _take_equals(self, found: object) -> None:
-        brief = self.session.brief
-        assert isinstance(found, tuple)
-        candidate, equals = found
-        if brief is None or candidate.id not in {own.id for own in brief.candidates}:
-            return
-        if any(own.candidate is not None for own in equals):
-            self.session.do(beside(brief, candidate, equals))
-        told = "; ".join(f"no {own.title}: {own.why}" for own in equals if own.candidate is None)
-        self._tell(told or "put beside it; Ctrl+Z takes them back")
 
     def remove_candidate(self) -> None:
         brief, candidate = self.session.brief, self.session.candidate
@@ -546,9 +496,8 @@ class MainWindow(QMainWindow):
         for name, splitter in self.splitters.items():
             self.settings.setValue(f"splitter/{name}", splitter.saveState())
         self.files.close()
-        for page in (self.ways_view, self.menu_view, self.study_view, self.reasons_picture):
+        for page in (self.ways_view, self.menu_view, self.study_view, self.reasons_picture, self.equals):
             page.search.close()
-        self.equals_search.close()
         self.session.close()
         event.accept()
 
