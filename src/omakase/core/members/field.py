@@ -82,6 +82,7 @@ class WallField(msgspec.Struct, frozen=True, eq=False):
 
     ``name`` : of the wall, empty where there is only one.  ``rough_shear`` : why its shear between plies may be off.
     ``rows`` : which of the whole wall's layers the stack's are, where some run over a stretch only; empty for all.
+    ``stations`` : indices of its places along among those of the member, where that has a span.
     """
 
     stack: Stack
@@ -90,6 +91,7 @@ class WallField(msgspec.Struct, frozen=True, eq=False):
     name: str = ""
     rough_shear: str = ""
     rows: tuple[int, ...] = ()
+    stations: np.ndarray | None = None
 
 
 class Measured(msgspec.Struct, frozen=True):

@@ -195,7 +195,7 @@ class StripResponse(SpanAnswers):
             StripCase(acting, part.section, result, at, self.x[at], self.widths[at])
             for acting, result in zip(self.acting, self.results, strict=True)
         )
-        return WallField(part.stretch.stack, part.plate, cases, rows=part.stretch.rows)
+        return WallField(part.stretch.stack, part.plate, cases, rows=part.stretch.rows, stations=at)
 
     def remarks(self) -> tuple[str, ...]:
         """What of the theory is at its edge."""

@@ -212,7 +212,7 @@ class TubeResponse(SpanAnswers):
                 for result, forces in zip(self.results, self.forces, strict=True)
             )
             rows = self.walls.stretches[index].rows
-            fields.append(WallField(ring.plate.stack, ring.plate, cases, rows=rows))
+            fields.append(WallField(ring.plate.stack, ring.plate, cases, rows=rows, stations=at))
         return fields
 
     # --- its own numbers --------------------------------------------------------------------------------------

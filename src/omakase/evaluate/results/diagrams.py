@@ -94,21 +94,10 @@ def reserve_curve(brief: Brief, result: CandidateResult, index: int) -> Curve:
             if more is not None:
                 worst = np.maximum(worst, more[span])
         along = worst.reshape(len(case.x), len(case.y)).max(axis=1)
-        at = field_places(response, field.cases[index].x)
-        severity[at] = np.maximum(severity[at], along)
+        severity[field.stations] = along
     if isinstance(response, TubeResponse):
         severity = np.maximum(severity, 1.0 / wall_factors(response)[index])
     with np.errstate(divide="ignore"):
         reserves = 1.0 / (severity * settings.ultimate_factor)
     return Curve("reserve", "Reserve factor", "ratio", response.x, np.minimum(reserves, 1e6),
                  limits.reserve_factor, MOST_RESERVE)  # fmt: skip
-
-
-def field_places(response: SPAN, x: np.ndarray) -> np.ndarray:
-    """Indices of a field's stations among all of the response: stations of a stretch follow each other."""
-    first = int(np.argmin(np.abs(response.x - x[0])))
-    # at a border two stations share a place; the stretch that begins there has the second
-    for start in range(max(0, first - 1), min(first + 2, len(response.x) - len(x) + 1)):
-        if np.array_equal(response.x[start : start + len(x)], x):
-            return np.arange(start, start + len(x))
-    return np.nonzero(np.isin(response.x, x))[0]
