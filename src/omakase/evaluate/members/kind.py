@@ -29,8 +29,9 @@ class LoadOffer(msgspec.Struct, frozen=True):
 class MemberKind(Protocol):
     """A kind of member.
 
-    ``name`` : as in the file; ``title`` : as people say it.  ``member``, ``form`` : its records.  ``limits`` : which of
-    the quantities a brief may limit.  ``reduced`` : edits are answered from prepared shapes, as responding takes long.
+    ``name`` : as in the file; ``title`` : as people say it.  ``member``, ``form`` : its records.  ``loads`` : what it
+    may carry, ``first_load`` : the kind that a new load case begins with.  ``limits`` : which of the quantities a brief
+    may limit.  ``reduced`` : edits are answered from prepared shapes, as responding takes long.
     ``missing`` : pages that do not work for it yet, with the sentence that stands there.
     """
 
@@ -39,6 +40,7 @@ class MemberKind(Protocol):
     member: type
     form: type
     loads: tuple[LoadOffer, ...]
+    first_load: str
     limits: tuple[str, ...]
     reduced: bool
     missing: Mapping[str, str]

@@ -49,6 +49,7 @@ class PanelKind:
         LoadOffer("pressure", "pressure over the whole face"),
         LoadOffer("own_weight", "own weight times g"),
     )
+    first_load = "pressure"
     limits = ("deflection", "frequency_minimum", "frequency_band", "mass", "thickness")
     reduced = True
     missing: Mapping[str, str] = {}

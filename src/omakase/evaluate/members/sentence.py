@@ -112,6 +112,11 @@ def chosen(part: Choice, record: Any) -> tuple[str, str]:
     return next(((key, word) for key, word, own in part.options if own == value), part.options[0][:2])
 
 
+def outer_form(sentence: Sequence[Part]) -> tuple[object, ...]:
+    """A sentence without what its buttons do, so that two can be compared."""
+    return tuple(part.what if isinstance(part, Act) else part for part in sentence)
+
+
 def plain(sentence: Sequence[Part], record: Any, units: UnitSystem) -> str:
     """The sentence as text, values as they were typed, ending in a full stop."""
     words: list[str] = []

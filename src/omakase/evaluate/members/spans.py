@@ -71,6 +71,7 @@ class SpanKind:
 
     member: type[StripMember | TubeMember]
     form: type[StripForm | TubeForm]
+    first_load = SPAN_LOADS[0].kind
     opening: str  # of its sentence, as "A strip"
     noun: str
     reduced = False

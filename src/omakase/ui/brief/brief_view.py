@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout
 
 from omakase.core.quantities import BY_LIMIT
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.members.sentence import Act, Sentence
+from omakase.evaluate.members.sentence import outer_form
 from omakase.evaluate.results.wording import (
     AGAINST_WORDS,
     BEHIND_WORDS,
@@ -388,8 +388,7 @@ class BriefView(QScrollArea):
         brief = self.session.brief
         if brief is not None:
             kind = kind_of(brief)
-            first = "pressure" if kind.name == "panel" else kind.loads[0].kind
-            new = edits.add_case(brief, kind.default_load(brief, first))
+            new = edits.add_case(brief, kind.default_load(brief, kind.first_load))
             self._wanted = f"Name of load case {new.load_cases[-1].id}"
             self.session.edit_brief(new, "add a load case")
             self.session.look_at_case(new.load_cases[-1].id)
@@ -405,19 +404,14 @@ def _shape(brief: Brief, names: list[str]) -> object:
         brief.id,
         tuple(names),
         kind.name,
-        _words(kind.sentence(brief)),
+        outer_form(kind.sentence(brief)),
         tuple(
-            (case.id, case.name, tuple(_words(kind.load_sentence(brief, i, k)) for k in range(len(case.loads))))
+            (case.id, case.name, tuple(outer_form(kind.load_sentence(brief, i, k)) for k in range(len(case.loads))))
             for i, case in enumerate(brief.load_cases)
         ),
         tuple(getattr(brief.limits, name) is None for name in kind.limits),
         brief.limits.against,
     )
-
-
-def _words(sentence: Sentence) -> object:
-    """A sentence without what its buttons do, so that two can be compared."""
-    return tuple(part.what if isinstance(part, Act) else part for part in sentence)
 
 
 def case_of(brief: Brief, case_id: str) -> LoadCase:

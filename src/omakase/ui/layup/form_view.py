@@ -8,7 +8,7 @@ from typing import Any
 from PyQt6.QtWidgets import QFrame, QVBoxLayout
 
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.members.sentence import Act, Sentence
+from omakase.evaluate.members.sentence import Sentence, outer_form
 from omakase.project.library import materials_of
 from omakase.project.validation import candidate_problems
 from omakase.ui.kit.paragraph import Paragraph
@@ -46,7 +46,7 @@ class FormView(QFrame):
         sentence: Sentence = ()
         if brief is not None and candidate is not None:
             sentence = kind_of(brief).form_sentence(brief, candidate, materials)
-        shape = (shown and shown[:2], tuple(part.what if isinstance(part, Act) else part for part in sentence))
+        shape = (shown and shown[:2], outer_form(sentence))
         if shape != self._shape:
             self._shape = shape
             self._build(sentence)
