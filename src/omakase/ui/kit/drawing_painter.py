@@ -97,11 +97,11 @@ class DrawingPainter:
         painter.setPen(QPen(self._colour(arrow.role), 2.0))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         clockwise = arrow.direction[0] > 0.0
-        painter.drawArc(QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r), 16 * (-60 if clockwise else -120), 16 * 240 * (1))
+        painter.drawArc(QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r), 16 * (-60 if clockwise else -120), 16 * 240)
         end = math.radians(-60 if clockwise else 240)
         tip = QPointF(at.x() + r * math.cos(end), at.y() - r * math.sin(end))
         turn = 1.0 if clockwise else -1.0
-        self._head(painter, tip, turn * math.sin(end) * -1.0, -turn * math.cos(end) * -1.0, arrow.role)
+        self._head(painter, tip, -turn * math.sin(end), turn * math.cos(end), arrow.role)
 
     def _mark(self, painter: QPainter, mark: Mark) -> None:
         at, colour = self.point(mark.at), self._colour(mark.role)
