@@ -173,7 +173,7 @@ def overlap(context: Context) -> list[CheckResult]:
                 field.section.Q[i][1:3] * (layer.thickness / (lap * layer.material.value("S13"))) for i, layer in seams
             ])  # fmt: skip
             forces = case.strains[..., 0:3] @ per_strain.reshape(-1, 3).T
-            shares = (forces.reshape(*case.strains.shape[:2], len(seams), 2) ** 2).sum(axis=-1)
+            shares = forces[..., 0::2] ** 2 + forces[..., 1::2] ** 2
             a, b, k = np.unravel_index(int(np.argmax(shares)), shares.shape)
             largest = float(np.sqrt(shares[a, b, k]))
             if largest > worst[0]:

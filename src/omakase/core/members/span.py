@@ -36,6 +36,7 @@ MODES = 4
 START_SEED = 20261127
 EXTRA, ITERATIONS, TOLERANCE = 2, 80, 1e-7  # of the subspace iteration
 DEPENDENT = 1e-12  # share of the largest under which a direction of the subspace says nothing new
+SAFELY_APART = 0.999  # cosine between two directions up to which LAPACK's own division by K is exact enough
 
 
 class Diagrams(msgspec.Struct, frozen=True, eq=False):
@@ -235,26 +236,23 @@ class SpanModel:
 
     def results(self) -> tuple[SpanResult, ...]:
         """The response to every load case."""
-        results = []
-        for case in self.cases:
-            factors = [self.drop_factor(drop) for drop in case.of(Drop)]
-            forces = self._forces(case, factors)
-            vector = self._load_vector(forces)
-            solution = self._solve(vector)
-            reactions = self._reactions(solution, vector)
-            strains = self._at_samples(self.mesh.strain_samples, solution)
-            diagrams = self._diagrams(forces, reactions)
-            displacements = {
-                name: self._at_samples(operator, solution)[:, 0]
-                for name, operator in self.mesh.displacement_samples.items()
-            }
-            results.append(
-                SpanResult(
-                    case, strains, displacements, diagrams, reactions, self._left_over(forces, reactions),
-                    max(factors, default=1.0), self._buckling(case, diagrams),
-                )
-            )  # fmt: skip
-        return tuple(results)
+        if not self.cases:
+            return ()
+        factors = [[self.drop_factor(drop) for drop in case.of(Drop)] for case in self.cases]
+        forces = [self._forces(case, falls) for case, falls in zip(self.cases, factors, strict=True)]
+        vectors = np.array([self._load_vector(own) for own in forces]).T
+        solutions = self._solve(vectors)
+        strains, displacements = self._at_samples(solutions)
+        reactions = self._reactions(solutions, vectors)
+        diagrams = [self._diagrams(*pair) for pair in zip(forces, reactions, strict=True)]
+        return tuple(
+            SpanResult(
+                case, strains[i], {name: values[i] for name, values in displacements.items()}, diagrams[i],
+                reactions[i], self._left_over(forces[i], reactions[i]), max(factors[i], default=1.0),
+                self._buckling(case, diagrams[i]),
+            )
+            for i, case in enumerate(self.cases)
+        )  # fmt: skip
 
     def drop_factor(self, drop: Drop) -> float:
         """How many times its weight a falling mass presses: 1 + √(1 + 2 h/δ), δ the deflection under its weight.
@@ -272,19 +270,20 @@ class SpanModel:
             return 1.0
         return 1.0 + float(np.sqrt(1.0 + 2.0 * drop.height / static))
 
-    def _at_samples(self, operator: np.ndarray, solution: np.ndarray) -> np.ndarray:
-        local = solution[self.mesh.dofs][:, None, None, :]
-        values = (operator * local).sum(axis=-1)
-        return values.reshape(-1, operator.shape[2])
+    def _at_samples(self, solutions: np.ndarray) -> tuple[np.ndarray, dict[str, np.ndarray]]:
+        """Strains (cases, places, n) and displacements by name (cases, places) of solutions (unknowns, cases)."""
+        values = self.mesh.samples @ solutions[self.mesh.dofs]
+        values = np.moveaxis(values.reshape(len(self.x), -1, solutions.shape[1]), 2, 0)
+        n = len(self.kinematics.strains)
+        return values[..., :n], {name: values[..., n + i] for i, name in enumerate(self.mesh.shown)}
 
-    def _reactions(self, solution: np.ndarray, vector: np.ndarray) -> np.ndarray:
-        """(supports, 4): N up, N m on the section's turn, N along, N m about the span."""
-        residual = np.zeros(self.unknowns)
-        inside = self._K @ solution[self.mesh.dofs][..., None]
-        np.add.at(residual, self.mesh.dofs.ravel(), inside.ravel())
-        residual -= vector
+    def _reactions(self, solutions: np.ndarray, vectors: np.ndarray) -> np.ndarray:
+        """(cases, supports, 4): N up, N m on the section's turn, N along, N m about the span."""
+        residual = np.zeros_like(vectors)
+        np.add.at(residual, self.mesh.dofs, self._K @ solutions[self.mesh.dofs])
+        residual -= vectors
         slope_unit = 2.0 / self.span.length
-        reactions = np.zeros((len(self.span.supports), 4))
+        reactions = np.zeros((vectors.shape[1], len(self.span.supports), 4))
         for i, support in enumerate(self.span.supports):
             for field, derivative in self._holds(i):
                 if derivative and not self.mesh.smooth[field]:
@@ -292,15 +291,15 @@ class SpanModel:
                 value = residual[self.mesh.function(field, support.x, derivative)]
                 if field == "w":
                     if derivative:
-                        reactions[i, 1] -= value / slope_unit
+                        reactions[:, i, 1] -= value / slope_unit
                     else:
-                        reactions[i, 0] += value
+                        reactions[:, i, 0] += value
                 elif field == "phi":
-                    reactions[i, 1] += value
+                    reactions[:, i, 1] += value
                 elif field == "u":
-                    reactions[i, 2] += value
+                    reactions[:, i, 2] += value
                 elif field == "theta":
-                    reactions[i, 3] += value
+                    reactions[:, i, 3] += value
         return reactions
 
     def _diagrams(self, forces: _Forces, reactions: np.ndarray) -> Diagrams:
@@ -379,23 +378,40 @@ class SpanModel:
         ``rows`` : (k, n) whose rowᵀ row add to G.
         """
         count = min(len(self._free), 2 * wanted + EXTRA)
-        X = np.random.default_rng(START_SEED).standard_normal((len(self._free), count))
+
+        def times(X: np.ndarray) -> np.ndarray:
+            return G @ X if rows is None else G @ X + rows.T @ (rows @ X)
+
+        GX = times(np.random.default_rng(START_SEED).standard_normal((len(self._free), count)))
         before = np.zeros(wanted)
         for _ in range(ITERATIONS):
-            GX = G @ X if rows is None else G @ X + rows.T @ (rows @ X)
             Y = self._solve_free(GX)
-            GY = G @ Y if rows is None else G @ Y + rows.T @ (rows @ Y)
-            scale = Y.T @ GX  # Yᵀ K Y
-            size = 1.0 / np.sqrt(np.diag(scale))
-            # the small problem in coordinates in which K is one; a mass far above all others leaves few directions
-            share, directions = np.linalg.eigh(scale * np.outer(size, size))
-            kept = share > DEPENDENT
-            root = size[:, None] * directions[:, kept] / np.sqrt(share[kept])
-            values, vectors = np.linalg.eigh(root.T @ (Y.T @ GY) @ root)
-            X = Y @ (root @ vectors)
+            GY = times(Y)
+            values, vectors = _small_problem(Y.T @ GY, Y.T @ GX)  # the second is Yᵀ K Y
+            GX = GY @ vectors  # of X = Y vectors
             largest = np.zeros(wanted)
             largest[: len(values)] = values[::-1][:wanted]
             if np.abs(largest - before).max() <= TOLERANCE * np.abs(largest).max():
                 break
             before = largest
         return largest
+
+
+def _small_problem(G: np.ndarray, K: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """G x = λ K x of the subspace: λ ascending, (m,), and x, (n, m), with xᵀ K x = 1.
+
+    m is less than n where a mass far above all others leaves few directions that differ.
+    """
+    from scipy.linalg.lapack import dsygvd
+
+    size = 1.0 / np.sqrt(np.diag(K))
+    scaled = K * np.outer(size, size)
+    if np.abs(np.tril(scaled, -1)).max(initial=0.0) < SAFELY_APART:
+        values, vectors, failed = dsygvd(G * np.outer(size, size), scaled)
+        if not failed:
+            return values, size[:, None] * vectors
+    share, directions = np.linalg.eigh(scaled)
+    kept = share > DEPENDENT
+    root = size[:, None] * directions[:, kept] / np.sqrt(share[kept])
+    values, vectors = np.linalg.eigh(root.T @ G @ root)
+    return values, root @ vectors

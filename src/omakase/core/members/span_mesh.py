@@ -52,8 +52,8 @@ class SpanMesh:
     """Cells between ``nodes`` (m), polynomials of an ``order``, and what kinematics makes of them at fixed points.
 
     ``x`` : sample places, ``centres`` : of the cell each lies in.  ``gauss_x``, ``weights`` : (cells, points).
-    ``strains``, ``inertia``, ``slope`` : at the points of integration, ``strain_samples`` and ``displacement_samples``
-    at the samples: (cells, points, strains, local functions).
+    ``strains``, ``inertia``, ``slope`` : at the points of integration, (cells, points, strains, local functions).
+    ``samples`` : strains, then displacements as named in ``shown``, at the samples: (cells, samples · both, local).
     """
 
     def __init__(self, nodes: tuple[float, ...], order: int, kinematics: Kinematics) -> None:
@@ -82,9 +82,10 @@ class SpanMesh:
         self.inertia = self._operator(tuple((term,) for term in kinematics.inertia), points)
         self.slope = self._operator(((Term("w", 1),),), points)
         samples = tuple(SAMPLES)
-        self.strain_samples = self._operator(kinematics.strains, samples)
         shown = {field: Term(field, 0) for field, _ in kinematics.fields} | {"turn": kinematics.rotation}
-        self.displacement_samples = {name: self._operator(((term,),), samples) for name, term in shown.items()}
+        self.shown = tuple(shown)
+        sampled = self._operator((*kinematics.strains, *((term,) for term in shown.values())), tuple(SAMPLES))
+        self.samples = sampled.reshape(self.cells, -1, sampled.shape[-1])
 
     def _operator(self, strains: tuple[tuple[Term, ...], ...], points: tuple[float, ...]) -> np.ndarray:
         """Each strain at reference points of every cell per local coefficient: (cells, points, strains, local)."""

@@ -72,7 +72,6 @@ class PlateSection:
     Attributes
     ----------
     membrane : (9, 9) array; energy ½ sᵀ C s of s = (ε0, κφ, κw); N/m, N, N m.
-    shear : (2, 2) array, N/m.
     areal_mass : kg/m².
     rotary_inertia : Σ ρ z² t, kg, for φ.
     """
@@ -86,7 +85,6 @@ class PlateSection:
         self.rotary_inertia = float(np.sum(density * (stack.z_top**3 - stack.z_bottom**3)) / 3.0)
         self.faces: tuple[Face, ...] = ()
         self.core: Core | None = None
-        self.transverse_shear: TransverseShear | None = None
         if stack.core is None:
             self.kinematics: Kinematics = "first_order"
             self._first_order()
@@ -101,8 +99,23 @@ class PlateSection:
         self.membrane[0:3, 3:6] = B
         self.membrane[3:6, 0:3] = B
         self.membrane[3:6, 3:6] = D
-        self.transverse_shear = TransverseShear(self.stack)
-        self.shear = self.transverse_shear.stiffness
+
+    @cached_property
+    def transverse_shear(self) -> TransverseShear | None:
+        """How transverse shear runs through a laminate; None of a sandwich, whose core carries it.
+
+        Raises LayupError if the bending stiffness is singular.
+        """
+        return TransverseShear(self.stack) if self.core is None else None
+
+    @cached_property
+    def shear(self) -> np.ndarray:
+        """(2, 2) array, N/m."""
+        if self.transverse_shear is not None:
+            return self.transverse_shear.stiffness
+        assert self.core is not None
+        distance = self.faces[0].z_middle - self.faces[1].z_middle
+        return self.core.shear_modulus * distance**2 / self.core.thickness
 
     def _three_layer(self, core: slice) -> None:
         stack = self.stack
@@ -112,8 +125,6 @@ class PlateSection:
         z_top = float(stack.z_top[core.start])
         z_bottom = float(stack.z_bottom[core.stop - 1])
         self.core = Core(range(core.start, core.stop), z_top, z_bottom, self._core_shear(core))
-        distance = top.z_middle - bottom.z_middle
-        self.shear = self.core.shear_modulus * distance**2 / self.core.thickness
         self.membrane = top.energy() + bottom.energy() + self.core_energy(top, bottom)
 
     def _face(self, name: str, layers: range) -> Face:

@@ -40,8 +40,7 @@ class Ring:
                 "outside"
             )
         self.plate, self.radius = plate, radius
-        self.bent = wall_compliance(plate, radius, (1, 1, 1))
-        self.even = wall_compliance(plate, radius, (0, 0, 1))
+        self.even, self.bent = wall_compliances(plate, radius)
         R, a, b = radius, self.even, self.bent
         F = np.zeros((len(R), 6, 6))
         F[:, 0, 0], F[:, 1, 1] = a[:, 0, 0] / (2.0 * np.pi * R), a[:, 1, 1] / (2.0 * np.pi * R**3)
@@ -102,22 +101,26 @@ class Ring:
         return strains
 
 
-def wall_compliance(plate: PlateSection, radius: np.ndarray, grows: tuple[int, int, int]) -> np.ndarray:
-    """(ε_x, γ_xs) at the wall's middle per (N_x, q), with N_s = 0, for radii (n,): (n, 2, 2), m/N.
+def wall_compliances(plate: PlateSection, radius: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """(ε_x, γ_xs) at the wall's middle per (N_x, q), with N_s = 0, for radii (n,): (n, 2, 2) each, m/N.
 
-    ``grows`` : for ε_x, ε_s, γ whether the strain grows with the radius (1) or is even through the wall (0).  The
-    area of a ply grows with the radius too.  Exact integrals over each layer.
+    The first where ε_x and ε_s are even through the wall and γ grows with the radius, as in tension and torsion; the
+    second where all three grow with it, as in bending.  The area of a ply grows with the radius too.  Exact integrals
+    over each layer.
     """
-    stack = plate.stack
-    power = np.array(grows)[:, None] + np.array(grows)[None, :] + 2
-    R = radius[:, None]
-    Q = np.asarray(plate.Q)
-    # ∫ (1 + z/R)^n dz = R/(n + 1) [(1 + z/R)^(n + 1)], for each power that occurs
-    stiffness = np.zeros((len(radius), 3, 3))
-    for n in np.unique(power):
-        weights = R / n * ((1.0 + stack.z_top / R) ** n - (1.0 + stack.z_bottom / R) ** n)
-        stiffness += np.where(power == n, np.einsum("rl,lij->rij", weights, Q), 0.0)
-    keep = np.ix_(range(len(radius)), [0, 2], [0, 2])
-    hoop = stiffness[:, [0, 2], 1]
-    condensed = stiffness[keep] - hoop[:, :, None] * hoop[:, None, :] / stiffness[:, 1, 1, None, None]
-    return np.linalg.inv(condensed)
+    stack, R = plate.stack, radius[:, None]
+    outer, inner = 1.0 + stack.z_top / R, 1.0 + stack.z_bottom / R
+    # ∫ (1 + z/R)^n dz = R/(n + 1) [(1 + z/R)^(n + 1)] for n of 1 (no strain grows), 2 (one of a pair) and 3 (both)
+    weights = np.array([R / n * (outer**n - inner**n) for n in (2, 3, 4)])
+    none, one, both = (weights @ np.asarray(plate.Q).reshape(-1, 9)).reshape(3, -1, 3, 3)
+    even = none.copy()
+    even[:, 2, :2], even[:, :2, 2], even[:, 2, 2] = one[:, 2, :2], one[:, :2, 2], both[:, 2, 2]
+    return _without_hoop_force(even), _without_hoop_force(both)
+
+
+def _without_hoop_force(stiffness: np.ndarray) -> np.ndarray:
+    """Compliance (n, 2, 2) of ε_x, γ_xs with N_s = 0 from stiffness (n, 3, 3) of ε_x, ε_s, γ_xs."""
+    a, b, d = stiffness[:, 0, 0], stiffness[:, 0, 2], stiffness[:, 2, 2]
+    p, q, hoop = stiffness[:, 0, 1], stiffness[:, 1, 2], stiffness[:, 1, 1]
+    a, b, d = a - p * p / hoop, b - p * q / hoop, d - q * q / hoop
+    return np.moveaxis(np.array([[d, -b], [-b, a]]) / (a * d - b * b), -1, 0)
