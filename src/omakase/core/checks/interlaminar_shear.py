@@ -25,11 +25,11 @@ from omakase.core.members.field import Place
 def interlaminar_shear(context: Context) -> list[CheckResult]:
     """Largest √((τ_xz/S13)² + (τ_yz/S23)²) over the layers' borders and middles of a monolithic laminate."""
     section = context.section
-    shear = section.transverse_shear
-    if shear is None or all(layer.material.is_metal for layer in context.stack.layers):
+    if section.core is not None or all(layer.material.is_metal for layer in context.stack.layers):
         return []  # one sheet of metal has no plies to slide on each other
     forces = [case.ply_shear(section) for case in context.cases]
-    if all(force is None for force in forces):
+    shear = section.transverse_shear if any(force is not None for force in forces) else None
+    if shear is None:
         return []
     # the index's square is a quadratic form of the shear force, at each border and middle of a layer: (n, 3)
     owners, forms = [], []

@@ -23,7 +23,8 @@ from omakase.core.sections.cylinder import (
     torsion_buckling,
 )
 
-PLACES = 5  # diameters at which a tapering tube's wall is looked at
+PLACES = 5  # diameters, at most, at which a tapering tube's wall is looked at
+APART = 0.1  # of the smallest, about how far they lie apart
 # √(R t) to each side of a clamp over which the wall takes part: √(R t)/(3(1−ν²))^¼, edge length of a cylinder
 SPREAD = 0.78
 WHOLE_CLAMP = 0.25  # of a clamp's force: held all round, the moment is less than between two plates (assumed)
@@ -194,7 +195,8 @@ def _per_wall(
     found: np.ndarray | None = None
     for _, at, ring in response.sections:
         low, high = float(ring.radius.min()), float(ring.radius.max())
-        radii = np.linspace(low, high, PLACES if high - low > 1e-6 * high else 1)
+        count = min(PLACES, 2 + round((high - low) / (APART * low))) if high - low > 1e-6 * high else 1
+        radii = np.linspace(low, high, count)
         table = value(ring.plate, radii)
         values = np.stack([np.interp(ring.radius, radii, column) for column in table], axis=1)
         found = np.empty((len(response.x), values.shape[1])) if found is None else found
