@@ -16,6 +16,7 @@ import numpy as np
 from omakase.core.errors import SolverError
 from omakase.core.members.span_loads import (
     AxialForce,
+    Distribution,
     Drop,
     LineLoad,
     Moment,
@@ -95,13 +96,22 @@ class _Forces:
         self.moments: list[tuple[float, float]] = []
         self.along: list[tuple[float, float]] = []
         self.torques: list[tuple[float, float]] = []
+        self.twisting: list[tuple[float, float, float, float]] = []  # (low, high, N m/m at low, at high)
 
-    def press(self, force: float, x: float, along: float) -> None:
-        """A force at a point, or spread evenly over a length."""
+    def press(self, force: float, x: float, along: float, offset: float = 0.0) -> None:
+        """A force at a point, or spread evenly over a length, ``offset`` to the right of the reference."""
         if along > 0.0:
-            self.spread.append((x - along / 2.0, x + along / 2.0, force / along, force / along))
-        else:
-            self.down.append((x, force))
+            self.run(x - along / 2.0, x + along / 2.0, force / along, force / along, offset)
+            return
+        self.down.append((x, force))
+        if offset:
+            self.torques.append((x, force * offset))
+
+    def run(self, low: float, high: float, start: float, end: float, offset: float = 0.0) -> None:
+        """A force per length that runs straight."""
+        self.spread.append((low, high, start, end))
+        if offset:
+            self.twisting.append((low, high, start * offset, end * offset))
 
 
 class SpanModel:
@@ -179,9 +189,10 @@ class SpanModel:
         forces = _Forces()
         for load in case.loads:
             if isinstance(load, PointLoad):
-                forces.press(load.force, load.x, load.along)
-            elif isinstance(load, LineLoad):
-                forces.spread.append((load.low, load.high, load.start, load.end))
+                forces.press(load.force, load.x, load.along, load.offset)
+            elif isinstance(load, LineLoad | Distribution):
+                for piece in load.pieces if isinstance(load, Distribution) else (load,):
+                    forces.run(piece.low, piece.high, piece.start, piece.end, piece.offset)
             elif isinstance(load, Moment):
                 forces.moments.append((load.x, load.moment))
             elif isinstance(load, AxialForce):
@@ -206,30 +217,33 @@ class SpanModel:
         for x, force in forces.down:
             vector -= force * self.mesh.row("w", x)
         for low, high, start, end in forces.spread:
-            vector -= self._spread(low, high, start, end)
+            vector -= self._spread("w", low, high, start, end)
         for x, moment in forces.moments:
             turn = self.kinematics.rotation
             vector += moment * turn.factor * self.mesh.row(turn.field, x, turn.derivative)
         for x, force in forces.along:
             vector += force * self.mesh.row("u", x)
-        for x, torque in forces.torques:
-            if "theta" in self.mesh.start:
+        if "theta" in self.mesh.start:
+            for x, torque in forces.torques:
                 vector += torque * self.mesh.row("theta", x)
+            for low, high, start, end in forces.twisting:
+                vector += self._spread("theta", low, high, start, end)
         return vector
 
-    def _spread(self, low: float, high: float, start: float, end: float) -> np.ndarray:
-        """Work of a load that runs evenly from ``start`` to ``end`` N/m, per unknown."""
-        basis = self.mesh.basis("w")
+    def _spread(self, field: str, low: float, high: float, start: float, end: float) -> np.ndarray:
+        """Work on a displacement of a load that runs evenly from ``start`` to ``end`` per m, per unknown."""
+        basis = self.mesh.basis(field)
         points, weights = gauss(basis.order // 2 + 2)
         work = np.zeros(self.unknowns)
-        for cell in range(self.mesh.cells):
+        first, last = np.searchsorted(self.nodes, (low, high))
+        for cell in range(max(0, int(first) - 1), min(int(last), self.mesh.cells)):
             a, b = max(low, self.nodes[cell]), min(high, self.nodes[cell + 1])
             if b - a <= 1e-12 * self.span.length:
                 continue
             x = (a + b) / 2.0 + (b - a) / 2.0 * np.array(points)
             q = start + (end - start) * (x - low) / (high - low)
             values = basis.values(cell, tuple((x - self.mesh.middle[cell]) / self.mesh.half[cell]))
-            work[self.mesh.start["w"] + basis.of_cell[cell]] += (b - a) / 2.0 * (weights * q) @ values
+            work[self.mesh.start[field] + basis.of_cell[cell]] += (b - a) / 2.0 * (weights * q) @ values
         return work
 
     # --- answers --------------------------------------------------------------------------------------------
@@ -326,6 +340,9 @@ class SpanModel:
             axial -= force * (x > at)
         for at, about in [*forces.torques, *((s.x, float(r[3])) for s, r in zip(supports, reactions, strict=True))]:
             torque -= about * (x > at)
+        for low, high, start, end in forces.twisting:
+            inside = np.clip(x, low, high) - low
+            torque -= start * inside + (end - start) / (high - low) * inside**2 / 2.0
         return Diagrams(load, shear, moment, axial, torque)
 
     def _left_over(self, forces: _Forces, reactions: np.ndarray) -> float:
@@ -344,6 +361,7 @@ class SpanModel:
             about += [float(part[0]) * (length - support.x), float(part[1])]
         along = [force for _, force in forces.along] + [float(part[2]) for part in reactions]
         torque = [part for _, part in forces.torques] + [float(part[3]) for part in reactions]
+        torque += [(start + end) / 2.0 * (high - low) for low, high, start, end in forces.twisting]
         turning = [part / length for part in [*about, *torque]]
         size = max(abs(part) for part in [*up, *along, *turning, 0.0])
         if size == 0.0:

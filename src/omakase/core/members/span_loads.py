@@ -34,22 +34,38 @@ class Support(msgspec.Struct, frozen=True):
 class PointLoad(msgspec.Struct, frozen=True):
     """Force in N, positive down, at ``x`` m, spread evenly over ``along`` m of the span and ``across`` m of its width.
 
-    ``across`` 0 means the whole width.
+    ``across`` 0 means the whole width.  ``offset`` : m to the right of the reference line, about which it turns.
     """
 
     force: float
     x: float
     along: float = 0.0
     across: float = 0.0
+    offset: float = 0.0
 
 
 class LineLoad(msgspec.Struct, frozen=True):
-    """N/m, positive down, running evenly from ``start`` at ``low`` m to ``end`` at ``high`` m."""
+    """N/m, positive down, running evenly from ``start`` at ``low`` m to ``end`` at ``high`` m, ``offset`` to the right."""
 
     start: float
     end: float
     low: float
     high: float
+    offset: float = 0.0
+
+
+class Distribution(msgspec.Struct, frozen=True):
+    """N/m along the span that is no straight line: pieces of it side by side, each straight, in order."""
+
+    pieces: tuple[LineLoad, ...]
+
+    @property
+    def low(self) -> float:
+        return self.pieces[0].low
+
+    @property
+    def high(self) -> float:
+        return self.pieces[-1].high
 
 
 class Moment(msgspec.Struct, frozen=True):
@@ -90,7 +106,7 @@ class CarriedMass(msgspec.Struct, frozen=True):
     x: float
 
 
-SpanLoad = PointLoad | LineLoad | Moment | AxialForce | Torque | Drop
+SpanLoad = PointLoad | LineLoad | Distribution | Moment | AxialForce | Torque | Drop
 
 
 class SpanCase(msgspec.Struct, frozen=True):
@@ -126,6 +142,10 @@ class SpanCase(msgspec.Struct, frozen=True):
 
 def load_problems(load: SpanLoad, length: float) -> Iterator[str]:
     """What is wrong with one load on a span of ``length`` m, in words."""
+    if isinstance(load, Distribution):
+        for piece in load.pieces:
+            yield from load_problems(piece, length)
+        return
     values = msgspec.structs.asdict(load)
     bad = [name for name, value in values.items() if not math.isfinite(value)]
     if bad:

@@ -1,0 +1,371 @@
+"""A spar: thin walls of laminate or sandwich along a span, open or closed, bent, twisted and pulled all at once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from functools import cached_property
+from itertools import pairwise
+
+import msgspec
+import numpy as np
+
+from omakase.core.errors import MemberError
+from omakase.core.members.field import Measured, Place, WallField
+from omakase.core.members.span import SpanAnswers, SpanModel, SpanResult
+from omakase.core.members.span_loads import SpanCase, Spanned
+from omakase.core.members.stretches import Stretch, stretch_at
+from omakase.core.members.strip import WidthLaw
+from omakase.core.members.tube import KINEMATICS, TubeActing
+from omakase.core.plates.section import PlateSection
+from omakase.core.sections.outlines import OUTLINE_WALLS, OutlineName, OutlineSizes, mid_lines
+from omakase.core.sections.thin_walled import MidLines, ThinWalled, WallLaw, wall_law
+
+ORDER = 4
+STATIONS = 4  # of a tapering stretch at which its section is solved: a deflection is met to 1e-6 (checked with 9)
+
+
+class SparShape(msgspec.Struct, frozen=True):
+    """Outline and sizes of a section over its outside, m; see ``OutlineSizes``.
+
+    ``height`` None : from the aerofoil, whose ``chord`` and thickness ``ratio`` are given, at ``width`` from its nose.
+    """
+
+    outline: OutlineName
+    width: WidthLaw
+    height: WidthLaw | None
+    radius: float = 0.0
+    crown: float = 0.0
+    foot: float = 0.0
+    cap: float = 0.0
+    chord: WidthLaw | None = None
+    ratio: float = 0.12
+
+    def sizes(self, x: np.ndarray) -> OutlineSizes:
+        """Sizes at places along, (places,)."""
+        width = self.width(x)
+        chord = None if self.chord is None else self.chord(x)
+        if self.height is not None:
+            height = self.height(x)
+        elif chord is not None:
+            height = self.ratio * chord
+        else:
+            raise MemberError("a spar needs a height, or a chord of the aerofoil that it fills")
+        return OutlineSizes(height, width, self.radius, self.crown, self.foot, self.cap, chord, self.ratio)
+
+    def knots(self, length: float) -> tuple[float, ...]:
+        """Where a law along the span has a kink, m."""
+        laws = [law for law in (self.width, self.height, self.chord) if law is not None]
+        return tuple(sorted({x for law in laws for x, _ in law.points if 0.0 < x < length}))
+
+
+class Spar(msgspec.Struct, frozen=True):
+    """Span, shape of the section, and the pitch of the ribs that hold its walls, m, 0 for none."""
+
+    span: Spanned
+    shape: SparShape
+    rib_pitch: float = 0.0
+
+
+class Piece(msgspec.Struct, frozen=True, eq=False):
+    """A part of the span over which no wall changes its layers and no law has a kink.
+
+    ``which`` : of each wall, the stretch it has there.  ``nodes`` : places at which the sections were solved.
+    """
+
+    low: float
+    high: float
+    which: tuple[int, ...]
+    nodes: np.ndarray
+    sections: ThinWalled
+
+    def shares(self, x: np.ndarray) -> np.ndarray:
+        """Weights of the sections solved for places x, (places, nodes): the polynomial through them."""
+        if len(self.nodes) == 1:
+            return np.ones((len(x), 1))
+        t = (2.0 * x - self.low - self.high) / (self.high - self.low)
+        own = (2.0 * self.nodes - self.low - self.high) / (self.high - self.low)
+        return np.linalg.solve(np.polynomial.chebyshev.chebvander(own, len(own) - 1).T,
+                               np.polynomial.chebyshev.chebvander(t, len(own) - 1).T).T  # fmt: skip
+
+
+class SparCase:
+    """One load case on one stretch of one wall: samples along the span (x) and along the wall's mid-line (y, in m)."""
+
+    def __init__(self, result: SpanResult, x: np.ndarray, wall: str, along: np.ndarray, maps: np.ndarray,
+                 forces: np.ndarray, recover: np.ndarray) -> None:  # fmt: skip
+        self.result, self.x, self.y = result, x, along
+        self.case = TubeActing(result.case)
+        self.left_out = np.zeros((len(x), len(along)), bool)
+        self.forces = forces
+        self._wall, self._maps, self._recover = wall, maps, recover
+
+    @cached_property
+    def strains(self) -> np.ndarray:
+        """(x, y, 11)."""
+        own = (self._maps @ self.forces[:, None, :, None])[..., 0]
+        return own @ self._recover.T
+
+    def place(self, i: int, j: int) -> Place:
+        return Place(float(self.x[i]), float(self.y[j]), wall=self._wall)
+
+    def nearest(self, place: Place) -> tuple[int, int]:
+        """The sample nearest to a place; the middle of the wall where none is named."""
+        i = 0 if place.x is None else int(np.argmin(np.abs(self.x - place.x)))
+        middle = float(self.y[-1]) / 2.0
+        return i, int(np.argmin(np.abs(self.y - (middle if place.y is None else place.y))))
+
+    def ply_shear(self, _section: PlateSection) -> None:
+        """A thin wall passes no shear across its plies worth looking at."""
+        return
+
+
+class SparWall(msgspec.Struct, frozen=True, eq=False):
+    """A wall in the section: its ``name``, stacks along the span, and which pieces of the mid-lines are its own.
+
+    ``samples`` : (piece, point) of each place where strains are looked at; ``along`` : (samples,) m of mid-line up to
+    it, at the first station.
+    """
+
+    name: str
+    stretches: tuple[Stretch, ...]
+    plates: tuple[PlateSection, ...]
+    laws: tuple[WallLaw, ...]
+    pieces: np.ndarray
+    samples: np.ndarray
+    along: np.ndarray
+
+
+class SparResponse(SpanAnswers):
+    """Everything the checks need of one spar.  ``walls`` : stacks along the span by the name of the wall."""
+
+    def __init__(self, member: Spar, walls: Mapping[str, tuple[Stretch, ...]], cases: Sequence[SpanCase],
+                 order: int = ORDER, parts: int = 1, stations: int = STATIONS) -> None:  # fmt: skip
+        length = member.span.length
+        for case in cases:
+            case.check_on(length)
+        self.member = member
+        names = OUTLINE_WALLS[member.shape.outline]
+        missing = [name for name in names if name not in walls]
+        if missing:
+            raise MemberError(f"the {missing[0]} has no layers")
+        self.derived: dict[str, list[np.ndarray]] = {}
+        self._plates = {name: tuple(PlateSection(own.stack) for own in walls[name]) for name in names}
+        self._laws = {name: tuple(wall_law(plate) for plate in plates) for name, plates in self._plates.items()}
+        self._stretches = {name: walls[name] for name in names}
+        self.pieces = self._solved(stations)
+        self.walls = tuple(self._wall(name) for name in names)
+        breaks = [piece.low for piece in self.pieces[1:]]
+        self.model = SpanModel(member.span, KINEMATICS, self._stiffness, self._inertia, cases, breaks, order=order,
+                               parts=parts)  # fmt: skip
+        self.results = self.model.results()
+        self.x = self.model.x
+        self.at_piece = self._piece_at(self.model.centres)
+        shares = [piece.shares(self.x[self.at_piece == i]) for i, piece in enumerate(self.pieces)]
+        self._shares = shares
+        self.stiffness = self._gathered([piece.sections.stiffness for piece in self.pieces])
+        self.forces = [(self.stiffness @ result.strains[..., None])[..., 0] for result in self.results]
+        self.frequencies = self.model.frequencies()
+        self.mass, self.area = self._mass_and_area()
+        self.areal_mass = self.mass / self.area
+        self.fields = tuple(field for wall in self.walls for field in self._fields(wall))
+        self.measures = self._measures()
+
+    # --- sections along the span ------------------------------------------------------------------------------
+
+    def _solved(self, stations: int) -> tuple[Piece, ...]:
+        length, shape = self.member.span.length, self.member.shape
+        borders = {0.0, length, *shape.knots(length)}
+        borders |= {stretch.low for own in self._stretches.values() for stretch in own}
+        found = []
+        for low, high in pairwise(sorted(borders)):
+            if high - low <= 1e-9 * length:
+                continue
+            middle = np.array([(low + high) / 2.0])
+            which = tuple(int(stretch_at(own, middle)[0]) for own in self._stretches.values())
+            ends = shape.sizes(np.array([low, high]))
+            even = all(np.ptp(value) <= 1e-9 * value.max() for value in (ends.height, ends.width))
+            angles = np.pi * (np.arange(stations) + 0.5) / stations
+            nodes = middle if even else middle - np.cos(angles) * (high - low) / 2.0
+            thickness = {
+                name: own[i].stack.thickness for (name, own), i in zip(self._stretches.items(), which, strict=True)
+            }
+            lines = mid_lines(shape.outline, shape.sizes(nodes), thickness)
+            laws = [own[i] for own, i in zip(self._laws.values(), which, strict=True)]
+            found.append(Piece(low, high, which, nodes, ThinWalled(lines, laws)))
+        return tuple(found)
+
+    def _piece_at(self, x: np.ndarray) -> np.ndarray:
+        return np.clip(np.searchsorted([piece.low for piece in self.pieces], x, "right") - 1, 0, len(self.pieces) - 1)
+
+    def _gathered(self, values: Sequence[np.ndarray]) -> np.ndarray:
+        """What is known at the stations of each piece, (nodes, ...), at every sampled place along: (places, ...)."""
+        found = np.empty((len(self.x), *values[0].shape[1:]))
+        for i, own in enumerate(values):
+            found[self.at_piece == i] = np.tensordot(self._shares[i], own, 1)
+        return found
+
+    def _stiffness(self, x: np.ndarray) -> np.ndarray:
+        stiffness = np.empty((len(x), 6, 6))
+        which = self._piece_at(x)
+        for i in np.unique(which):
+            piece, at = self.pieces[i], which == i
+            stiffness[at] = np.tensordot(piece.shares(x[at]), piece.sections.stiffness, 1)
+        return stiffness
+
+    def _inertia(self, x: np.ndarray) -> np.ndarray:
+        """kg/m for w, v, u; kg m for turns about y, z and x."""
+        inertia = np.empty((len(x), 6))
+        which = self._piece_at(x)
+        for i in np.unique(which):
+            piece, at = self.pieces[i], which == i
+            inertia[at] = piece.shares(x[at]) @ self._section_inertia(piece)
+        return inertia
+
+    def _section_inertia(self, piece: Piece) -> np.ndarray:
+        """The same at the stations of a piece: (nodes, 6)."""
+        lines = piece.sections.lines
+        areal = np.array([plates[i].areal_mass for plates, i in zip(self._plates.values(), piece.which, strict=True)])
+        line_mass = areal[lines.walls] * lines.lengths
+        ends = lines.at(np.array([-1.0, 0.0, 1.0]))
+        square = (ends**2 * np.array([1.0, 4.0, 1.0])[:, None]).sum(axis=2) / 6.0
+        total = line_mass.sum(axis=1)
+        about_z, about_y = np.moveaxis((line_mass[..., None] * square).sum(axis=1), -1, 0)
+        return np.stack([total, total, total, about_y, about_z, about_y + about_z], axis=1)
+
+    def _mass_and_area(self) -> tuple[float, float]:
+        mass = area = 0.0
+        points, weights = np.polynomial.legendre.leggauss(3)
+        for piece in self.pieces:
+            half = (piece.high - piece.low) / 2.0
+            shares = (half * weights) @ piece.shares((piece.low + piece.high) / 2.0 + half * points)
+            mass += float(shares @ self._section_inertia(piece)[:, 0])
+            area += float(shares @ piece.sections.lines.lengths.sum(axis=1))
+        return mass, area
+
+    # --- walls ------------------------------------------------------------------------------------------------
+
+    def _wall(self, name: str) -> SparWall:
+        lines = self.pieces[0].sections.lines
+        index = tuple(self._stretches).index(name)
+        own = np.nonzero(lines.walls == index)[0]
+        # straight walls at ends and middle; of the many pieces of a bent one the first point of each, and the last
+        points = (0, 1, 2) if len(own) <= 2 else (0,)
+        samples = [(piece, point) for piece in own for point in points]
+        if len(points) == 1:
+            samples.append((own[-1], 2))
+        before = np.concatenate([[0.0], np.cumsum(lines.lengths[0, own])])
+        along = [before[list(own).index(piece)] + lines.lengths[0, piece] * point / 2.0 for piece, point in samples]
+        return SparWall(name, self._stretches[name], self._plates[name], self._laws[name], own, np.array(samples),
+                        np.array(along))  # fmt: skip
+
+    def _fields(self, wall: SparWall) -> list[WallField]:
+        maps = self._gathered([
+            piece.sections.strain_maps[:, wall.samples[:, 0], wall.samples[:, 1]] for piece in self.pieces
+        ])  # fmt: skip
+        which = stretch_at(wall.stretches, self.model.centres)
+        fields = []
+        for index, (stretch, plate, law) in enumerate(zip(wall.stretches, wall.plates, wall.laws, strict=True)):
+            at = np.nonzero(which == index)[0]
+            recover = _recovered(plate, law)
+            cases = tuple(
+                SparCase(result, self.x[at], wall.name, wall.along, maps[at], forces[at], recover)
+                for result, forces in zip(self.results, self.forces, strict=True)
+            )
+            fields.append(WallField(stretch.stack, plate, cases, wall.name, rows=stretch.rows, stations=at))
+        return fields
+
+    def lines_at(self, x: float) -> tuple[MidLines, tuple[PlateSection, ...]]:
+        """The mid-lines at a place along, one station, and each wall's laminate there in the order of the outline."""
+        index = int(self._piece_at(np.array([x]))[0])
+        piece, shape = self.pieces[index], self.member.shape
+        plates = tuple(own[i] for own, i in zip(self._plates.values(), piece.which, strict=True))
+        names = OUTLINE_WALLS[shape.outline]
+        thickness = {name: plate.stack.thickness for name, plate in zip(names, plates, strict=True)}
+        return mid_lines(shape.outline, shape.sizes(np.array([x])), thickness), plates
+
+    # --- its own numbers --------------------------------------------------------------------------------------
+
+    @property
+    def cells(self) -> int:
+        return self.pieces[0].sections.lines.cells
+
+    @property
+    def thickness(self) -> float:
+        """Height of the section where it is highest, m."""
+        length = self.member.span.length
+        at = np.array([0.0, *self.member.shape.knots(length), length])
+        return float(self.member.shape.sizes(at).height.max())
+
+    @cached_property
+    def warping_length(self) -> float:
+        """Length √(EI_ω/GJ) over which warping that a clamp holds back dies away, m, the largest along the span."""
+        return max(
+            float(np.sqrt(piece.sections.warping / piece.sections.torsion).max()) for piece in self.pieces
+        )
+
+    def remarks(self) -> tuple[str, ...]:
+        """What of the theory is at its edge."""
+        remarks = []
+        lines = self.pieces[0].sections.lines
+        thickness = np.array([plates[0].stack.thickness for plates in self._plates.values()])
+        share = float((thickness[lines.walls] * lines.lengths[0]).sum())
+        overlap = float((thickness[lines.walls][:, None] * thickness[lines.walls][None]).max())
+        if overlap / share > 0.02:
+            remarks.append(
+                f"corners of thick walls are counted once for each wall: up to {overlap / share:.0%} of the section"
+            )
+        if self.member.span.length < 5.0 * self.thickness:
+            remarks.append("shorter than five heights: no beam any more, use it as a first estimate")
+        return tuple(remarks)
+
+    def _twist_remarks(self) -> tuple[str, ...]:
+        reach = self.warping_length
+        clamped = any(support.held == "clamped" for support in self.member.span.supports)
+        if self.cells == 0 and clamped and reach > 0.05 * self.member.span.length:
+            length = self.member.span.length
+            share = 1.0 - np.tanh(length / reach) * reach / length
+            return (
+                f"open section: the clamp holds its warping back over about {reach * 1e3:.0f} mm, so that a torque at the "
+                f"far end twists it by only {share:.0%} of this; longitudinal stress there is not counted",
+            )
+        return ()
+
+    def _measures(self) -> dict[str, tuple[Measured, ...]]:
+        deflections: list[Measured] = []
+        twists: list[Measured] = []
+        rotations: list[Measured] = []
+        buckling: list[Measured] = []
+        remarks, twisted = self.remarks(), self._twist_remarks()
+        for result in self.results:
+            case = result.case
+            w, v = result.displacements["w"], result.displacements["v"]
+            moved = np.hypot(w, v)
+            k = int(np.argmax(moved))
+            more: tuple[str, ...] = ()
+            if abs(v[k]) > 0.02 * moved[k] > 0.0:
+                more = (f"it moves sideways too, {abs(v[k]) / moved[k]:.0%} of that",)
+            if moved[k] > 0.1 * self.member.span.length:
+                more += ("deflection is more than a tenth of the length: small-deflection theory is off by then",)
+            deflections.append(
+                Measured(float(moved[k]), case.name, case.key, float(self.x[k]), None, (*remarks, *more))
+            )
+            for measured, name, words in ((twists, "theta", twisted), (rotations, "turn", ())):
+                values = np.abs(result.displacements[name])
+                j = int(np.argmax(values))
+                measured.append(
+                    Measured(float(np.degrees(values[j])), case.name, case.key, float(self.x[j]), None, words)
+                )
+            if np.isfinite(result.buckling):
+                buckling.append(Measured(result.buckling, case.name, case.key))
+        return {"deflection": tuple(deflections), "rotation": tuple(rotations), "twist": tuple(twists),
+                "strut": tuple(buckling), "thickness": (Measured(self.thickness),)}  # fmt: skip
+
+
+def _recovered(plate: PlateSection, law: WallLaw) -> np.ndarray:
+    """Generalised strains (11, 4) of a wall from (ε_x, γ_xs, κ_x, κ_xs)."""
+    recover = np.zeros((11, 4))
+    recover[[0, 2, 3, 5], [0, 1, 2, 3]] = 1.0
+    recover[[1, 4]] = law.follow
+    if plate.faces:
+        recover[6:9] = recover[3:6]
+    return recover

@@ -1,0 +1,284 @@
+"""Sections of thin walls, open or closed, of one cell or several: mid-lines with a laminate each.
+
+Axes: x along the member, z up, y to the right of who looks along x.  A wall runs along s from node to node; its face A
+lies to the left of that way in this view, so that x, s and the way to face A lie as x, y and z of a plate do.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from functools import cached_property
+
+import msgspec
+import numpy as np
+
+from omakase.core.errors import MemberError
+from omakase.core.plates.section import PlateSection
+from omakase.core.sections.cylinder import wall_stiffness
+
+FORCES = ("N", "T", "My", "Mz", "Vz", "Vy")
+LOCAL = 4  # warping of a piece: its two ends and two bubbles, so that shear flow may be a parabola
+POINTS, WEIGHTS = np.polynomial.legendre.leggauss(4)
+SAMPLED = np.array([-1.0, 0.0, 1.0])  # where strains of a piece are looked at
+
+
+class WallLaw(msgspec.Struct, frozen=True, eq=False):
+    """What a wall does with no force and no moment along s: N_s = 0, M_s = 0.
+
+    ``stiffness`` : (4, 4) in (ε_x, γ_xs, κ_x, κ_xs), N/m, N, N m.  ``follow`` : (2, 4) ε_s and κ_s that go with them.
+    """
+
+    stiffness: np.ndarray
+    follow: np.ndarray
+
+
+def wall_law(plate: PlateSection) -> WallLaw:
+    """The law of a laminate, or of a sandwich whose faces bend together (Kollár and Springer 2003, chapter 6)."""
+    A, B, D = wall_stiffness(plate)
+    C = np.block([[A, B], [B.T, D]])
+    kept, free = [0, 2, 3, 5], [1, 4]
+    follow = -np.linalg.solve(C[np.ix_(free, free)], C[np.ix_(free, kept)])
+    return WallLaw(C[np.ix_(kept, kept)] + C[np.ix_(kept, free)] @ follow, follow)
+
+
+class MidLines(msgspec.Struct, frozen=True, eq=False, dict=True):
+    """Straight pieces between nodes, of sections alike in their make-up at a number of stations.
+
+    ``nodes`` : (stations, n, 2) y and z in m; ``pieces`` : (k, 2) nodes they join; ``walls`` : (k,) which wall each
+    belongs to.  Raises MemberError where a piece has no length or the pieces do not hang together.
+    """
+
+    nodes: np.ndarray
+    pieces: np.ndarray
+    walls: np.ndarray
+
+    def __post_init__(self) -> None:
+        size = np.abs(self.nodes - self.nodes.mean(axis=1, keepdims=True)).max(axis=(1, 2))
+        short = np.nonzero((self.lengths <= 1e-6 * size[:, None]).any(axis=0))[0]
+        if len(short):
+            raise MemberError(f"piece {short[0] + 1} of the section has no length: two of its points are the same")
+        if not self._connected():
+            raise MemberError("the walls of the section do not hang together")
+
+    @cached_property
+    def lengths(self) -> np.ndarray:
+        """(stations, k) m."""
+        return np.hypot(*np.moveaxis(self._along, -1, 0))
+
+    @cached_property
+    def tangents(self) -> np.ndarray:
+        """(stations, k, 2), 1."""
+        return self._along / self.lengths[..., None]
+
+    @property
+    def _along(self) -> np.ndarray:
+        return self.nodes[:, self.pieces[:, 1]] - self.nodes[:, self.pieces[:, 0]]
+
+    def at(self, points: np.ndarray) -> np.ndarray:
+        """y and z of places −1 to 1 on each piece: (stations, k, points, 2)."""
+        share = (points[:, None] + 1.0) / 2.0
+        return self.nodes[:, self.pieces[:, 0], None] + share * self._along[:, :, None]
+
+    def _connected(self) -> bool:
+        reached = {int(self.pieces[0, 0])}
+        while True:
+            more = {int(node) for piece in self.pieces if reached & set(piece.tolist()) for node in piece}
+            if more <= reached:
+                return len(reached) == len(np.unique(self.pieces))
+            reached |= more
+
+    @property
+    def cells(self) -> int:
+        """How many closed cells there are (Euler: pieces − nodes + 1)."""
+        return len(self.pieces) - len(np.unique(self.pieces)) + 1
+
+
+class ThinWalled:
+    """Stiffness of sections and the strains of their walls, at each station of their mid-lines.
+
+    Strains of the member: ε, θ,x, φy,x, φz,x, γ_z = w,x + φy, γ_y = v,x + φz of the reference point y = z = 0, with
+    u = u₀ + z φy + y φz + warping; θ turns z toward y.  Forces that go with them: N, T, My, Mz, Vz, Vy.
+
+    The section keeps its shape but for what N_s = 0 asks for, and warps along x.  Warping u(s) is a cubic on each
+    straight piece.  Forces that stay, and shear forces whose moment grows along x, have a solution each in which strains
+    and warping are even or grow evenly: the central solutions of Giavotto and others, Computers & Structures 16 (1983)
+    403.  Their energy per length is the compliance; open parts and closed cells, couplings of laminates, shear flow and
+    shear stiffness all follow from it.  Taper along x, and warping that is held back, are not in it.
+
+    ``compliance`` : (stations, 6, 6).
+    """
+
+    def __init__(self, lines: MidLines, laws: Sequence[WallLaw]) -> None:
+        self.lines, self.laws = lines, tuple(laws)
+        self._half = lines.lengths / 2.0
+        k = len(lines.pieces)
+        self._dofs = np.concatenate([lines.pieces, lines.nodes.shape[1] + np.arange(2 * k).reshape(k, 2)], axis=1)
+        self._K = np.array([self.laws[wall].stiffness for wall in lines.walls])
+        # the nodes that pieces join, and the bubbles
+        self._free = np.concatenate([np.unique(lines.pieces), np.arange(lines.nodes.shape[1], self._dofs.max() + 1)])
+        self._solve()
+
+    # --- the equations ----------------------------------------------------------------------------------------
+
+    def _columns(self, local: np.ndarray) -> np.ndarray:
+        """The sum over pieces of (stations, k, local, m): (stations, free, m)."""
+        full = np.zeros((len(local), self._dofs.max() + 1, local.shape[-1]))
+        np.add.at(full, (slice(None), self._dofs), local)
+        return full[:, self._free]
+
+    def _matrix(self, local: np.ndarray) -> np.ndarray:
+        """The sum over pieces of (stations, k, local, local): (stations, free, free)."""
+        count = self._dofs.max() + 1
+        full = np.zeros((len(local), count, count))
+        np.add.at(full, (slice(None), self._dofs[:, :, None], self._dofs[:, None, :]), local)
+        return full[:, self._free[:, None], self._free]
+
+    def _solve(self) -> None:
+        K, S = self._K, self.rigid(POINTS)
+        weights = self._half[..., None] * WEIGHTS
+        # warping: γ gains u,s and ε gains u,x
+        slope = _shape_slopes(POINTS) / self._half[..., None, None]
+        value = np.broadcast_to(_shapes(POINTS), slope.shape)
+        slope_work, value_work = (part.swapaxes(2, 3) * weights[:, :, None] for part in (slope, value))
+        KS = K[:, None] @ S
+        E = self._matrix(K[:, 1, 1, None, None] * (slope_work @ slope))
+        C = self._matrix(K[:, 0, 1, None, None] * (slope_work @ value))
+        M = self._matrix(K[:, 0, 0, None, None] * (value_work @ value))
+        R, L = self._columns(slope_work @ KS[..., 1, :]), self._columns(value_work @ KS[..., 0, :])
+        A = (S.swapaxes(3, 4) @ (KS * weights[..., None, None])).sum(axis=(1, 2))
+        # the warping has no mean and does not turn the section: those are strains of the member
+        y, z = np.moveaxis(self.lines.at(POINTS), -1, 0)
+        D = self._columns(value_work @ np.stack([np.ones_like(y), z, y], axis=-1))
+        stations, n = len(E), E.shape[1]
+        system = np.zeros((stations, n + 9, n + 9))
+        system[:, :n, :n], system[:, :n, n : n + 6], system[:, n : n + 6, :n] = E, R, R.swapaxes(1, 2)
+        system[:, n : n + 6, n : n + 6] = A
+        system[:, :n, n + 6 :], system[:, n + 6 :, :n] = D, D.swapaxes(1, 2)
+        # scaled, so that displacements, strains and turns are of one size
+        scale = 1.0 / np.sqrt(np.maximum(np.einsum("sii->si", system), 1e-300))
+        scale[:, n + 6 :] = np.sqrt(np.einsum("sii->si", E).max(axis=1))[:, None] / np.abs(D).max(axis=1)
+        solve = _solver(system, scale)
+        right = np.zeros((stations, n + 9, 6))
+        right[:, n + 2, 4] = right[:, n + 3, 5] = 1.0  # moments grow with their shear: My' = Vz, Mz' = Vy
+        growing = solve(right)
+        dX, dY = growing[:, :n], growing[:, n : n + 6]
+        right = np.zeros((stations, n + 9, 6))
+        right[:, :n] = (C.swapaxes(1, 2) - C) @ dX + L @ dY
+        right[:, n : n + 6] = np.eye(6) - L.swapaxes(1, 2) @ dX
+        steady = solve(right)
+        X, Y = steady[:, :n], steady[:, n : n + 6]
+        energy = (
+            X.swapaxes(1, 2) @ (E @ X + C @ dX + R @ Y)
+            + dX.swapaxes(1, 2) @ (C.swapaxes(1, 2) @ X + M @ dX + L @ Y)
+            + Y.swapaxes(1, 2) @ (R.swapaxes(1, 2) @ X + L.swapaxes(1, 2) @ dX + A @ Y)
+        )
+        self.compliance = (energy + energy.swapaxes(1, 2)) / 2.0
+        self._strains = Y
+        self._warping, self._growing = np.zeros((2, stations, self._dofs.max() + 1, 6))
+        self._warping[:, self._free], self._growing[:, self._free] = X, dX
+
+    def rigid(self, points: np.ndarray) -> np.ndarray:
+        """(ε_x, γ_xs, κ_x, κ_xs) of walls per strain of the member without warping: (stations, k, points, 4, 6)."""
+        y, z = np.moveaxis(self.lines.at(points), -1, 0)
+        ty, tz = np.moveaxis(self.lines.tangents[:, :, None], -1, 0)
+        S = np.zeros((*y.shape, 4, 6))
+        S[..., 0, 0], S[..., 0, 2], S[..., 0, 3] = 1.0, z, y
+        S[..., 1, 1] = z * ty - y * tz
+        S[..., 1, 4], S[..., 1, 5] = tz, ty
+        S[..., 2, 2], S[..., 2, 3] = ty, -tz  # the way to face A is (−tz, ty)
+        S[..., 3, 1] = 2.0
+        return S
+
+    # --- answers ----------------------------------------------------------------------------------------------
+
+    @cached_property
+    def stiffness(self) -> np.ndarray:
+        """(stations, 6, 6)."""
+        return np.linalg.inv(self.compliance)
+
+    @cached_property
+    def strain_maps(self) -> np.ndarray:
+        """(ε_x, γ_xs, κ_x, κ_xs) at both ends and the middle of each piece per force of the section:
+        (stations, k, 3, 4, 6)."""
+        maps = self.rigid(SAMPLED) @ self._strains[:, None, None]
+        slope = _shape_slopes(SAMPLED) / self._half[..., None, None]
+        maps[..., 1, :] += slope @ self._warping[:, self._dofs]
+        maps[..., 0, :] += _shapes(SAMPLED) @ self._growing[:, self._dofs]
+        return maps
+
+    @cached_property
+    def flows(self) -> np.ndarray:
+        """(N_x, N_xs), N/m, at both ends and the middle of each piece per force: (stations, k, 3, 2, 6)."""
+        return self._K[:, None, :2] @ self.strain_maps
+
+    @property
+    def axial(self) -> np.ndarray:
+        """EA in N, free to bend and twist: (stations,)."""
+        return 1.0 / self.moved(*self.tension_centre)[:, 0, 0]
+
+    @property
+    def torsion(self) -> np.ndarray:
+        """GJ in N m², free to lengthen, bend and warp: (stations,)."""
+        return 1.0 / self.compliance[:, 1, 1]
+
+    @property
+    def bending(self) -> np.ndarray:
+        """Stiffness in N m² about y and z of the tension centre, free to twist and lengthen: (stations, 2, 2)."""
+        return np.linalg.inv(self.compliance[:, 2:4, 2:4])
+
+    @cached_property
+    def tension_centre(self) -> tuple[np.ndarray, np.ndarray]:
+        """y and z in m, (stations,), at which a pull does not bend."""
+        F = self.compliance
+        about = np.linalg.solve(F[:, 2:4, 2:4], -F[:, 2:4, 0, None])[..., 0]
+        return about[:, 1], about[:, 0]
+
+    @property
+    def shear_centre(self) -> tuple[np.ndarray, np.ndarray]:
+        """y and z in m, (stations,), at which a shear force does not twist: T = Vy z − Vz y of a force at (y, z)."""
+        F = self.compliance
+        return F[:, 1, 4] / F[:, 1, 1], -F[:, 1, 5] / F[:, 1, 1]
+
+    @cached_property
+    def warping(self) -> np.ndarray:
+        """Warping stiffness EI_ω in N m⁴ about the shear centre (Vlasov): (stations,)."""
+        weights = (self._half * self._K[:, 0, 0])[..., None] * WEIGHTS
+        warped = (_shapes(POINTS) @ self._warping[:, self._dofs, 1, None])[..., 0] / self.compliance[:, 1, 1, None, None]
+        y, z = np.moveaxis(self.lines.at(POINTS), -1, 0)
+        plane = np.stack([np.ones_like(y), y, z], axis=-1).reshape(len(y), -1, 3)
+        weights, warped = weights.reshape(len(y), -1), warped.reshape(len(y), -1)
+        weighted = plane.swapaxes(1, 2) * weights[:, None]
+        rigid = np.linalg.pinv(weighted @ plane) @ (weighted @ warped[..., None])
+        return (weights * (warped - (plane @ rigid)[..., 0]) ** 2).sum(axis=1)
+
+    def moved(self, y: np.ndarray, z: np.ndarray) -> np.ndarray:
+        """The compliance (stations, 6, 6) for forces that act at other reference points (stations,)."""
+        carried = np.broadcast_to(np.eye(6), self.compliance.shape).copy()
+        carried[:, 2, 0], carried[:, 3, 0] = z, y
+        carried[:, 1, 4], carried[:, 1, 5] = -y, z
+        return carried.swapaxes(1, 2) @ self.compliance @ carried
+
+
+def _solver(system: np.ndarray, scale: np.ndarray) -> Callable[[np.ndarray], np.ndarray]:
+    """Solutions of symmetric systems (stations, n, n), factored once: right sides (stations, n, m)."""
+    from scipy.linalg.lapack import dgetrf, dgetrs  # slow to import
+
+    factors = [dgetrf(own * np.outer(size, size))[:2] for own, size in zip(system, scale, strict=True)]
+
+    def solve(right: np.ndarray) -> np.ndarray:
+        scaled = scale[..., None] * right
+        found = [dgetrs(*factor, own)[0] for factor, own in zip(factors, scaled, strict=True)]
+        return scale[..., None] * np.array(found)
+
+    return solve
+
+
+def _shapes(points: np.ndarray) -> np.ndarray:
+    """Ends and bubbles at places −1 to 1: (points, 4)."""
+    t = points
+    return np.stack([(1.0 - t) / 2.0, (1.0 + t) / 2.0, 1.0 - t * t, t * (1.0 - t * t)], axis=-1)
+
+
+def _shape_slopes(points: np.ndarray) -> np.ndarray:
+    t = points
+    return np.stack([-np.ones_like(t) / 2.0, np.ones_like(t) / 2.0, -2.0 * t, 1.0 - 3.0 * t * t], axis=-1)
