@@ -21,7 +21,7 @@ from omakase.evaluate.results.records import project_record
 from omakase.evaluate.results.wording import brief_sentences
 from omakase.evaluate.sizing.levers import levers
 from omakase.evaluate.sizing.study import measures, parameters
-from omakase.evaluate.sizing.trials import scaled_case
+from omakase.project import edits
 from omakase.project.commands import EditBrief, replace
 from omakase.project.demo import demo_project
 from omakase.project.document import Document
@@ -88,8 +88,11 @@ class EveryKind(unittest.TestCase):
     def test_a_new_brief_of_the_kind_is_ready_to_fill(self, kind: MemberKind, brief: Brief) -> None:
         brief = new_brief("b9", "new", kind.new_member())
         self.assertEqual(brief_problems(brief), [])
-        candidate = Candidate("c1", "one", demo_brief(kind).candidates[0].layers, form=kind.new_form(brief))
-        self.evaluated(brief, candidate)
+        candidate = Candidate("c1", "one", form=kind.new_form(brief))
+        first = demo_brief(kind).candidates[0]
+        one = edits.of_wall(first, kind.walls(first)[0]).layers
+        layers = tuple(replace(layer, wall=wall) for wall in kind.walls(candidate) for layer in one)
+        self.evaluated(brief, replace(candidate, layers=layers))
 
     @of_every_kind
     def test_json_round_trip(self, kind: MemberKind, brief: Brief) -> None:
@@ -110,8 +113,11 @@ class EveryKind(unittest.TestCase):
         self.assertEqual(len(names), len(set(names)))
         candidate = passing(brief)
         for part in fields(kind.form_sentence(brief, candidate, MATERIALS)):
-            new = with_value(candidate, part.path, self.other(part, value_at(candidate, part.path)))
+            other = self.other(part, value_at(candidate, part.path))
+            new = part.put(candidate, other) if isinstance(part, Choice) else with_value(candidate, part.path, other)
             self.assertNotEqual(new, candidate)
+            if isinstance(part, Choice):
+                self.evaluated(brief, new)
 
     def edit_and_undo(self, brief: Brief, part: Any) -> None:
         document = Document(Project(title="t", briefs=(brief,), materials=PROJECT.materials))
@@ -163,7 +169,7 @@ class EveryKind(unittest.TestCase):
             for case in brief.load_cases
         )
         brief = replace(brief, load_cases=tuple(case for case in cases if case.loads))
-        twice = replace(brief, load_cases=tuple(scaled_case(case, 2.0) for case in brief.load_cases))
+        twice = replace(brief, load_cases=tuple(edits.scaled_case(case, 2.0) for case in brief.load_cases))
         before = {check.key: check for check in self.evaluated(brief, candidate).checks}
         compared = 0
         for check in self.evaluated(twice, candidate).checks:

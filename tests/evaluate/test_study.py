@@ -14,7 +14,6 @@ from omakase.evaluate.results.outcome import outcome
 from omakase.evaluate.sizing.explain import explain
 from omakase.evaluate.sizing.sensitivity import SensitivitySearch, inputs
 from omakase.evaluate.sizing.study import Curve, Map, Study, as_command, csv_rows, measures, parameters
-from omakase.evaluate.sizing.trials import scaled_case
 from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
@@ -203,7 +202,7 @@ class Explained(unittest.TestCase):
 class Loads(unittest.TestCase):
     def test_every_kind_of_load_is_scaled(self) -> None:
         for case in BRIEF.load_cases:
-            twice = replace(BRIEF, load_cases=(scaled_case(case, 2.0),))
+            twice = replace(BRIEF, load_cases=(edits.scaled_case(case, 2.0),))
             once = replace(BRIEF, load_cases=(case,))
             values = [
                 outcome(own, EVALUATOR.evaluate(own, CANDIDATE, MATERIALS), MATERIALS).deflection

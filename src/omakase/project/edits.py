@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Sequence
+from typing import Any
 
 from omakase.project.commands import ArrangeCandidates, replace
 from omakase.project.model import (
@@ -21,6 +22,19 @@ from omakase.project.model import (
     new_id,
 )
 from omakase.project.spans import PanelForm, Zone
+
+LOAD_SIZES = (
+    "pressure",
+    "force",
+    "g",
+    "start",
+    "end",
+    "moment",
+    "torque",
+    "mass",
+    "total",
+    "load",
+)  # how big a load is
 
 
 def insert_layers(candidate: Candidate, at: int, layers: Iterable[LayerRecord]) -> Candidate:
@@ -222,3 +236,46 @@ def default_load(brief: Brief, kind: str) -> Load:
         size_x, size_y = min(0.25, member.length / 2.0), min(0.1, member.width / 2.0)
         return PatchLoad(900.0, member.length / 2.0, member.width / 2.0, size_x, size_y)
     return OwnWeight(1.0) if kind == "own_weight" else PressureLoad(1000.0)
+
+
+def scaled_case(case: LoadCase, factor: float) -> LoadCase:
+    """A load case with every load times ``factor``."""
+    return replace(case, loads=tuple(_scaled(load, factor) for load in case.loads))
+
+
+def acting(case: LoadCase) -> LoadCase:
+    """A load case with the loads that act: as stated, times its factor."""
+    return case if case.factor == 1.0 else replace(scaled_case(case, case.factor), factor=1.0)
+
+
+def _scaled(load: Any, factor: float) -> Any:
+    new = {name: getattr(load, name) * factor for name in LOAD_SIZES if hasattr(load, name)}
+    if hasattr(load, "stations"):
+        new["stations"] = tuple(_scaled(station, factor) for station in load.stations)
+    return replace(load, **new)
+
+
+# --- walls --------------------------------------------------------------------------------------------------
+
+
+def of_wall(candidate: Candidate, wall: str) -> Candidate:
+    """The candidate with the layers of one of its walls only."""
+    if all(layer.wall == wall for layer in candidate.layers):
+        return candidate
+    return replace(candidate, layers=tuple(layer for layer in candidate.layers if layer.wall == wall))
+
+
+def with_wall(candidate: Candidate, wall: str, edited: Candidate, order: Sequence[str] = ()) -> Candidate:
+    """``edited`` with the layers it has for one wall and those of the ``candidate`` for all others.
+
+    Walls stand in the ``order`` given, others behind them as they stood.
+    """
+    own = tuple(layer if layer.wall == wall else replace(layer, wall=wall) for layer in edited.layers)
+    names = dict.fromkeys([*order, *(layer.wall for layer in candidate.layers), wall])
+    by_wall = {name: tuple(layer for layer in candidate.layers if layer.wall == name) for name in names} | {wall: own}
+    return replace(edited, layers=tuple(layer for layers in by_wall.values() for layer in layers))
+
+
+def rows_of_wall(candidate: Candidate, wall: str) -> tuple[int, ...]:
+    """Which of the candidate's layers are those of a wall."""
+    return tuple(i for i, layer in enumerate(candidate.layers) if layer.wall == wall)

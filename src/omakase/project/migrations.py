@@ -48,9 +48,15 @@ def from_version_5(records: Records) -> Records:
     return records
 
 
+def from_version_6(records: Records) -> Records:
+    """Version 6: one wall in every member, and load cases without a factor; they take their defaults."""
+    records["version"] = 7
+    return records
+
+
 MIGRATIONS: dict[int, Callable[[Records], Records]] = {
     0: from_version_0, 1: from_version_1, 2: from_version_2, 3: from_version_3, 4: from_version_4,
-    5: from_version_5,
+    5: from_version_5, 6: from_version_6,
 }  # fmt: skip
 
 

@@ -16,6 +16,8 @@ from omakase.core.specimens.curve import Quantity
 from omakase.project.spans import (
     PanelForm,
     SpanLoads,
+    SparForm,
+    SparMember,
     StripForm,
     StripMember,
     TubeForm,
@@ -25,7 +27,7 @@ from omakase.project.spans import (
 from omakase.project.spans import Record as _Record
 
 FORMAT = "omakase-project"
-VERSION = 6
+VERSION = 7
 
 
 class Supports(_Record, frozen=True):
@@ -69,16 +71,17 @@ class OwnWeight(_Record, frozen=True, tag_field="kind", tag="own_weight"):
 
 
 Load = PressureLoad | PatchLoad | OwnWeight | SpanLoads
-Member = PanelMember | StripMember | TubeMember
-Form = PanelForm | StripForm | TubeForm
+Member = PanelMember | StripMember | TubeMember | SparMember
+Form = PanelForm | StripForm | TubeForm | SparForm
 
 
 class LoadCase(_Record, frozen=True):
-    """Loads that act together, at limit level."""
+    """Loads that act together, at limit level: as stated, times ``factor``."""
 
     id: str
     name: str
     loads: tuple[Load, ...] = ()
+    factor: float = 1.0
 
 
 Relative = Literal["mass", "deflection", "thickness"]
@@ -131,6 +134,7 @@ class LayerRecord(_Record, frozen=True):
     ``turned`` : laid with its other side up, which tells for cloth with a face, a satin; its warp side is up otherwise.
     ``shared`` : name of the sub-stack it belongs to, see ``shared``; empty for a layer of its own.  ``mirrored`` : this
     instance of the sub-stack is its mirror image.  ``zone`` : id of the stretch it runs over; empty for the whole span.
+    ``wall`` : name of the wall it belongs to; empty where the member has only one.
     """
 
     material: str
@@ -142,6 +146,7 @@ class LayerRecord(_Record, frozen=True):
     shared: str = ""
     mirrored: bool = False
     zone: str = ""
+    wall: str = ""
 
 
 class Accepted(_Record, frozen=True):
@@ -152,7 +157,7 @@ class Accepted(_Record, frozen=True):
 
 
 class Candidate(_Record, frozen=True):
-    """A recipe for the brief: its form, zones, and layers from face A (top, outside) down to face B."""
+    """A recipe for the brief: its form, zones, and layers from face A (top, outside) down to face B, wall by wall."""
 
     id: str
     name: str

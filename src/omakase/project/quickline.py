@@ -368,3 +368,17 @@ def laminate_code(
     if symmetric and layers[half].role == "core":
         return "[" + "/".join(item(layer) for layer in layers[: half + 1]) + "]s"
     return "[" + "/".join(item(layer) for layer in layers) + "]"
+
+
+def layup_code(
+    layers: tuple[LayerRecord, ...], units: UnitSystem, faced: Collection[str] = (), materials: bool = False
+) -> str:
+    """The laminate code of each wall, after its name where there are several."""
+    walls = dict.fromkeys(layer.wall for layer in layers)
+    if len(walls) <= 1:
+        return laminate_code(layers, units, faced, materials)
+    codes = {
+        wall: laminate_code(tuple(layer for layer in layers if layer.wall == wall), units, faced, materials)
+        for wall in walls
+    }  # fmt: skip
+    return "; ".join(f"{wall} {code}" for wall, code in codes.items())

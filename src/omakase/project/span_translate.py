@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from itertools import pairwise
 
@@ -14,17 +14,23 @@ from omakase.core.materials.conditions import in_service
 from omakase.core.materials.material import Material
 from omakase.core.materials.sleeve import nominal, pulled
 from omakase.core.members import span_loads as core
+from omakase.core.members.spar import Spar, SparShape
 from omakase.core.members.stretches import Run, Stretch, stretches
 from omakase.core.members.strip import Strip, WidthLaw
 from omakase.core.members.tube import Tube, check_tube
+from omakase.core.sections.outlines import OUTLINE_WALLS, mid_lines
 from omakase.core.sections.profile import Profile, mid_line
-from omakase.project import model, spans
+from omakase.project import edits, model, spans
 
 AT_ROOM = model.Surroundings()
+Curve = Callable[[np.ndarray], np.ndarray]
+LIFT_PIECES, LIFT_POINTS = 20, 12
+LIFT_CURVES = {"even": ("even",), "elliptic": ("ellipse",), "chord": ("chord",), "mean": ("ellipse", "chord")}
+SpanMember = spans.StripMember | spans.TubeMember | spans.SparMember
 SLEEVE_STEP = 0.04  # of the diameter, over which a sleeve's angle counts as one
 
 
-def spanned(member: spans.StripMember | spans.TubeMember) -> core.Spanned:
+def spanned(member: SpanMember) -> core.Spanned:
     """The core's span.  Raises MemberError."""
     return core.Spanned(
         member.length,
@@ -33,17 +39,24 @@ def spanned(member: spans.StripMember | spans.TubeMember) -> core.Spanned:
     )
 
 
-def span_case(case: model.LoadCase) -> core.SpanCase:
-    """The core's load case.  Raises MemberError for a load that only a panel can have."""
+def span_case(case: model.LoadCase, chord: WidthLaw | None = None) -> core.SpanCase:
+    """The core's load case; ``chord`` : by which a lift may be shared out.
+
+    Raises MemberError for a load that only a panel can have, and for a share by a chord that is not given.
+    """
     loads: list[core.SpanLoad] = []
     gravity = 0.0
-    for load in case.loads:
+    for load in edits.acting(case).loads:
         if isinstance(load, model.OwnWeight):
             gravity += load.g
         elif isinstance(load, spans.ForceLoad):
-            loads.append(core.PointLoad(load.force, load.x, load.along, load.across))
+            loads.append(core.PointLoad(load.force, load.x, load.along, load.across, load.offset))
         elif isinstance(load, spans.SpreadLoad):
-            loads.append(core.LineLoad(load.start, load.end, load.low, load.high))
+            loads.append(core.LineLoad(load.start, load.end, load.low, load.high, load.offset))
+        elif isinstance(load, spans.LiftLoad):
+            loads.append(lift(load, chord))
+        elif isinstance(load, spans.TableLoad):
+            loads.append(_table(load))
         elif isinstance(load, spans.MomentLoad):
             loads.append(core.Moment(load.moment, load.x))
         elif isinstance(load, spans.AxialLoad):
@@ -53,8 +66,66 @@ def span_case(case: model.LoadCase) -> core.SpanCase:
         elif isinstance(load, spans.DropLoad):
             loads.append(core.Drop(load.mass, load.height, load.x, load.along, load.across))
         else:
-            raise MemberError(f"load case '{case.name or case.id}': a strip or tube cannot take the load of a panel")
+            raise MemberError(
+                f"load case '{case.name or case.id}': a strip, tube or spar cannot take the load of a panel"
+            )
     return core.SpanCase(case.name or case.id, tuple(loads), gravity, case.id)
+
+
+def lift(load: spans.LiftLoad, chord: WidthLaw | None) -> core.Distribution:
+    """A lift as straight pieces, each with the force and the moment of the true curve.  Raises MemberError."""
+    if not load.low < load.high:
+        raise MemberError("lift must end further out than it begins")
+    if load.shape in ("chord", "mean") and chord is None:
+        raise MemberError("the brief gives no chord by which lift could be shared out: add it, or choose another share")
+    # pieces close to the tip are shorter, where an ellipse drops steeply
+    places = load.low + (load.high - load.low) * np.sin(np.linspace(0.0, np.pi / 2.0, LIFT_PIECES + 1))
+    if chord is not None and load.shape in ("chord", "mean"):
+        knots = [x for x, _ in chord.points if load.low < x < load.high]
+        places = np.unique(np.concatenate([places, knots]))
+    low, high = places[:-1], places[1:]
+    start, end = np.zeros((2, len(low)))
+    for curve in LIFT_CURVES[load.shape]:
+        law = _ellipse(load) if curve == "ellipse" else _even
+        q0, q1 = _straightened(chord if curve == "chord" and chord is not None else law, low, high)
+        share = load.total / len(LIFT_CURVES[load.shape]) / float(((q0 + q1) / 2.0 * (high - low)).sum())
+        start, end = start + share * q0, end + share * q1
+    ends = zip(start.tolist(), end.tolist(), low.tolist(), high.tolist(), strict=True)
+    return core.Distribution(tuple(core.LineLoad(-q0, -q1, a, b, load.offset) for q0, q1, a, b in ends))
+
+
+def _straightened(curve: Curve, low: np.ndarray, high: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Values at both ends of straight pieces, (pieces,), with the force and the moment of a curve each."""
+    points, weights = np.polynomial.legendre.leggauss(LIFT_POINTS)
+    half = (high - low)[:, None] / 2.0
+    x = (low + high)[:, None] / 2.0 + half * points
+    q = curve(x.ravel()).reshape(x.shape) * weights
+    mean, slope = q.sum(axis=1) / 2.0, 1.5 * (q * points).sum(axis=1)
+    return mean - slope, mean + slope
+
+
+def _ellipse(load: spans.LiftLoad) -> Curve:
+    def height(x: np.ndarray) -> np.ndarray:
+        share = (x - load.low) / (load.high - load.low)
+        return np.sqrt(np.maximum(1.0 - share * share, 0.0))
+
+    return height
+
+
+def _even(x: np.ndarray) -> np.ndarray:
+    return np.ones_like(x)
+
+
+def _table(load: spans.TableLoad) -> core.Distribution:
+    """Raises MemberError where the stations do not rise along the span."""
+    if len(load.stations) < 2:
+        raise MemberError("a table of loads needs two stations or more")
+    for i, (one, two) in enumerate(pairwise(load.stations)):
+        if not one.x < two.x:
+            raise MemberError(f"station {i + 2} of a table of loads must lie further out than station {i + 1}")
+    return core.Distribution(tuple(
+        core.LineLoad(-one.load, -two.load, one.x, two.x, load.offset) for one, two in pairwise(load.stations)
+    ))  # fmt: skip
 
 
 def law(stations: Sequence[spans.Station]) -> WidthLaw:
@@ -86,6 +157,58 @@ def tube(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str,
     member = Tube(spanned(brief.member), law(form.diameter), form.overlap, filling)
     check_tube(member)
     return member
+
+
+def chord_of(brief: model.Brief) -> WidthLaw | None:
+    """The chord along a spar; None where none is given, or of other members."""
+    member = brief.member
+    return law(member.chord) if isinstance(member, spans.SparMember) and member.chord else None
+
+
+def spar(brief: model.Brief, candidate: model.Candidate) -> Spar:
+    """The core's spar.  Raises MemberError."""
+    form, member = candidate.form, brief.member
+    if not isinstance(member, spans.SparMember) or not isinstance(form, spans.SparForm):
+        raise MemberError("this candidate was not made for a spar: start a new one in this brief")
+    height = law(form.height) if form.height and form.outline != "nose" else None
+    shape = SparShape(
+        form.outline,
+        law(form.width),
+        height,
+        form.radius,
+        form.crown,
+        form.foot,
+        form.cap,
+        chord_of(brief),
+        member.ratio,
+    )
+    return Spar(spanned(member), shape, member.rib_pitch, form.bond, form.bond_strength)
+
+
+def spar_walls(
+    brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material]
+) -> dict[str, tuple[Stretch, ...]]:
+    """The stacks along the span of each wall, their rows counted among all layers of the candidate.
+
+    Raises LayupError or MemberError that names the wall.
+    """
+    form, member = candidate.form, brief.member
+    assert isinstance(form, spans.SparForm)
+    assert isinstance(member, spans.SparMember)
+    for _, message in zone_problems(candidate, member.length):
+        raise MemberError(message)
+    names = OUTLINE_WALLS[form.outline]
+    walls = {}
+    for name in names:
+        rows = edits.rows_of_wall(candidate, name)
+        if not rows:
+            raise MemberError(f"the {name} has no layers yet")
+        try:
+            own = wall(edits.of_wall(candidate, name), member.length, materials, brief.surroundings)
+        except LayupError as error:
+            raise LayupError(f"{name}, {error}") from None
+        walls[name] = tuple(Stretch(part.low, part.high, part.stack, tuple(rows[k] for k in part.rows)) for part in own)
+    return walls
 
 
 def zone_problems(candidate: model.Candidate, length: float) -> Iterator[tuple[str, str]]:
@@ -187,13 +310,20 @@ def span_problems(brief: model.Brief) -> Iterator[tuple[str, str]]:
     if not core.MIN_LENGTH <= length <= core.MAX_LENGTH:
         yield "member", f"a length of {both_units(length)} is outside 10 mm to 50 m (0.4 in to 164 ft)"
         return
+    chord = None
     try:
         spanned(member)
+        chord = chord_of(brief)
     except OmakaseError as error:
         yield "member", str(error)
+    if isinstance(member, spans.SparMember):
+        if not member.rib_pitch >= 0.0:
+            yield "member", "the pitch of ribs must not be negative"
+        if not 0.02 <= member.ratio <= 0.5:
+            yield "member", "the thickness of an aerofoil lies between 2 % and 50 % of its chord"
     for i, case in enumerate(brief.load_cases):
         try:
-            span_case(case).check_on(length)
+            span_case(case, chord).check_on(length)
         except OmakaseError as error:
             yield f"load_cases[{i}]", str(error)
         if isinstance(member, spans.StripMember) and any(isinstance(load, spans.TorqueLoad) for load in case.loads):
@@ -212,6 +342,9 @@ def form_problems(
     try:
         if isinstance(member, spans.StripMember):
             strip(brief, candidate)
+        elif isinstance(member, spans.SparMember):
+            yield from _spar_problems(brief, candidate, materials)
+            return
         else:
             inside = tube(brief, candidate, materials).diameter
     except OmakaseError as error:
@@ -222,3 +355,29 @@ def form_problems(
             wall(candidate, length, materials, AT_ROOM, inside)
         except OmakaseError as error:
             yield ".layers", str(error)
+
+
+def _spar_problems(
+    brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material]
+) -> Iterator[tuple[str, str]]:
+    """What is wrong with a spar's form and walls.  Raises MemberError for its sizes alone."""
+    member = spar(brief, candidate)
+    form = candidate.form
+    assert isinstance(form, spans.SparForm)
+    known = OUTLINE_WALLS[form.outline]
+    for i, layer in enumerate(candidate.layers):
+        if layer.wall not in known:
+            yield f".layers[{i}]", f"layer {i + 1} belongs to a wall '{layer.wall}' that this section does not have"
+    if not candidate.layers or list(zone_problems(candidate, member.span.length)):
+        return
+    try:
+        walls = spar_walls(brief, candidate, materials)
+    except OmakaseError as error:
+        yield ".layers", str(error)
+        return
+    ends = np.array([0.0, *member.shape.knots(member.span.length), member.span.length])
+    thickest = {name: max(part.stack.thickness for part in parts) for name, parts in walls.items()}
+    try:
+        mid_lines(form.outline, member.shape.sizes(ends), thickest)
+    except OmakaseError as error:
+        yield ".form", str(error)

@@ -27,6 +27,13 @@ class Carried(Record, frozen=True):
     x: float
 
 
+class Station(Record, frozen=True):
+    """A size in m at ``x`` m along the span; straight between stations."""
+
+    x: float
+    size: float
+
+
 class StripMember(Record, frozen=True, tag_field="kind", tag="strip"):
     """A straight strip: what is given of it.  Its width and shape are a candidate's form."""
 
@@ -43,23 +50,72 @@ class TubeMember(Record, frozen=True, tag_field="kind", tag="tube"):
     carried: tuple[Carried, ...] = ()
 
 
+class SparMember(Record, frozen=True, tag_field="kind", tag="spar"):
+    """A spar: what is given of it.  Its section is a candidate's form.
+
+    ``chord`` : of the wing along the span, m, by which loads may be shared out and which a section may fill;
+    ``ratio`` : thickness of its symmetric aerofoil over the chord.  ``rib_pitch`` : m between ribs that hold its
+    walls, 0 for none.
+    """
+
+    length: float = 1.5
+    supports: tuple[SpanSupport, ...] = (SpanSupport(0.0, "clamped"),)
+    carried: tuple[Carried, ...] = ()
+    chord: tuple[Station, ...] = ()
+    ratio: float = 0.12
+    rib_pitch: float = 0.0
+
+
 class ForceLoad(Record, frozen=True, tag_field="kind", tag="force"):
-    """Force in N at ``x`` m, positive pushing on face A, over ``along`` × ``across`` m; 0 across is the whole width."""
+    """Force in N at ``x`` m, positive pushing on face A, over ``along`` × ``across`` m; 0 across is the whole width.
+
+    ``offset`` : m behind the reference line of a spar, toward its trailing edge.
+    """
 
     force: float
     x: float
     along: float = 0.0
     across: float = 0.0
     what: str = "force"
+    offset: float = 0.0
 
 
 class SpreadLoad(Record, frozen=True, tag_field="kind", tag="spread"):
-    """N/m from ``start`` at ``low`` m to ``end`` at ``high`` m, positive pushing on face A."""
+    """N/m from ``start`` at ``low`` m to ``end`` at ``high`` m, positive on face A; ``offset`` as of a force."""
 
     start: float
     end: float
     low: float
     high: float
+    offset: float = 0.0
+
+
+class LiftLoad(Record, frozen=True, tag_field="kind", tag="lift"):
+    """``total`` N of lift, positive up, from ``low`` to ``high`` m, where the tip is; ``offset`` as of a force.
+
+    Shared out evenly, as a quarter of an ellipse that is largest at ``low``, as the chord, or as the mean of the chord
+    and the ellipse.
+    """
+
+    total: float
+    low: float
+    high: float
+    shape: Literal["even", "elliptic", "chord", "mean"] = "elliptic"
+    offset: float = 0.0
+
+
+class LoadStation(Record, frozen=True):
+    """N/m at ``x`` m along the span."""
+
+    x: float
+    load: float
+
+
+class TableLoad(Record, frozen=True, tag_field="kind", tag="table"):
+    """N/m at stations along the span, straight between them, positive up; ``offset`` as of a force."""
+
+    stations: tuple[LoadStation, ...]
+    offset: float = 0.0
 
 
 class MomentLoad(Record, frozen=True, tag_field="kind", tag="moment"):
@@ -94,14 +150,7 @@ class DropLoad(Record, frozen=True, tag_field="kind", tag="drop"):
     what: str = "mass"
 
 
-SpanLoads = ForceLoad | SpreadLoad | MomentLoad | AxialLoad | TorqueLoad | DropLoad
-
-
-class Station(Record, frozen=True):
-    """A size in m at ``x`` m along the span; straight between stations."""
-
-    x: float
-    size: float
+SpanLoads = ForceLoad | SpreadLoad | MomentLoad | AxialLoad | TorqueLoad | DropLoad | LiftLoad | TableLoad
 
 
 class PanelForm(Record, frozen=True, tag_field="kind", tag="panel"):
@@ -131,6 +180,26 @@ class TubeForm(Record, frozen=True, tag_field="kind", tag="tube"):
     diameter: tuple[Station, ...] = (Station(0.0, 0.03),)
     overlap: float = 0.0
     filling: str = ""
+
+
+class SparForm(Record, frozen=True, tag_field="kind", tag="spar"):
+    """The section of a spar: its outline, and sizes over the outside along the span, m.
+
+    ``height`` : of a nose it follows from the aerofoil of the brief.  ``width`` : of each flange, of the caps of an I,
+    over all of a box, between the feet of a hat, from the nose to the web.  ``radius`` : outside, of corners.
+    ``crown``, ``foot`` : of a hat.  ``cap`` : width of a nose's caps.  ``bond`` : width over which a cap is bonded to
+    each web, 0 where all is moulded in one; ``bond_strength`` : of that bond in shear, Pa.
+    """
+
+    outline: Literal["channel", "z", "i", "box", "hat", "nose"] = "channel"
+    height: tuple[Station, ...] = (Station(0.0, 0.06),)
+    width: tuple[Station, ...] = (Station(0.0, 0.03),)
+    radius: float = 0.0
+    crown: float = 0.02
+    foot: float = 0.015
+    cap: float = 0.02
+    bond: float = 0.0
+    bond_strength: float = 10e6
 
 
 class Zone(Record, frozen=True):

@@ -13,8 +13,8 @@ from omakase.core.materials.material import Material
 from omakase.core.members.panel import LoadCase, Panel
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import PatchLoad
-from omakase.project import model
-from omakase.project.spans import StripMember, TubeMember
+from omakase.project import edits, model
+from omakase.project.spans import SparMember, StripMember, TubeMember
 
 AT_ROOM = model.Surroundings()
 
@@ -29,7 +29,8 @@ def panel(brief: model.Brief) -> Panel:
 
 
 def load_case(case: model.LoadCase) -> LoadCase:
-    """The core's load case of a panel.  Raises PanelError for a load of a strip or tube."""
+    """The core's load case of a panel.  Raises PanelError for a load of another kind of member."""
+    case = edits.acting(case)
     if not all(isinstance(load, model.PressureLoad | model.PatchLoad | model.OwnWeight) for load in case.loads):
         raise PanelError(f"load case '{case.name or case.id}': a panel takes pressures, patches and its own weight")
     return LoadCase(
@@ -82,7 +83,7 @@ def surroundings(brief: model.Brief) -> Surroundings:
     else:
         open_edge = isinstance(member, StripMember)  # its long sides
     return Surroundings(own.temperature, own.wet, own.aerial, open_edge, own.radius, own.twisted,
-                        isinstance(member, TubeMember))  # fmt: skip
+                        isinstance(member, TubeMember | SparMember))  # fmt: skip
 
 
 def settings(brief: model.Brief) -> Settings:

@@ -18,7 +18,7 @@ from omakase.project.curves import to_curve
 from omakase.project.library import materials_of, stated_materials, with_accepted
 from omakase.project.model import Brief, Candidate, PanelMember, Project
 from omakase.project.span_translate import form_problems, span_problems
-from omakase.project.spans import StripMember, TubeMember
+from omakase.project.spans import SparMember, StripMember, TubeMember
 
 
 class Problem(msgspec.Struct, frozen=True):
@@ -117,6 +117,8 @@ def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[st
     if isinstance(brief.member, PanelMember):
         return layup_problems(candidate.layers, materials)
     found = list(form_problems(brief, candidate, materials))
+    if isinstance(brief.member, SparMember):
+        return found
     return found or layup_problems(candidate.layers, materials)
 
 
@@ -181,7 +183,7 @@ def field_name(brief: Brief, field: str) -> str:
     if field.startswith("limits."):
         return LIMIT_NAMES.get(field.removeprefix("limits."), field)
     if field == "member":
-        return {PanelMember: "panel", StripMember: "strip", TubeMember: "tube"}[type(brief.member)]
+        return {PanelMember: "panel", StripMember: "strip", TubeMember: "tube", SparMember: "spar"}[type(brief.member)]
     return FIELD_NAMES.get(field, field)
 
 

@@ -31,7 +31,7 @@ from omakase.evaluate.results.wording import (
     verdict,
 )
 from omakase.project.model import Project
-from omakase.project.quickline import laminate_code
+from omakase.project.quickline import layup_code
 from omakase.reports.section_drawing import SectionDrawing
 from omakase.units import UNIT_SYSTEM_NAMES, UnitSystem
 
@@ -111,7 +111,7 @@ def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
         heads.append(
             [
                 Paragraph(f"<b>{escape(result.candidate.name)}</b>", BODY),
-                Paragraph(escape(laminate_code(result.candidate.layers, units, result.faced, materials=True)), SMALL),
+                Paragraph(escape(layup_code(result.candidate.layers, units, result.faced, materials=True)), SMALL),
                 Paragraph(escape(baseline + verdict(result)), SMALL),
             ]
         )

@@ -14,6 +14,7 @@ import msgspec
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from omakase.core.checks.result import CheckResult
+from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.panel import FULL
 from omakase.evaluate.members.registry import kind_of
@@ -23,6 +24,7 @@ from omakase.evaluate.results.keeper import Keeper, Key
 from omakase.evaluate.results.lineup import LineUp, line_up
 from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.sizing.workers import Workers
+from omakase.project import edits
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
 from omakase.project.library import faced_materials, materials_of
@@ -40,7 +42,7 @@ class Session(QObject):
 
     Signals: ``brief_changed`` (the record or the chosen brief), ``results_changed``, ``chosen_changed`` (another
     candidate), ``looked_at`` (another check or load case is shown in the pictures), ``station_changed`` (the
-    cursor along the span), ``rested`` (nothing left to do).
+    cursor along the span), ``wall_changed`` (another wall's layers), ``rested`` (nothing left to do).
     """
 
     brief_changed = pyqtSignal()
@@ -48,6 +50,7 @@ class Session(QObject):
     chosen_changed = pyqtSignal()
     looked_at = pyqtSignal()
     station_changed = pyqtSignal()
+    wall_changed = pyqtSignal()
     rested = pyqtSignal()
     _arrived = pyqtSignal(object, object)
     _prepared = pyqtSignal()
@@ -61,8 +64,10 @@ class Session(QObject):
         self._judged: tuple[Project, str, Brief] | None = None
         self.candidate_id = ""
         self._found: tuple[Project, tuple[str, str], tuple[Brief | None, Candidate | None]] | None = None
-        self._check_key: tuple[str, str] | None = None
+        self._check_key: tuple[str, str, str] | None = None
         self._case_id = ""
+        self._wall = ""
+        self._layup: tuple[Candidate, str, Candidate] | None = None
         self._station: float | None = None  # where the cursor along the span was put; None follows the chosen check
         self.keeper = Keeper()
         self._synchronous = synchronous
@@ -115,6 +120,54 @@ class Session(QObject):
     def candidate(self) -> Candidate | None:
         return self._chosen()[1]
 
+    # --- the wall that is looked at ---------------------------------------------------------------------------
+
+    @property
+    def walls(self) -> tuple[str, ...]:
+        """Names of the chosen candidate's walls; one without a name where there is only one."""
+        brief, candidate = self._chosen()
+        return kind_of(brief).walls(candidate) if brief is not None and candidate is not None else ("",)
+
+    @property
+    def wall(self) -> str:
+        """The wall whose layers are shown and edited."""
+        walls = self.walls
+        return self._wall if self._wall in walls else walls[0]
+
+    def look_at_wall(self, wall: str) -> None:
+        """Shows another wall's layers."""
+        if wall != self.wall:
+            self._wall = wall
+            self.document.end_merging()
+            self.wall_changed.emit()
+
+    @property
+    def layup(self) -> Candidate | None:
+        """The chosen candidate with the layers of the wall that is looked at, and no others."""
+        candidate = self.candidate
+        if candidate is None:
+            return None
+        if self._layup is None or self._layup[0] is not candidate or self._layup[1] != self.wall:
+            self._layup = candidate, self.wall, edits.of_wall(candidate, self.wall)
+        return self._layup[2]
+
+    def edit_layup(self, new: Candidate, text: str, merge_key: str = "") -> None:
+        """As ``edit_candidate``, of a candidate whose layers are those of the wall that is looked at."""
+        candidate = self.candidate
+        if candidate is not None:
+            self.edit_candidate(edits.with_wall(candidate, self.wall, new, self.walls), text, merge_key)
+
+    @property
+    def rows(self) -> tuple[int, ...]:
+        """Which of all the candidate's layers are those of the wall that is looked at."""
+        return () if self.candidate is None else edits.rows_of_wall(self.candidate, self.wall)
+
+    @property
+    def stack(self) -> Stack | None:
+        """The stack of the wall that is looked at, of the newest result."""
+        result = self.result
+        return None if result is None else result.wall_stack(self.wall)
+
     def _chosen(self) -> tuple[Brief | None, Candidate | None]:
         """The chosen brief and candidate as they are now; asked for some hundred times at every edit."""
         project, ids = self.document.project, (self.brief_id, self.candidate_id)
@@ -145,6 +198,8 @@ class Session(QObject):
         """Shows a check in the pictures, with its load case; None returns to the governing one."""
         self._check_key = None if check is None else check.key
         self._station = None
+        if check is not None and check.wall in self.walls:
+            self.look_at_wall(check.wall)
         brief = self.brief
         if check is not None and brief is not None:
             self._case_id = next((case.id for case in brief.load_cases if case.id == check.case_id), self._case_id)

@@ -13,7 +13,7 @@ from omakase.core.checks.result import Check, CheckResult, Context, Limits, Sett
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.properties import PROPERTIES
-from omakase.core.members.field import Response
+from omakase.core.members.field import Response, WallField
 
 CHECK_MODULES = (
     "face_failure",
@@ -27,6 +27,7 @@ CHECK_MODULES = (
     "indentation",
     "dent",
     "tube_walls",
+    "spar_walls",
     "limits",
 )
 
@@ -88,24 +89,26 @@ def run_all(response: Response, settings: Settings, limits: Limits) -> list[Chec
     the conditions by which its strength was reduced.
     """
     contexts = [Context(field, response, settings, limits) for field in response.fields]
-    results: dict[tuple[str, str, str], CheckResult] = {}
+    results: dict[tuple[str, ...], CheckResult] = {}
     for registration in all_checks().values():
         for context in contexts if registration.per == "wall" else contexts[:1]:
             for result in registration.run(context):
                 if _has_tests(context.stack):
                     result = _with_tests(context.stack, registration, result)
                 if registration.per == "wall":  # what is judged once names layers of the whole wall itself
-                    result = _in_whole_wall(result, context.field.rows)
-                key = (*result.key, context.field.name)
+                    result = _in_whole_wall(result, context.field)
+                key = result.key
                 # stretches of one wall are one wall: the worst of them counts
                 if key not in results or result.reserve_factor < results[key].reserve_factor:
                     results[key] = result
     return sorted(results.values(), key=lambda result: result.reserve_factor / result.required)
 
 
-def _in_whole_wall(result: CheckResult, rows: tuple[int, ...]) -> CheckResult:
-    """The layer counted in the whole wall, where the stack is that of a stretch."""
-    place = result.place
+def _in_whole_wall(result: CheckResult, field: WallField) -> CheckResult:
+    """The layer counted in the whole wall, where the stack is that of a stretch, and whose result it is."""
+    if field.name:
+        result = msgspec.structs.replace(result, wall=field.name)
+    place, rows = result.place, field.rows
     if not rows or place.layer is None or rows[place.layer] == place.layer:
         return result
     return msgspec.structs.replace(result, place=msgspec.structs.replace(place, layer=rows[place.layer]))

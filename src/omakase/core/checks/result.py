@@ -52,7 +52,8 @@ class CheckResult(msgspec.Struct, frozen=True):
     ``value`` and ``allowable`` are in SI units of ``dimension``; strength values are at ultimate load, stiffness
     values at limit load.  ``reserve_factor`` = allowable / value where the check is linear; infinite when nothing
     acts.  ``required`` is what the reserve factor must reach.  ``load_case`` is the name a person gave, which two may
-    share; ``case_id`` tells them apart.  Both are empty where no load case is meant.
+    share; ``case_id`` tells them apart.  Both are empty where no load case is meant.  ``wall`` : whose result it is,
+    empty where the member has only one wall, or of the member as a whole.
     """
 
     check: str
@@ -69,11 +70,17 @@ class CheckResult(msgspec.Struct, frozen=True):
     source: Source
     remarks: tuple[str, ...] = ()
     case_id: str = ""
+    wall: str = ""
 
     @property
-    def key(self) -> tuple[str, str]:
-        """Check and load case: what tells this result from all others, whatever the load cases are called."""
-        return self.check, self.case_id
+    def key(self) -> tuple[str, str, str]:
+        """Check, load case and wall: what tells this result from all others, whatever the load cases are called."""
+        return self.check, self.case_id, self.wall
+
+    @property
+    def full_title(self) -> str:
+        """The title, with the wall it is about."""
+        return f"{self.title}, {self.wall}" if self.wall and self.wall not in self.title else self.title
 
     @property
     def passes(self) -> bool:
@@ -104,7 +111,7 @@ class Context(msgspec.Struct, frozen=True, eq=False, dict=True):
     def result(
         self, check: str, title: str, case: Named | None, value: float, allowable: float,
         place: Place = NOWHERE, *, method: str, source: Source, reserve: float | None = None,
-        remarks: tuple[str, ...] = (), dimension: str = "ratio", kind: Kind = "strength",
+        remarks: tuple[str, ...] = (), dimension: str = "ratio", kind: Kind = "strength", wall: str = "",
     ) -> CheckResult:  # fmt: skip
         """The result of one check under a load case, or under none.
 
@@ -116,7 +123,7 @@ class Context(msgspec.Struct, frozen=True, eq=False, dict=True):
         name, key = ("", "") if case is None else (case.name, case.key)
         return CheckResult(
             check, title, kind, dimension, value, allowable, reserve, required, name, place, method, source, remarks,
-            key,
+            key, wall,
         )  # fmt: skip
 
     @cached_property

@@ -18,7 +18,8 @@ from omakase.core.plates.section import PlateSection
 
 
 class Place(msgspec.Struct, frozen=True, omit_defaults=True):
-    """Where a check governs: on the member in m, round a section in degrees from its top, on which wall of several.
+    """Where a check governs: on the member in m, round a section in degrees from its top, on which wall of several and
+    how far along its mid-line, ``s`` in m.
 
     ``layer`` : index from face A of the wall's stack, with the ``surface`` of it.
     """
@@ -29,6 +30,7 @@ class Place(msgspec.Struct, frozen=True, omit_defaults=True):
     surface: str = ""
     around: float | None = None
     wall: str = ""
+    s: float | None = None
 
 
 class Named(Protocol):

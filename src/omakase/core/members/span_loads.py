@@ -45,7 +45,7 @@ class PointLoad(msgspec.Struct, frozen=True):
 
 
 class LineLoad(msgspec.Struct, frozen=True):
-    """N/m, positive down, running evenly from ``start`` at ``low`` m to ``end`` at ``high`` m, ``offset`` to the right."""
+    """N/m, positive down, running evenly from ``start`` at ``low`` m to ``end`` at ``high`` m; ``offset`` as there."""
 
     start: float
     end: float

@@ -81,7 +81,6 @@ class SpanMesh:
         self.strains = self._operator(kinematics.strains, points)
         self.inertia = self._operator(tuple((term,) for term in kinematics.inertia), points)
         self.slope = self._operator(((Term("w", 1),),), points)
-        samples = tuple(SAMPLES)
         shown = {field: Term(field, 0) for field, _ in kinematics.fields} | {"turn": kinematics.rotation}
         self.shown = tuple(shown)
         sampled = self._operator((*kinematics.strains, *((term,) for term in shown.values())), tuple(SAMPLES))

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from functools import cached_property
 from itertools import pairwise
 
 import msgspec
 import numpy as np
 
-from omakase.core.errors import MemberError
+from omakase.core.errors import MemberError, both_units
 from omakase.core.members.field import Measured, Place, WallField
 from omakase.core.members.span import SpanAnswers, SpanModel, SpanResult
 from omakase.core.members.span_loads import SpanCase, Spanned
@@ -17,10 +17,12 @@ from omakase.core.members.stretches import Stretch, stretch_at
 from omakase.core.members.strip import WidthLaw
 from omakase.core.members.tube import KINEMATICS, TubeActing
 from omakase.core.plates.section import PlateSection
-from omakase.core.sections.outlines import OUTLINE_WALLS, OutlineName, OutlineSizes, mid_lines
+from omakase.core.sections.outlines import OUTLINE_WALLS, OutlineName, OutlineSizes, mid_lines, profile_half
 from omakase.core.sections.thin_walled import MidLines, ThinWalled, WallLaw, wall_law
 
 ORDER = 4
+THICKEST_AT = 0.3  # of the chord, of a 4-digit aerofoil
+WEBS = ("web", "front web", "rear web", "sides")
 STATIONS = 4  # of a tapering stretch at which its section is solved: a deflection is met to 1e-6 (checked with 9)
 
 
@@ -47,7 +49,7 @@ class SparShape(msgspec.Struct, frozen=True):
         if self.height is not None:
             height = self.height(x)
         elif chord is not None:
-            height = self.ratio * chord
+            height = 2.0 * profile_half(np.clip(width / chord, 0.0, THICKEST_AT), self.ratio) * chord
         else:
             raise MemberError("a spar needs a height, or a chord of the aerofoil that it fills")
         return OutlineSizes(height, width, self.radius, self.crown, self.foot, self.cap, chord, self.ratio)
@@ -59,11 +61,16 @@ class SparShape(msgspec.Struct, frozen=True):
 
 
 class Spar(msgspec.Struct, frozen=True):
-    """Span, shape of the section, and the pitch of the ribs that hold its walls, m, 0 for none."""
+    """Span, shape of the section, and the pitch of the ribs that hold its walls, m, 0 for none.
+
+    ``bond`` : width in m over which a cap is bonded to each web, 0 where all is moulded in one; ``bond_strength`` Pa.
+    """
 
     span: Spanned
     shape: SparShape
     rib_pitch: float = 0.0
+    bond: float = 0.0
+    bond_strength: float = 0.0
 
 
 class Piece(msgspec.Struct, frozen=True, eq=False):
@@ -106,13 +113,13 @@ class SparCase:
         return own @ self._recover.T
 
     def place(self, i: int, j: int) -> Place:
-        return Place(float(self.x[i]), float(self.y[j]), wall=self._wall)
+        return Place(float(self.x[i]), wall=self._wall, s=float(self.y[j]))
 
     def nearest(self, place: Place) -> tuple[int, int]:
         """The sample nearest to a place; the middle of the wall where none is named."""
         i = 0 if place.x is None else int(np.argmin(np.abs(self.x - place.x)))
         middle = float(self.y[-1]) / 2.0
-        return i, int(np.argmin(np.abs(self.y - (middle if place.y is None else place.y))))
+        return i, int(np.argmin(np.abs(self.y - (middle if place.s is None else place.s))))
 
     def ply_shear(self, _section: PlateSection) -> None:
         """A thin wall passes no shear across its plies worth looking at."""
@@ -135,6 +142,35 @@ class SparWall(msgspec.Struct, frozen=True, eq=False):
     along: np.ndarray
 
 
+class Chain(msgspec.Struct, frozen=True):
+    """Pieces of one wall one after the other, between corners, junctions and free edges: what buckles as a plate.
+
+    ``turning`` : by how much it turns from end to end, rad.  ``free`` : whether one of its ends is a free edge.
+    """
+
+    wall: str
+    pieces: tuple[int, ...]
+    turning: float
+    free: bool
+
+
+def chains(lines: MidLines, names: Sequence[str]) -> tuple[Chain, ...]:
+    """The chains of a section, wall by wall."""
+    degree = np.bincount(lines.pieces.ravel(), minlength=lines.nodes.shape[1])
+    found = []
+    for wall, name in enumerate(names):
+        run: list[int] = []
+        for piece in [*np.nonzero(lines.walls == wall)[0].tolist(), -1]:
+            goes_on = run and piece >= 0 and lines.pieces[piece, 0] == lines.pieces[run[-1], 1]
+            if run and not (goes_on and degree[lines.pieces[piece, 0]] == 2):
+                ends = degree[[lines.pieces[run[0], 0], lines.pieces[run[-1], 1]]]
+                angles = np.unwrap(np.arctan2(lines.tangents[0, run, 1], lines.tangents[0, run, 0]))
+                found.append(Chain(name, tuple(run), float(np.abs(np.diff(angles)).sum()), bool((ends == 1).any())))
+                run = []
+            run.append(piece)
+    return tuple(found)
+
+
 class SparResponse(SpanAnswers):
     """Everything the checks need of one spar.  ``walls`` : stacks along the span by the name of the wall."""
 
@@ -148,12 +184,15 @@ class SparResponse(SpanAnswers):
         missing = [name for name in names if name not in walls]
         if missing:
             raise MemberError(f"the {missing[0]} has no layers")
-        self.derived: dict[str, list[np.ndarray]] = {}
+        self.derived: dict[str, list[list[np.ndarray]]] = {}  # what one check worked out and others need too
+        self._flows: dict[Chain, np.ndarray] = {}
         self._plates = {name: tuple(PlateSection(own.stack) for own in walls[name]) for name in names}
         self._laws = {name: tuple(wall_law(plate) for plate in plates) for name, plates in self._plates.items()}
         self._stretches = {name: walls[name] for name in names}
         self.pieces = self._solved(stations)
         self.walls = tuple(self._wall(name) for name in names)
+        self.chains = chains(self.pieces[0].sections.lines, names)
+        self.webs = tuple(chain for chain in self.chains if chain.wall in WEBS)
         breaks = [piece.low for piece in self.pieces[1:]]
         self.model = SpanModel(member.span, KINEMATICS, self._stiffness, self._inertia, cases, breaks, order=order,
                                parts=parts)  # fmt: skip
@@ -162,7 +201,7 @@ class SparResponse(SpanAnswers):
         self.at_piece = self._piece_at(self.model.centres)
         shares = [piece.shares(self.x[self.at_piece == i]) for i, piece in enumerate(self.pieces)]
         self._shares = shares
-        self.stiffness = self._gathered([piece.sections.stiffness for piece in self.pieces])
+        self.stiffness = self.gathered([piece.sections.stiffness for piece in self.pieces])
         self.forces = [(self.stiffness @ result.strains[..., None])[..., 0] for result in self.results]
         self.frequencies = self.model.frequencies()
         self.mass, self.area = self._mass_and_area()
@@ -197,7 +236,7 @@ class SparResponse(SpanAnswers):
     def _piece_at(self, x: np.ndarray) -> np.ndarray:
         return np.clip(np.searchsorted([piece.low for piece in self.pieces], x, "right") - 1, 0, len(self.pieces) - 1)
 
-    def _gathered(self, values: Sequence[np.ndarray]) -> np.ndarray:
+    def gathered(self, values: Sequence[np.ndarray]) -> np.ndarray:
         """What is known at the stations of each piece, (nodes, ...), at every sampled place along: (places, ...)."""
         found = np.empty((len(self.x), *values[0].shape[1:]))
         for i, own in enumerate(values):
@@ -259,7 +298,7 @@ class SparResponse(SpanAnswers):
                         np.array(along))  # fmt: skip
 
     def _fields(self, wall: SparWall) -> list[WallField]:
-        maps = self._gathered([
+        maps = self.gathered([
             piece.sections.strain_maps[:, wall.samples[:, 0], wall.samples[:, 1]] for piece in self.pieces
         ])  # fmt: skip
         which = stretch_at(wall.stretches, self.model.centres)
@@ -273,6 +312,20 @@ class SparResponse(SpanAnswers):
             )
             fields.append(WallField(stretch.stack, plate, cases, wall.name, rows=stretch.rows, stations=at))
         return fields
+
+    def wall_at(self, name: str) -> Iterator[tuple[Stretch, np.ndarray, PlateSection]]:
+        """The stretches of a wall with the sampled places along in each, and its laminate there."""
+        which = stretch_at(self._stretches[name], self.model.centres)
+        for index, (stretch, plate) in enumerate(zip(self._stretches[name], self._plates[name], strict=True)):
+            yield stretch, np.nonzero(which == index)[0], plate
+
+    def flows(self, chain: Chain) -> np.ndarray:
+        """(N_x, N_xs) at the start of a chain, its middles and its end per force: (places, samples, 2, 6); kept."""
+        if chain not in self._flows:
+            samples = [(chain.pieces[0], 0), *((piece, 1) for piece in chain.pieces), (chain.pieces[-1], 2)]
+            pieces, points = np.array(samples).T
+            self._flows[chain] = self.gathered([own.sections.flows[:, pieces, points] for own in self.pieces])
+        return self._flows[chain]
 
     def lines_at(self, x: float) -> tuple[MidLines, tuple[PlateSection, ...]]:
         """The mid-lines at a place along, one station, and each wall's laminate there in the order of the outline."""
@@ -299,9 +352,7 @@ class SparResponse(SpanAnswers):
     @cached_property
     def warping_length(self) -> float:
         """Length √(EI_ω/GJ) over which warping that a clamp holds back dies away, m, the largest along the span."""
-        return max(
-            float(np.sqrt(piece.sections.warping / piece.sections.torsion).max()) for piece in self.pieces
-        )
+        return max(float(np.sqrt(piece.sections.warping / piece.sections.torsion).max()) for piece in self.pieces)
 
     def remarks(self) -> tuple[str, ...]:
         """What of the theory is at its edge."""
@@ -325,8 +376,8 @@ class SparResponse(SpanAnswers):
             length = self.member.span.length
             share = 1.0 - np.tanh(length / reach) * reach / length
             return (
-                f"open section: the clamp holds its warping back over about {reach * 1e3:.0f} mm, so that a torque at the "
-                f"far end twists it by only {share:.0%} of this; longitudinal stress there is not counted",
+                f"open section: the clamp holds its warping back over about {both_units(round(reach, 3))}, so that a "
+                f"torque at the far end twists it by only {share:.0%} of this; the stress there is not counted",
             )
         return ()
 

@@ -162,7 +162,8 @@ def mid_lines(outline: OutlineName, sizes: OutlineSizes, thickness: Mapping[str,
         _must_leave(top - bottom, "height", max(t[0], t[3]))
         _must_leave(right - left, "width", max(t[1], t[2]))
         path.through([(left, top), (right, top), (right, bottom), (left, bottom)],
-                     ["upper cap", "rear web", "lower cap", "front web"], _inside(sizes.radius, t, h), closed=True)  # fmt: skip
+                     ["upper cap", "rear web", "lower cap", "front web"], _inside(sizes.radius, t, h),
+                     closed=True)  # fmt: skip
     elif outline == "hat":
         top, bottom = h / 2.0 - t[0] / 2.0, -h / 2.0 + t[2] / 2.0
         _must_leave(top - bottom, "height", max(t[0], t[2]))
@@ -206,7 +207,7 @@ def _nose(path: _Path, sizes: OutlineSizes, t: Sequence[float]) -> None:
         raise MemberError("the web of a nose must stand between 5 % and 90 % of the chord")
     if not (0.0 < sizes.cap < 0.8 * float(sizes.width.min())):
         raise MemberError("the caps of a nose must be wider than nothing and leave some of the skin")
-    upper, lower, skin, web = t
+    upper, lower, skin, _ = t
     # along the outside from the web to the leading edge, closer together where it bends
     angle = np.linspace(0.0, np.pi / 2.0, SKIN_PIECES // 2 + 1)
     cap_at = share - sizes.cap / chord
@@ -219,6 +220,7 @@ def _nose(path: _Path, sizes: OutlineSizes, t: Sequence[float]) -> None:
         z = np.maximum(half - thick / 2.0, 0.0)
         y = np.where(x > 0.0, (x - share) * chord, -share * chord + thick / 2.0)
         return y + 0.0 * chord, side * z
+
     names = ("upper cap", "lower cap", "nose skin", "web")
     top, bottom = path.node(*point(share, 1.0, upper)), path.node(*point(share, -1.0, lower))
     low_cap = path.node(*point(cap_at, -1.0, (lower + skin) / 2.0))

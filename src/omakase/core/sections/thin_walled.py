@@ -100,10 +100,10 @@ class ThinWalled:
     u = u₀ + z φy + y φz + warping; θ turns z toward y.  Forces that go with them: N, T, My, Mz, Vz, Vy.
 
     The section keeps its shape but for what N_s = 0 asks for, and warps along x.  Warping u(s) is a cubic on each
-    straight piece.  Forces that stay, and shear forces whose moment grows along x, have a solution each in which strains
-    and warping are even or grow evenly: the central solutions of Giavotto and others, Computers & Structures 16 (1983)
-    403.  Their energy per length is the compliance; open parts and closed cells, couplings of laminates, shear flow and
-    shear stiffness all follow from it.  Taper along x, and warping that is held back, are not in it.
+    straight piece.  Forces that stay, and shear forces whose moment grows along x, have a solution each in which
+    strains and warping are even or grow evenly: the central solutions of Giavotto and others, Computers & Structures 16
+    (1983) 403.  Their energy per length is the compliance; open parts and closed cells, couplings of laminates, shear
+    flow and shear stiffness all follow from it.  Taper along x, and warping that is held back, are not in it.
 
     ``compliance`` : (stations, 6, 6).
     """
@@ -123,14 +123,14 @@ class ThinWalled:
     def _columns(self, local: np.ndarray) -> np.ndarray:
         """The sum over pieces of (stations, k, local, m): (stations, free, m)."""
         full = np.zeros((len(local), self._dofs.max() + 1, local.shape[-1]))
-        np.add.at(full, (slice(None), self._dofs), local)
+        np.add.at(full, np.s_[:, self._dofs], local)  # type: ignore[arg-type]
         return full[:, self._free]
 
     def _matrix(self, local: np.ndarray) -> np.ndarray:
         """The sum over pieces of (stations, k, local, local): (stations, free, free)."""
         count = self._dofs.max() + 1
         full = np.zeros((len(local), count, count))
-        np.add.at(full, (slice(None), self._dofs[:, :, None], self._dofs[:, None, :]), local)
+        np.add.at(full, np.s_[:, self._dofs[:, :, None], self._dofs[:, None, :]], local)  # type: ignore[arg-type]
         return full[:, self._free[:, None], self._free]
 
     def _solve(self) -> None:
@@ -243,7 +243,9 @@ class ThinWalled:
     def warping(self) -> np.ndarray:
         """Warping stiffness EI_ω in N m⁴ about the shear centre (Vlasov): (stations,)."""
         weights = (self._half * self._K[:, 0, 0])[..., None] * WEIGHTS
-        warped = (_shapes(POINTS) @ self._warping[:, self._dofs, 1, None])[..., 0] / self.compliance[:, 1, 1, None, None]
+        warped = (_shapes(POINTS) @ self._warping[:, self._dofs, 1, None])[..., 0] / self.compliance[
+            :, 1, 1, None, None
+        ]
         y, z = np.moveaxis(self.lines.at(POINTS), -1, 0)
         plane = np.stack([np.ones_like(y), y, z], axis=-1).reshape(len(y), -1, 3)
         weights, warped = weights.reshape(len(y), -1), warped.reshape(len(y), -1)

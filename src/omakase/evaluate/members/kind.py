@@ -51,6 +51,10 @@ class MemberKind(Protocol):
         """The whole wall's stack and the response.  Raises OmakaseError."""
         ...
 
+    def walls(self, candidate: Candidate) -> tuple[str, ...]:
+        """Names of the walls that a candidate has, as its layers name them; one empty name where there is one wall."""
+        ...
+
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         """m² of each layer of the candidate; zeros where it cannot be said."""
         ...

@@ -7,22 +7,55 @@ import numpy as np
 
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Response
+from omakase.core.members.spar import SparResponse, chains
 from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
+
+
+class OutlineWall(msgspec.Struct, frozen=True, eq=False):
+    """A wall of a section: its ``stack``, and the lines of its middle, y and z in m, each with face A to its left."""
+
+    name: str
+    stack: Stack
+    lines: tuple[tuple[tuple[float, float], ...], ...]
 
 
 class Outline(msgspec.Struct, frozen=True, eq=False):
     """A section: its ``stack`` there, its height in m, and its shape.
 
     ``ring`` : outside diameter of a round one.  ``line`` : (n, 2) y and z in m of the middle of a bent wall, else
-    empty; a flat wall is a bar of its stack.
+    empty; a flat wall is a bar of its stack.  ``walls`` : of a section of several.
     """
 
     stack: Stack
     height: float
     ring: float = 0.0
     line: tuple[tuple[float, float], ...] = ()
+    walls: tuple[OutlineWall, ...] = ()
+
+    def at(self, wall: str, along: float | None) -> tuple[float, float] | None:
+        """y and z in m of a place ``along`` a wall's middle, m, or of its own middle; None where it has none."""
+        own = next((own for own in self.walls if own.name == wall), None)
+        if own is None:
+            return None
+        steps = np.concatenate([np.hypot(*np.diff(np.array(line), axis=0).T) for line in own.lines])
+        starts = np.concatenate([np.array(line[:-1]) for line in own.lines])
+        ends = np.concatenate([np.array(line[1:]) for line in own.lines])
+        before = np.concatenate([[0.0], np.cumsum(steps)])
+        place = before[-1] / 2.0 if along is None else min(max(along, 0.0), float(before[-1]))
+        k = min(int(np.searchsorted(before, place, "right")) - 1, len(steps) - 1)
+        share = (place - before[k]) / steps[k]
+        y, z = starts[k] + share * (ends[k] - starts[k])
+        return float(y), float(z)
+
+    @property
+    def frame(self) -> tuple[float, float, float, float]:
+        """Left, bottom, right and top in m of a section of several walls, over its outside."""
+        points = np.array([point for wall in self.walls for line in wall.lines for point in line])
+        half = max(wall.stack.thickness for wall in self.walls) / 2.0
+        (left, bottom), (right, top) = points.min(axis=0), points.max(axis=0)
+        return float(left - half), float(bottom - half), float(right + half), float(top + half)
 
 
 def outline(response: Response, stack: Stack, station: float) -> Outline:
@@ -31,6 +64,8 @@ def outline(response: Response, stack: Stack, station: float) -> Outline:
         plate, radius, _ = response.wall(station)
         outside = 2.0 * radius + plate.stack.thickness
         return Outline(plate.stack, outside, outside)
+    if isinstance(response, SparResponse):
+        return _spar(response, station)
     if isinstance(response, StripResponse):
         at = np.array([station])
         own = response.stretches[int(stretch_at(response.stretches, at)[0])].stack
@@ -40,3 +75,18 @@ def outline(response: Response, stack: Stack, station: float) -> Outline:
         points = tuple(zip((line.y * width).tolist(), (line.z * width).tolist(), strict=True))
         return Outline(own, own.thickness + line.height * width, line=points)
     return Outline(stack, stack.thickness)
+
+
+def _spar(response: SparResponse, station: float) -> Outline:
+    lines, plates = response.lines_at(station)
+    names = [wall.name for wall in response.walls]
+    found = []
+    for name, plate in zip(names, plates, strict=True):
+        runs = []
+        for chain in chains(lines, names):
+            if chain.wall == name:
+                nodes = [int(lines.pieces[chain.pieces[0], 0]), *(int(lines.pieces[k, 1]) for k in chain.pieces)]
+                runs.append(tuple((float(y), float(z)) for y, z in lines.nodes[0, nodes]))
+        found.append(OutlineWall(name, plate.stack, tuple(runs)))
+    outline = Outline(plates[0].stack, 0.0, walls=tuple(found))
+    return msgspec.structs.replace(outline, height=outline.frame[3] - outline.frame[1])

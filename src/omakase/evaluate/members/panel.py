@@ -61,6 +61,9 @@ class PanelKind:
         cases = tuple(translate.load_case(case) for case in brief.load_cases)
         return stack, respond(translate.panel(brief), stack, cases, accuracy)
 
+    def walls(self, _candidate: Candidate) -> tuple[str, ...]:
+        return ("",)
+
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         panel = translate.panel(brief)
         return (panel.length * panel.width,) * len(candidate.layers)

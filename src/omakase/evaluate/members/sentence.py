@@ -46,13 +46,22 @@ class Side(msgspec.Struct, frozen=True):
 
 
 class Choice(msgspec.Struct, frozen=True):
-    """One of several values: (key, word, value), and what each means."""
+    """One of several values: (key, word, value), and what each means.
+
+    ``follow`` : (record before, record with the other value) → that record with what else must go along.
+    """
 
     path: Path
     name: str
     step: str
     options: tuple[tuple[str, str, Any], ...]
     explained: tuple[tuple[str, str], ...] = ()
+    follow: Callable[[Any, Any], Any] | None = None
+
+    def put(self, record: Any, value: Any) -> Any:
+        """The record with another value chosen."""
+        new = with_value(record, self.path, value)
+        return new if self.follow is None else self.follow(record, new)
 
 
 class Name(msgspec.Struct, frozen=True):

@@ -6,6 +6,8 @@ import itertools
 from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
+from omakase.core.errors import OmakaseError
+from omakase.core.members.strip import WidthLaw
 from omakase.evaluate.members.drawing import Arrow, Drawing, Handle, Line, Mark, Note, Shape
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.panel import own_weight
@@ -25,19 +27,26 @@ from omakase.evaluate.members.sentence import (
 )
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
+from omakase.project import span_translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, Load, LoadCase, OwnWeight
+from omakase.project.span_translate import SpanMember
 from omakase.project.spans import (
     AxialLoad,
     Carried,
     DropLoad,
     ForceLoad,
+    LiftLoad,
+    LoadStation,
     MomentLoad,
     SpanSupport,
+    SparForm,
+    SparMember,
     SpreadLoad,
     Station,
     StripForm,
     StripMember,
+    TableLoad,
     TorqueLoad,
     TubeForm,
     TubeMember,
@@ -59,6 +68,18 @@ SPAN_LOADS = (
     LoadOffer("drop", "mass that falls on it"),
 )
 TORQUE = LoadOffer("torque", "torque")
+LIFT = LoadOffer("lift", "lift along the span")
+LIFT_TABLE = LoadOffer("table", "load along the span from a table")
+LIFT_SHAPES = (
+    ("even", "evenly", "even"), ("elliptic", "as an ellipse", "elliptic"), ("chord", "as the chord", "chord"),
+    ("mean", "as the mean of chord and ellipse", "mean"),
+)  # fmt: skip
+LIFT_EXPLAINED = (
+    ("even", "the same on every metre"),
+    ("elliptic", "a quarter of an ellipse, largest at the root"),
+    ("chord", "as wide as the wing is there"),
+    ("mean", "halfway between the chord and an ellipse: the usual first estimate (common practice, no source)"),
+)
 
 
 MISSING = {
@@ -69,18 +90,21 @@ MISSING = {
 class SpanKind:
     """What the kinds of strip and tube answer alike; see ``MemberKind``."""
 
-    member: type[StripMember | TubeMember]
-    form: type[StripForm | TubeForm]
+    member: type[SpanMember]
+    form: type[StripForm | TubeForm | SparForm]
     first_load = SPAN_LOADS[0].kind
     opening: str  # of its sentence, as "A strip"
     noun: str
     reduced = False
     missing: Mapping[str, str] = MISSING
 
-    def new_member(self) -> StripMember | TubeMember:
+    def walls(self, _candidate: Candidate) -> tuple[str, ...]:
+        return ("",)
+
+    def new_member(self) -> SpanMember:
         return self.member()
 
-    def new_form(self, brief: Brief) -> StripForm | TubeForm:
+    def new_form(self, brief: Brief) -> StripForm | TubeForm | SparForm:
         before = next((own.form for own in reversed(brief.candidates) if isinstance(own.form, self.form)), None)
         return before or self.form()
 
@@ -97,9 +121,9 @@ class SpanKind:
         return side_view(brief, case, units)
 
 
-def long_member(brief: Brief) -> StripMember | TubeMember:
+def long_member(brief: Brief) -> SpanMember:
     """The member of a brief whose kind has a span."""
-    assert isinstance(brief.member, StripMember | TubeMember)
+    assert isinstance(brief.member, StripMember | TubeMember | SparMember)
     return brief.member
 
 
@@ -117,6 +141,8 @@ def default_load(brief: Brief, kind: str) -> Load:
         "axial": AxialLoad(-200.0, x if cantilever else member.length),
         "torque": TorqueLoad(5.0, x),
         "drop": DropLoad(5.0, 0.1, x),
+        "lift": LiftLoad(200.0, 0.0, member.length),
+        "table": TableLoad((LoadStation(0.0, 200.0), LoadStation(member.length, 50.0))),
     }
     return offered[kind]
 
@@ -167,7 +193,7 @@ def member_sentence(brief: Brief, opening: str, noun: str) -> Sentence:
     return tuple(parts)
 
 
-def _free_place(member: StripMember | TubeMember) -> float:
+def _free_place(member: SpanMember) -> float:
     """Where no support stands yet: the far end, the near end, or the middle of the widest gap."""
     places = sorted(support.x for support in member.supports)
     for end in (member.length, 0.0):
@@ -185,8 +211,11 @@ def _add(path: Path, index: int, entry: Any, text: str, what: str, step: str) ->
     return Act(text, what, step, lambda record: with_entry(record, path, index, entry))
 
 
-def load_sentence(brief: Brief, case: int, load: int, wide: bool) -> Sentence:
-    """One load; ``wide`` : a strip, on which what presses has a size across too."""
+def load_sentence(brief: Brief, case: int, load: int, wide: bool, aside: bool = False) -> Sentence:
+    """One load; ``wide`` : a strip, on which what presses has a size across too.
+
+    ``aside`` : a spar, whose loads may act beside its reference line and turn it.
+    """
     record = brief.load_cases[case].loads[load]
     base: Path = ("load_cases", case, "loads", load)
     which = f"{brief.load_cases[case].id} load {load + 1}"
@@ -204,17 +233,34 @@ def load_sentence(brief: Brief, case: int, load: int, wide: bool) -> Sentence:
         return Side((*base, field), f"Direction, {which}", "turn a load over", words)
 
     on = Words("on" if wide else ",")
+    behind: tuple[Part, ...] = ()
+    if aside and hasattr(record, "offset"):
+        behind = (
+            Words(", acting"), number("offset", "length", "Distance behind the reference line", "anything"),
+            Words("behind the line"),
+        )  # fmt: skip
     if isinstance(record, ForceLoad):
         return (
             number("force", "force", "Force", "positive", True), Words("from a"),
             Name((*base, "what"), f"What presses, {which}", "name a load"), *at, *over, on, side("force", faces),
+            *behind,
         )  # fmt: skip
+    if isinstance(record, LiftLoad):
+        return (
+            number("total", "force", "Lift in all", "anything"), Words("of lift, shared out"),
+            Choice((*base, "shape"), f"How lift is shared out, {which}", "how lift is shared out", LIFT_SHAPES,
+                   LIFT_EXPLAINED),
+            Words("from x"), number("low", "length", "Where lift begins"),
+            Words("to the tip at"), number("high", "length", "Where lift ends"), *behind,
+        )  # fmt: skip
+    if isinstance(record, TableLoad):
+        return (*_table_sentence(base, record, which), *behind)
     if isinstance(record, SpreadLoad):
         return (
             number("start", "line_load", "Load where it begins", "anything"), Words("at x"),
             number("low", "length", "Where it begins"), Words("to"),
             number("end", "line_load", "Load where it ends", "anything"), Words("at x"),
-            number("high", "length", "Where it ends"), Words("on face A" if wide else ", downward"),
+            number("high", "length", "Where it ends"), Words("on face A" if wide else ", downward"), *behind,
         )  # fmt: skip
     if isinstance(record, MomentLoad):
         return (
@@ -235,6 +281,26 @@ def load_sentence(brief: Brief, case: int, load: int, wide: bool) -> Sentence:
             *at, *over,
         )  # fmt: skip
     return own_weight((*base, "g"), which)
+
+
+def _table_sentence(base: Path, record: TableLoad, which: str) -> Sentence:
+    """N/m at stations, upward."""
+    parts: list[Part] = [Words("upward")]
+    for i, _ in enumerate(record.stations):
+        path: Path = (*base, "stations", i)
+        parts += [
+            Number((*path, "load"), "line_load", f"Load at station {i + 1}, {which}", "load of a table", "anything"),
+            Words("at x"),
+            Number((*path, "x"), "length", f"Place of station {i + 1}, {which}", "place in a table", "not_negative"),
+        ]
+        if len(record.stations) > 2:
+            parts.append(_drop((*base, "stations"), i, f"Remove station {i + 1}, {which}", "remove a station"))
+        parts.append(Words("," if i + 1 < len(record.stations) else ""))
+    one, two = record.stations[-2:]
+    middle = LoadStation((one.x + two.x) / 2.0, (one.load + two.load) / 2.0)
+    parts.append(_add((*base, "stations"), len(record.stations) - 1, middle, "+ station",
+                      f"Another station, {which}", "add a station"))  # fmt: skip
+    return tuple(part for part in parts if not isinstance(part, Words) or part.text)
 
 
 def stations_sentence(path: Path, stations: tuple[Station, ...], what: str, length: float) -> Sentence:
@@ -310,9 +376,13 @@ def side_view(brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing
         shapes.append(Mark((mass.x, tall), "mass"))
         shapes.append(Note((mass.x, tall), f"{mass.what} {_value(mass.mass, 'mass', units)}", "below", "quiet"))
         handles.append(Handle((mass.x, tall), ("member", "carried", i, "x"), 0.0, length))
+    try:
+        chord = span_translate.chord_of(brief)
+    except OmakaseError:
+        chord = None
     index = brief.load_cases.index(case) if case in brief.load_cases else -1
     for k, load in enumerate(case.loads if case is not None else ()):
-        found = list(_load_shapes(load, tall, length, units))
+        found = list(_load_shapes(load, tall, length, units, chord))
         shapes += found
         if hasattr(load, "x") and not isinstance(load, OwnWeight):
             handles.append(Handle((load.x, tall), ("load_cases", index, "loads", k, "x"), 0.0, length))
@@ -324,7 +394,31 @@ def _value(value: float, dimension: str, units: UnitSystem) -> str:
     return format_value(value, dimension, units, with_unit=True)
 
 
-def _load_shapes(load: Load, tall: float, length: float, units: UnitSystem) -> Iterator[Shape]:
+def _lift_shapes(
+    load: LiftLoad | TableLoad, tall: float, length: float, units: UnitSystem, chord: WidthLaw | None
+) -> Iterator[Shape]:
+    """A load that runs along the span as an area above it, with arrows that say it acts upward."""
+    try:
+        pieces = span_translate.lift(load, chord).pieces if isinstance(load, LiftLoad) else ()
+    except OmakaseError:
+        return  # the brief says what is wrong with it
+    if isinstance(load, TableLoad):
+        ends = [(station.x, station.load) for station in load.stations]
+    else:
+        ends = [end for piece in pieces for end in ((piece.low, -piece.start), (piece.high, -piece.end))]
+    most = max((abs(q) for _, q in ends), default=0.0) or 1.0
+    tops = tuple((x, tall + 0.11 * length * q / most) for x, q in ends)
+    yield Line(((ends[0][0], tall), *tops, (ends[-1][0], tall)), "accent", 1.2, fill="accent")
+    if isinstance(load, LiftLoad):
+        text = f"lift {_value(load.total, 'force', units)}"
+    else:
+        text = f"{_value(ends[0][1], 'line_load', units)} to {_value(ends[-1][1], 'line_load', units)}"
+    yield Note((ends[0][0] + 0.4 * (ends[-1][0] - ends[0][0]), tall + 0.12 * length), text, "above", "accent")
+
+
+def _load_shapes(
+    load: Load, tall: float, length: float, units: UnitSystem, chord: WidthLaw | None = None
+) -> Iterator[Shape]:
     if isinstance(load, ForceLoad | DropLoad):
         if isinstance(load, ForceLoad):
             text, down = f"{load.what} {_value(abs(load.force), 'force', units)}", load.force >= 0.0
@@ -336,6 +430,8 @@ def _load_shapes(load: Load, tall: float, length: float, units: UnitSystem) -> I
         if load.along > 0.0:
             yield Line(((load.x - load.along / 2.0, y), (load.x + load.along / 2.0, y)), "accent", 4.0)
         yield Note((load.x, y + (0.09 if down else -0.09) * length), text, "above" if down else "below", "accent")
+    elif isinstance(load, LiftLoad | TableLoad):
+        yield from _lift_shapes(load, tall, length, units, chord)
     elif isinstance(load, SpreadLoad):
         most = max(abs(load.start), abs(load.end), 1e-12)
         tops = tuple((x, tall + 0.07 * length * q / most) for x, q in ((load.low, load.start), (load.high, load.end)))
@@ -375,13 +471,19 @@ def resized(brief: Brief, length: float) -> Brief:
     share = length / member.length
 
     def moved(record: Any) -> Any:
-        changes = {name: getattr(record, name) * share for name in ("x", "low", "high") if hasattr(record, name)}
+        changes: dict[str, Any] = {
+            name: getattr(record, name) * share for name in ("x", "low", "high") if hasattr(record, name)
+        }
+        if isinstance(record, TableLoad):
+            changes["stations"] = tuple(moved(station) for station in record.stations)
         return replace(record, **changes) if changes else record
 
     new = replace(
         member, length=round(length, 6), supports=tuple(moved(own) for own in member.supports),
         carried=tuple(moved(own) for own in member.carried),
     )  # fmt: skip
+    if isinstance(new, SparMember):
+        new = replace(new, chord=tuple(moved(own) for own in new.chord))
     cases = tuple(replace(case, loads=tuple(moved(load) for load in case.loads)) for case in brief.load_cases)
     return replace(brief, member=new, load_cases=cases)
 
@@ -390,7 +492,7 @@ def _stretched(candidate: Candidate, share: float) -> Candidate:
     """Zones and stations of a form at the same share of the length."""
     zones = tuple(replace(zone, low=zone.low * share, high=zone.high * share) for zone in candidate.zones)
     form = candidate.form
-    for name in ("width", "diameter"):
+    for name in ("width", "diameter", "height"):
         stations = getattr(form, name, None)
         if stations:
             form = replace(form, **{name: tuple(replace(own, x=own.x * share) for own in stations)})

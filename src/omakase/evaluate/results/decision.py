@@ -48,9 +48,9 @@ def _shortfall(result: CandidateResult, units: UnitSystem) -> str:
     check = result.governing
     assert check is not None
     if check.kind == "strength":
-        return f"{check.title.lower()}, {reserve_words(check.reserve_factor, check.required)}"
+        return f"{check.full_title.lower()}, {reserve_words(check.reserve_factor, check.required)}"
     if check.value > 0.0 and math.isfinite(check.allowable) and check.allowable > 0.0:
         over = max(check.value / check.allowable, check.allowable / check.value) - 1.0
         side = "over" if check.value > check.allowable else "short"
-        return f"{check.title.lower()} {over_words(over)} {side}"
-    return check.title.lower()
+        return f"{check.full_title.lower()} {over_words(over)} {side}"
+    return check.full_title.lower()

@@ -8,15 +8,17 @@ import numpy as np
 from omakase.core.checks.core_shear import core_shear_severity
 from omakase.core.checks.face_failure import ply_severity
 from omakase.core.checks.result import Context
+from omakase.core.checks.spar_walls import wall_severity
 from omakase.core.checks.tube_walls import wall_factors
 from omakase.core.checks.wrinkling import wrinkling_severity
+from omakase.core.members.spar import SparResponse
 from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.project import translate
 from omakase.project.model import Brief
 
-SPAN = StripResponse | TubeResponse
+SPAN = StripResponse | TubeResponse | SparResponse
 MOST_RESERVE = 6.0  # a curve of reserves is cut there: what is beyond it is plenty
 NEXT_TO_NOTHING = 1e-9  # of the largest of its kind
 
@@ -94,9 +96,11 @@ def reserve_curve(brief: Brief, result: CandidateResult, index: int) -> Curve:
             if more is not None:
                 worst = np.maximum(worst, more[span])
         along = worst.reshape(len(case.x), len(case.y)).max(axis=1)
-        severity[field.stations] = along
+        severity[field.stations] = np.maximum(severity[field.stations], along)
     if isinstance(response, TubeResponse):
         severity = np.maximum(severity, 1.0 / wall_factors(response)[index])
+    if isinstance(response, SparResponse):
+        severity = np.maximum(severity, wall_severity(response, index))
     with np.errstate(divide="ignore"):
         reserves = 1.0 / (severity * settings.ultimate_factor)
     return Curve("reserve", "Reserve factor", "ratio", response.x, np.minimum(reserves, 1e6),

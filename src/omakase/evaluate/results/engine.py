@@ -6,6 +6,7 @@ import math
 import threading
 from collections import OrderedDict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from functools import lru_cache
 
 import msgspec
 import numpy as np
@@ -60,6 +61,20 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False):
         layers = self.stack.layers if self.stack is not None else ()
         return frozenset(layer.material.id for layer in layers if layer.material.has_face)
 
+    def wall_stack(self, wall: str) -> Stack | None:
+        """The stack of one of its walls; None where there is none."""
+        if self.stack is None or all(layer.wall == wall for layer in self.candidate.layers):
+            return self.stack
+        rows = edits.rows_of_wall(self.candidate, wall)
+        return _part_of(self.stack, rows) if rows else None
+
+    def governing_layer(self, check: CheckResult) -> tuple[Stack, int] | None:
+        """The layer where a check governs: the stack of its wall, and which of its layers; None where no layer does."""
+        stack, layer = self.wall_stack(check.wall), check.place.layer
+        if stack is None or layer is None:
+            return None
+        return stack, edits.rows_of_wall(self.candidate, check.wall).index(layer) if check.wall else layer
+
     @property
     def ok(self) -> bool:
         return self.response is not None
@@ -113,8 +128,38 @@ def scatter(check: CheckResult) -> float:
 def judge(brief: Brief, candidate: Candidate, stack: Stack, response: Response, accuracy: Accuracy) -> CandidateResult:
     """All checks and findings of a candidate whose response is known."""
     checks = tuple(run_all(response, translate.settings(brief), translate.limits(brief)))
-    findings = find_all(stack, checks, translate.surroundings(brief))
+    findings = _findings(brief, candidate, stack, checks)
     return CandidateResult(candidate, "", stack, response, checks, findings, accuracy)
+
+
+@lru_cache(maxsize=256)
+def _part_of(stack: Stack, rows: tuple[int, ...]) -> Stack:
+    return Stack(tuple(stack.layers[i] for i in rows))
+
+
+def _findings(brief: Brief, candidate: Candidate, stack: Stack, checks: tuple[CheckResult, ...]) -> tuple[Finding, ...]:
+    """What is found in each wall; of what one rule finds in several walls, the first with the layers of all."""
+    surroundings, walls = translate.surroundings(brief), kind_of(brief).walls(candidate)
+    if len(walls) == 1:
+        return find_all(stack, checks, surroundings)
+    found: dict[str, Finding] = {}
+    named: dict[str, list[str]] = {}
+    for wall in walls:
+        rows = edits.rows_of_wall(candidate, wall)
+        if not rows:
+            continue
+        own = tuple(check for check in checks if check.wall == wall)
+        for finding in find_all(_part_of(stack, rows), own, surroundings):
+            layers = tuple(rows[i] for i in finding.layers)
+            known = found.get(finding.rule)
+            if known is not None:  # a rule finds one thing, which a person can accept
+                layers, finding = (*known.layers, *layers), known
+            found[finding.rule] = msgspec.structs.replace(finding, layers=layers)
+            named.setdefault(finding.rule, []).append(wall)
+    return tuple(
+        msgspec.structs.replace(finding, text=f"{', '.join(named[rule])}: {finding.text}")
+        for rule, finding in found.items()
+    )
 
 
 def live(brief: Brief) -> Accuracy:

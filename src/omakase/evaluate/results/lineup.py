@@ -186,4 +186,4 @@ def _ties(value: float, best: float, deviation: float) -> bool:
 def _note(check: CheckResult | None, key: str) -> str:
     if check is None or key in ("mass", "thickness", "diameter", "areal_mass", "frequency", "frequency_band"):
         return ""
-    return f"{check.title}, {check.load_case}" if key == "reserve_factor" else check.load_case
+    return f"{check.full_title}, {check.load_case}" if key == "reserve_factor" else check.load_case

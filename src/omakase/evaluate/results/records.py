@@ -11,7 +11,7 @@ from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import CandidateResult, Evaluator
 from omakase.evaluate.results.lineup import LineUp, line_up
 from omakase.evaluate.results.relative import resolved
-from omakase.evaluate.results.wording import finding_words, layer_label
+from omakase.evaluate.results.wording import finding_words, governing_layer_label
 from omakase.project.library import materials_of
 from omakase.project.model import Brief, Project
 
@@ -37,7 +37,7 @@ def check_record(check: CheckResult, result: CandidateResult) -> dict[str, Any]:
         own = result.stack.layers[place.layer]
         layer = {
             "index": place.layer,
-            "label": layer_label(result.stack, place.layer),
+            "label": governing_layer_label(result, check),
             "material": own.material.id,
             "angle": own.angle,
         }
@@ -45,6 +45,7 @@ def check_record(check: CheckResult, result: CandidateResult) -> dict[str, Any]:
         "check": check.check,
         "title": check.title,
         "kind": check.kind,
+        **({"wall": check.wall} if check.wall else {}),
         "load_case": check.load_case,
         "load_case_id": check.case_id,
         "dimension": check.dimension,
@@ -66,7 +67,7 @@ def place_record(place: Place) -> dict[str, Any] | None:
     """Where on the member; ``around`` and ``wall`` only where they say something."""
     if place.x is None:
         return None
-    more = {"around": place.around} if place.around is not None else {}
+    more = {key: value for key in ("around", "s") if (value := getattr(place, key)) is not None}
     return {"x": place.x, "y": place.y} | more | ({"wall": place.wall} if place.wall else {})
 
 

@@ -92,6 +92,8 @@ def case_sentence(brief: model.Brief, index: int, units: UnitSystem) -> str:
     case = brief.load_cases[index]
     loads = " and ".join(load_text(brief, index, i, units) for i in range(len(case.loads))) or "no load yet"
     name = case.name or case.id
+    if case.factor != 1.0:
+        loads += f", all times {case.factor:g}"
     return f"{name[:1].upper()}{name[1:]}: {loads}."
 
 
@@ -236,27 +238,35 @@ def where_text(place: Place, units: UnitSystem) -> str:
         text += f", y {format_value(place.y, 'length', units)}"
     if place.around is not None:
         text += f", {AROUND_WORDS.get(round(place.around) % 360, f'{place.around:.0f}° from the top')}"
+    if place.s is not None:
+        return f"{text}, {place.wall} at {format_value(place.s, 'length', units)}"
     return text + (f", {place.wall}" if place.wall else "")
 
 
-def place_text(check: CheckResult, stack: Stack, units: UnitSystem) -> str:
-    """Where a check governs: point on the panel, layer, surface."""
+def governing_layer_label(result: CandidateResult, check: CheckResult) -> str:
+    """The layer where a check governs, counted in its wall, or nothing."""
+    found = result.governing_layer(check)
+    return "" if found is None else layer_label(*found)
+
+
+def place_text(check: CheckResult, result: CandidateResult, units: UnitSystem) -> str:
+    """Where a check governs: point on the member, layer, surface."""
     parts = []
     place = check.place
     if place.x is not None:
         parts.append(where_text(place, units))
     if place.layer is not None:
-        parts.append(layer_label(stack, place.layer))
+        parts.append(governing_layer_label(result, check))
     if place.surface:
         parts.append(place.surface)
     return " · ".join(parts)
 
 
-def place_short(check: CheckResult, stack: Stack, units: UnitSystem) -> str:
+def place_short(check: CheckResult, result: CandidateResult, units: UnitSystem) -> str:
     """As ``place_text`` for a narrow column: the layer, or the point where no layer is named."""
     place = check.place
     if place.layer is not None:
-        return layer_label(stack, place.layer)
+        return governing_layer_label(result, check)
     if place.x is not None and place.y is not None:
         return f"{format_value(place.x, 'length', units)}, {format_value(place.y, 'length', units)}"
     return "" if place.x is None else where_text(place, units)
@@ -336,7 +346,7 @@ def verdict(result: CandidateResult) -> str:
     """Whether a candidate meets the brief, in words."""
     if not result.ok:
         return result.error if result.error == WAITING else "cannot be computed"
-    failed = list(dict.fromkeys(check.title.lower() for check in result.checks if not check.passes))
+    failed = list(dict.fromkeys(check.full_title.lower() for check in result.checks if not check.passes))
     if not failed:
         return "meets the brief"
     return "fails " + (failed[0] if len(failed) == 1 else f"{failed[0]} and {len(failed) - 1} more")
@@ -376,8 +386,8 @@ def governing_text(result: CandidateResult) -> tuple[str, str]:
         return "–", ""
     parts = [check.load_case] if check.load_case else []
     if check.place.layer is not None:
-        parts.append(layer_label(result.stack, check.place.layer))
-    return f"{check.title} {reserve_text(check.reserve_factor)}", " · ".join(parts)
+        parts.append(governing_layer_label(result, check))
+    return f"{check.full_title} {reserve_text(check.reserve_factor)}", " · ".join(parts)
 
 
 def stiffness_text(stack: Stack) -> str:

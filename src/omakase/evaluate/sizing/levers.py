@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+import msgspec
+
 from omakase.core.materials.material import Material
+from omakase.evaluate.members.kind import MemberKind
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.wording import quantity
 from omakase.evaluate.sizing.lever import Lever, Option
@@ -22,6 +25,31 @@ def levers(
     brief: Brief, candidate: Candidate, materials: Mapping[str, Material], units: UnitSystem, passes: bool
 ) -> Iterator[Lever]:
     """The levers of a candidate that fails (ways out) or passes (ways down), quickest to look at first."""
+    kind = kind_of(brief)
+    walls = kind.walls(candidate)
+    if len(walls) > 1:
+        yield from kind.levers(brief, candidate, units, passes)
+        for wall in walls:
+            for lever in _of_wall(brief, edits.of_wall(candidate, wall), materials, units, passes):
+                yield _in_wall(lever, candidate, wall, walls)
+        return
+    yield from _of_wall(brief, candidate, materials, units, passes, kind)
+
+
+def _in_wall(lever: Lever, candidate: Candidate, wall: str, walls: tuple[str, ...]) -> Lever:
+    """A lever on the layers of one wall as one of the whole candidate."""
+    options = tuple(
+        Option(f"{wall}: {option.text}", edits.with_wall(candidate, wall, option.candidate, walls))
+        for option in lever.options
+    )
+    return msgspec.structs.replace(lever, name=f"{lever.name}, {wall}", title=f"{lever.title}, {wall}", options=options)
+
+
+def _of_wall(
+    brief: Brief, candidate: Candidate, materials: Mapping[str, Material], units: UnitSystem, passes: bool,
+    kind: MemberKind | None = None,
+) -> Iterator[Lever]:  # fmt: skip
+    """Levers on the layers of one wall, with those of a ``kind`` of member among them."""
     cores = [i for i, layer in enumerate(candidate.layers) if layer.role == "core"]
     core = cores[0] if len(cores) == 1 else None
     if core is not None:
@@ -37,13 +65,13 @@ def levers(
         yield from _turned(candidate, materials)
         yield from _swapped(candidate)
         yield from _other_side(candidate, materials)
-    if not passes:
-        yield from kind_of(brief).levers(brief, candidate, units, passes)
+    if not passes and kind is not None:
+        yield from kind.levers(brief, candidate, units, passes)
     if core is not None:
         yield from _other_cores(candidate, materials, core)
     yield from _other_cloths(candidate, materials)
-    if passes:
-        yield from kind_of(brief).levers(brief, candidate, units, passes)
+    if passes and kind is not None:
+        yield from kind.levers(brief, candidate, units, passes)
 
 
 def _faces(candidate: Candidate, core: int | None) -> list[tuple[str, range]]:

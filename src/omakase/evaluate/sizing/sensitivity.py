@@ -21,7 +21,8 @@ from omakase.core.materials.processing import with_resin
 from omakase.core.materials.provenance import TYPICAL_SCATTER
 from omakase.evaluate.results.outcome import Outcome, outcome
 from omakase.evaluate.sizing.parameter import State
-from omakase.evaluate.sizing.trials import Trials, scaled_case
+from omakase.evaluate.sizing.trials import Trials
+from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.model import Candidate
 
@@ -150,7 +151,7 @@ def _thickness(index: int) -> Callable[[State, float], State]:
 
 def _loads(state: State, by: float) -> State:
     brief, candidate, materials = state
-    cases = tuple(scaled_case(case, 1.0 + by) for case in brief.load_cases)
+    cases = tuple(edits.scaled_case(case, 1.0 + by) for case in brief.load_cases)
     return replace(brief, load_cases=cases), candidate, materials
 
 
@@ -220,7 +221,7 @@ class SensitivitySearch(Trials):
             if not result.ok:
                 continue
             done += 1
-            failing = [check.title for check in result.checks if not check.passes]
+            failing = [check.full_title for check in result.checks if not check.passes]
             failed += bool(failing)
             fails.update(set(failing))
             own_values = outcome(state[0], result, state[2])

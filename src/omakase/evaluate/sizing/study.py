@@ -21,7 +21,7 @@ from omakase.core.quantities import QUANTITIES
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.outcome import Outcome
 from omakase.evaluate.sizing.parameter import Parameter, State
-from omakase.evaluate.sizing.trials import Trials, scaled_case
+from omakase.evaluate.sizing.trials import Trials
 from omakase.project import edits
 from omakase.project.commands import EditBrief, EditCandidate, replace
 from omakase.project.model import Brief, Candidate
@@ -182,7 +182,7 @@ def _angle(index: int) -> Callable[[State, float], State]:
 
 def _loads(state: State, value: float) -> State:
     brief, candidate, materials = state
-    cases = tuple(scaled_case(case, value) for case in brief.load_cases)
+    cases = tuple(edits.scaled_case(case, value) for case in brief.load_cases)
     return replace(brief, load_cases=cases), candidate, materials
 
 

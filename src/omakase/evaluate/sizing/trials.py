@@ -8,10 +8,7 @@ from omakase.core.materials.material import Material
 from omakase.evaluate.results.engine import CandidateResult, Evaluator
 from omakase.evaluate.results.outcome import Outcome, outcome
 from omakase.evaluate.sizing.parameter import State
-from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate, LoadCase
-
-LOAD_SIZES = ("pressure", "force", "g", "start", "end", "moment", "torque", "mass")  # what a load is as big as
+from omakase.project.model import Brief, Candidate
 
 
 class Trials:
@@ -32,12 +29,3 @@ class Trials:
     def judge(self, state: State, full: bool = False) -> Outcome:
         """What one state comes to."""
         return outcome(state[0], self.result(state, full), state[2])
-
-
-def scaled_case(case: LoadCase, factor: float) -> LoadCase:
-    """A load case with every load times ``factor``."""
-    loads = []
-    for load in case.loads:
-        names = [name for name in LOAD_SIZES if hasattr(load, name)]
-        loads.append(replace(load, **{name: getattr(load, name) * factor for name in names}))
-    return replace(case, loads=tuple(loads))

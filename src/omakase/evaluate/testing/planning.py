@@ -21,7 +21,7 @@ from omakase.core.specimens.methods.sandwich_beam import CRUSHED
 from omakase.core.specimens.registry import all_methods
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.testing.reducing import rig_of
-from omakase.project import translate
+from omakase.project import edits, translate
 from omakase.project.commands import replace
 from omakase.project.model import (
     Brief,
@@ -34,7 +34,7 @@ from omakase.project.model import (
     PressureLoad,
     Series,
 )
-from omakase.project.spans import ForceLoad, SpreadLoad
+from omakase.project.spans import ForceLoad, LiftLoad, SpreadLoad
 from omakase.project.step_log import mass_for
 from omakase.units.parse import WATER_DENSITY
 
@@ -101,7 +101,7 @@ def questions(result: CandidateResult) -> list[Question]:
             continue
         urgency = check.reserve_factor / check.required * (1.0 - 0.15 * RANKING.index(source))
         governs = check is governing
-        why = f"{check.title} {'governs with' if governs else 'has'} RF {check.reserve_factor:.2f}"
+        why = f"{check.full_title} {'governs with' if governs else 'has'} RF {check.reserve_factor:.2f}"
         why += f" and rests on {'a datasheet' if source == 'datasheet' else f'what is {source}'}"
         if method not in found or urgency < found[method][0]:
             found[method] = urgency, Question(method, check, why)
@@ -238,13 +238,15 @@ def shear_of(method: Method, stack: Stack) -> float:
 def total_force(brief: Brief, case: LoadCase) -> float:
     """Force in N that a load case presses on the member with; own weight is there anyway and not counted."""
     member, total = brief.member, 0.0
-    for load in case.loads:
+    for load in edits.acting(case).loads:
         if isinstance(load, PressureLoad) and isinstance(member, PanelMember):
             total += load.pressure * member.length * member.width
         elif isinstance(load, PatchLoad | ForceLoad):
             total += load.force
         elif isinstance(load, SpreadLoad):
             total += (load.start + load.end) / 2.0 * (load.high - load.low)
+        elif isinstance(load, LiftLoad):
+            total += load.total  # upward: the part is turned over for its test
     return total
 
 
@@ -268,7 +270,7 @@ def plan_proof(series: Series, brief: Brief, result: CandidateResult | None, on:
     factor = translate.settings(brief).ultimate_factor
     sag = next(own.value for own in result.response.measures["deflection"] if own.case == worst.case_id)
     own = [check for check in checks if check.case_id == worst.case_id]
-    forces = {check.title.lower(): force * factor * check.reserve_factor for check in own}
+    forces = {check.full_title.lower(): force * factor * check.reserve_factor for check in own}
     stiffness = force / sag if sag > 0.0 else 0.0
     frozen = _frozen(on, forces, {"ultimate": force * factor, "stiffness": stiffness}, stiffness, worst.source)
     name = f"Proof load, {result.candidate.name}, {worst.load_case}"

@@ -211,6 +211,15 @@ class BriefView(QScrollArea):
             drop = small_button("×", f"Remove load {i + 1} of {case.name}")
             drop.clicked.connect(lambda _on, i=i: self._set_load(case.id, i, None, "remove a load"))
             p.widget(drop)
+        if case.loads:
+            p.text(", all times")
+            p.quantity(
+                QuantityField("ratio", f"Factor on the loads of {case.id}", positive),
+                lambda b: case_of(b, case.id).factor,
+                lambda value: self._edit(
+                    lambda b: edits.set_case(b, replace(case_of(b, case.id), factor=value)), "factor of a load case"
+                ),
+            )
         entries: list[tuple[str, Callable[[], object]]] = [
             (text, lambda kind=kind: self._add_load(case.id, kind))
             for kind, text in ((offer.kind, offer.text) for offer in kind_of(brief).loads)

@@ -78,7 +78,7 @@ def _choice(paragraph: Paragraph, part: Choice, edit: Edit) -> None:
             field.setItemData(i, explained[key], Qt.ItemDataRole.ToolTipRole)
     paragraph.choice(
         field, lambda record: chosen(part, record)[0],
-        lambda key: edit(lambda record: with_value(record, part.path, values[key]), part.step, ""),
+        lambda key: edit(lambda record: part.put(record, values[key]), part.step, ""),
     )  # fmt: skip
 
 

@@ -209,6 +209,11 @@ def _style_sheet(t: Theme) -> str:
     QToolButton[role="inline"]:hover, QToolButton[role="inline"]:focus {{ color: {t.accent};
         border: 1px solid {t.accent}; padding: 0px 2px; }}
     QToolButton[role="inline"]::menu-indicator {{ image: none; width: 0px; }}
+    QToolButton[role="wall"], QToolButton[role="wall_fails"] {{ padding: 1px 6px; background: {t.raised}; }}
+    QToolButton[role="wall_fails"] {{ color: {t.alarm}; font-weight: 600; }}
+    QToolButton[role="wall"]:focus, QToolButton[role="wall_fails"]:focus {{ padding: 0px 5px; }}
+    QToolButton[role="wall"]:checked, QToolButton[role="wall_fails"]:checked {{ background: {t.accent};
+        color: {t.accent_ink}; border-color: {t.accent}; }}
     QFrame[role="notice"] {{ background: {t.accent}; }}
     QFrame[role="notice"] QLabel {{ background: {t.accent}; color: {t.accent_ink}; }}
     QFrame[role="raised"] {{ background: {t.panel}; border: 1px solid {t.accent}; }}

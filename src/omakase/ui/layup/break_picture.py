@@ -22,6 +22,7 @@ class BreakPicture(Picture):
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session, theme, "How the layup breaks")
+        session.wall_changed.connect(self.update)
         self.axis = "x"
         self._kept: tuple[object, tuple[Breaking, ...]] | None = None
 
@@ -46,15 +47,15 @@ class BreakPicture(Picture):
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = self.begin()
-        result = self.session.result
+        stack = self.session.stack
         em = float(painter.fontMetrics().height())
-        if result is None or result.stack is None:
+        if stack is None:
             self.say(painter, "no layup to break")
             return
         half = self.height() / 2.0
-        for k, walk in enumerate(self.walks(result.stack)):
+        for k, walk in enumerate(self.walks(stack)):
             box = QRectF(8.0, k * half + 2.0, self.width() - 16.0, half - 4.0)
-            self._paint_walk(painter, result.stack, walk, box, em)
+            self._paint_walk(painter, stack, walk, box, em)
 
     def _paint_walk(self, painter: QPainter, stack: Stack, walk: Breaking, box: QRectF, em: float) -> None:
         head, rest = breaking_words(walk, self.session.units)

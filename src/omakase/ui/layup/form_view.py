@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtWidgets import QFrame, QVBoxLayout
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QFrame, QScrollArea, QStyle, QVBoxLayout
 
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Sentence, outer_form
@@ -15,9 +17,41 @@ from omakase.ui.kit.paragraph import Paragraph
 from omakase.ui.kit.sentence_writer import write_sentence
 from omakase.ui.session import Session
 
+LINES = 6
+
+
+class FormScroll(QScrollArea):
+    """The form, as high as it is up to ``LINES`` lines; a longer one is scrolled, so that layers keep their room."""
+
+    def __init__(self, form: FormView) -> None:
+        super().__init__()
+        self.form = form
+        self.setWidget(form)
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        form.changed.connect(self._fit)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        paragraph = self.form.paragraph
+        self.setVisible(not self.form.isHidden())
+        style = self.style()
+        if paragraph is not None and style is not None:
+            width = self.width() - style.pixelMetric(QStyle.PixelMetric.PM_ScrollBarExtent)
+            most = int(LINES * 1.5 * self.fontMetrics().height())
+            self.setFixedHeight(min(paragraph.heightForWidth(width) + 4, most))
+
 
 class FormView(QFrame):
     """Shows and edits the form and zones of the session's candidate; hidden where its kind has none."""
+
+    changed = pyqtSignal()  # other words or fields, so that it may be higher or lower
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -52,6 +86,7 @@ class FormView(QFrame):
             self._build(sentence)
         self.setVisible(bool(sentence))
         if brief is None or candidate is None or self.paragraph is None:
+            self.changed.emit()
             return
         self.paragraph.refresh(candidate, self.session.units)
         found = [
@@ -59,6 +94,7 @@ class FormView(QFrame):
             if place.startswith((".form", ".zones"))
         ]  # fmt: skip
         self.paragraph.set_problem("; ".join(found))
+        self.changed.emit()
 
     def _build(self, sentence: Sentence) -> None:
         layout = self.layout()

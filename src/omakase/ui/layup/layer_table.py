@@ -60,10 +60,10 @@ class LayerModel(QAbstractTableModel):
 
     @property
     def candidate(self) -> Candidate | None:
-        return self.session.candidate
+        return self.session.layup
 
     def layers(self) -> tuple[LayerRecord, ...]:
-        candidate = self.session.candidate
+        candidate = self.session.layup
         return candidate.layers if candidate is not None else ()
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008 - Qt's own signature
@@ -176,7 +176,7 @@ class LayerModel(QAbstractTableModel):
             self.problem.emit(f"layer {index.row() + 1}: {error}")
             return False
         self.problem.emit("")
-        self.session.edit_candidate(edits.set_layer(candidate, index.row(), new), f"edit layer {index.row() + 1}")
+        self.session.edit_layup(edits.set_layer(candidate, index.row(), new), f"edit layer {index.row() + 1}")
         return True
 
     def _edited(self, record: LayerRecord, column: int, value: Any) -> LayerRecord:
@@ -228,7 +228,7 @@ class LayerModel(QAbstractTableModel):
             self.problem.emit(f"layer {index.row() + 1}: {error}")
             return
         key = f"step {candidate.id} {index.row()} {index.column()}"
-        self.session.edit_candidate(edits.set_layer(candidate, index.row(), new), f"edit layer {index.row() + 1}", key)
+        self.session.edit_layup(edits.set_layer(candidate, index.row(), new), f"edit layer {index.row() + 1}", key)
 
     # --- dragging -------------------------------------------------------------------------------------------
 
@@ -255,7 +255,7 @@ class LayerModel(QAbstractTableModel):
         if source < target and row >= 0:
             target -= 1
         if 0 <= source < len(candidate.layers) and source != target:
-            self.session.edit_candidate(edits.move_layer(candidate, source, target), f"move layer {source + 1}")
+            self.session.edit_layup(edits.move_layer(candidate, source, target), f"move layer {source + 1}")
         return False  # the view must not remove the row itself
 
 
@@ -343,7 +343,9 @@ class LayerTable(QTableView):
         if editing:
             return
         count = self.layer_model.rowCount()
-        shown, self._shown = self._shown, (self.session.candidate_id, self.session.units, self.layer_model.layers())
+        shown, self._shown = self._shown, (
+            f"{self.session.candidate_id} {self.session.wall}", self.session.units, self.layer_model.layers()
+        )  # fmt: skip
         if count == len(shown[2]):
             for changed in range(count):
                 if shown[:2] != self._shown[:2] or shown[2][changed] != self._shown[2][changed]:
@@ -364,10 +366,10 @@ class LayerTable(QTableView):
 
     def remove_selected(self) -> None:
         """Removes the selected layers from the candidate."""
-        rows, candidate = self.rows(), self.session.candidate
+        rows, candidate = self.rows(), self.session.layup
         if rows and candidate is not None:
             what = f"layer {rows[0] + 1}" if len(rows) == 1 else f"{len(rows)} layers"
-            self.session.edit_candidate(edits.remove_layers(candidate, rows), f"remove {what}")
+            self.session.edit_layup(edits.remove_layers(candidate, rows), f"remove {what}")
 
     def select_row(self, row: int, column: int = ANGLE) -> None:
         selection = self.selectionModel()

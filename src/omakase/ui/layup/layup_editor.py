@@ -19,8 +19,9 @@ from omakase.ui.kit.fields import FittingLine, WordField
 from omakase.ui.kit.labels import Label
 from omakase.ui.kit.theme import SPACE, Theme, set_property
 from omakase.ui.layup.findings_view import FindingsView
-from omakase.ui.layup.form_view import FormView
+from omakase.ui.layup.form_view import FormScroll, FormView
 from omakase.ui.layup.layer_table import ANGLE, THICKNESS, LayerTable
+from omakase.ui.layup.wall_bar import WallBar
 from omakase.ui.session import Session
 
 
@@ -64,6 +65,7 @@ class LayupEditor(QWidget):
         self.code = Label()
         self.code.setProperty("role", "quiet")
         self.form = FormView(session)
+        self.walls = WallBar(session)
         self.line = QuickLine()
         self.completing = Completing(self.line, lambda: materials_of(session.document.project))
         self.message = Label()
@@ -83,6 +85,7 @@ class LayupEditor(QWidget):
         self.table.layer_model.problem.connect(self._say)
         session.chosen_changed.connect(self.refresh)
         session.brief_changed.connect(self.refresh)
+        session.wall_changed.connect(self.refresh)
         self.refresh()
 
     def _arrange(self) -> None:
@@ -94,7 +97,8 @@ class LayupEditor(QWidget):
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.setSpacing(SPACE // 2)
         layout.addLayout(top)
-        layout.addWidget(self.form)
+        layout.addWidget(FormScroll(self.form))
+        layout.addWidget(self.walls)
         layout.addWidget(self.line)
         layout.addWidget(self.message)
         layout.addWidget(self.table, 3)
@@ -108,13 +112,13 @@ class LayupEditor(QWidget):
             viewport.update()
 
     def _edit(self, change, text: str) -> None:  # type: ignore[no-untyped-def]
-        candidate = self.session.candidate
+        candidate = self.session.layup
         if candidate is not None:
-            self.session.edit_candidate(change(candidate), text)
+            self.session.edit_layup(change(candidate), text)
 
     def refresh(self) -> None:
         """Shows the chosen candidate; a quick line that is being typed is left alone."""
-        candidate = self.session.candidate
+        candidate = self.session.layup
         self.setEnabled(candidate is not None)
         self.table.refresh()
         if candidate is None:
@@ -144,8 +148,11 @@ class LayupEditor(QWidget):
         """What is wrong with the layup, or its code and where it came from."""
         brief, materials = self.session.brief, materials_of(self.session.document.project)
         found = layup_problems(candidate.layers, materials)
+        if not candidate.layers and self.session.wall:
+            found = [(".layers", f"the {self.session.wall} has no layers yet: type them into the line above")]
         if brief is not None and candidate.layers and not found:
-            found = [own for own in candidate_problems(brief, candidate, materials) if own[0].startswith(".layers")]
+            whole = self.session.candidate or candidate
+            found = [own for own in candidate_problems(brief, whole, materials) if own[0].startswith(".layers")]
         if found:
             self._say(found[0][1])
             return
@@ -157,8 +164,8 @@ class LayupEditor(QWidget):
         )
 
     def _say(self, text: str, quiet: bool = False) -> None:
-        if not text and self.session.candidate is not None:
-            self._show_state(self.session.candidate)
+        if not text and self.session.layup is not None:
+            self._show_state(self.session.layup)
             return
         set_property(self.message, "role", "quiet" if quiet else "alarm")
         self.message.setText(text)
@@ -166,7 +173,7 @@ class LayupEditor(QWidget):
     # --- quick line -----------------------------------------------------------------------------------------
 
     def _read_line(self):  # type: ignore[no-untyped-def]
-        candidate = self.session.candidate
+        candidate = self.session.layup
         layers = candidate.layers if candidate else ()
         plies = [layer.material for layer in layers if layer.thickness is None]
         cores = [layer for layer in layers if layer.role == "core"]
@@ -199,7 +206,7 @@ class LayupEditor(QWidget):
 
     def commit_line(self) -> None:
         """Puts the line's layers in place of the present ones; a mistake is selected in the line."""
-        candidate = self.session.candidate
+        candidate = self.session.layup
         if candidate is None:
             return
         try:
@@ -211,14 +218,14 @@ class LayupEditor(QWidget):
             return
         self.line.setModified(False)
         layers = edits.keep_thicknesses(candidate.layers, layers)
-        self.session.edit_candidate(edits.with_stretches(candidate, layers), "write the layup")
-        self._show_line(self.session.candidate or candidate)
+        self.session.edit_layup(edits.with_stretches(candidate, layers), "write the layup")
+        self._show_line(self.session.layup or candidate)
 
     # --- actions on layers ----------------------------------------------------------------------------------
 
     def repeat_layers(self) -> None:
         """Puts a copy of the selected layers below them."""
-        rows, candidate = self.table.rows(), self.session.candidate
+        rows, candidate = self.table.rows(), self.session.layup
         if rows and candidate is not None:
             copies = [candidate.layers[row] for row in rows]
             self._edit(lambda c: edits.insert_layers(c, rows[-1] + 1, copies), "repeat layers")
@@ -226,7 +233,7 @@ class LayupEditor(QWidget):
 
     def move_layers(self, by: int) -> None:
         rows = self.table.rows()
-        candidate = self.session.candidate
+        candidate = self.session.layup
         if len(rows) == 1 and candidate is not None and 0 <= rows[0] + by < len(candidate.layers):
             self._edit(lambda c: edits.move_layer(c, rows[0], rows[0] + by), f"move layer {rows[0] + 1}")
             self.table.select_row(rows[0] + by, max(self.table.currentIndex().column(), 0))
@@ -249,28 +256,28 @@ class LayupEditor(QWidget):
 
     def share_layers(self) -> None:
         """Makes the selected layers a sub-stack that other candidates can take in and that changes in all of them."""
-        candidate, name = self.session.candidate, free_name(self.session.document.project)
+        candidate, name = self.session.layup, free_name(self.session.document.project)
         if candidate is not None:
             try:
                 changed = share(candidate, self.table.rows(), name)
             except ValueError as error:
                 self._say(f"{error}, then share them")
                 return
-            self.session.edit_candidate(changed, f"share sub-stack {name}")
+            self.session.edit_layup(changed, f"share sub-stack {name}")
             self._say(f"shared as ({name}): type ({name}) into any quick line, ({name})m for its mirror image", True)
 
     def release_layers(self) -> None:
         """Lets the selected layers' sub-stack go in this candidate: its layers stay, and change alone."""
-        candidate = self.session.candidate
+        candidate = self.session.layup
         if candidate is not None:
             names = {candidate.layers[row].shared for row in self.table.rows()} - {""}
             for name in names:
                 candidate = released(candidate, name)
-            self.session.edit_candidate(candidate, "unlink a sub-stack")
+            self.session.edit_layup(candidate, "unlink a sub-stack")
 
     def use_material(self, short_name: str) -> bool:
         """Puts a material into the selected layers, each keeping its angle; without a selection it becomes a layer."""
-        candidate, rows = self.session.candidate, self.table.rows()
+        candidate, rows = self.session.layup, self.table.rows()
         if candidate is None:
             return False
         model = self.table.layer_model
@@ -287,7 +294,7 @@ class LayupEditor(QWidget):
         except OmakaseError as error:
             self._say(str(error))
             return False
-        self.session.edit_candidate(changed, f"use {short_name}")
+        self.session.edit_layup(changed, f"use {short_name}")
         return True
 
     def _faced(self) -> frozenset[str]:
@@ -295,7 +302,7 @@ class LayupEditor(QWidget):
 
     def thicken_core(self, steps: int) -> None:
         """Steps the thickness of the first core."""
-        candidate = self.session.candidate
+        candidate = self.session.layup
         if candidate is not None:
             row = next((i for i, layer in enumerate(candidate.layers) if layer.role == "core"), -1)
             if row >= 0:

@@ -28,6 +28,7 @@ class LayupPicture(Picture):
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session, theme, "Properties of the layup")
+        session.wall_changed.connect(self.update)
         self.change = COOLING
         self.field = QuantityField(
             "temperature_change", "Change of temperature, below zero for colder", change_range, self
@@ -42,19 +43,19 @@ class LayupPicture(Picture):
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = self.begin()
-        result = self.session.result
+        stack = self.session.stack
         em = float(painter.fontMetrics().height())
-        if result is None or result.stack is None:
+        if stack is None:
             self.say(painter, "no layup to show")
             return
-        constants = LaminateConstants(result.stack)
+        constants = LaminateConstants(stack)
         painter.setPen(QColor(self.theme.ink))
         draw_elided(painter, QRectF(8, 2, self.width() - 12, em), 0, "— modulus in plane, - - in bending, ·· strength")
         plot = self._plot(em)
-        self._paint_polar(painter, result.stack, constants, plot, em)
+        self._paint_polar(painter, stack, constants, plot, em)
         self._paint_figures(painter, constants, plot.bottom() + 0.6 * em, em)
-        self._paint_heat(painter, result.stack, plot.bottom() + 5.3 * em, em)
-        self._paint_mass(painter, result.stack, self.height() - 3.1 * em, em)
+        self._paint_heat(painter, stack, plot.bottom() + 5.3 * em, em)
+        self._paint_mass(painter, stack, self.height() - 3.1 * em, em)
 
     def _paint_polar(
         self, painter: QPainter, stack: Stack, constants: LaminateConstants, box: QRectF, em: float
@@ -128,7 +129,7 @@ class LayupPicture(Picture):
         self.field.set_value(self.change, self.session.units)
         size = self.field.sizeHint()
         self.field.setGeometry(8, int(self._plot(em).bottom() + 6.5 * em), size.width(), size.height())
-        self.field.setVisible(self.session.result is not None and self.session.result.stack is not None)
+        self.field.setVisible(self.session.stack is not None)
 
     def _heat(self, change: float) -> None:
         self.change = change or COOLING

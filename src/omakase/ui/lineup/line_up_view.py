@@ -24,11 +24,11 @@ from omakase.evaluate.results.wording import (
     verdict,
     verdict_line,
 )
-from omakase.project.quickline import laminate_code
+from omakase.project.quickline import layup_code
 from omakase.ui.kit.kept_pictures import KeptPictures, Part
 from omakase.ui.kit.labels import plain
 from omakase.ui.kit.theme import Theme, advance, draw_words, font, pen
-from omakase.ui.lineup.section_picture import draw_bent, draw_face_swatches, draw_ring, draw_section
+from omakase.ui.lineup.section_picture import draw_bent, draw_face_swatches, draw_ring, draw_section, draw_walls
 from omakase.ui.session import Session
 
 LABEL_WIDTH, COLUMN_WIDTH = 150, 122
@@ -158,6 +158,9 @@ class LineUpView(QWidget):
         outlines = [self._outline(result) for result in line_up.results]
         thickest = max((own.height for own in outlines if own is not None), default=0.0)
         scale = (section.height() - 1.7 * self._em() - 10.0) / thickest if thickest else 0.0
+        widest = max((own.frame[2] - own.frame[0] for own in outlines if own is not None and own.walls), default=0.0)
+        if widest:  # one scale for all, also across
+            scale = min(scale, (width - 22.0) / widest)
         labels = self._labels(line_up, section)
         for left, right in ((0, int(self._label_width())), (int(self._label_width() + count * width), self.width())):
             if right > left:
@@ -198,7 +201,7 @@ class LineUpView(QWidget):
     def _section(self, result: CandidateResult, own: Outline, width: int, section: QRectF, scale: float) -> QPixmap:
         """A column's section as a picture of its own: it changes with the common scale, the words do not."""
         mark = self._mark_of(result, own)
-        shown = (own.stack, own.ring, own.line, mark, section, scale, self.theme.name, font().key())
+        shown = (own.stack, own.ring, own.line, own.walls, mark, section, scale, self.theme.name, font().key())
         size = QSize(width, int(section.height() + self._em()))
 
         def paint(painter: QPainter) -> None:
@@ -335,7 +338,7 @@ class LineUpView(QWidget):
         words = ("baseline · " if candidate.id == line_up.brief.baseline else "") + verdict_line(result)
         if not self.session.is_final(candidate.id) and result.ok:
             words += " …"
-        code = laminate_code(candidate.layers, self.session.units, result.faced)
+        code = layup_code(candidate.layers, self.session.units, result.faced)
         return candidate.name or candidate.id, code, words, not result.ok or not result.passes
 
     def _paint_head(self, painter: QPainter, head: tuple[str, str, str, bool], width: int, chosen: bool) -> None:
@@ -366,6 +369,9 @@ class LineUpView(QWidget):
             draw_ring(painter, box, stack, scale, self.theme)
             self._paint_swatches_beside(painter, box, own, section)
             return
+        if own.walls:
+            draw_walls(painter, box, own.walls, own.frame, scale, self.theme)
+            return
         if own.line:
             draw_bent(painter, box, own.line, stack, scale, self.theme)
             drawn = box
@@ -385,6 +391,10 @@ class LineUpView(QWidget):
         check = self.session.check
         if result.candidate.id != self.session.candidate_id or check is None:
             return None
+        if own.walls:
+            left, bottom, right, _ = own.frame
+            at = own.at(check.place.wall, check.place.s)
+            return None if at is None else (at[0] - (left + right) / 2.0, at[1] - bottom)
         if own.ring and check.place.around is not None:
             angle = math.radians(check.place.around)
             return own.ring / 2.0 * math.sin(angle), own.ring / 2.0 * (1.0 + math.cos(angle))
@@ -486,7 +496,7 @@ class LineUpView(QWidget):
         result = line_up.results[column]
         if row < 0 or not result.ok:
             words = [result.error or f"{result.candidate.name}: {verdict(result)}. {result.candidate.note}".strip()]
-            words.append(laminate_code(result.candidate.layers, self.session.units, result.faced, materials=True))
+            words.append(layup_code(result.candidate.layers, self.session.units, result.faced, materials=True))
             words += [f"Rests on the test series '{name}'" for name in result.tests]
             return "\n".join([*words, *(f"Finding: {text}" for text in findings_text(result, self.session.units))])
         return cell_explained(line_up.rows[row], line_up.rows[row].cells[column], self.session.units)

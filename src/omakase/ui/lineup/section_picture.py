@@ -10,6 +10,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 
 from omakase.core.laminate.stack import Layer, Role, Stack
 from omakase.core.materials.material import Material
+from omakase.evaluate.members.outline import OutlineWall
 from omakase.ui.kit.theme import Theme, family_colour
 
 
@@ -164,6 +165,57 @@ def draw_bent(
         painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin))
         painter.drawPolyline(points)
     painter.restore()
+
+
+def draw_walls(
+    painter: QPainter, box: QRectF, walls: tuple[OutlineWall, ...], frame: tuple[float, float, float, float],
+    scale: float, theme: Theme,
+) -> None:  # fmt: skip
+    """A section of several walls at true scale, its ``frame`` centred on the foot of ``box``; each wall is drawn as
+    thick as it is, core and faces apart where there is room."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    left, bottom, right, _ = frame
+    zero = QPointF(box.center().x() - (left + right) / 2.0 * scale, box.bottom() + bottom * scale)
+    for ink in (True, False):
+        for wall in walls:
+            for line in wall.lines:
+                points = [zero + QPointF(y * scale, -z * scale) for y, z in line]
+                if ink:
+                    width = max(2.0, wall.stack.thickness * scale) + 1.5
+                    _draw_run(painter, points, width, QColor(theme.ink))
+                else:
+                    _draw_layers(painter, points, wall.stack, scale, theme)
+    painter.restore()
+
+
+def _draw_layers(painter: QPainter, points: list[QPointF], stack: Stack, scale: float, theme: Theme) -> None:
+    """The layers of a wall side by side along its middle, face A to the left; one colour where they are too thin."""
+    core = next((layer for layer in stack.layers if layer.role == "core"), None)
+    plies = [layer for layer in stack.layers if layer.role != "core"]
+    thickness = max(2.0, stack.thickness * scale)
+    faces = max(plies, key=lambda layer: layer.thickness)
+    _draw_run(painter, points, thickness, family_colour(theme, faces.material.family))
+    if core is not None:
+        start = next(i for i, layer in enumerate(stack.layers) if layer.role == "core")
+        middle = (stack.z_top[start] + stack.z_bottom[start]) / 2.0 * scale
+        moved = _shifted(points, float(middle))
+        _draw_run(painter, moved, max(1.0, core.thickness * scale), family_colour(theme, core.material.family))
+
+
+def _draw_run(painter: QPainter, points: list[QPointF], width: float, colour: QColor) -> None:
+    painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin))
+    painter.drawPolyline(QPolygonF(points))
+
+
+def _shifted(points: list[QPointF], left: float) -> list[QPointF]:
+    """A line moved by ``left`` px to the left of its way, on a screen whose y points down."""
+    moved = []
+    for i, point in enumerate(points):
+        along = points[min(i + 1, len(points) - 1)] - points[max(i - 1, 0)]
+        length = math.hypot(along.x(), along.y()) or 1.0
+        moved.append(point + QPointF(along.y(), -along.x()) * (left / length))
+    return moved
 
 
 @lru_cache(maxsize=200)

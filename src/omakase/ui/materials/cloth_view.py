@@ -119,7 +119,7 @@ class ClothView(TopPage):
 
     def follow(self) -> None:
         """Asks for as much as the chosen layup's face has, when that is another one."""
-        result, candidate = self.session.result, self.session.candidate
+        stack, candidate = self.session.stack, self.session.layup
         base = candidate and (
             candidate.id,
             candidate.layers,
@@ -130,8 +130,8 @@ class ClothView(TopPage):
             return
         self._base = base
         self.wanted = Wanted()
-        if result is not None and result.stack is not None:
-            self.wanted = replace(reached_by(face_of(result.stack)), mass=math.inf)
+        if stack is not None:
+            self.wanted = replace(reached_by(face_of(stack)), mass=math.inf)
         self._ask()
 
     def _want(self, key: str, value: float) -> None:
@@ -141,8 +141,8 @@ class ClothView(TopPage):
         self._ask()
 
     def _ask(self) -> None:
-        units, result = self.session.units, self.session.result
-        cored = result is not None and result.stack is not None and result.stack.core is not None
+        units, stack = self.session.units, self.session.stack
+        cored = stack is not None and stack.core is not None
         what = "face A of the chosen candidate" if cored else "the chosen candidate"
         for key, field in self.fields.items():
             value = getattr(self.wanted, key)

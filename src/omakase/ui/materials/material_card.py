@@ -296,7 +296,7 @@ class MaterialCard(QWidget):
 
     def follow(self) -> None:
         """Shows the material of the selected layer, or of the first."""
-        candidate = self.session.candidate
+        candidate = self.session.layup
         if candidate is not None and candidate.layers and self.isVisible():
             row = max(0, min(self.layers.currentIndex().row(), len(candidate.layers) - 1))
             self.show_material(candidate.layers[row].material)
@@ -386,13 +386,13 @@ class MaterialCard(QWidget):
             self._say(str(error))
             return ""
         self.session.do(command)
-        candidate = self.session.candidate
+        candidate = self.session.layup
         rows = set(self.layers.rows())
         if candidate is not None and any(candidate.layers[row].material == short_name for row in rows):
             layers = tuple(
                 replace(layer, material=new) if i in rows and layer.material == short_name else layer
                 for i, layer in enumerate(candidate.layers)
             )
-            self.session.edit_candidate(replace(candidate, layers=layers), f"use {new}")
+            self.session.edit_layup(replace(candidate, layers=layers), f"use {new}")
         self.show_material(new)
         return new

@@ -248,7 +248,7 @@ class SamplesView(TopPage):
 
     def add_sample(self) -> None:
         """Makes a sample of the chosen candidate's layup."""
-        candidate = self.session.candidate
+        candidate = self.session.layup
         if candidate is None or not candidate.layers:
             self._say("choose a candidate with a layup first")
             return

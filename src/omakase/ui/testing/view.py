@@ -261,7 +261,7 @@ class TestsView(TopPage):
 
     def plan_series(self) -> None:
         """Plans the chosen test of the chosen candidate and shows the plan."""
-        brief, candidate, project = self.session.brief, self.session.candidate, self.session.document.project
+        brief, candidate, project = self.session.brief, self.session.layup, self.session.document.project
         if brief is None or candidate is None or not candidate.layers:
             self._say("choose a candidate with a layup first")
             return

@@ -33,14 +33,14 @@ def explained(check: CheckResult, session: Session) -> str:
     """What a check says, in sentences: value against allowable, method, range, what it rests on."""
     units = session.units
     level = "at ultimate load" if check.kind == "strength" else "at limit load" if check.kind == "stiffness" else ""
-    text = f"{check.title} {quantity(check.value, check.dimension, units)}"
+    text = f"{check.full_title} {quantity(check.value, check.dimension, units)}"
     if math.isfinite(check.allowable) and check.allowable:
         text += f" {level} against {quantity(check.allowable, check.dimension, units)}".replace("  ", " ")
         text += f": reserve factor {reserve_text(check.reserve_factor)}, required {check.required:g}."
     else:
         text += f" {level}; the brief sets no limit.".replace("  ", " ")
     result = session.result
-    place = place_text(check, result.stack, units) if result is not None and result.stack is not None else ""
+    place = place_text(check, result, units) if result is not None and result.stack is not None else ""
     if place:
         text += f" At {place}."
     text += f" Method: {check.method}. Rests on values {SOURCE_WORDS[check.source]}."
@@ -78,7 +78,7 @@ class ChecksModel(QAbstractTableModel):
             for check in (result.checks if result else ())
             if math.isfinite(check.reserve_factor) or check.kind == "strength" or check.check == "deflection"
         ]
-        changed = sorted(c.title for c in checks) != sorted(c.title for c in self.checks)
+        changed = sorted(c.full_title for c in checks) != sorted(c.full_title for c in self.checks)
         before, self._cells = self._cells, {}
         if len(checks) != len(self.checks):
             self.beginResetModel()
@@ -132,12 +132,12 @@ class ChecksModel(QAbstractTableModel):
         if column == RESERVE:
             return ("✗ " if not check.passes else "") + reserve_text(check.reserve_factor)
         if column == CHECK:
-            told = check.title + (" !" if check.remarks else "")
+            told = check.full_title + (" !" if check.remarks else "")
             return f"{told}, {check.load_case}" if self.without_cases and check.load_case else told
         if column == CASE:
             return check.load_case
         if column == WHERE and result is not None and result.stack is not None:
-            return place_short(check, result.stack, self.session.units)
+            return place_short(check, result, self.session.units)
         return SOURCE_MARKS[check.source] if column == SOURCE else ""
 
 
@@ -237,7 +237,7 @@ class ChecksView(QWidget):
 
     def _fit_columns(self) -> None:
         metrics = self.table.fontMetrics()
-        titles = [check.title for check in self.checks_model.checks]
+        titles = [check.full_title for check in self.checks_model.checks]
         self.table.setColumnWidth(RESERVE, metrics.horizontalAdvance("✗ 10.00") + 8)
         self.table.setColumnWidth(SOURCE, metrics.horizontalAdvance("E") + 14)
         widest = max((metrics.horizontalAdvance(title) for title in titles), default=60)

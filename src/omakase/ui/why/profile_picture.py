@@ -11,7 +11,7 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.members.field import Place
 from omakase.evaluate.results.diagrams import has_span
 from omakase.evaluate.results.profile import ThicknessProfile, case_index, thickness_profile
-from omakase.evaluate.results.wording import layer_label, where_text
+from omakase.evaluate.results.wording import governing_layer_label, where_text
 from omakase.ui.kit.picture import Picture
 from omakase.ui.kit.theme import Theme, draw_elided, pen
 from omakase.ui.lineup.section_picture import draw_section
@@ -27,6 +27,7 @@ class ProfilePicture(Picture):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session, theme, "Strain and stress through the thickness")
         session.station_changed.connect(self.update)
+        session.wall_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(280, 160)
@@ -39,7 +40,8 @@ class ProfilePicture(Picture):
         index = case_index(result, check.case_id if check else "")
         place = Place() if check is None else check.place
         if has_span(result):
-            return thickness_profile(result, index, replace(place, x=self.session.station))
+            wall = place.wall or self.session.wall
+            return thickness_profile(result, index, replace(place, x=self.session.station, wall=wall))
         if place.x is None or place.y is None:
             largest = result.response.measures["deflection"][index]
             place = Place(largest.x, largest.y)
@@ -123,7 +125,7 @@ class ProfilePicture(Picture):
         check, result = self.session.check, self.session.result
         text = "strain — x   - - y   ·· xy"
         if check is not None and result is not None and result.stack is not None and check.place.layer is not None:
-            text = f"◂ {layer_label(result.stack, check.place.layer)};  {text}"
+            text = f"◂ {governing_layer_label(result, check)};  {text}"
         painter.setPen(pen(self.theme.quiet))
         box = QRectF(8, self.height() - 1.1 * em, self.width() - 16, em)
         draw_elided(painter, box, 0, text)

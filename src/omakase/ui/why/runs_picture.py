@@ -35,6 +35,7 @@ class RunsPicture(Picture):
         )
         session.station_changed.connect(self.update)
         session.brief_changed.connect(self.update)
+        session.wall_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(600, 140)
@@ -49,16 +50,21 @@ class RunsPicture(Picture):
         em = float(self.fontMetrics().height())
         return QRectF(8.0, 1.5 * em, self.width() - 16.0, self.height() - 1.8 * em)
 
+    @property
+    def rows(self) -> tuple[int, ...]:
+        """Which of the candidate's layers have bars: those of the wall that is looked at."""
+        return self.session.rows
+
     def run_of(self, index: int) -> tuple[float, float]:
-        """Where a layer begins and ends, m."""
-        candidate = self.session.candidate
+        """Where the layer of a bar begins and ends, m."""
+        candidate = self.session.layup
         assert candidate is not None
         zone = next((own for own in candidate.zones if own.id == candidate.layers[index].zone), None)
         return (0.0, self.length) if zone is None else (zone.low, zone.high)
 
     def bar(self, index: int) -> QRectF:
         """A layer's bar on the widget."""
-        candidate, box = self.session.candidate, self.plot()
+        candidate, box = self.session.layup, self.plot()
         count = max(1, len(candidate.layers) if candidate else 1)
         each = min(box.height() / count, 1.5 * self.fontMetrics().height())
         low, high = self.run_of(index)
@@ -69,7 +75,7 @@ class RunsPicture(Picture):
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = self.begin()
-        candidate = self.session.candidate
+        candidate = self.session.layup
         if candidate is None or self.length <= 0.0 or not has_span(self.session.result):
             self.say(painter, "no layers that run along a span")
             return
@@ -96,7 +102,7 @@ class RunsPicture(Picture):
         painter.drawLine(QPointF(x, self.plot().top()), QPointF(x, self.plot().bottom()))
 
     def _head(self) -> str:
-        candidate = self.session.candidate
+        candidate = self.session.layup
         assert candidate is not None
         text = "Runs of plies: drag an end"
         if self.chosen < len(candidate.layers):
@@ -120,7 +126,7 @@ class RunsPicture(Picture):
 
     def end_at(self, point: QPointF) -> tuple[int, int] | None:
         """(layer, 0 near or 1 far end) under a point."""
-        candidate = self.session.candidate
+        candidate = self.session.layup
         for i in range(len(candidate.layers) if candidate and self.length > 0.0 else 0):
             bar = self.bar(i)
             if bar.top() - 1.0 <= point.y() <= bar.bottom() + 1.0:
@@ -131,14 +137,14 @@ class RunsPicture(Picture):
 
     def layer_at(self, point: QPointF) -> int | None:
         """The layer whose row is under a point."""
-        candidate = self.session.candidate
+        candidate = self.session.layup
         count = len(candidate.layers) if candidate and self.length > 0.0 else 0
         return next((i for i in range(count) if self.bar(i).top() <= point.y() <= self.bar(i).bottom()), None)
 
     def set_end(self, layer: int, end: int, x: float) -> None:
-        """Lets a layer begin or end at ``x`` m."""
-        candidate = self.session.candidate
-        if candidate is None or layer >= len(candidate.layers):
+        """Lets the layer of a bar begin or end at ``x`` m."""
+        candidate, rows = self.session.candidate, self.rows
+        if candidate is None or layer >= len(rows):
             return
         low, high = self.run_of(layer)
         least = SHORTEST * self.length
@@ -146,8 +152,9 @@ class RunsPicture(Picture):
             low = round(min(max(x, 0.0), high - least), 6)
         else:
             high = round(max(min(x, self.length), low + least), 6)
-        new = edits.run_over(candidate, layer, low, high, self.length)
-        self.session.edit_candidate(new, f"run of layer {layer + 1}", f"run {candidate.id} {layer} {end}")
+        row = rows[layer]  # of the whole candidate: a zone may serve layers of other walls too
+        new = edits.run_over(candidate, row, low, high, self.length)
+        self.session.edit_candidate(new, f"run of layer {layer + 1}", f"run {candidate.id} {row} {end}")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -176,7 +183,7 @@ class RunsPicture(Picture):
             self.session.document.end_merging()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        candidate = self.session.candidate
+        candidate = self.session.layup
         if event is None or candidate is None or not candidate.layers:
             return
         key, count = event.key(), len(candidate.layers)

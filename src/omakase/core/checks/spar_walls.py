@@ -1,0 +1,249 @@
+"""What may happen to the walls of a spar: buckling, crushing by curved caps or at a pin, and their bonds."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from omakase.core.checks.limits import stiffness_source
+from omakase.core.checks.registry import register
+from omakase.core.checks.result import CheckResult, Context
+from omakase.core.laminate.failure import CRITERIA
+from omakase.core.members.field import Named, Place
+from omakase.core.members.spar import Chain, SparResponse
+from omakase.core.plates.section import PlateSection
+from omakase.core.rotation import strain_rotation
+from omakase.core.sections.cylinder import axial_buckling, knock_down, torsion_buckling, wall_stiffness
+from omakase.core.sections.long_plates import LongPlate, long_plate
+
+CURVED = np.radians(45.0)  # a wall that turns by more is a shell
+PLACES = 5  # widths at which a tapering wall is looked at
+
+
+@register(
+    "wall_buckling", "A cap, flange or web of a spar buckles as a plate",
+    "Long orthotropic plates, simply supported, in compression, bending and shear (Kollár and Springer 2003; Seydel "
+    "1933): R_c + R_b² + R_s² = 1; a curved skin as the cylinder of its radius there, knocked down after NASA SP-8007",
+    "Walls long against their width; ribs shorten a flange's waves and help other walls, which is not counted; that "
+    "walls hold each other's edges is not counted either.",
+    per="member",
+)  # fmt: skip
+def wall_buckling(context: Context) -> list[CheckResult]:
+    """One result per load case and wall: the worst place along the span."""
+    response = context.response
+    if not isinstance(response, SparResponse):
+        return []
+    found: dict[tuple[str, str], CheckResult] = {}
+    for chain, per_case in zip(response.chains, chain_factors(response), strict=True):
+        for result, factor in zip(response.results, per_case, strict=True):
+            k = int(np.argmin(factor))
+            least = float(factor[k]) / context.settings.ultimate_factor
+            kept = found.get((result.case.key, chain.wall))
+            if kept is None or least < kept.reserve_factor:
+                found[result.case.key, chain.wall] = _ratio(
+                    context, "wall_buckling", f"Buckling of the {chain.wall}", result.case, least,
+                    Place(float(response.x[k]), wall=chain.wall), _method(chain), wall=chain.wall,
+                )  # fmt: skip
+    return list(found.values())
+
+
+def _method(chain: Chain) -> str:
+    if chain.turning > CURVED:
+        return "curved skin as the cylinder of its radius, knocked down after NASA SP-8007"
+    if chain.free:
+        return "long orthotropic plate with one edge free"
+    return "long orthotropic plate, edges simply supported"
+
+
+def chain_factors(response: SparResponse) -> list[list[np.ndarray]]:
+    """For each chain and load case the factor on limit loads at which it buckles, at every place along; kept."""
+    if "chain_factors" not in response.derived:
+        response.derived["chain_factors"] = [_chain_factors(response, chain) for chain in response.chains]
+    return response.derived["chain_factors"]
+
+
+def wall_severity(response: SparResponse, case: int) -> np.ndarray:
+    """1 over the least factor of all walls under one load case, at every place along: (places,)."""
+    return np.max([1.0 / per_case[case] for per_case in chain_factors(response)], axis=0)
+
+
+def _chain_factors(response: SparResponse, chain: Chain) -> list[np.ndarray]:
+    wide = response.gathered([piece.sections.lines.lengths[:, chain.pieces].sum(axis=1) for piece in response.pieces])
+    pressed, bent, sheared = np.empty((3, len(wide)))
+    for _, at, plate in response.wall_at(chain.wall):
+        law = long_plate(plate)
+        if chain.free:
+            pressed[at] = law.flange(wide[at], response.member.rib_pitch)
+        else:
+            pressed[at] = law.compression(wide[at])
+        bent[at], sheared[at] = law.bending(wide[at]), law.in_shear(wide[at])
+        if chain.turning > CURVED:
+            radius = response.gathered([
+                piece.sections.lines.lengths[:, chain.pieces].sum(axis=1) / chain.turning for piece in response.pieces
+            ])[at]  # fmt: skip
+            pressed[at], sheared[at] = _as_cylinder(response, plate, radius, pressed[at], sheared[at])
+    flows = response.flows(chain)
+    found = []
+    for forces in response.forces:
+        N = (flows @ forces[:, None, :, None])[..., 0]  # (places, samples, (N_x, N_xs))
+        along, across = -N[..., 0], np.abs(N[..., 1]).mean(axis=1)
+        if chain.free or chain.turning > CURVED:
+            straight, square = np.maximum(along.max(axis=1), 0.0) / pressed, (across / sheared) ** 2
+        else:
+            mean, half = (along[:, 0] + along[:, -1]) / 2.0, (along[:, 0] - along[:, -1]) / 2.0
+            straight = np.maximum(mean, 0.0) / pressed
+            square = (half / bent) ** 2 + (across / sheared) ** 2
+        if chain.free:
+            square = np.zeros_like(square)  # shear dies out toward a free edge
+        with np.errstate(divide="ignore"):  # λ a + λ² b = 1
+            found.append(2.0 / (straight + np.sqrt(straight**2 + 4.0 * square)))
+    return found
+
+
+def _as_cylinder(
+    response: SparResponse, plate: PlateSection, radius: np.ndarray, pressed: np.ndarray, sheared: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """Loads of a flat wall, or of the cylinder of its mean radius where that carries more."""
+    bay = response.member.rib_pitch or response.member.span.length
+    radii = np.unique(np.linspace(radius.min(), radius.max(), PLACES))
+    axial = axial_buckling(plate, radii, bay) * knock_down(plate, radii, "axial")
+    torsion = torsion_buckling(plate, radii, bay) * knock_down(plate, radii, "torsion")
+    return np.maximum(pressed, np.interp(radius, radii, axial)), np.maximum(sheared, np.interp(radius, radii, torsion))
+
+
+@register(
+    "cap_crushing", "The caps of a bent spar press its webs together",
+    "Each cap of force F presses with F κ per length on what lies between (Brazier 1927): ply failure of the webs "
+    "under force along s by the brief's criterion, and their buckling as a wide column between the caps",
+    "Webs carry it alone, evenly; a core that fills the spar is not counted.",
+    ("Xc", "Yc"), per="member",
+)  # fmt: skip
+def cap_crushing(context: Context) -> list[CheckResult]:
+    """One result per load case that bends the spar."""
+    response = context.response
+    if not isinstance(response, SparResponse) or not response.webs:
+        return []
+    height = response.gathered([piece.sections.lines.lengths[:, response.webs[0].pieces].sum(axis=1)
+                                for piece in response.pieces])  # fmt: skip
+    carried = np.sum([_web_capacity(context, response, chain.wall, height)[0] for chain in response.webs], axis=0)
+    results = []
+    for result, forces in zip(response.results, response.forces, strict=True):
+        cap = np.abs(forces[:, 2]) / height
+        pressure = cap * np.abs(result.strains[:, 2])
+        with np.errstate(divide="ignore"):
+            factor = np.sqrt(np.where(pressure > 0.0, carried / np.maximum(pressure, 1e-300), np.inf))
+        k = int(np.argmin(factor))
+        if np.isfinite(factor[k]):
+            results.append(
+                _ratio(
+                    context, "cap_crushing", "Crushing by the caps", result.case,
+                    float(factor[k]) / context.settings.ultimate_factor,
+                    Place(float(response.x[k]), wall=response.webs[0].wall),
+                    "force of the cap times curvature on the webs; grows with the square of the load",
+                )
+            )  # fmt: skip
+    return results
+
+
+def _web_capacity(
+    context: Context, response: SparResponse, wall: str, height: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """Compression along s that a web takes, N/m, at every place along, and the same without buckling."""
+    least, strength = np.empty((2, len(height)))
+    for _, at, plate in response.wall_at(wall):
+        law: LongPlate = long_plate(plate)
+        column = np.pi**2 * law.D22 / height[at] ** 2
+        strength[at] = _across_strength(context, plate)
+        least[at] = np.minimum(1.0 / (1.0 / column + 1.0 / law.shear), strength[at])
+    return least, strength
+
+
+def _across_strength(context: Context, plate: PlateSection) -> float:
+    """Compression along s at first ply failure, N/m, of a wall that stays flat."""
+    A, _, _ = wall_stiffness(plate)
+    strain = np.linalg.solve(A, np.array([0.0, -1.0, 0.0]))
+    criterion = CRITERIA[context.settings.criterion]
+    least = np.inf
+    for layer in plate.stack.layers:
+        if layer.structural and layer.role == "ply":
+            turned = (strain_rotation(layer.angle) @ strain)[None]
+            least = min(least, float(criterion(turned, layer.material)[0]))
+    return least
+
+
+@register(
+    "cap_bond", "The bond of a cap to its web shears off",
+    "Shear flow of the web at the cap over the width of the bond, mean (common practice, no source)",
+    "Peaks at the bond's edges, peel and a flawed bond are not counted: test the bond and knock its strength down.",
+    per="member",
+)  # fmt: skip
+def cap_bond(context: Context) -> list[CheckResult]:
+    """One result per load case of a spar whose caps are bonded over a stated width."""
+    response = context.response
+    if not isinstance(response, SparResponse) or response.member.bond <= 0.0:
+        return []
+    results = []
+    for index, result in enumerate(response.results):
+        worst = (0.0, 0.0, "")
+        for chain in response.webs:
+            flow = np.abs((response.flows(chain) @ response.forces[index][:, None, :, None])[..., 1, 0])
+            ends = np.maximum(flow[:, 0], flow[:, -1])
+            k = int(np.argmax(ends))
+            if ends[k] > worst[0]:
+                worst = float(ends[k]), float(response.x[k]), chain.wall
+        if worst[0] > 0.0:
+            stress = worst[0] / response.member.bond * context.settings.ultimate_factor
+            results.append(
+                context.result(
+                    "cap_bond", "Bond of cap to web", result.case, stress, response.member.bond_strength,
+                    Place(worst[1], wall=worst[2]), method="shear flow over the width of the bond", source="assumed",
+                    remarks=("the strength of the bond is as stated in the form: test it",), dimension="stress",
+                )
+            )  # fmt: skip
+    return results
+
+
+@register(
+    "support_crushing", "A pin, bolt or clamp crushes the webs of a spar",
+    "Reaction over the length of the support on the webs' strength along s; a clamp's moment as a pair of forces over "
+    "two thirds of its length (common practice, no source)",
+    "Supports that state how long they are; the force is taken to reach both webs alike, without spreading. An "
+    "estimate until tested: look at bolts and inserts on their own.",
+    ("Xc", "Yc"), per="member",
+)  # fmt: skip
+def support_crushing(context: Context) -> list[CheckResult]:
+    """The worst support of each load case."""
+    response = context.response
+    if not isinstance(response, SparResponse) or not response.webs:
+        return []
+    height = np.ones(len(response.x))
+    strength = np.sum([_web_capacity(context, response, chain.wall, height)[1] for chain in response.webs], axis=0)
+    results = []
+    for result in response.results:
+        worst = (np.inf, Place())
+        for support, reaction in zip(response.member.span.supports, result.reactions, strict=True):
+            if support.along <= 0.0:
+                continue
+            force = abs(float(reaction[0]))
+            if support.held == "clamped":
+                force += 1.5 * abs(float(reaction[1])) / support.along
+            if force > 0.0:
+                k = int(np.argmin(np.abs(response.x - support.x)))
+                least = float(strength[k]) * support.along / force / context.settings.ultimate_factor
+                worst = min(worst, (least, Place(support.x, wall=response.webs[0].wall)), key=lambda own: own[0])
+        if np.isfinite(worst[0]):
+            results.append(
+                _ratio(context, "support_crushing", "Crushing at a support", result.case, worst[0], worst[1],
+                       "reaction over the length of the support", ("an estimate until tested with the real fitting",))
+            )  # fmt: skip
+    return results
+
+
+def _ratio(
+    context: Context, check: str, title: str, case: Named, least: float, place: Place, method: str,
+    remarks: tuple[str, ...] = (), wall: str = "",
+) -> CheckResult:  # fmt: skip
+    """A ratio against 1."""
+    return context.result(
+        check, title, case, 1.0 / least, 1.0, place if np.isfinite(least) else Place(), reserve=least, method=method,
+        source=stiffness_source(context), remarks=remarks, wall=wall,
+    )  # fmt: skip
