@@ -18,6 +18,7 @@ from omakase.core.members.spar import Spar, SparShape
 from omakase.core.members.stretches import Run, Stretch, stretches
 from omakase.core.members.strip import Strip, WidthLaw
 from omakase.core.members.tube import Tube, check_tube
+from omakase.core.plates.basis import gauss
 from omakase.core.sections.outlines import OUTLINE_WALLS, mid_lines
 from omakase.core.sections.profile import Profile, mid_line
 from omakase.project import edits, model, spans
@@ -72,6 +73,7 @@ def span_case(case: model.LoadCase, chord: WidthLaw | None = None) -> core.SpanC
     return core.SpanCase(case.name or case.id, tuple(loads), gravity, case.id)
 
 
+@lru_cache(maxsize=256)
 def lift(load: spans.LiftLoad, chord: WidthLaw | None) -> core.Distribution:
     """A lift as straight pieces, each with the force and the moment of the true curve.  Raises MemberError."""
     if not load.low < load.high:
@@ -96,7 +98,7 @@ def lift(load: spans.LiftLoad, chord: WidthLaw | None) -> core.Distribution:
 
 def _straightened(curve: Curve, low: np.ndarray, high: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Values at both ends of straight pieces, (pieces,), with the force and the moment of a curve each."""
-    points, weights = np.polynomial.legendre.leggauss(LIFT_POINTS)
+    points, weights = (np.array(own) for own in gauss(LIFT_POINTS))
     half = (high - low)[:, None] / 2.0
     x = (low + high)[:, None] / 2.0 + half * points
     q = curve(x.ravel()).reshape(x.shape) * weights

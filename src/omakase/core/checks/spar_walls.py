@@ -67,7 +67,7 @@ def wall_severity(response: SparResponse, case: int) -> np.ndarray:
 
 
 def _chain_factors(response: SparResponse, chain: Chain) -> list[np.ndarray]:
-    wide = response.gathered([piece.sections.lines.lengths[:, chain.pieces].sum(axis=1) for piece in response.pieces])
+    wide = response.gathered(response.sections.lines.lengths[:, chain.pieces].sum(axis=1))
     pressed, bent, sheared = np.empty((3, len(wide)))
     for _, at, plate in response.wall_at(chain.wall):
         law = long_plate(plate)
@@ -77,9 +77,7 @@ def _chain_factors(response: SparResponse, chain: Chain) -> list[np.ndarray]:
             pressed[at] = law.compression(wide[at])
         bent[at], sheared[at] = law.bending(wide[at]), law.in_shear(wide[at])
         if chain.turning > CURVED:
-            radius = response.gathered([
-                piece.sections.lines.lengths[:, chain.pieces].sum(axis=1) / chain.turning for piece in response.pieces
-            ])[at]  # fmt: skip
+            radius = wide[at] / chain.turning
             pressed[at], sheared[at] = _as_cylinder(response, plate, radius, pressed[at], sheared[at])
     flows = response.flows(chain)
     found = []
@@ -122,8 +120,7 @@ def cap_crushing(context: Context) -> list[CheckResult]:
     response = context.response
     if not isinstance(response, SparResponse) or not response.webs:
         return []
-    height = response.gathered([piece.sections.lines.lengths[:, response.webs[0].pieces].sum(axis=1)
-                                for piece in response.pieces])  # fmt: skip
+    height = response.gathered(response.sections.lines.lengths[:, response.webs[0].pieces].sum(axis=1))
     carried = np.sum([_web_capacity(context, response, chain.wall, height)[0] for chain in response.webs], axis=0)
     results = []
     for result, forces in zip(response.results, response.forces, strict=True):

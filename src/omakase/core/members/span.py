@@ -216,8 +216,7 @@ class SpanModel:
         vector = np.zeros(self.unknowns)
         for x, force in forces.down:
             vector -= force * self.mesh.row("w", x)
-        for low, high, start, end in forces.spread:
-            vector -= self._spread("w", low, high, start, end)
+        vector -= self._spread("w", forces.spread)
         for x, moment in forces.moments:
             turn = self.kinematics.rotation
             vector += moment * turn.factor * self.mesh.row(turn.field, x, turn.derivative)
@@ -226,24 +225,27 @@ class SpanModel:
         if "theta" in self.mesh.start:
             for x, torque in forces.torques:
                 vector += torque * self.mesh.row("theta", x)
-            for low, high, start, end in forces.twisting:
-                vector += self._spread("theta", low, high, start, end)
+            vector += self._spread("theta", forces.twisting)
         return vector
 
-    def _spread(self, field: str, low: float, high: float, start: float, end: float) -> np.ndarray:
-        """Work on a displacement of a load that runs evenly from ``start`` to ``end`` per m, per unknown."""
+    def _spread(self, field: str, trapezoids: Sequence[tuple[float, float, float, float]]) -> np.ndarray:
+        """Work on a displacement, per unknown, of loads that run evenly from low to high: (low, high, there, there)."""
+        work = np.zeros(self.unknowns)
+        if not trapezoids:
+            return work
         basis = self.mesh.basis(field)
         points, weights = gauss(basis.order // 2 + 2)
-        work = np.zeros(self.unknowns)
-        first, last = np.searchsorted(self.nodes, (low, high))
-        for cell in range(max(0, int(first) - 1), min(int(last), self.mesh.cells)):
-            a, b = max(low, self.nodes[cell]), min(high, self.nodes[cell + 1])
-            if b - a <= 1e-12 * self.span.length:
-                continue
-            x = (a + b) / 2.0 + (b - a) / 2.0 * np.array(points)
-            q = start + (end - start) * (x - low) / (high - low)
-            values = basis.values(cell, tuple((x - self.mesh.middle[cell]) / self.mesh.half[cell]))
-            work[self.mesh.start[field] + basis.of_cell[cell]] += (b - a) / 2.0 * (weights * q) @ values
+        low, high, start, end = np.array(trapezoids).T
+        slope = (end - start) / (high - low)
+        for cell in range(self.mesh.cells):
+            a, b = np.maximum(low, self.nodes[cell]), np.minimum(high, self.nodes[cell + 1])
+            at = np.nonzero(b - a > 1e-12 * self.span.length)[0]
+            if len(at):
+                half = (b[at] - a[at])[:, None] / 2.0
+                x = (a[at] + b[at])[:, None] / 2.0 + half * points
+                q = half * weights * (start[at, None] + slope[at, None] * (x - low[at, None]))
+                places = ((x - self.mesh.middle[cell]) / self.mesh.half[cell]).ravel()
+                work[self.mesh.start[field] + basis.of_cell[cell]] += q.ravel() @ basis.values(cell, tuple(places))
         return work
 
     # --- answers --------------------------------------------------------------------------------------------
@@ -318,15 +320,9 @@ class SpanModel:
 
     def _diagrams(self, forces: _Forces, reactions: np.ndarray) -> Diagrams:
         x = self.x + 1e-9 * (self.centres - self.x)  # inside its cell, so that a step lies on one side
-        load, shear, moment, axial, torque = np.zeros((5, len(x)))
-        for low, high, start, end in forces.spread:
-            slope = (end - start) / (high - low)
-            inside = np.clip(x, low, high) - low
-            load += np.where((x > low) & (x < high), start + slope * (x - low), 0.0)
-            total = start * inside + slope * inside**2 / 2.0
-            shear -= total
-            # its moment about x: ∫ q (x − ξ) dξ over what lies to the left
-            moment -= total * (x - low) - (start * inside**2 / 2.0 + slope * inside**3 / 3.0)
+        axial, torque = np.zeros((2, len(x)))
+        load, total, first = _summed(forces.spread, x)
+        shear, moment = -total, -first
         points = [(px, -force) for px, force in forces.down]
         supports = self.span.supports
         points += [(support.x, float(r[0])) for support, r in zip(supports, reactions, strict=True)]
@@ -340,9 +336,7 @@ class SpanModel:
             axial -= force * (x > at)
         for at, about in [*forces.torques, *((s.x, float(r[3])) for s, r in zip(supports, reactions, strict=True))]:
             torque -= about * (x > at)
-        for low, high, start, end in forces.twisting:
-            inside = np.clip(x, low, high) - low
-            torque -= start * inside + (end - start) / (high - low) * inside**2 / 2.0
+        torque -= _summed(forces.twisting, x)[1]
         return Diagrams(load, shear, moment, axial, torque)
 
     def _left_over(self, forces: _Forces, reactions: np.ndarray) -> float:
@@ -433,3 +427,19 @@ def _small_problem(G: np.ndarray, K: np.ndarray) -> tuple[np.ndarray, np.ndarray
     root = size[:, None] * directions[:, kept] / np.sqrt(share[kept])
     values, vectors = np.linalg.eigh(root.T @ G @ root)
     return values, root @ vectors
+
+
+def _summed(
+    trapezoids: Sequence[tuple[float, float, float, float]], x: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """What trapezoids (low, high, start, end) come to at places x: their value there, the sum of what lies to the left,
+    and its moment ∫ q (x − ξ) dξ, (places,) each."""
+    if not trapezoids:
+        return tuple(np.zeros((3, len(x))))  # type: ignore[return-value]
+    low, high, start, end = (column[:, None] for column in np.array(trapezoids).T)
+    slope = (end - start) / (high - low)
+    inside = np.clip(x, low, high) - low
+    value = np.where((x > low) & (x < high), start + slope * (x - low), 0.0)
+    total = start * inside + slope * inside**2 / 2.0
+    first = total * (x - low) - (start * inside**2 / 2.0 + slope * inside**3 / 3.0)
+    return value.sum(axis=0), total.sum(axis=0), first.sum(axis=0)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from functools import cached_property
+from functools import cached_property, lru_cache
 from itertools import pairwise
 
 import msgspec
@@ -16,6 +16,7 @@ from omakase.core.members.span_loads import SpanCase, Spanned
 from omakase.core.members.stretches import Stretch, stretch_at
 from omakase.core.members.strip import WidthLaw
 from omakase.core.members.tube import KINEMATICS, TubeActing
+from omakase.core.plates.basis import gauss
 from omakase.core.plates.section import PlateSection
 from omakase.core.sections.outlines import OUTLINE_WALLS, OutlineName, OutlineSizes, mid_lines, profile_half
 from omakase.core.sections.thin_walled import MidLines, ThinWalled, WallLaw, wall_law
@@ -76,23 +77,37 @@ class Spar(msgspec.Struct, frozen=True):
 class Piece(msgspec.Struct, frozen=True, eq=False):
     """A part of the span over which no wall changes its layers and no law has a kink.
 
-    ``which`` : of each wall, the stretch it has there.  ``nodes`` : places at which the sections were solved.
+    ``which`` : of each wall, the stretch it has there.  ``nodes`` : places at which the sections are solved.
     """
 
     low: float
     high: float
     which: tuple[int, ...]
     nodes: np.ndarray
-    sections: ThinWalled
 
     def shares(self, x: np.ndarray) -> np.ndarray:
         """Weights of the sections solved for places x, (places, nodes): the polynomial through them."""
         if len(self.nodes) == 1:
             return np.ones((len(x), 1))
         t = (2.0 * x - self.low - self.high) / (self.high - self.low)
-        own = (2.0 * self.nodes - self.low - self.high) / (self.high - self.low)
-        return np.linalg.solve(np.polynomial.chebyshev.chebvander(own, len(own) - 1).T,
-                               np.polynomial.chebyshev.chebvander(t, len(own) - 1).T).T  # fmt: skip
+        return _powers(t, len(self.nodes)) @ _through(len(self.nodes))
+
+
+@lru_cache(maxsize=16)
+def _chebyshev(count: int) -> np.ndarray:
+    """Chebyshev's points on −1 to 1, (count,)."""
+    return -np.cos(np.pi * (np.arange(count) + 0.5) / count)
+
+
+@lru_cache(maxsize=16)
+def _through(count: int) -> np.ndarray:
+    """Coefficients of the polynomial through values at Chebyshev's points, (count, count)."""
+    return np.linalg.inv(_powers(_chebyshev(count), count))
+
+
+def _powers(t: np.ndarray, count: int) -> np.ndarray:
+    """Chebyshev polynomials at t: (places, count)."""
+    return np.cos(np.arange(count) * np.arccos(np.clip(t, -1.0, 1.0))[:, None])
 
 
 class SparCase:
@@ -189,19 +204,18 @@ class SparResponse(SpanAnswers):
         self._plates = {name: tuple(PlateSection(own.stack) for own in walls[name]) for name in names}
         self._laws = {name: tuple(wall_law(plate) for plate in plates) for name, plates in self._plates.items()}
         self._stretches = {name: walls[name] for name in names}
-        self.pieces = self._solved(stations)
+        self.pieces = self._parts(stations)
+        self.sections = self._solved()
         self.walls = tuple(self._wall(name) for name in names)
-        self.chains = chains(self.pieces[0].sections.lines, names)
+        self.chains = chains(self.sections.lines, names)
         self.webs = tuple(chain for chain in self.chains if chain.wall in WEBS)
         breaks = [piece.low for piece in self.pieces[1:]]
         self.model = SpanModel(member.span, KINEMATICS, self._stiffness, self._inertia, cases, breaks, order=order,
                                parts=parts)  # fmt: skip
         self.results = self.model.results()
         self.x = self.model.x
-        self.at_piece = self._piece_at(self.model.centres)
-        shares = [piece.shares(self.x[self.at_piece == i]) for i, piece in enumerate(self.pieces)]
-        self._shares = shares
-        self.stiffness = self.gathered([piece.sections.stiffness for piece in self.pieces])
+        self._shares = self.shares(self.x, self.model.centres)
+        self.stiffness = self.gathered(self.sections.stiffness)
         self.forces = [(self.stiffness @ result.strains[..., None])[..., 0] for result in self.results]
         self.frequencies = self.model.frequencies()
         self.mass, self.area = self._mass_and_area()
@@ -211,7 +225,7 @@ class SparResponse(SpanAnswers):
 
     # --- sections along the span ------------------------------------------------------------------------------
 
-    def _solved(self, stations: int) -> tuple[Piece, ...]:
+    def _parts(self, stations: int) -> tuple[Piece, ...]:
         length, shape = self.member.span.length, self.member.shape
         borders = {0.0, length, *shape.knots(length)}
         borders |= {stretch.low for own in self._stretches.values() for stretch in own}
@@ -223,48 +237,58 @@ class SparResponse(SpanAnswers):
             which = tuple(int(stretch_at(own, middle)[0]) for own in self._stretches.values())
             ends = shape.sizes(np.array([low, high]))
             even = all(np.ptp(value) <= 1e-9 * value.max() for value in (ends.height, ends.width))
-            angles = np.pi * (np.arange(stations) + 0.5) / stations
-            nodes = middle if even else middle - np.cos(angles) * (high - low) / 2.0
-            thickness = {
-                name: own[i].stack.thickness for (name, own), i in zip(self._stretches.items(), which, strict=True)
-            }
-            lines = mid_lines(shape.outline, shape.sizes(nodes), thickness)
-            laws = [own[i] for own, i in zip(self._laws.values(), which, strict=True)]
-            found.append(Piece(low, high, which, nodes, ThinWalled(lines, laws)))
+            nodes = middle if even else middle + _chebyshev(stations) * (high - low) / 2.0
+            found.append(Piece(low, high, which, nodes))
         return tuple(found)
+
+    def _solved(self) -> ThinWalled:
+        """The sections at the nodes of all pieces, one after the other."""
+        of_node = [piece.which for piece in self.pieces for _ in piece.nodes]
+        nodes = np.concatenate([piece.nodes for piece in self.pieces])
+        thickness = {
+            name: np.array([own[which[k]].stack.thickness for which in of_node])
+            for k, (name, own) in enumerate(self._stretches.items())
+        }
+        shape = self.member.shape
+        lines = mid_lines(shape.outline, shape.sizes(nodes), thickness)
+        laws = np.array([
+            [own[i].stiffness for own, i in zip(self._laws.values(), which, strict=True)] for which in of_node
+        ])  # fmt: skip
+        return ThinWalled(lines, laws)
 
     def _piece_at(self, x: np.ndarray) -> np.ndarray:
         return np.clip(np.searchsorted([piece.low for piece in self.pieces], x, "right") - 1, 0, len(self.pieces) - 1)
 
-    def gathered(self, values: Sequence[np.ndarray]) -> np.ndarray:
-        """What is known at the stations of each piece, (nodes, ...), at every sampled place along: (places, ...)."""
-        found = np.empty((len(self.x), *values[0].shape[1:]))
-        for i, own in enumerate(values):
-            found[self.at_piece == i] = np.tensordot(self._shares[i], own, 1)
+    def shares(self, x: np.ndarray, centres: np.ndarray) -> np.ndarray:
+        """Weights of all sections solved for places x that lie in cells with these centres: (places, stations)."""
+        found = np.zeros((len(x), len(self.sections.lines.nodes)))
+        which, start = self._piece_at(centres), 0
+        for i, piece in enumerate(self.pieces):
+            at = np.nonzero(which == i)[0]
+            found[at, start : start + len(piece.nodes)] = piece.shares(x[at])
+            start += len(piece.nodes)
         return found
 
+    def gathered(self, values: np.ndarray) -> np.ndarray:
+        """What is known of the sections solved, (stations, ...), at every sampled place along: (places, ...)."""
+        return np.tensordot(self._shares, values, 1)
+
     def _stiffness(self, x: np.ndarray) -> np.ndarray:
-        stiffness = np.empty((len(x), 6, 6))
-        which = self._piece_at(x)
-        for i in np.unique(which):
-            piece, at = self.pieces[i], which == i
-            stiffness[at] = np.tensordot(piece.shares(x[at]), piece.sections.stiffness, 1)
-        return stiffness
+        return np.tensordot(self.shares(x, x), self.sections.stiffness, 1)
 
     def _inertia(self, x: np.ndarray) -> np.ndarray:
         """kg/m for w, v, u; kg m for turns about y, z and x."""
-        inertia = np.empty((len(x), 6))
-        which = self._piece_at(x)
-        for i in np.unique(which):
-            piece, at = self.pieces[i], which == i
-            inertia[at] = piece.shares(x[at]) @ self._section_inertia(piece)
-        return inertia
+        return self.shares(x, x) @ self._section_inertia
 
-    def _section_inertia(self, piece: Piece) -> np.ndarray:
-        """The same at the stations of a piece: (nodes, 6)."""
-        lines = piece.sections.lines
-        areal = np.array([plates[i].areal_mass for plates, i in zip(self._plates.values(), piece.which, strict=True)])
-        line_mass = areal[lines.walls] * lines.lengths
+    @cached_property
+    def _section_inertia(self) -> np.ndarray:
+        """The same of the sections solved: (stations, 6)."""
+        lines = self.sections.lines
+        areal = np.array([
+            [plates[i].areal_mass for plates, i in zip(self._plates.values(), piece.which, strict=True)]
+            for piece in self.pieces for _ in piece.nodes
+        ])  # fmt: skip
+        line_mass = areal[:, lines.walls] * lines.lengths
         ends = lines.at(np.array([-1.0, 0.0, 1.0]))
         square = (ends**2 * np.array([1.0, 4.0, 1.0])[:, None]).sum(axis=2) / 6.0
         total = line_mass.sum(axis=1)
@@ -272,19 +296,17 @@ class SparResponse(SpanAnswers):
         return np.stack([total, total, total, about_y, about_z, about_y + about_z], axis=1)
 
     def _mass_and_area(self) -> tuple[float, float]:
-        mass = area = 0.0
-        points, weights = np.polynomial.legendre.leggauss(3)
-        for piece in self.pieces:
-            half = (piece.high - piece.low) / 2.0
-            shares = (half * weights) @ piece.shares((piece.low + piece.high) / 2.0 + half * points)
-            mass += float(shares @ self._section_inertia(piece)[:, 0])
-            area += float(shares @ piece.sections.lines.lengths.sum(axis=1))
-        return mass, area
+        points, weights = (np.array(own) for own in gauss(3))
+        half = np.array([(piece.high - piece.low) / 2.0 for piece in self.pieces])[:, None]
+        middle = np.array([(piece.high + piece.low) / 2.0 for piece in self.pieces])[:, None]
+        x = (middle + half * points).ravel()
+        shares = (half * weights).ravel() @ self.shares(x, x)
+        return float(shares @ self._section_inertia[:, 0]), float(shares @ self.sections.lines.lengths.sum(axis=1))
 
     # --- walls ------------------------------------------------------------------------------------------------
 
     def _wall(self, name: str) -> SparWall:
-        lines = self.pieces[0].sections.lines
+        lines = self.sections.lines
         index = tuple(self._stretches).index(name)
         own = np.nonzero(lines.walls == index)[0]
         # straight walls at ends and middle; of the many pieces of a bent one the first point of each, and the last
@@ -298,9 +320,7 @@ class SparResponse(SpanAnswers):
                         np.array(along))  # fmt: skip
 
     def _fields(self, wall: SparWall) -> list[WallField]:
-        maps = self.gathered([
-            piece.sections.strain_maps[:, wall.samples[:, 0], wall.samples[:, 1]] for piece in self.pieces
-        ])  # fmt: skip
+        maps = self.gathered(self.sections.strain_maps[:, wall.samples[:, 0], wall.samples[:, 1]])
         which = stretch_at(wall.stretches, self.model.centres)
         fields = []
         for index, (stretch, plate, law) in enumerate(zip(wall.stretches, wall.plates, wall.laws, strict=True)):
@@ -324,7 +344,7 @@ class SparResponse(SpanAnswers):
         if chain not in self._flows:
             samples = [(chain.pieces[0], 0), *((piece, 1) for piece in chain.pieces), (chain.pieces[-1], 2)]
             pieces, points = np.array(samples).T
-            self._flows[chain] = self.gathered([own.sections.flows[:, pieces, points] for own in self.pieces])
+            self._flows[chain] = self.gathered(self.sections.flows[:, pieces, points])
         return self._flows[chain]
 
     def lines_at(self, x: float) -> tuple[MidLines, tuple[PlateSection, ...]]:
@@ -340,7 +360,7 @@ class SparResponse(SpanAnswers):
 
     @property
     def cells(self) -> int:
-        return self.pieces[0].sections.lines.cells
+        return self.sections.lines.cells
 
     @property
     def thickness(self) -> float:
@@ -352,12 +372,12 @@ class SparResponse(SpanAnswers):
     @cached_property
     def warping_length(self) -> float:
         """Length √(EI_ω/GJ) over which warping that a clamp holds back dies away, m, the largest along the span."""
-        return max(float(np.sqrt(piece.sections.warping / piece.sections.torsion).max()) for piece in self.pieces)
+        return float(np.sqrt(self.sections.warping / self.sections.torsion).max())
 
     def remarks(self) -> tuple[str, ...]:
         """What of the theory is at its edge."""
         remarks = []
-        lines = self.pieces[0].sections.lines
+        lines = self.sections.lines
         thickness = np.array([plates[0].stack.thickness for plates in self._plates.values()])
         share = float((thickness[lines.walls] * lines.lengths[0]).sum())
         overlap = float((thickness[lines.walls][:, None] * thickness[lines.walls][None]).max())
@@ -370,10 +390,11 @@ class SparResponse(SpanAnswers):
         return tuple(remarks)
 
     def _twist_remarks(self) -> tuple[str, ...]:
+        length = self.member.span.length
+        if self.cells or not any(support.held == "clamped" for support in self.member.span.supports):
+            return ()
         reach = self.warping_length
-        clamped = any(support.held == "clamped" for support in self.member.span.supports)
-        if self.cells == 0 and clamped and reach > 0.05 * self.member.span.length:
-            length = self.member.span.length
+        if reach > 0.05 * length:
             share = 1.0 - np.tanh(length / reach) * reach / length
             return (
                 f"open section: the clamp holds its warping back over about {both_units(round(reach, 3))}, so that a "

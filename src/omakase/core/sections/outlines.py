@@ -29,6 +29,7 @@ OUTLINE_WALLS: Mapping[str, tuple[str, ...]] = {
 ARC_PIECES = 4
 SKIN_PIECES = 14
 Point = tuple[np.ndarray, np.ndarray]
+Thickness = float | np.ndarray
 
 
 class OutlineSizes(msgspec.Struct, frozen=True, eq=False):
@@ -128,16 +129,19 @@ def _arc(before: Point, corner: Point, after: Point, radius: np.ndarray) -> list
     return points
 
 
-def mid_lines(outline: OutlineName, sizes: OutlineSizes, thickness: Mapping[str, float]) -> MidLines:
-    """The mid-lines of an outline with walls of a ``thickness`` each, m, by name.  Raises MemberError."""
+def mid_lines(outline: OutlineName, sizes: OutlineSizes, thickness: Mapping[str, Thickness]) -> MidLines:
+    """The mid-lines of an outline with walls of a ``thickness`` each by name, m, (stations,) or one for all.
+
+    Raises MemberError.
+    """
     h, w = sizes.height, sizes.width
-    t = [thickness[name] for name in OUTLINE_WALLS[outline]]
+    t = [np.asarray(thickness[name]) + np.zeros_like(h) for name in OUTLINE_WALLS[outline]]
     if not ((h > 0.0).all() and (w > 0.0).all()):
         raise MemberError("a section needs a positive height and width all along")
     path = _Path(OUTLINE_WALLS[outline])
     if outline in ("channel", "z", "i"):
         top, bottom = h / 2.0 - t[0] / 2.0, -h / 2.0 + t[2] / 2.0
-        _must_leave(top - bottom, "height", max(t[0], t[2]))
+        _must_leave(top - bottom, "height", np.maximum(t[0], t[2]))
     if outline == "channel":
         _must_leave(w - t[1], "width", t[1])
         back = np.zeros_like(h)  # the middle of the web is the reference
@@ -159,19 +163,19 @@ def mid_lines(outline: OutlineName, sizes: OutlineSizes, thickness: Mapping[str,
     elif outline == "box":
         top, bottom = h / 2.0 - t[0] / 2.0, -h / 2.0 + t[3] / 2.0
         left, right = -w / 2.0 + t[1] / 2.0, w / 2.0 - t[2] / 2.0
-        _must_leave(top - bottom, "height", max(t[0], t[3]))
-        _must_leave(right - left, "width", max(t[1], t[2]))
+        _must_leave(top - bottom, "height", np.maximum(t[0], t[3]))
+        _must_leave(right - left, "width", np.maximum(t[1], t[2]))
         path.through([(left, top), (right, top), (right, bottom), (left, bottom)],
                      ["upper cap", "rear web", "lower cap", "front web"], _inside(sizes.radius, t, h),
                      closed=True)  # fmt: skip
     elif outline == "hat":
         top, bottom = h / 2.0 - t[0] / 2.0, -h / 2.0 + t[2] / 2.0
-        _must_leave(top - bottom, "height", max(t[0], t[2]))
-        crown, foot = max(sizes.crown - t[1], 0.0) / 2.0, sizes.foot
-        if not (crown > 0.0 and foot > 0.0):
+        _must_leave(top - bottom, "height", np.maximum(t[0], t[2]))
+        crown, foot = (sizes.crown - t[1]) / 2.0, sizes.foot
+        if not ((crown > 0.0).all() and foot > 0.0):
             raise MemberError("a hat needs a crown wider than its sides are thick, and feet")
         base = w / 2.0
-        path.through([(-base - foot, bottom), (-base, bottom), (-crown + 0.0 * h, top), (crown + 0.0 * h, top),
+        path.through([(-base - foot, bottom), (-base, bottom), (-crown, top), (crown, top),
                       (base, bottom), (base + foot, bottom)],
                      ["feet", "sides", "crown", "sides", "feet"], _inside(sizes.radius, t, h))  # fmt: skip
     else:
@@ -179,25 +183,25 @@ def mid_lines(outline: OutlineName, sizes: OutlineSizes, thickness: Mapping[str,
     return path.lines()
 
 
-def _must_leave(room: np.ndarray, what: str, wall: float) -> None:
+def _must_leave(room: np.ndarray, what: str, wall: np.ndarray) -> None:
     if not (room > wall).all():
-        raise MemberError(f"walls of {both_units(wall)} leave nothing of the {what} of the section")
+        raise MemberError(f"walls of {both_units(float(wall.max()))} leave nothing of the {what} of the section")
 
 
-def _inside(radius: float, thickness: Sequence[float], like: np.ndarray) -> np.ndarray:
+def _inside(radius: float, thickness: Sequence[np.ndarray], like: np.ndarray) -> np.ndarray:
     """The radius of the mid-line from that of the outside."""
     if radius == 0.0:
         return np.zeros_like(like)
-    mean = float(np.mean(thickness))
-    if radius <= mean / 2.0:
+    mean = np.mean(thickness, axis=0)
+    if (radius <= mean / 2.0).any():
         raise MemberError(
-            f"an outside corner radius of {both_units(radius)} is less than half the walls' {both_units(mean)}: give 0 "
-            "for a sharp corner, or more"
+            f"an outside corner radius of {both_units(radius)} is less than half the walls' "
+            f"{both_units(float(mean.max()))}: give 0 for a sharp corner, or more"
         )
-    return np.full_like(like, radius - mean / 2.0)
+    return radius - mean / 2.0
 
 
-def _nose(path: _Path, sizes: OutlineSizes, t: Sequence[float]) -> None:
+def _nose(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray]) -> None:
     """The front of a symmetric aerofoil: the web's middle at y = 0, the leading edge at −y."""
     chord = sizes.chord
     if chord is None:
@@ -214,7 +218,7 @@ def _nose(path: _Path, sizes: OutlineSizes, t: Sequence[float]) -> None:
     if (2.0 * profile_half(cap_at, sizes.ratio) * chord <= upper + lower).any():
         raise MemberError("the walls of the nose are thicker than the aerofoil leaves room for")
 
-    def point(x: np.ndarray, side: float, thick: float) -> Point:
+    def point(x: np.ndarray, side: float, thick: np.ndarray) -> Point:
         half = profile_half(x, sizes.ratio) * chord
         # half the wall inside: along z where the skin is flat, and along y at the leading edge
         z = np.maximum(half - thick / 2.0, 0.0)
