@@ -164,7 +164,7 @@ def main() -> None:
         command, _ = edits.add_series(project, series)
         project = command.apply(project)
     write_project(ROOT / "src" / "omakase" / DEMO_FILE, project)
-    write_project(ROOT / "tests" / "files" / "version-6.json", project)
+    write_project(ROOT / "tests" / "files" / "version-7.json", project)
 
 
 if __name__ == "__main__":

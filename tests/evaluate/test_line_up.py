@@ -123,9 +123,9 @@ class Accuracies(unittest.TestCase):
                     self.assertEqual(quick.accuracy.patch_order, FULL.patch_order)
                     full = EVALUATOR.evaluate(brief, changed, materials)
                     self.assertEqual(len(quick.checks), len(full.checks))
-                    exact = {(c.check, c.load_case): c.reserve_factor for c in full.checks}
+                    exact = {c.key: c.reserve_factor for c in full.checks}
                     for check in quick.checks:
-                        reserve = min(exact[check.check, check.load_case], 20.0)
+                        reserve = min(exact[check.key], 20.0)
                         off.append(abs(min(check.reserve_factor, 20.0) / reserve - 1.0))
         self.assertLess(np.percentile(off, 95), 0.02)
         self.assertLess(max(off), 0.15)  # core shear in the corner of the panel, where it rises without end
@@ -313,7 +313,7 @@ class Words(unittest.TestCase):
 class Records(unittest.TestCase):
     def test_json_holds_no_infinity_and_all_that_is_promised(self) -> None:
         record = json.loads(json.dumps(project_record(demo_project(), EVALUATOR), allow_nan=False))
-        self.assertEqual([brief["id"] for brief in record["briefs"]], ["b1", "b2", "b3", "b4", "b5"])
+        self.assertEqual([brief["id"] for brief in record["briefs"]], ["b1", "b2", "b3", "b4", "b5", "b6"])
         candidate = record["briefs"][0]["candidates"][1]
         self.assertAlmostEqual(sum(candidate["areal_mass_parts"].values()), candidate["areal_mass"])
         for check in candidate["checks"]:

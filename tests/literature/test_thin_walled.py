@@ -17,8 +17,9 @@ from omakase.core.members.spar import Spar, SparResponse, SparShape
 from omakase.core.members.stretches import whole
 from omakase.core.members.strip import WidthLaw
 from omakase.core.plates.section import PlateSection
+from omakase.core.sections.drawn import DrawnOutline
 from omakase.core.sections.long_plates import LongPlate
-from omakase.core.sections.outlines import OUTLINE_WALLS, OutlineSizes, mid_lines, profile_half
+from omakase.core.sections.outlines import OUTLINE_WALLS, OutlineSizes, mid_lines, outline_walls, profile_half
 from omakase.core.sections.ring import Ring
 from omakase.core.sections.thin_walled import MidLines, ThinWalled, wall_law
 from omakase.project.demo import demo_project
@@ -293,6 +294,54 @@ class Outlines(unittest.TestCase):
             section([(0, 0), (0, 0), (0, 0.1), (0.1, 0.1)], OPEN)
         with self.assertRaisesRegex(MemberError, "hang together"):
             section([(0, 0), (0, 0.1), (0.1, 0), (0.1, 0.1)], [(0, 1), (2, 3)])
+
+
+class Drawn(unittest.TestCase):
+    """Outlines by points: any unit, either way round."""
+
+    SQUARE = ((0.0, 0.0), (60.0, 0.0), (60.0, 40.0), (0.0, 40.0))
+
+    @staticmethod
+    def solved(drawn: DrawnOutline, width: float, cap: float = 0.0) -> ThinWalled:
+        one = np.ones(1)
+        sizes = OutlineSizes(drawn.aspect * width * one, width * one, cap=cap, drawn=drawn)
+        names = outline_walls("drawn", drawn, cap)
+        law = wall_law(PlateSection(SHEET)).stiffness
+        return ThinWalled(mid_lines("drawn", sizes, dict.fromkeys(names, T)), np.array([law] * len(names)))
+
+    def test_a_rectangle_is_the_box(self) -> None:
+        box = section(rectangle(0.06 - T, 0.04 - T), ROUND).compliance
+        for points in (self.SQUARE, self.SQUARE[::-1]):
+            own = self.solved(DrawnOutline(points), 0.06).compliance
+            self.assertLess(np.abs(own - box).max(), 1e-9 * np.abs(box).max())
+
+    def test_a_web_makes_two_cells_and_caps_change_nothing_of_the_same_sheet(self) -> None:
+        plain, capped = (self.solved(DrawnOutline(self.SQUARE, (0.5,)), 0.06, cap) for cap in (0.0, 0.2))
+        self.assertEqual((plain.lines.cells, capped.lines.cells), (2, 2))
+        # about the web at the middle, which an even box does not need in torsion
+        self.assertAlmostEqual(
+            plain.torsion[0] / section(rectangle(0.06 - T, 0.04 - T), ROUND).torsion[0], 1.0, delta=0.01
+        )
+        self.assertLess(np.abs(plain.compliance - capped.compliance).max(), 1e-6 * np.abs(plain.compliance).max())
+
+    def test_bad_outlines_are_named(self) -> None:
+        for points, webs, words in (
+            (((0, 0), (1, 1), (1, 0), (0, 1)), (), "crosses itself: from point 1"),
+            (((0, 0), (2, 0), (2, 0), (1, 1)), (), "points 2 and 3"),
+            (((0, 0), (1, 0)), (), "3 to"),
+            (((0, 0), (1, 0), (2, 0)), (), "one line"),
+            (self.SQUARE, (1.2,), "between the two ends"),
+            (self.SQUARE, (0.6, 0.3), "from the smallest"),
+            (((0, 0), (4, 0), (4, 4), (3, 4), (2, 1), (1, 4), (0, 4)), (0.1,), ""),
+        ):
+            with self.subTest(words):
+                if words:
+                    with self.assertRaisesRegex(MemberError, words):
+                        DrawnOutline(points, webs)  # type: ignore[arg-type]
+                else:
+                    DrawnOutline(points, webs)  # type: ignore[arg-type]
+        with self.assertRaisesRegex(MemberError, "too sharp"):
+            self.solved(DrawnOutline(((0, 0), (100, 3), (0, 6))), 0.1)
 
 
 class Walls(unittest.TestCase):

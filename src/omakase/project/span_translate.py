@@ -19,7 +19,8 @@ from omakase.core.members.stretches import Run, Stretch, stretches
 from omakase.core.members.strip import Strip, WidthLaw
 from omakase.core.members.tube import Tube, check_tube
 from omakase.core.plates.basis import gauss
-from omakase.core.sections.outlines import OUTLINE_WALLS, mid_lines
+from omakase.core.sections.drawn import DrawnOutline
+from omakase.core.sections.outlines import mid_lines, outline_walls
 from omakase.core.sections.profile import Profile, mid_line
 from omakase.project import edits, model, spans
 
@@ -167,23 +168,35 @@ def chord_of(brief: model.Brief) -> WidthLaw | None:
     return law(member.chord) if isinstance(member, spans.SparMember) and member.chord else None
 
 
+def drawn(form: spans.SparForm) -> DrawnOutline | None:
+    """The outline of a form that is drawn by points; None for another.  Raises MemberError."""
+    if form.outline != "drawn" or not form.points:
+        return None
+    return _outline(form.points, form.webs)
+
+
+@lru_cache(maxsize=64)
+def _outline(points: tuple[spans.OutlinePoint, ...], webs: tuple[float, ...]) -> DrawnOutline:
+    """Kept, since looking for lines that cross takes long."""
+    return DrawnOutline(tuple((point.y, point.z) for point in points), webs)
+
+
+def form_walls(form: spans.SparForm) -> tuple[str, ...]:
+    """Names of the walls of a spar's form.  Raises MemberError."""
+    return outline_walls(form.outline, drawn(form), form.cap)
+
+
 def spar(brief: model.Brief, candidate: model.Candidate) -> Spar:
     """The core's spar.  Raises MemberError."""
     form, member = candidate.form, brief.member
     if not isinstance(member, spans.SparMember) or not isinstance(form, spans.SparForm):
         raise MemberError("this candidate was not made for a spar: start a new one in this brief")
     height = law(form.height) if form.height and form.outline != "nose" else None
+    cap = form.cap if form.outline != "drawn" or form.webs else 0.0
     shape = SparShape(
-        form.outline,
-        law(form.width),
-        height,
-        form.radius,
-        form.crown,
-        form.foot,
-        form.cap,
-        chord_of(brief),
-        member.ratio,
-    )
+        form.outline, law(form.width), height, form.radius, form.crown, form.foot, cap, chord_of(brief), member.ratio,
+        drawn(form),
+    )  # fmt: skip
     return Spar(spanned(member), shape, member.rib_pitch, form.bond, form.bond_strength)
 
 
@@ -199,9 +212,8 @@ def spar_walls(
     assert isinstance(member, spans.SparMember)
     for _, message in zone_problems(candidate, member.length):
         raise MemberError(message)
-    names = OUTLINE_WALLS[form.outline]
     walls = {}
-    for name in names:
+    for name in form_walls(form):
         rows = edits.rows_of_wall(candidate, name)
         if not rows:
             raise MemberError(f"the {name} has no layers yet")
@@ -366,7 +378,7 @@ def _spar_problems(
     member = spar(brief, candidate)
     form = candidate.form
     assert isinstance(form, spans.SparForm)
-    known = OUTLINE_WALLS[form.outline]
+    known = form_walls(form)
     for i, layer in enumerate(candidate.layers):
         if layer.wall not in known:
             yield f".layers[{i}]", f"layer {i + 1} belongs to a wall '{layer.wall}' that this section does not have"

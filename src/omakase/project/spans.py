@@ -182,16 +182,25 @@ class TubeForm(Record, frozen=True, tag_field="kind", tag="tube"):
     filling: str = ""
 
 
+class OutlinePoint(Record, frozen=True):
+    """A point of a drawn outline, to the right and up, in any unit: the form's sizes give it its scale."""
+
+    y: float
+    z: float
+
+
 class SparForm(Record, frozen=True, tag_field="kind", tag="spar"):
     """The section of a spar: its outline, and sizes over the outside along the span, m.
 
     ``height`` : of a nose it follows from the aerofoil of the brief.  ``width`` : of each flange, of the caps of an I,
     over all of a box, between the feet of a hat, from the nose to the web.  ``radius`` : outside, of corners.
     ``crown``, ``foot`` : of a hat.  ``cap`` : width of a nose's caps.  ``bond`` : width over which a cap is bonded to
-    each web, 0 where all is moulded in one; ``bond_strength`` : of that bond in shear, Pa.
+    each web, 0 where all is moulded in one; ``bond_strength`` : of that bond in shear, Pa.  ``points`` : of a drawn
+    outline, closed from the last to the first; ``webs`` : where webs stand in it, as shares of its width; where
+    ``height`` is empty it keeps its proportions.
     """
 
-    outline: Literal["channel", "z", "i", "box", "hat", "nose"] = "channel"
+    outline: Literal["channel", "z", "i", "box", "two_cells", "hat", "nose", "drawn"] = "channel"
     height: tuple[Station, ...] = (Station(0.0, 0.06),)
     width: tuple[Station, ...] = (Station(0.0, 0.03),)
     radius: float = 0.0
@@ -200,6 +209,8 @@ class SparForm(Record, frozen=True, tag_field="kind", tag="spar"):
     cap: float = 0.02
     bond: float = 0.0
     bond_strength: float = 10e6
+    points: tuple[OutlinePoint, ...] = ()
+    webs: tuple[float, ...] = ()
 
 
 class Zone(Record, frozen=True):

@@ -18,12 +18,13 @@ from omakase.core.members.strip import WidthLaw
 from omakase.core.members.tube import KINEMATICS, TubeActing
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.section import PlateSection
-from omakase.core.sections.outlines import OUTLINE_WALLS, OutlineName, OutlineSizes, mid_lines, profile_half
+from omakase.core.sections.drawn import DrawnOutline
+from omakase.core.sections.outlines import OutlineName, OutlineSizes, mid_lines, outline_walls, profile_half
 from omakase.core.sections.thin_walled import MidLines, ThinWalled, WallLaw, wall_law
 
 ORDER = 4
 THICKEST_AT = 0.3  # of the chord, of a 4-digit aerofoil
-WEBS = ("web", "front web", "rear web", "sides")
+WEBS = ("web", "front web", "middle web", "rear web", "sides", "web 1", "web 2", "web 3")
 STATIONS = 4  # of a tapering stretch at which its section is solved: a deflection is met to 1e-6 (checked with 9)
 
 
@@ -42,6 +43,12 @@ class SparShape(msgspec.Struct, frozen=True):
     cap: float = 0.0
     chord: WidthLaw | None = None
     ratio: float = 0.12
+    drawn: DrawnOutline | None = None
+
+    @property
+    def walls(self) -> tuple[str, ...]:
+        """Names of its walls.  Raises MemberError where it is to be drawn and has no points."""
+        return outline_walls(self.outline, self.drawn, self.cap)
 
     def sizes(self, x: np.ndarray) -> OutlineSizes:
         """Sizes at places along, (places,)."""
@@ -49,11 +56,14 @@ class SparShape(msgspec.Struct, frozen=True):
         chord = None if self.chord is None else self.chord(x)
         if self.height is not None:
             height = self.height(x)
+        elif self.drawn is not None:
+            height = self.drawn.aspect * width
         elif chord is not None:
             height = 2.0 * profile_half(np.clip(width / chord, 0.0, THICKEST_AT), self.ratio) * chord
         else:
             raise MemberError("a spar needs a height, or a chord of the aerofoil that it fills")
-        return OutlineSizes(height, width, self.radius, self.crown, self.foot, self.cap, chord, self.ratio)
+        cap = self.cap if self.drawn is None else self.cap / self.width.first
+        return OutlineSizes(height, width, self.radius, self.crown, self.foot, cap, chord, self.ratio, self.drawn)
 
     def knots(self, length: float) -> tuple[float, ...]:
         """Where a law along the span has a kink, m."""
@@ -195,7 +205,7 @@ class SparResponse(SpanAnswers):
         for case in cases:
             case.check_on(length)
         self.member = member
-        names = OUTLINE_WALLS[member.shape.outline]
+        names = member.shape.walls
         missing = [name for name in names if name not in walls]
         if missing:
             raise MemberError(f"the {missing[0]} has no layers")
@@ -352,7 +362,7 @@ class SparResponse(SpanAnswers):
         index = int(self._piece_at(np.array([x]))[0])
         piece, shape = self.pieces[index], self.member.shape
         plates = tuple(own[i] for own, i in zip(self._plates.values(), piece.which, strict=True))
-        names = OUTLINE_WALLS[shape.outline]
+        names = shape.walls
         thickness = {name: plate.stack.thickness for name, plate in zip(names, plates, strict=True)}
         return mid_lines(shape.outline, shape.sizes(np.array([x])), thickness), plates
 

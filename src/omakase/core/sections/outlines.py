@@ -1,4 +1,4 @@
-"""Named outlines of spars as mid-lines: channel, Z, I, box, hat, and the nose of an aerofoil closed by a web.
+"""Outlines of spars as mid-lines: channel, Z, I, box of one or two cells, hat, the nose of an aerofoil, or by points.
 
 Sizes are measured over the outside; each mid-line lies half its wall's thickness inside, so that it moves when layers
 are added.  The way round is that of the clock, seen along x with y to the right and z up: face A is outside.  Of the Z
@@ -8,21 +8,23 @@ and the hat, whose sides change, face A is the side that the eye meets when thei
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Literal
 
 import msgspec
 import numpy as np
 
 from omakase.core.errors import MemberError, both_units
+from omakase.core.sections.drawn import DrawnOutline, inset
 from omakase.core.sections.thin_walled import MidLines
 
-OutlineName = Literal["channel", "z", "i", "box", "hat", "nose"]
+OutlineName = Literal["channel", "z", "i", "box", "two_cells", "hat", "nose", "drawn"]
 OUTLINE_WALLS: Mapping[str, tuple[str, ...]] = {
     "channel": ("upper flange", "web", "lower flange"),
     "z": ("upper flange", "web", "lower flange"),
     "i": ("upper cap", "web", "lower cap"),
     "box": ("upper cap", "front web", "rear web", "lower cap"),
+    "two_cells": ("upper cap", "front web", "middle web", "rear web", "lower cap"),
     "hat": ("crown", "sides", "feet"),
     "nose": ("upper cap", "lower cap", "nose skin", "web"),
 }
@@ -37,8 +39,9 @@ class OutlineSizes(msgspec.Struct, frozen=True, eq=False):
 
     ``height`` : over all.  ``width`` : of each flange of a channel or Z from the back of the web; of both caps of an I;
     over all of a box; of a hat between its feet; of a nose from its leading edge to the back of its web.
-    ``crown``, ``foot`` : of a hat.  ``cap`` : width of each cap of a nose.  ``radius`` : outside radius of corners.
-    ``chord`` and ``ratio`` : of a nose's aerofoil, and its thickness over the chord.
+    ``crown``, ``foot`` : of a hat.  ``cap`` : width of each cap of a nose; of a drawn
+    outline as a share of its width.  ``radius`` : outside radius of corners.
+    ``chord`` and ``ratio`` : of a nose's aerofoil, and its thickness over the chord.  ``drawn`` : an outline by points.
     """
 
     height: np.ndarray
@@ -49,6 +52,19 @@ class OutlineSizes(msgspec.Struct, frozen=True, eq=False):
     cap: float = 0.0
     chord: np.ndarray | None = None
     ratio: float = 0.12
+    drawn: DrawnOutline | None = None
+
+
+def outline_walls(outline: OutlineName, drawn: DrawnOutline | None = None, cap: float = 0.0) -> tuple[str, ...]:
+    """Names of the walls of an outline, in the order in which its mid-lines have them.
+
+    Raises MemberError where an outline is to be drawn that has no points.
+    """
+    if outline != "drawn":
+        return OUTLINE_WALLS[outline]
+    if drawn is None:
+        raise MemberError("the outline has no points yet: read them from a file of coordinates")
+    return drawn.walls(cap > 0.0)
 
 
 def profile_half(x: np.ndarray, ratio: float) -> np.ndarray:
@@ -135,52 +151,102 @@ def mid_lines(outline: OutlineName, sizes: OutlineSizes, thickness: Mapping[str,
     Raises MemberError.
     """
     h, w = sizes.height, sizes.width
-    t = [np.asarray(thickness[name]) + np.zeros_like(h) for name in OUTLINE_WALLS[outline]]
     if not ((h > 0.0).all() and (w > 0.0).all()):
         raise MemberError("a section needs a positive height and width all along")
-    path = _Path(OUTLINE_WALLS[outline])
-    if outline in ("channel", "z", "i"):
-        top, bottom = h / 2.0 - t[0] / 2.0, -h / 2.0 + t[2] / 2.0
-        _must_leave(top - bottom, "height", np.maximum(t[0], t[2]))
-    if outline == "channel":
-        _must_leave(w - t[1], "width", t[1])
-        back = np.zeros_like(h)  # the middle of the web is the reference
-        tip = w - t[1] / 2.0
-        path.through([(tip, bottom), (back, bottom), (back, top), (tip, top)],
-                     ["lower flange", "web", "upper flange"], _inside(sizes.radius, t, h))  # fmt: skip
-    elif outline == "z":
-        _must_leave(w - t[1], "width", t[1])
-        tip, back = w - t[1] / 2.0, np.zeros_like(h)
-        path.through([(-tip, bottom), (back, bottom), (back, top), (tip, top)],
-                     ["lower flange", "web", "upper flange"], _inside(sizes.radius, t, h))  # fmt: skip
-    elif outline == "i":
-        zero = np.zeros_like(h)
-        a, b, c = (path.node(y, top) for y in (-w / 2.0, zero, w / 2.0))
-        d, e, f = (path.node(y, bottom) for y in (w / 2.0, zero, -w / 2.0))
-        for start, end, wall in ((a, b, "upper cap"), (b, c, "upper cap"), (e, b, "web"),
-                                 (d, e, "lower cap"), (e, f, "lower cap")):  # fmt: skip
-            path.piece(start, end, wall)
-    elif outline == "box":
-        top, bottom = h / 2.0 - t[0] / 2.0, -h / 2.0 + t[3] / 2.0
-        left, right = -w / 2.0 + t[1] / 2.0, w / 2.0 - t[2] / 2.0
-        _must_leave(top - bottom, "height", np.maximum(t[0], t[3]))
-        _must_leave(right - left, "width", np.maximum(t[1], t[2]))
-        path.through([(left, top), (right, top), (right, bottom), (left, bottom)],
-                     ["upper cap", "rear web", "lower cap", "front web"], _inside(sizes.radius, t, h),
-                     closed=True)  # fmt: skip
-    elif outline == "hat":
-        top, bottom = h / 2.0 - t[0] / 2.0, -h / 2.0 + t[2] / 2.0
-        _must_leave(top - bottom, "height", np.maximum(t[0], t[2]))
-        crown, foot = (sizes.crown - t[1]) / 2.0, sizes.foot
-        if not ((crown > 0.0).all() and foot > 0.0):
-            raise MemberError("a hat needs a crown wider than its sides are thick, and feet")
-        base = w / 2.0
-        path.through([(-base - foot, bottom), (-base, bottom), (-crown, top), (crown, top),
-                      (base, bottom), (base + foot, bottom)],
-                     ["feet", "sides", "crown", "sides", "feet"], _inside(sizes.radius, t, h))  # fmt: skip
-    else:
-        _nose(path, sizes, t)
+    names = outline_walls(outline, sizes.drawn, sizes.cap)
+    path = _Path(names)
+    _BUILDERS[outline](path, sizes, [np.asarray(thickness[name]) + np.zeros_like(h) for name in names])
     return path.lines()
+
+
+def _levels(sizes: OutlineSizes, upper: np.ndarray, lower: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Middles of the upper and the lower wall.  Raises MemberError where nothing is left between them."""
+    top, bottom = sizes.height / 2.0 - upper / 2.0, -sizes.height / 2.0 + lower / 2.0
+    _must_leave(top - bottom, "height", np.maximum(upper, lower))
+    return top, bottom
+
+
+def _channel(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray]) -> None:
+    """The middle of the web is the reference; flanges to the right."""
+    _flanged(path, sizes, t, 1.0)
+
+
+def _z(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray]) -> None:
+    """The upper flange to the right, the lower one to the left."""
+    _flanged(path, sizes, t, -1.0)
+
+
+def _flanged(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray], lower_side: float) -> None:
+    top, bottom = _levels(sizes, t[0], t[2])
+    _must_leave(sizes.width - t[1], "width", t[1])
+    tip, back = sizes.width - t[1] / 2.0, np.zeros_like(top)
+    path.through([(lower_side * tip, bottom), (back, bottom), (back, top), (tip, top)],
+                 ["lower flange", "web", "upper flange"], _inside(sizes.radius, t, top))  # fmt: skip
+
+
+def _i(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray]) -> None:
+    top, bottom = _levels(sizes, t[0], t[2])
+    w, zero = sizes.width, np.zeros_like(top)
+    a, b, c = (path.node(y, top) for y in (-w / 2.0, zero, w / 2.0))
+    d, e, f = (path.node(y, bottom) for y in (w / 2.0, zero, -w / 2.0))
+    for start, end, wall in ((a, b, "upper cap"), (b, c, "upper cap"), (e, b, "web"), (d, e, "lower cap"),
+                             (e, f, "lower cap")):  # fmt: skip
+        path.piece(start, end, wall)
+
+
+def _sides(sizes: OutlineSizes, front: np.ndarray, rear: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Middles of the front and the rear web of a box, which stands around the reference."""
+    left, right = -sizes.width / 2.0 + front / 2.0, sizes.width / 2.0 - rear / 2.0
+    _must_leave(right - left, "width", np.maximum(front, rear))
+    return left, right
+
+
+def _box(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray]) -> None:
+    top, bottom = _levels(sizes, t[0], t[3])
+    left, right = _sides(sizes, t[1], t[2])
+    path.through([(left, top), (right, top), (right, bottom), (left, bottom)],
+                 ["upper cap", "rear web", "lower cap", "front web"], _inside(sizes.radius, t, top),
+                 closed=True)  # fmt: skip
+
+
+def _two_cells(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray]) -> None:
+    """A box with a web at its middle."""
+    top, bottom = _levels(sizes, t[0], t[4])
+    left, right = _sides(sizes, t[1], t[3])
+    middle = np.zeros_like(top)
+    a, b, c = (path.node(y, top) for y in (left, middle, right))
+    d, e, f = (path.node(y, bottom) for y in (right, middle, left))
+    for start, end, wall in ((a, b, "upper cap"), (b, c, "upper cap"), (c, d, "rear web"), (d, e, "lower cap"),
+                             (e, f, "lower cap"), (f, a, "front web"), (b, e, "middle web")):  # fmt: skip
+        path.piece(start, end, wall)
+
+
+def _hat(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray]) -> None:
+    top, bottom = _levels(sizes, t[0], t[2])
+    crown, foot, base = (sizes.crown - t[1]) / 2.0, sizes.foot, sizes.width / 2.0
+    if not ((crown > 0.0).all() and foot > 0.0):
+        raise MemberError("a hat needs a crown wider than its sides are thick, and feet")
+    path.through([(-base - foot, bottom), (-base, bottom), (-crown, top), (crown, top), (base, bottom),
+                  (base + foot, bottom)],
+                 ["feet", "sides", "crown", "sides", "feet"], _inside(sizes.radius, t, top))  # fmt: skip
+
+
+def _drawn(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray]) -> None:
+    """The first web is the reference, or the middle of the width where there is none."""
+    drawn, names = sizes.drawn, path.names
+    assert drawn is not None
+    cut = drawn.cut(sizes.cap if drawn.webs else 0.0)
+    start = drawn.webs[0] if drawn.webs else 0.5
+    outside = np.stack([
+        (cut.points[:, 0] - start) * sizes.width[:, None], cut.points[:, 1] * sizes.height[:, None],
+    ], axis=-1)  # fmt: skip
+    own = np.stack([t[kind] for kind in cut.kinds], axis=1)
+    middle = inset(outside, own)
+    nodes = [path.node(middle[:, k, 0], middle[:, k, 1]) for k in range(len(cut.points))]
+    for k, kind in enumerate(cut.kinds):
+        path.piece(nodes[k], nodes[(k + 1) % len(nodes)], names[kind])
+    for name, (upper, lower) in zip(names[len(names) - len(drawn.webs) :], cut.webs, strict=True):
+        path.piece(nodes[upper], nodes[lower], name)
 
 
 def _must_leave(room: np.ndarray, what: str, wall: np.ndarray) -> None:
@@ -243,3 +309,9 @@ def _nose(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray]) -> None:
     path.piece(last, high_cap, names[2])
     path.piece(high_cap, top, names[0])
     path.piece(top, bottom, names[3])
+
+
+_BUILDERS: Mapping[str, Callable[[_Path, OutlineSizes, Sequence[np.ndarray]], None]] = {
+    "channel": _channel, "z": _z, "i": _i, "box": _box, "two_cells": _two_cells, "hat": _hat, "nose": _nose,
+    "drawn": _drawn,
+}  # fmt: skip

@@ -16,6 +16,7 @@ from omakase.evaluate.members.sentence import Sentence
 from omakase.evaluate.sizing.lever import Lever
 from omakase.evaluate.sizing.parameter import Parameter
 from omakase.project.model import Brief, Candidate, Form, Load, LoadCase, Member
+from omakase.project.spans import OutlinePoint
 from omakase.units import UnitSystem
 
 
@@ -32,7 +33,8 @@ class MemberKind(Protocol):
     ``name`` : as in the file; ``title`` : as people say it.  ``member``, ``form`` : its records.  ``loads`` : what it
     may carry, ``first_load`` : the kind that a new load case begins with.  ``limits`` : which of the quantities a brief
     may limit.  ``reduced`` : edits are answered from prepared shapes, as responding takes long.
-    ``missing`` : pages that do not work for it yet, with the sentence that stands there.
+    ``can_be_drawn`` : its section may be drawn by points.  ``missing`` : pages that do not work for it yet, with the
+    sentence that stands there.
     """
 
     name: str
@@ -44,6 +46,7 @@ class MemberKind(Protocol):
     limits: tuple[str, ...]
     reduced: bool
     missing: Mapping[str, str]
+    can_be_drawn: bool
 
     def respond(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy
@@ -57,6 +60,10 @@ class MemberKind(Protocol):
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         """m² of each layer of the candidate; zeros where it cannot be said."""
+        ...
+
+    def drawn_by(self, candidate: Candidate, points: tuple[OutlinePoint, ...]) -> Candidate:
+        """The candidate with a section drawn by these points; itself where that cannot be."""
         ...
 
     def new_member(self) -> Member: ...

@@ -25,7 +25,7 @@ from omakase.project.model import (
     PressureLoad,
     Supports,
 )
-from omakase.project.spans import PanelForm
+from omakase.project.spans import OutlinePoint, PanelForm
 from omakase.units import FIELD, UnitSystem, format_value
 
 EDGE_WORDS = {"free": "free", "resting": "resting", "simple": "simply supported", "clamped": "clamped"}
@@ -53,6 +53,7 @@ class PanelKind:
     limits = ("deflection", "frequency_minimum", "frequency_band", "mass", "thickness")
     reduced = True
     missing: Mapping[str, str] = {}
+    can_be_drawn = False
 
     def respond(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy
@@ -63,6 +64,9 @@ class PanelKind:
 
     def walls(self, _candidate: Candidate) -> tuple[str, ...]:
         return ("",)
+
+    def drawn_by(self, candidate: Candidate, _points: tuple[OutlinePoint, ...]) -> Candidate:
+        return candidate
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         panel = translate.panel(brief)

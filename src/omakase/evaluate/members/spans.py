@@ -39,6 +39,7 @@ from omakase.project.spans import (
     LiftLoad,
     LoadStation,
     MomentLoad,
+    OutlinePoint,
     SpanSupport,
     SparForm,
     SparMember,
@@ -97,9 +98,13 @@ class SpanKind:
     noun: str
     reduced = False
     missing: Mapping[str, str] = MISSING
+    can_be_drawn = False
 
     def walls(self, _candidate: Candidate) -> tuple[str, ...]:
         return ("",)
+
+    def drawn_by(self, candidate: Candidate, _points: tuple[OutlinePoint, ...]) -> Candidate:
+        return candidate
 
     def new_member(self) -> SpanMember:
         return self.member()

@@ -3,46 +3,46 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from functools import partial
 
 import numpy as np
 
+from omakase.core.errors import MemberError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
 from omakase.core.members.panel import Accuracy
 from omakase.core.members.spar import ORDER, SparResponse
-from omakase.core.sections.outlines import OUTLINE_WALLS, mid_lines
+from omakase.core.sections.drawn import MOST_WEBS
+from omakase.core.sections.outlines import mid_lines, profile_half
 from omakase.evaluate.members import spans
-from omakase.evaluate.members.sentence import Act, Choice, Number, Part, Sentence, Words, with_value
+from omakase.evaluate.members.sentence import Act, Choice, Number, Part, Range, Sentence, Words, with_value
 from omakase.evaluate.sizing.lever import Lever
 from omakase.evaluate.sizing.parameter import Parameter
 from omakase.project import span_translate, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate
-from omakase.project.spans import SparForm, SparMember, Station
+from omakase.project.spans import OutlinePoint, SparForm, SparMember, Station
 from omakase.units import UnitSystem
 
 OUTLINES = (
     ("channel", "a channel", "channel"), ("z", "a Z", "z"), ("i", "an I", "i"), ("box", "a box", "box"),
-    ("hat", "a hat", "hat"), ("nose", "the nose of an aerofoil", "nose"),
+    ("two_cells", "a box of two cells", "two_cells"), ("hat", "a hat", "hat"),
+    ("nose", "the nose of an aerofoil", "nose"), ("drawn", "drawn by points", "drawn"),
 )  # fmt: skip
 OUTLINES_EXPLAINED = (
     ("channel", "a web with a flange at either end, both to one side: open, laid over one male mould"),
     ("z", "a web with a flange to either side: open, bends askew"),
     ("i", "two caps on one web: open, the most bending for its mass, soft in torsion"),
     ("box", "two caps and two webs: closed, stiff in torsion"),
+    ("two_cells", "a box with a third web at its middle, which holds wide caps"),
     ("hat", "a crown on two sides with feet: open until it is bonded to a skin"),
     ("nose", "the skin of an aerofoil's front closed by a web: stiff in torsion"),
+    ("drawn", "any closed outline, as an aerofoil from a file of coordinates, with webs where you put them"),
 )
 WIDTHS = {
     "channel": "flanges", "z": "flanges", "i": "caps", "box": "wide over all", "hat": "between its feet",
-    "nose": "from the leading edge to the web",
-}  # fmt: skip
-
-
-ROLES = {
-    "upper flange": "top", "upper cap": "top", "crown": "top", "lower flange": "bottom", "lower cap": "bottom",
-    "feet": "bottom", "web": "web", "front web": "web", "rear web": "web", "sides": "web", "nose skin": "skin",
+    "nose": "from the leading edge to the web", "two_cells": "wide over all", "drawn": "wide over all",
 }  # fmt: skip
 
 
@@ -55,9 +55,16 @@ class SparKind(spans.SpanKind):
     first_load = "lift"
     limits = ("deflection", "rotation", "twist", "frequency_minimum", "frequency_band", "mass", "thickness")
     opening, noun = "A spar", "spar"
+    can_be_drawn = True
 
     def walls(self, candidate: Candidate) -> tuple[str, ...]:
-        return OUTLINE_WALLS[candidate.form.outline] if isinstance(candidate.form, SparForm) else ("",)
+        """Those of its outline; those that its layers name where the outline cannot be drawn."""
+        if not isinstance(candidate.form, SparForm):
+            return ("",)
+        try:
+            return span_translate.form_walls(candidate.form)
+        except MemberError:
+            return tuple(dict.fromkeys(layer.wall for layer in candidate.layers)) or ("skin",)
 
     def respond(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy
@@ -83,6 +90,13 @@ class SparKind(spans.SpanKind):
             wide = lines.lengths[:, lines.walls == names.index(layer.wall)].sum(axis=1)
             areas.append(float(np.trapezoid(wide, x)))
         return tuple(areas)
+
+    def drawn_by(self, candidate: Candidate, points: tuple[OutlinePoint, ...]) -> Candidate:
+        """In the proportions of the points; its walls take the layers of those that did the same before."""
+        form = candidate.form
+        assert isinstance(form, SparForm)
+        new = replace(form, outline="drawn", points=points, height=(), webs=form.webs or (0.3,))
+        return _with_walls(candidate, replace(candidate, form=new))
 
     # --- sentences ------------------------------------------------------------------------------------------
 
@@ -122,24 +136,28 @@ class SparKind(spans.SpanKind):
             Choice(("form", "outline"), "Outline of the section", "outline of the section", OUTLINES,
                    OUTLINES_EXPLAINED, _with_walls),
         ]  # fmt: skip
-        if form.outline != "nose":
+        if form.outline != "nose" and (form.height or form.outline != "drawn"):
             parts += [Words(", high"), *spans.stations_sentence(("form", "height"), form.height, "Height", length)]
         parts += [
             Words(f", {WIDTHS[form.outline]}"),
             *spans.stations_sentence(("form", "width"), form.width, "Width", length),
         ]
+        if form.outline == "drawn":
+            parts += _webs_sentence(form)
         more = {
+            "drawn": (("cap", "caps", "Width of each cap where the spar begins, 0 for none"),) if form.webs else (),
             "hat": (("crown", "crown", "Width of the crown"), ("foot", "feet", "Width of each foot")),
             "nose": (("cap", "caps", "Width of each cap"),),
         }.get(form.outline, ())
         for field, word, name in more:
-            parts += [Words(f", {word}"), Number(("form", field), "length", name, name.lower())]
-        if form.outline not in ("i", "nose"):
+            least: Range = "not_negative" if form.outline == "drawn" else "positive"
+            parts += [Words(f", {word}"), Number(("form", field), "length", name, word, least)]
+        if form.outline not in ("i", "nose", "two_cells", "drawn"):
             parts += [
                 Words(", corners"),
                 Number(("form", "radius"), "length", "Outside radius of the corners", "corner radius", "not_negative"),
             ]
-        if form.outline in ("i", "box", "nose"):
+        if form.outline not in ("channel", "z", "hat"):
             parts += [
                 Words(", bonded over"),
                 Number(("form", "bond"), "length", "Width of the bond of cap to web, 0 for none", "width of the bond",
@@ -176,15 +194,57 @@ class SparKind(spans.SpanKind):
             yield spans.size_lever(candidate, "height", "height", "spar in height", 0.05, units, passes)
 
 
+def _webs_sentence(form: SparForm) -> list[Part]:
+    """How many points there are, and where webs stand."""
+    parts: list[Part] = [Words(f", {len(form.points)} points, webs at")]
+    for i, _ in enumerate(form.webs):
+        path = ("form", "webs", i)
+        parts += [
+            Number(path, "ratio", f"Place of web {i + 1} as a share of the width", f"place of web {i + 1}"),
+            Act("×", f"Remove web {i + 1}", "remove a web", partial(_other_webs, gone=i)),
+        ]
+    place = (form.webs[-1] + 1.0) / 2.0 if form.webs else 0.5
+    if len(form.webs) < MOST_WEBS:
+        parts.append(Act("+ web", "Another web", "add a web", partial(_other_webs, gone=-1, new=place)))
+    return parts
+
+
+def _other_webs(candidate: Candidate, gone: int, new: float | None = None) -> Candidate:
+    """The candidate with a web taken out, or one more."""
+    webs = tuple(web for i, web in enumerate(candidate.form.webs) if i != gone)  # type: ignore[union-attr]
+    form = replace(candidate.form, webs=webs if new is None else (*webs, round(new, 3)))
+    return _with_walls(candidate, replace(candidate, form=form))
+
+
 def _with_walls(before: Candidate, after: Candidate) -> Candidate:
     """The layers of a candidate under another outline: each wall takes those of one that did the same before."""
-    was, now = OUTLINE_WALLS[before.form.outline], OUTLINE_WALLS[after.form.outline]  # type: ignore[union-attr]
+    was = KIND.walls(before)
+    if after.form.outline == "drawn" and not after.form.points:  # type: ignore[union-attr]
+        after = replace(after, form=replace(after.form, points=_aerofoil(), webs=(0.3,)))
+    now = KIND.walls(after)
     layers = []
     for wall in now:
-        alike = [own for own in (wall, *was) if own in was and ROLES[own] == ROLES[wall]]
-        source = next(iter(alike), next((own for own in was if ROLES[own] == "web"), was[0]))
+        alike = [own for own in (wall, *was) if own in was and _role(own) == _role(wall)]
+        source = next(iter(alike), next((own for own in was if _role(own) == "web"), was[0]))
         layers += [replace(layer, wall=wall) for layer in before.layers if layer.wall == source]
     return replace(after, layers=tuple(layers))
+
+
+def _role(wall: str) -> str:
+    """What a wall does in its section: top, bottom, web or skin."""
+    if "web" in wall or wall == "sides":
+        return "web"
+    if "skin" in wall:
+        return "skin"
+    return "top" if wall.startswith("upper") or wall == "crown" else "bottom"
+
+
+def _aerofoil() -> tuple[OutlinePoint, ...]:
+    """A symmetric 4-digit aerofoil of 12 %, its trailing edge cut off, to start a drawn outline from."""
+    x = 0.95 * np.sin(np.linspace(0.0, np.pi / 2.0, 13)) ** 2
+    half = profile_half(x, 0.12)
+    upper = [OutlinePoint(round(float(y), 5), round(float(z), 5)) for y, z in zip(x, half, strict=True)]
+    return (*upper, *(OutlinePoint(own.y, -own.z) for own in reversed(upper[1:])))
 
 
 def _with_chord(brief: Brief) -> Brief:

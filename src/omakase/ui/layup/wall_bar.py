@@ -54,6 +54,11 @@ class WallBar(QFrame):
         self._row.addWidget(button)
         return button
 
+    def step(self, by: int) -> None:
+        """Shows the layers of the next wall, or of the one before."""
+        walls = self.session.walls
+        self._choose(walls[(walls.index(self.session.wall) + by) % len(walls)])
+
     def _choose(self, wall: str) -> None:
         self.session.look_at_wall(wall)
         self.refresh()

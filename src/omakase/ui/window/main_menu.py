@@ -10,6 +10,7 @@ from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
 from omakase.evaluate.members.registry import all_kinds
+from omakase.ui.layup.outline_reader import OutlineReader
 from omakase.ui.testing import BELIEF, COMPARE, FRAME, PLAN, SPECIMENS, STATISTICS
 
 if TYPE_CHECKING:
@@ -92,6 +93,7 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "Move it to the &right", "Alt+Shift+Right", lambda: window.shift_candidate(1))
     action(menu, "Move it to the &left", "Alt+Shift+Left", lambda: window.shift_candidate(-1))
     menu = new_menu("&Layup")
+    outlines = OutlineReader(window.session, lambda kinds: window.files.ask_open(kinds), window.notice.say)
     action(menu, "Write it in the &quick line", "Ctrl+L", lambda: window.focus_on(editor.line))
     action(menu, "&Repeat the selected layers", "Ctrl+Return", editor.repeat_layers)
     action(menu, "Remo&ve the selected layers", "Ctrl+Backspace", editor.table.remove_selected)
@@ -104,6 +106,9 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "&Unlink the sub-stack", "Ctrl+Shift+J", editor.release_layers)
     action(menu, "&Thicken the core", "Ctrl+Up", lambda: editor.thicken_core(1))
     action(menu, "T&hin the core", "Ctrl+Down", lambda: editor.thicken_core(-1))
+    action(menu, "Layers of the ne&xt wall", "Ctrl+Alt+Right", lambda: editor.walls.step(1))
+    action(menu, "Layers of the wall &before", "Ctrl+Alt+Left", lambda: editor.walls.step(-1))
+    action(menu, "Read the section's &outline from a file", "Ctrl+Alt+O", outlines.read)
     action(menu, "Copy the layer's material into the &project", "Ctrl+Shift+M", window.copy_material)
     action(menu, "&Copy its A, B and D as text", "Ctrl+Shift+C", window.copy_stiffness)
     menu = new_menu("&View")
