@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from typing import Any
 
 from omakase.project.commands import ArrangeCandidates, replace
@@ -86,6 +86,14 @@ def run_over(candidate: Candidate, index: int, low: float, high: float, length: 
     identity = new_id("z", {zone.id for zone in candidate.zones})
     zone = Zone(identity, f"zone {identity[1:]}", low, high)
     return set_layer(replace(candidate, zones=(*candidate.zones, zone)), index, replace(layer, zone=identity))
+
+
+def runs(candidate: Candidate, length: float) -> Iterator[tuple[float, float]]:
+    """From where to where on the span each layer runs, m; the end is not beyond the start where nothing is left."""
+    zones = {zone.id: (zone.low, zone.high) for zone in candidate.zones}
+    for layer in candidate.layers:
+        low, high = zones.get(layer.zone, (0.0, length))
+        yield max(0.0, low), min(high, length)
 
 
 def keep_thicknesses(old: tuple[LayerRecord, ...], new: tuple[LayerRecord, ...]) -> tuple[LayerRecord, ...]:
@@ -274,6 +282,33 @@ def with_wall(candidate: Candidate, wall: str, edited: Candidate, order: Sequenc
     names = dict.fromkeys([*order, *(layer.wall for layer in candidate.layers), wall])
     by_wall = {name: tuple(layer for layer in candidate.layers if layer.wall == name) for name in names} | {wall: own}
     return replace(edited, layers=tuple(layer for layers in by_wall.values() for layer in layers))
+
+
+def walls_alike(candidate: Candidate, walls: Sequence[str]) -> list[tuple[tuple[str, bool], ...]]:
+    """Walls of the same layers together, each with whether it has them mirrored, face B for face A."""
+    groups: list[list[tuple[str, bool]]] = []
+    first: list[tuple[LayerRecord, ...]] = []
+    for wall in walls:
+        own = tuple(replace(layer, wall="") for layer in candidate.layers if layer.wall == wall)
+        for layers, group in zip(first, groups, strict=True):
+            if own == layers or own == layers[::-1]:
+                group.append((wall, own != layers))
+                break
+        else:
+            first.append(own)
+            groups.append([(wall, False)])
+    return [tuple(group) for group in groups]
+
+
+def with_walls_alike(
+    candidate: Candidate, group: Sequence[tuple[str, bool]], edited: Candidate, order: Sequence[str]
+) -> Candidate:
+    """``edited`` with the layers it has for the first wall of a group in every wall of the group."""
+    new = candidate
+    for wall, mirrored_ in group:
+        layers = edited.layers[::-1] if mirrored_ else edited.layers
+        new = with_wall(new, wall, replace(new, layers=tuple(replace(layer, wall=wall) for layer in layers)), order)
+    return replace(edited, layers=new.layers)
 
 
 def rows_of_wall(candidate: Candidate, wall: str) -> tuple[int, ...]:

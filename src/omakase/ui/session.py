@@ -269,6 +269,9 @@ class Session(QObject):
         if candidate_id != self.candidate_id:
             self.candidate_id = candidate_id
             self.document.end_merging()
+            check = self.check
+            if check is not None and check.wall:
+                self._wall = check.wall  # the layers that matter most
             self.chosen_changed.emit()
             self._prepare()
 

@@ -41,7 +41,7 @@ class Surroundings(msgspec.Struct, frozen=True):
 
     ``open_edge``: an edge that nothing holds, so that the core is seen there.  ``radius``: tightest bend of the part in
     m, None where it is flat.  ``twisted``: carries twist.  ``closed``: a closed section, which keeps
-    its wall from bending.
+    its wall from bending.  ``runs`` : from where to where each layer runs along a span of ``length`` m; empty for all.
     """
 
     temperature: float = 296.15
@@ -51,6 +51,8 @@ class Surroundings(msgspec.Struct, frozen=True):
     radius: float | None = None
     twisted: bool = False
     closed: bool = False
+    runs: tuple[tuple[float, float], ...] = ()
+    length: float = 0.0
 
 
 class Rule(Protocol):

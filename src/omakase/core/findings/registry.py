@@ -28,6 +28,7 @@ RULE_MODULES = (
     "not_sold",
     "drape",
     "twist",
+    "ply_drops",
 )
 
 EVERYDAY = Surroundings()

@@ -536,12 +536,5 @@ def size_lever(
         )
         for share in shares
     )
-    return Lever(field, f"a {'narrower' if passes else 'wider'} {noun}", options, "steps")
-
-
-def layer_runs(candidate: Candidate, length: float) -> Iterator[tuple[float, float]]:
-    """From where to where on the span each layer runs, m; the end is not beyond the start where nothing is left."""
-    zones = {zone.id: (zone.low, zone.high) for zone in candidate.zones}
-    for layer in candidate.layers:
-        low, high = zones.get(layer.zone, (0.0, length))
-        yield max(0.0, low), min(high, length)
+    way = ("lower" if passes else "higher") if field == "height" else ("narrower" if passes else "wider")
+    return Lever(field, f"a {way} {noun}", options, "steps")

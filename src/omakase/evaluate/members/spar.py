@@ -19,7 +19,7 @@ from omakase.evaluate.members import spans
 from omakase.evaluate.members.sentence import Act, Choice, Number, Part, Range, Sentence, Words, with_value
 from omakase.evaluate.sizing.lever import Lever
 from omakase.evaluate.sizing.parameter import Parameter
-from omakase.project import span_translate, translate
+from omakase.project import edits, span_translate, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate
 from omakase.project.spans import OutlinePoint, SparForm, SparMember, Station
@@ -81,7 +81,7 @@ class SparKind(spans.SpanKind):
         member = span_translate.spar(brief, candidate)
         names, length = self.walls(candidate), member.span.length
         areas = []
-        for layer, (low, high) in zip(candidate.layers, spans.layer_runs(candidate, length), strict=True):
+        for layer, (low, high) in zip(candidate.layers, edits.runs(candidate, length), strict=True):
             if not (low < high and layer.wall in names):
                 areas.append(0.0)
                 continue
@@ -189,9 +189,10 @@ class SparKind(spans.SpanKind):
         if not isinstance(form, SparForm):
             return
         if form.width:
-            yield spans.size_lever(candidate, "width", "width", WIDTHS[form.outline], 0.05, units, passes)
+            noun = {"channel": "flange", "z": "flange", "i": "cap"}.get(form.outline, "section")
+            yield spans.size_lever(candidate, "width", "width", noun, 0.05, units, passes)
         if form.height and form.outline != "nose":
-            yield spans.size_lever(candidate, "height", "height", "spar in height", 0.05, units, passes)
+            yield spans.size_lever(candidate, "height", "height", "spar", 0.05, units, passes)
 
 
 def _webs_sentence(form: SparForm) -> list[Part]:

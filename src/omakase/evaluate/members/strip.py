@@ -13,7 +13,7 @@ from omakase.evaluate.members import spans
 from omakase.evaluate.members.sentence import Choice, Number, Part, Sentence, Words
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
-from omakase.project import span_translate, translate
+from omakase.project import edits, span_translate, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate
 from omakase.project.spans import StripForm, StripMember
@@ -48,7 +48,7 @@ class StripKind(spans.SpanKind):
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         member = span_translate.strip(brief, candidate)
-        runs = spans.layer_runs(candidate, member.span.length)
+        runs = edits.runs(candidate, member.span.length)
         return tuple(member.width.area(low, high) if high > low else 0.0 for low, high in runs)
 
     # --- sentences ------------------------------------------------------------------------------------------

@@ -15,7 +15,7 @@ from omakase.evaluate.members import spans
 from omakase.evaluate.members.sentence import Choice, Number, Sentence, Words
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
-from omakase.project import span_translate, translate
+from omakase.project import edits, span_translate, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate
 from omakase.project.spans import TubeForm, TubeMember
@@ -46,7 +46,7 @@ class TubeKind(spans.SpanKind):
         if not isinstance(form, TubeForm):
             return (0.0,) * len(candidate.layers)
         law = span_translate.law(form.diameter)
-        runs = spans.layer_runs(candidate, spans.long_member(brief).length)
+        runs = edits.runs(candidate, spans.long_member(brief).length)
         return tuple(
             np.pi * law.area(low, high) + form.overlap * (high - low) if high > low else 0.0 for low, high in runs
         )

@@ -140,8 +140,10 @@ def _part_of(stack: Stack, rows: tuple[int, ...]) -> Stack:
 def _findings(brief: Brief, candidate: Candidate, stack: Stack, checks: tuple[CheckResult, ...]) -> tuple[Finding, ...]:
     """What is found in each wall; of what one rule finds in several walls, the first with the layers of all."""
     surroundings, walls = translate.surroundings(brief), kind_of(brief).walls(candidate)
+    length = float(getattr(brief.member, "length", 0.0))
+    runs = tuple(edits.runs(candidate, length)) if candidate.zones else ()
     if len(walls) == 1:
-        return find_all(stack, checks, surroundings)
+        return find_all(stack, checks, msgspec.structs.replace(surroundings, runs=runs, length=length))
     found: dict[str, Finding] = {}
     named: dict[str, list[str]] = {}
     for wall in walls:
@@ -149,7 +151,10 @@ def _findings(brief: Brief, candidate: Candidate, stack: Stack, checks: tuple[Ch
         if not rows:
             continue
         own = tuple(check for check in checks if check.wall == wall)
-        for finding in find_all(_part_of(stack, rows), own, surroundings):
+        where = msgspec.structs.replace(
+            surroundings, runs=tuple(runs[i] for i in rows) if runs else (), length=length
+        )  # fmt: skip
+        for finding in find_all(_part_of(stack, rows), own, where):
             layers = tuple(rows[i] for i in finding.layers)
             known = found.get(finding.rule)
             if known is not None:  # a rule finds one thing, which a person can accept

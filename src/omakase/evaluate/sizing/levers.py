@@ -29,20 +29,32 @@ def levers(
     walls = kind.walls(candidate)
     if len(walls) > 1:
         yield from kind.levers(brief, candidate, units, passes)
-        for wall in walls:
-            for lever in _of_wall(brief, edits.of_wall(candidate, wall), materials, units, passes):
-                yield _in_wall(lever, candidate, wall, walls)
+        for group in edits.walls_alike(candidate, walls):
+            own = edits.of_wall(candidate, group[0][0])
+            for lever in _of_wall(brief, own, materials, units, passes):
+                yield _in_walls(lever, candidate, group, walls)
         return
     yield from _of_wall(brief, candidate, materials, units, passes, kind)
 
 
-def _in_wall(lever: Lever, candidate: Candidate, wall: str, walls: tuple[str, ...]) -> Lever:
-    """A lever on the layers of one wall as one of the whole candidate."""
+def _in_walls(lever: Lever, candidate: Candidate, group: tuple[tuple[str, bool], ...], walls: tuple[str, ...]) -> Lever:
+    """A lever on the layers of walls that are alike as one of the whole candidate."""
+    where = _together([wall for wall, _ in group])
     options = tuple(
-        Option(f"{wall}: {option.text}", edits.with_wall(candidate, wall, option.candidate, walls))
+        Option(f"{where}: {option.text}", edits.with_walls_alike(candidate, group, option.candidate, walls))
         for option in lever.options
     )
-    return msgspec.structs.replace(lever, name=f"{lever.name}, {wall}", title=f"{lever.title}, {wall}", options=options)
+    return msgspec.structs.replace(
+        lever, name=f"{lever.name}, {where}", title=f"{where}: {lever.title}", options=options
+    )
+
+
+def _together(names: list[str]) -> str:
+    """'webs' for front web and rear web, 'caps', 'flanges'; else the names."""
+    if len(names) == 1:
+        return names[0]
+    last = {name.split()[-1] for name in names}
+    return f"{last.pop()}s" if len(last) == 1 else " and ".join(names)
 
 
 def _of_wall(

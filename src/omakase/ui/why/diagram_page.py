@@ -21,7 +21,7 @@ class DiagramPage(TopPage):
         super().__init__(session)
         self.picture = DiagramPicture(session, theme)
         self.runs = RunsPicture(session, theme)
-        self.picture.nothing = "Diagrams are for strips and tubes; a panel shows its deflection below."
+        self.picture.nothing = "Diagrams are for members with a span; a panel shows its deflection below."
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.picture, 3)

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QShowEvent
 
 from omakase.evaluate.results.diagrams import has_span
 from omakase.evaluate.results.wording import quantity
+from omakase.evaluate.sizing.needed_runs import NeededRun, needed_runs
 from omakase.project import edits
 from omakase.project.library import materials_of
 from omakase.ui.brief.panel_picture import SNAP
 from omakase.ui.kit.picture import Picture
+from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import Theme, draw_elided, family_colour, pen
 from omakase.ui.lineup.section_picture import hatch
 from omakase.ui.session import Session
@@ -31,14 +35,74 @@ class RunsPicture(Picture):
         self.setMouseTracking(True)
         self.setToolTip(
             "Drag an end of a bar to let a layer run over a stretch only.\n"
-            "↑ ↓ chooses a layer, ← → moves its far end, with Shift its near end."
+            "↑ ↓ chooses a layer, ← → moves its far end, with Shift its near end.\n"
+            "The ticks show how far it must run: where the rest carries the loads without it, and the length over\n"
+            "which its force is handed on. E ends it there."
         )
+        self.needed: dict[int, NeededRun] = {}  # by row of the candidate
+        self._needed_of: object = None
+        self.search = Searching("needed runs", self)
+        self.search.found.connect(self._take)
+        session.rested.connect(self.follow)
+        session.wall_changed.connect(self.follow)
+        session.chosen_changed.connect(self.follow)
         session.station_changed.connect(self.update)
         session.brief_changed.connect(self.update)
         session.wall_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(600, 140)
+
+    # --- how far each must run ------------------------------------------------------------------------------
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.follow()
+
+    def follow(self) -> None:
+        """Works out how far the layers shown must run, once what they depend on rests."""
+        brief, candidate, session = self.session.judged_brief, self.session.candidate, self.session
+        if not self.isVisible() or brief is None or candidate is None or not has_span(session.result):
+            return
+        wanted = session.searched, session.wall
+        if wanted == self._needed_of:
+            return
+        self._needed_of, self.needed = wanted, {}
+        rows, materials, evaluator = self.rows, materials_of(session.document.project), session.evaluator
+
+        def search(stopped: Callable[[], bool]) -> Iterator[object]:
+            yield from needed_runs(brief, candidate, rows, materials, evaluator, stopped)
+
+        self.search.begin(search)
+        self.update()
+
+    def _take(self, answer: object) -> None:
+        assert isinstance(answer, tuple)
+        row, needed = answer
+        self.needed[row] = needed
+        self.update()
+
+    def known(self, index: int) -> NeededRun | None:
+        """How far the layer of a bar must run; None where that is not worked out, or an edit has gone over it."""
+        if self._needed_of != (self.session.searched, self.session.wall):
+            return None
+        return self.needed.get(self.rows[index]) if index < len(self.rows) else None
+
+    def end_there(self) -> None:
+        """Lets the chosen layer run as far as it must, and no further."""
+        needed, candidate = self.known(self.chosen), self.session.candidate
+        if needed is None or not needed.needed or needed.error or candidate is None:
+            return
+        low, high = (round(end, 4) for end in needed.ends(self.length))
+        self._run(self.chosen, low, high, "")
+        self.session.document.end_merging()
+
+    def _run(self, bar: int, low: float, high: float, merge_key: str) -> None:
+        """Puts the run of a bar's layer in place; of the whole candidate: its zone may serve other walls too."""
+        candidate = self.session.candidate
+        if candidate is not None:
+            new = edits.run_over(candidate, self.rows[bar], low, high, self.length)
+            self.session.edit_candidate(new, f"run of layer {bar + 1}", merge_key)
 
     @property
     def length(self) -> float:
@@ -97,9 +161,41 @@ class RunsPicture(Picture):
             painter.drawRect(bar)
             if bar.height() >= 0.9 * em:
                 self._name(painter, bar, f"{i + 1} {layer.material} {layer.angle:g}°", em)
+            self._ticks(painter, i, bar)
         x = self.plot().left() + self.session.station / self.length * self.plot().width()
         painter.setPen(pen(self.theme.accent, 1.0, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(x, self.plot().top()), QPointF(x, self.plot().bottom()))
+
+    def _ticks(self, painter: QPainter, index: int, bar: QRectF) -> None:
+        """Where the layer must begin and end."""
+        needed, box = self.known(index), self.plot()
+        if needed is None or not needed.needed or needed.error:
+            return
+        for end in needed.ends(self.length):
+            if 0.0 < end < self.length:
+                x = box.left() + end / self.length * box.width()
+                for colour, width in ((self.theme.raised, 5.0), (self.theme.accent, 2.0)):
+                    painter.setPen(pen(colour, width))
+                    painter.drawLine(QPointF(x, bar.top() - 1.0), QPointF(x, bar.bottom() + 1.0))
+
+    def _must(self, index: int) -> str:
+        """How far a layer must run, in words; empty while it is being worked out."""
+        needed, units = self.known(index), self.session.units
+        if needed is None:
+            return ""
+        if needed.error:
+            return "; it cannot be left out"
+        also = f"; without it fails: {', '.join(needed.limits)}" if needed.limits else ""
+        if not needed.needed:
+            return "; not needed for strength" + also
+        low, high = needed.ends(self.length)
+        if low <= 0.0 and high >= self.length:
+            return "; needed all along" + also
+        words = f"to {quantity(high, 'length', units)}"
+        if low > 0.0:
+            words = f"from {quantity(low, 'length', units)} {words}"
+        out = quantity(needed.run_out, "length", units)
+        return f"; must run {words} with its run-out of {out} (E ends it there){also}"
 
     def _head(self) -> str:
         candidate = self.session.layup
@@ -108,7 +204,8 @@ class RunsPicture(Picture):
         if self.chosen < len(candidate.layers):
             low, high = (quantity(end, "length", self.session.units) for end in self.run_of(self.chosen))
             layer = candidate.layers[self.chosen]
-            text += f"; layer {self.chosen + 1} {layer.material} {layer.angle:g}° from {low} to {high}"
+            text = f"Layer {self.chosen + 1} {layer.material} {layer.angle:g}° runs from {low} to {high}"
+            text += self._must(self.chosen)
         return text
 
     def _name(self, painter: QPainter, bar: QRectF, text: str, em: float) -> None:
@@ -152,9 +249,7 @@ class RunsPicture(Picture):
             low = round(min(max(x, 0.0), high - least), 6)
         else:
             high = round(max(min(x, self.length), low + least), 6)
-        row = rows[layer]  # of the whole candidate: a zone may serve layers of other walls too
-        new = edits.run_over(candidate, row, low, high, self.length)
-        self.session.edit_candidate(new, f"run of layer {layer + 1}", f"run {candidate.id} {row} {end}")
+        self._run(layer, low, high, f"run {candidate.id} {rows[layer]} {end}")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -190,6 +285,8 @@ class RunsPicture(Picture):
         if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.chosen = min(max(self.chosen + (1 if key == Qt.Key.Key_Down else -1), 0), count - 1)
             self.update()
+        elif key == Qt.Key.Key_E:
+            self.end_there()
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             end = 0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
             step = self.length / 100.0 * (1.0 if key == Qt.Key.Key_Right else -1.0)

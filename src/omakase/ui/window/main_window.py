@@ -496,7 +496,8 @@ class MainWindow(QMainWindow):
         for name, splitter in self.splitters.items():
             self.settings.setValue(f"splitter/{name}", splitter.saveState())
         self.files.close()
-        for page in (self.ways_view, self.menu_view, self.study_view, self.reasons_picture, self.equals):
+        for page in (self.ways_view, self.menu_view, self.study_view, self.reasons_picture, self.equals,
+                     self.diagram_page.runs):  # fmt: skip
             page.search.close()
         self.session.close()
         event.accept()
