@@ -212,8 +212,11 @@ def spar_walls(
     assert isinstance(member, spans.SparMember)
     for _, message in zone_problems(candidate, member.length):
         raise MemberError(message)
-    walls = {}
-    for name in form_walls(form):
+    walls, known = {}, form_walls(form)
+    for layer in candidate.layers:
+        if layer.wall not in known:
+            raise MemberError(f"a layer belongs to a wall '{layer.wall}' that this section does not have")
+    for name in known:
         rows = edits.rows_of_wall(candidate, name)
         if not rows:
             raise MemberError(f"the {name} has no layers yet")

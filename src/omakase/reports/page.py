@@ -17,6 +17,9 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Frame, KeepInFrame, Paragraph, Spacer, Table, TableStyle
 
+from omakase.evaluate.members.outline import Outline, outline
+from omakase.evaluate.results.diagrams import most_bent
+from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.lineup import Cell, LineUp, Row
 from omakase.evaluate.results.wording import (
     CAUTION,
@@ -32,7 +35,7 @@ from omakase.evaluate.results.wording import (
 )
 from omakase.project.model import Project
 from omakase.project.quickline import layup_code
-from omakase.reports.section_drawing import SectionDrawing
+from omakase.reports.section_drawing import SectionDrawing, WallsDrawing
 from omakase.units import UNIT_SYSTEM_NAMES, UnitSystem
 
 MARGIN = 12.0 * mm
@@ -99,14 +102,29 @@ def line_up_pdf(project: Project, lineup: LineUp) -> bytes:
     return data.getvalue()
 
 
+def _outline(result: CandidateResult) -> Outline | None:
+    """The section of several walls where it is bent most; None where one stack is drawn."""
+    if result.response is None or result.stack is None:
+        return None
+    found = outline(result.response, result.stack, most_bent(result))
+    return found if found.walls else None
+
+
 def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
     results = lineup.results
     column = min(150.0, (width - LABEL_WIDTH) / max(len(results), 1))
-    thickest = max((r.stack.thickness for r in results if r.stack is not None), default=0.0)
+    outlines = [_outline(result) for result in results]
+    walls = [own for own in outlines if own is not None and own.walls]
+    thickest = max(
+        [r.stack.thickness for r, own in zip(results, outlines, strict=True) if r.stack is not None and own is None]
+        + [own.height for own in walls], default=0.0,
+    )  # fmt: skip
     scale = (SECTION_HEIGHT - 20.0) / thickest if thickest else 0.0
+    widest = max((own.frame[2] - own.frame[0] for own in walls), default=0.0)
+    scale = min(scale, (column - 14.0) / widest) if widest else scale
     heads: list[object] = [Paragraph("Sections to one scale", SMALL)]
     drawings: list[object] = [""]
-    for result in results:
+    for result, own in zip(results, outlines, strict=True):
         baseline = "baseline, " if result.candidate.id == lineup.brief.baseline else ""
         heads.append(
             [
@@ -115,7 +133,10 @@ def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
                 Paragraph(escape(baseline + verdict(result)), SMALL),
             ]
         )
-        drawings.append(SectionDrawing(result.stack, column - 10.0, SECTION_HEIGHT, scale))
+        drawings.append(
+            SectionDrawing(result.stack, column - 10.0, SECTION_HEIGHT, scale) if own is None
+            else WallsDrawing(own, column - 10.0, SECTION_HEIGHT, scale)
+        )  # fmt: skip
     cells: list[list[object]] = [heads, drawings]
     for row in lineup.rows:
         label = [Paragraph(f"<b>{escape(row.title)}</b>", BODY), Paragraph(escape(limit_text(row, units)), SMALL)]

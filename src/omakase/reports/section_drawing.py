@@ -9,6 +9,7 @@ from reportlab.lib.colors import HexColor, black
 from reportlab.platypus.flowables import Flowable
 
 from omakase.core.laminate.stack import Layer, Stack
+from omakase.evaluate.members.outline import Outline
 from omakase.evaluate.results.wording import LIKE
 
 FILLS = {
@@ -88,6 +89,52 @@ class SectionDrawing(Flowable):  # type: ignore[misc]
             canvas.setDash(7.0, 3.0)
             _hatch(canvas, x, y, width, height, 0.0, 3.0)
         canvas.restoreState()
+
+
+class WallsDrawing(Flowable):  # type: ignore[misc]
+    """A section of several walls on the bottom of its box, ``scale`` points per m: each wall as thick as it is, its
+    core lighter."""
+
+    def __init__(self, outline: Outline, width: float, height: float, scale: float) -> None:
+        super().__init__()
+        self.outline, self.width, self.height, self.scale = outline, width, height, scale
+
+    def wrap(self, _width: float, _height: float) -> tuple[float, float]:
+        return self.width, self.height
+
+    def draw(self) -> None:
+        """Called by the page layout."""
+        left, bottom, right, _ = self.outline.frame
+        self.canv.translate(self.width / 2.0 - (left + right) / 2.0 * self.scale, SWATCH - bottom * self.scale)
+        for ink in (True, False):
+            for wall in self.outline.walls:
+                for line in wall.lines:
+                    if ink:
+                        self._run(line, wall.stack.thickness * self.scale + 0.8, INK)
+                    else:
+                        self._layers(line, wall.stack)
+
+    def _layers(self, line: tuple[tuple[float, float], ...], stack: Stack) -> None:
+        plies = [layer for layer in stack.layers if layer.role != "core"]
+        thickest = max(plies, key=lambda layer: layer.thickness)
+        self._run(line, stack.thickness * self.scale, _fill(thickest))
+        for layer in stack.layers:
+            if layer.role == "core":
+                self._run(line, layer.thickness * self.scale, _fill(layer))
+
+    def _run(self, line: tuple[tuple[float, float], ...], width: float, colour: HexColor) -> None:
+        path = self.canv.beginPath()
+        for i, (y, z) in enumerate(line):
+            (path.lineTo if i else path.moveTo)(y * self.scale, z * self.scale)
+        self.canv.setStrokeColor(colour)
+        self.canv.setLineWidth(max(width, 0.4))
+        self.canv.setLineJoin(1)
+        self.canv.drawPath(path)
+
+
+def _fill(layer: Layer) -> HexColor:
+    family = layer.material.family
+    return HexColor(FILLS.get(LIKE.get(family, family), "#cccccc"))
 
 
 def _hatch(canvas: Any, x: float, y: float, width: float, height: float, angle: float, spacing: float) -> None:

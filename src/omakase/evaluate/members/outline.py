@@ -52,10 +52,15 @@ class Outline(msgspec.Struct, frozen=True, eq=False):
     @property
     def frame(self) -> tuple[float, float, float, float]:
         """Left, bottom, right and top in m of a section of several walls, over its outside."""
-        points = np.array([point for wall in self.walls for line in wall.lines for point in line])
-        half = max(wall.stack.thickness for wall in self.walls) / 2.0
-        (left, bottom), (right, top) = points.min(axis=0), points.max(axis=0)
-        return float(left - half), float(bottom - half), float(right + half), float(top + half)
+        corners = []
+        for wall in self.walls:
+            for line in wall.lines:
+                points = np.array(line)
+                along = np.diff(points, axis=0)
+                aside = along[:, ::-1] / np.hypot(*along.T)[:, None] * [-1.0, 1.0] * wall.stack.thickness / 2.0
+                corners += [end + side * aside for end in (points[:-1], points[1:]) for side in (-1.0, 1.0)]
+        (left, bottom), (right, top) = np.concatenate(corners).min(axis=0), np.concatenate(corners).max(axis=0)
+        return float(left), float(bottom), float(right), float(top)
 
 
 def outline(response: Response, stack: Stack, station: float) -> Outline:

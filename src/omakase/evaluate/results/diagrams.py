@@ -50,6 +50,15 @@ def has_span(result: CandidateResult | None) -> bool:
     return result is not None and isinstance(result.response, SPAN)
 
 
+def most_bent(result: CandidateResult) -> float:
+    """The station of the largest bending moment under any load case, m; 0 for a member without diagrams."""
+    response = result.response
+    if not isinstance(response, SPAN) or not response.results:
+        return 0.0
+    moments = np.max([np.abs(own.diagrams.moment) for own in response.results], axis=0)
+    return float(response.x[int(np.argmax(moments))])
+
+
 def curves(brief: Brief, result: CandidateResult, index: int) -> tuple[Curve, ...]:
     """The diagrams of one load case that say something, the reserve last."""
     response = result.response
@@ -64,6 +73,8 @@ def curves(brief: Brief, result: CandidateResult, index: int) -> tuple[Curve, ..
         Curve("torque", "Torque", "bending", x, forces.torque),
         Curve("deflection", "Deflection", "deflection", x, own.displacements["w"]),
     ]
+    # φ turns against the slope of the deflection; a strip without shear gives its slope itself
+    found.append(Curve("slope", "Slope", "angle", x, -np.degrees(own.displacements["turn"])))
     if "theta" in own.displacements:
         found.append(Curve("twist", "Twist", "angle", x, np.degrees(own.displacements["theta"])))
         found.append(Curve("sideways", "Sideways", "deflection", x, own.displacements["v"]))

@@ -13,7 +13,10 @@ from omakase.ui.kit.picture import Picture
 from omakase.ui.kit.theme import Theme, draw_elided, pen
 from omakase.ui.session import Session
 
-SHORT = ("reserve", "moment", "deflection")  # what a small picture shows, what matters most first
+# what is shown where not all have room, what matters most first
+SHORT = (
+    "reserve", "moment", "deflection", "twist", "shear", "torque", "load", "axial", "slope", "sideways",
+)  # fmt: skip
 LOWEST = 2.6  # lines of text that a diagram with its title needs
 LEFT = int(Qt.AlignmentFlag.AlignLeft)
 RIGHT = int(Qt.AlignmentFlag.AlignRight)
@@ -63,7 +66,8 @@ class DiagramPicture(Picture):
         if not shown:
             return []
         others = {curve.key: curve for curve in shown[1]} if len(shown) > 1 else {}
-        kept = SHORT[: self._room()] if self.is_small else tuple(curve.key for curve in shown[0])
+        there = {curve.key for curve in shown[0]}
+        kept = [key for key in SHORT if key in there][: self._room()]
         return [(curve, others.get(curve.key)) for curve in shown[0] if curve.key in kept]
 
     def _room(self) -> int:
