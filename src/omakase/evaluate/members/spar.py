@@ -46,6 +46,9 @@ WIDTHS = {
 }  # fmt: skip
 
 
+CAP_SHARE = 0.2  # of the width of a drawn outline, that its caps take at most to begin with
+
+
 class SparKind(spans.SpanKind):
     """A straight member of thin walls, each with its own layers."""
 
@@ -219,15 +222,20 @@ def _other_webs(candidate: Candidate, gone: int, new: float | None = None) -> Ca
 
 def _with_walls(before: Candidate, after: Candidate) -> Candidate:
     """The layers of a candidate under another outline: each wall takes those of one that did the same before."""
-    was = KIND.walls(before)
-    if after.form.outline == "drawn" and not after.form.points:  # type: ignore[union-attr]
-        after = replace(after, form=replace(after.form, points=_aerofoil(), webs=(0.3,)))
+    was, form = KIND.walls(before), after.form
+    if isinstance(form, SparForm) and form.outline == "drawn":
+        if not form.points:
+            form = replace(form, points=_aerofoil(), webs=(0.3,))
+        widest = CAP_SHARE * form.width[0].size if form.width else 0.0
+        after = replace(after, form=replace(form, cap=round(min(form.cap, widest), 6)))
     now = KIND.walls(after)
     layers = []
     for wall in now:
         alike = [own for own in (wall, *was) if own in was and _role(own) == _role(wall)]
         source = next(iter(alike), next((own for own in was if _role(own) == "web"), was[0]))
-        layers += [replace(layer, wall=wall) for layer in before.layers if layer.wall == source]
+        own = [replace(layer, wall=wall) for layer in before.layers if layer.wall == source]
+        # a core does not go round a nose: of a web a new skin takes the plies only
+        layers += [layer for layer in own if layer.role == "ply"] if _role(wall) == "skin" and not alike else own
     return replace(after, layers=tuple(layers))
 
 

@@ -1,0 +1,150 @@
+"""Spars in the window: walls, sections by points, loads along the span, and how far plies must run."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QToolButton
+
+from omakase.project import edits
+from omakase.ui.kit.fields import ChoiceField
+from tests.ui.support import WindowTest
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+CTRL_ALT = CTRL | Qt.KeyboardModifier.AltModifier
+
+
+class Spars(WindowTest):
+    def show(self, candidate_id: str) -> None:
+        self.window.session.choose_brief("b6")
+        self.window.session.choose(candidate_id)
+        self.process()
+
+    def choose(self, name: str, word: str) -> None:
+        field = next(own for own in self.window.findChildren(ChoiceField) if own.accessibleName() == name)
+        index = next(i for i in range(field.count()) if field.itemText(i) == word)
+        field.setCurrentIndex(index)
+        field.activated.emit(index)
+        self.process()
+
+    def test_walls_are_shown_one_at_a_time(self) -> None:
+        self.show("c5")
+        session, editor = self.window.session, self.window.layup_editor
+        self.assertEqual(list(editor.walls.buttons), ["upper cap", "front web", "rear web", "lower cap"])
+        self.assertIn("web", session.wall)  # the wall of the check that governs
+        self.assertTrue(editor.walls.buttons["front web"].text().startswith("✕ front web 0."))
+        self.assertFalse(editor.walls.buttons["upper cap"].text().startswith("✕"))
+        editor.walls.buttons["upper cap"].click()
+        self.process()
+        self.assertEqual(session.wall, "upper cap")
+        self.assertEqual(editor.table.layer_model.rowCount(), len(edits.rows_of_wall(session.candidate, "upper cap")))
+        self.assertIn("ud300", editor.line.text())
+        self.press(Qt.Key.Key_Right, CTRL_ALT)
+        self.assertEqual(session.wall, "front web")
+        self.press(Qt.Key.Key_Left, CTRL_ALT)
+        self.assertEqual(session.wall, "upper cap")
+        rear = next(i for i, own in enumerate(session.result.checks) if own.wall == "rear web")
+        session.look_at_check(session.result.checks[rear])
+        self.process()
+        self.assertEqual(session.wall, "rear web")
+        self.window.grab()
+
+    def test_a_wall_is_written_in_the_quick_line_and_the_others_stay(self) -> None:
+        self.show("c5")
+        session, editor = self.window.session, self.window.layup_editor
+        before, mass = session.candidate, session.result.mass
+        session.look_at_wall("front web")
+        editor.line.setFocus()
+        editor.line.selectAll()
+        QTest.keyClicks(editor.line, "plain90 45 ; core pvc60 3 ; plain90 45")
+        QTest.keyClick(editor.line, Qt.Key.Key_Return)
+        self.process()
+        after = session.candidate
+        self.assertEqual([layer.role for layer in edits.of_wall(after, "front web").layers], ["ply", "core", "ply"])
+        for wall in ("upper cap", "rear web", "lower cap"):
+            self.assertEqual(edits.of_wall(after, wall).layers, edits.of_wall(before, wall).layers)
+        self.assertNotEqual(session.result.mass, mass)
+        self.press(Qt.Key.Key_Z, CTRL)
+        self.assertEqual(session.candidate, before)
+
+    def test_the_outline_is_chosen_in_the_sentence(self) -> None:
+        self.show("c3")
+        session = self.window.session
+        self.choose("Outline of the section", "a box of two cells")
+        self.assertEqual(session.walls, ("upper cap", "front web", "middle web", "rear web", "lower cap"))
+        self.assertTrue(session.result.ok, session.result.error)
+        self.type_into("Width at station 1", "26 mm")
+        self.choose("Outline of the section", "drawn by points")
+        self.assertIn("skin", session.walls)
+        self.assertTrue(session.result.ok, session.result.error)
+        self.type_into("Width at station 1", "200 mm")
+        self.type_into("Width at station 2", "150 mm")
+        self.assertTrue(session.result.ok, session.result.error)
+        button = next(own for own in self.window.findChildren(QToolButton) if own.accessibleName() == "Another web")
+        button.click()
+        self.process()
+        self.assertEqual(len(session.candidate.form.webs), 2)
+        self.assertTrue(session.result.ok, session.result.error)
+        self.type_into("Place of web 1 as a share of the width", "0.9")
+        self.assertIn("from the smallest", self.window.layup_editor.form.paragraph.message)
+        self.window.grab()
+
+    def test_an_outline_is_read_from_a_file(self) -> None:
+        self.show("c3")
+        session, window = self.window.session, self.window
+        before = session.candidate
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "outline.csv"
+            window.files.ask_open = lambda _kinds: str(path)
+            path.write_text("y, z\n0, 0\n60, 0\nsixty, 40\n")
+            self.press(Qt.Key.Key_O, CTRL_ALT)
+            self.assertIn("line 4", window.notice.text)
+            self.assertEqual(session.candidate, before)
+            path.write_text("y, z\n0, 0\n60, 0\n60, 40\n0, 40\n")
+            self.press(Qt.Key.Key_O, CTRL_ALT)
+        self.assertEqual(session.candidate.form.outline, "drawn")
+        self.assertEqual(len(session.candidate.form.points), 4)
+        self.assertTrue(session.result.ok, session.result.error)
+        self.window.session.choose_brief("b4")
+        self.process()
+        self.press(Qt.Key.Key_O, CTRL_ALT)
+        self.assertIn("cannot be drawn", window.notice.text)
+
+    def test_loads_and_their_factor(self) -> None:
+        self.show("c3")
+        session = self.window.session
+        sag = session.result.worst("deflection").value
+        self.type_into("Factor on the loads of l1", "10")
+        self.assertAlmostEqual(session.result.worst("deflection").value / sag, 2.0, delta=1e-6)
+        self.type_into("Lift in all, l1 load 1", "10.1 lbf")
+        self.assertAlmostEqual(session.brief.load_cases[0].loads[0].total, 44.93, delta=0.01)
+        self.choose("How lift is shared out, l1 load 1", "as an ellipse")
+        self.assertEqual(session.brief.load_cases[0].loads[0].shape, "elliptic")
+        self.type_into("Where lift ends, l1 load 1", "2.5 m")
+        self.assertIn("beyond the member", self.window.brief_view.paragraphs["l1"].message)
+
+    def test_a_ply_ends_where_the_rest_is_enough(self) -> None:
+        self.show("c3")
+        session = self.window.session
+        session.look_at_wall("upper cap")
+        self.command("diagrams along the span")
+        runs = self.window.diagram_page.runs
+        self.assertTrue(runs.search.running)
+        runs.search.begin_now()
+        self.wait(lambda: not runs.search.running)
+        self.assertEqual(set(runs.needed), set(edits.rows_of_wall(session.candidate, "upper cap")))
+        runs.chosen = 2
+        runs.setFocus()
+        self.assertIn("must run", runs._head())
+        must = runs.known(2)
+        runs.grab()
+        QTest.keyClick(runs, Qt.Key.Key_E)
+        self.process()
+        low, high = runs.run_of(2)
+        self.assertAlmostEqual(low, must.ends(2.1)[0], places=3)
+        self.assertAlmostEqual(high, must.ends(2.1)[1], places=3)
+        self.assertIsNone(runs.known(2))  # it has to be worked out anew
+        self.assertTrue(all(own.reserve_factor >= 1.0 for own in session.result.checks if own.kind == "strength"))
