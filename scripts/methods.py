@@ -10,15 +10,15 @@ from omakase.core.checks.registry import all_checks
 from omakase.core.findings.registry import all_rules
 from omakase.core.laminate import breaking, constants, failure, stiffness, strength, thermal
 from omakase.core.materials import areal, cloth, conditions, grades, micromechanics, processing, sleeve
-from omakase.core.members import panel, reduced_panel, span, span_mesh, stretches, strip, tube
+from omakase.core.members import panel, reduced_panel, span, span_mesh, spar, stretches, strip, tube
 from omakase.core.plates import condensation, energies, grid, lines, reduced, section, solver
-from omakase.core.sections import cylinder, profile, ring
+from omakase.core.sections import cylinder, drawn, long_plates, outlines, profile, ring, thin_walled
 from omakase.core.specimens import beams, curve, statistics
 from omakase.core.specimens.methods import proof_load
 from omakase.core.specimens.registry import all_methods
 from omakase.devices import simulated
 from omakase.evaluate.materials import samples
-from omakase.evaluate.sizing import equals, explain, menu, sensitivity, study, ways_out
+from omakase.evaluate.sizing import equals, explain, menu, needed_runs, sensitivity, study, ways_out
 from omakase.evaluate.testing import planning
 
 PAGE = Path(__file__).parents[1] / "docs" / "methods.md"
@@ -105,6 +105,23 @@ def methods_text() -> str:
     ):
         parts.append(f"### {title}\n\n{_text(thing)}\n")
     parts.append(STRIPS)
+    parts.append("## Spars\n")
+    for title, thing in (
+        ("Outlines", outlines),
+        ("Outlines by points", drawn.DrawnOutline),
+        ("A wall in the section", thin_walled.wall_law),
+        ("The section", thin_walled.ThinWalled),
+        ("Warping held back", thin_walled.ThinWalled.warping),
+        ("The aerofoil", outlines.profile_half),
+        ("What a spar is", spar.SparResponse),
+        ("Compression of a wall", long_plates.LongPlate.compression),
+        ("Compression of a flange", long_plates.LongPlate.flange),
+        ("Bending of a wall in its plane", long_plates.LongPlate.bending),
+        ("Shear of a wall", long_plates.LongPlate.in_shear),
+        ("How far a ply must run", needed_runs.needed_runs),
+        ("Run-out", needed_runs.run_out),
+    ):
+        parts.append(f"### {title}\n\n{_text(thing)}\n")
     parts.append("## Plies and cloths\n")
     for title, thing in (
         ("Fibre and resin by mass", areal.fibre_volume_fraction),

@@ -138,11 +138,21 @@ def main(folder: Path, only: list[str]) -> None:
         window.session.choose_brief("b4")
         window.session.choose("c4")
 
+    def spar(window: MainWindow) -> None:
+        window.session.choose_brief("b6")
+        window.session.choose("c5")
+
     def span(window: MainWindow) -> None:
-        tube(window)
+        window.session.choose_brief("b6")
+        window.session.choose("c3")
+        window.session.look_at_wall("upper cap")
         window.switch_top(window.diagram_page)
         window.diagram_page.picture.overlay()
         window.diagram_page.picture.overlay()
+        runs = window.diagram_page.runs
+        runs.chosen = 2
+        runs.setFocus()
+        finish(runs.search)
 
     def tests(window: MainWindow) -> None:
         window.switch_top(window.tests_view)
@@ -179,9 +189,11 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("bench", lambda window: None)
     shoot("why", core_shear)
     shoot("layup", layup)
-    shoot("material", material)
+    if "material" in only:  # to look at, not to keep
+        shoot("material", material)
     shoot("library", library)
     shoot("tube", tube)
+    shoot("spar", spar)
     shoot("span", span)
     if "breaking" in only:  # to look at, not to keep
         shoot("breaking", breaking)
@@ -202,7 +214,7 @@ def main(folder: Path, only: list[str]) -> None:
     if "empty" in only:  # to look at, not to keep
         shoot("empty", lambda window: None, new_project())
     shoot("large-text", lambda window: window.step_size(4))
-    shown = {"bench": lambda window: None, "tube": tube, "span": span, "strip": dark,
+    shown = {"bench": lambda window: None, "tube": tube, "spar": spar, "span": span, "strip": dark,
              "cloths": cloths, "samples": samples, "library": library, "tests": tests,
              "plan": plan, "statistics": statistics, "compared": compared, "believed": believed}  # fmt: skip
     if "compared" in only:  # to look at, not to keep
