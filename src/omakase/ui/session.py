@@ -30,6 +30,7 @@ from omakase.project.document import Document
 from omakase.project.library import faced_materials, materials_of
 from omakase.project.model import Brief, Candidate, LoadCase, Project, find_candidate
 from omakase.project.shared import linked_edits
+from omakase.project.validation import candidate_problems
 from omakase.units import UnitSystem
 
 FULL_ORDER_DELAY_MS = 70
@@ -67,6 +68,7 @@ class Session(QObject):
         self._check_key: tuple[str, str, str] | None = None
         self._case_id = ""
         self._wall = ""
+        self._problems: tuple[Project, Candidate, list[tuple[str, str]]] | None = None
         self._layup: tuple[Candidate, str, Candidate] | None = None
         self._station: float | None = None  # where the cursor along the span was put; None follows the chosen check
         self.keeper = Keeper()
@@ -150,6 +152,16 @@ class Session(QObject):
         if self._layup is None or self._layup[0] is not candidate or self._layup[1] != self.wall:
             self._layup = candidate, self.wall, edits.of_wall(candidate, self.wall)
         return self._layup[2]
+
+    def problems(self) -> list[tuple[str, str]]:
+        """(place below the candidate, message) of what is wrong with the chosen candidate; kept until it changes."""
+        brief, candidate = self._chosen()
+        if brief is None or candidate is None:
+            return []
+        project = self.document.project
+        if self._problems is None or self._problems[0] is not project or self._problems[1] is not candidate:
+            self._problems = project, candidate, candidate_problems(brief, candidate, materials_of(project))
+        return self._problems[2]
 
     def edit_layup(self, new: Candidate, text: str, merge_key: str = "") -> None:
         """As ``edit_candidate``, of a candidate whose layers are those of the wall that is looked at."""

@@ -44,7 +44,7 @@ def face_failure(context: Context) -> list[CheckResult]:
     places = context.places
     names = [(i, name) for plies in by_material.values() for i in plies for name in ("upper", "lower")]
     rules = [ply_rule(settings, section, plies) for plies in by_material.values()]
-    severity = _severity(rules, places.strains[0:9])
+    severity = places.derived["ply_severity"] = _severity(rules, places.strains[0:9])
     governing_places = list(places.largest(severity))
     if not governing_places:
         return []
@@ -91,7 +91,9 @@ def _severity(rules: list[PlyRule], strains: np.ndarray) -> np.ndarray:
 
 
 def ply_severity(context: Context) -> np.ndarray:
-    """1 over the factor on limit loads at which the first ply fails, at every place: (places,)."""
+    """1 over the factor on limit loads at which the first ply fails, at every place: (places,); kept."""
+    if "ply_severity" in context.places.derived:
+        return context.places.derived["ply_severity"]
     rules = [ply_rule(context.settings, context.section, plies) for plies in _by_material(context.stack).values()]
     return _severity(rules, context.places.strains[0:9])
 

@@ -6,6 +6,7 @@ import importlib
 from collections.abc import Callable
 from functools import cache, lru_cache
 from typing import Literal
+from weakref import WeakKeyDictionary
 
 import msgspec
 
@@ -14,6 +15,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.properties import PROPERTIES
 from omakase.core.members.field import Response, WallField
+from omakase.core.members.span import SpanAnswers
 
 CHECK_MODULES = (
     "face_failure",
@@ -82,13 +84,30 @@ def _import_checks() -> None:
         importlib.import_module(f"omakase.core.checks.{module}")
 
 
+# by response: what was last asked of it, and the walls with what checks have worked out of them
+_contexts: WeakKeyDictionary[SpanAnswers, tuple[Settings, Limits, list[Context]]] = WeakKeyDictionary()
+
+
+def contexts_of(response: Response, settings: Settings, limits: Limits) -> list[Context]:
+    """What the checks are given of each wall; of members with a span kept with the response, since their diagrams ask
+    again for what the checks have just worked out."""
+    if not isinstance(response, SpanAnswers):
+        return [Context(field, response, settings, limits) for field in response.fields]
+    kept = _contexts.get(response)
+    if kept is None or kept[:2] != (settings, limits):
+        made = [Context(field, response, settings, limits) for field in response.fields]
+        kept = settings, limits, made
+        _contexts[response] = kept
+    return kept[2]
+
+
 def run_all(response: Response, settings: Settings, limits: Limits) -> list[CheckResult]:
     """All results of all checks, worst first by reserve factor over what is required.
 
     Factors that test series have shown are taken in here, for every check alike, and each result names its tests and
     the conditions by which its strength was reduced.
     """
-    contexts = [Context(field, response, settings, limits) for field in response.fields]
+    contexts = contexts_of(response, settings, limits)
     results: dict[tuple[str, ...], CheckResult] = {}
     for registration in all_checks().values():
         for context in contexts if registration.per == "wall" else contexts[:1]:

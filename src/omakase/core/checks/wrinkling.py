@@ -140,6 +140,7 @@ def wrinkling(context: Context) -> list[CheckResult]:
     found = [_Waves(section, rules[which], places, which) for which in range(2)]
     factors = np.stack([waves.factor for waves in found])
     least = factors.min(axis=0)
+    places.derived["wrinkling_severity"] = 1.0 / least
     results = []
     for case, k in places.largest(-least):
         which = int(np.argmin(factors[:, k]))
@@ -151,11 +152,13 @@ def wrinkling(context: Context) -> list[CheckResult]:
 def wrinkling_severity(context: Context) -> np.ndarray | None:
     """1 over the factor on limit loads at which a face wrinkles, at every place: (places,); None without a core.
 
-    Zero at places far from governing their load case.
+    Zero at places far from governing their load case.  Kept.
     """
     section = context.section
     if section.core is None:
         return None
+    if "wrinkling_severity" in context.places.derived:
+        return context.places.derived["wrinkling_severity"]
     rules = [WrinklingStress(context.stack, face, section.core, context.settings.wrinkling) for face in section.faces]
     factors = [_Waves(section, rules[which], context.places, which).factor for which in range(2)]
     return 1.0 / np.minimum(*factors)

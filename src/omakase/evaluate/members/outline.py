@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 import msgspec
 import numpy as np
 
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Response
-from omakase.core.members.spar import SparResponse, chains
+from omakase.core.members.spar import SparResponse
 from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
@@ -21,7 +23,7 @@ class OutlineWall(msgspec.Struct, frozen=True, eq=False):
     lines: tuple[tuple[tuple[float, float], ...], ...]
 
 
-class Outline(msgspec.Struct, frozen=True, eq=False):
+class Outline(msgspec.Struct, frozen=True, eq=False, dict=True):
     """A section: its ``stack`` there, its height in m, and its shape.
 
     ``ring`` : outside diameter of a round one.  ``line`` : (n, 2) y and z in m of the middle of a bent wall, else
@@ -49,7 +51,7 @@ class Outline(msgspec.Struct, frozen=True, eq=False):
         y, z = starts[k] + share * (ends[k] - starts[k])
         return float(y), float(z)
 
-    @property
+    @cached_property
     def frame(self) -> tuple[float, float, float, float]:
         """Left, bottom, right and top in m of a section of several walls, over its outside."""
         corners = []
@@ -84,14 +86,13 @@ def outline(response: Response, stack: Stack, station: float) -> Outline:
 
 def _spar(response: SparResponse, station: float) -> Outline:
     lines, plates = response.lines_at(station)
-    names = [wall.name for wall in response.walls]
     found = []
-    for name, plate in zip(names, plates, strict=True):
+    for wall, plate in zip(response.walls, plates, strict=True):
         runs = []
-        for chain in chains(lines, names):
-            if chain.wall == name:
+        for chain in response.chains:
+            if chain.wall == wall.name:
                 nodes = [int(lines.pieces[chain.pieces[0], 0]), *(int(lines.pieces[k, 1]) for k in chain.pieces)]
                 runs.append(tuple((float(y), float(z)) for y, z in lines.nodes[0, nodes]))
-        found.append(OutlineWall(name, plate.stack, tuple(runs)))
+        found.append(OutlineWall(wall.name, plate.stack, tuple(runs)))
     outline = Outline(plates[0].stack, 0.0, walls=tuple(found))
     return msgspec.structs.replace(outline, height=outline.frame[3] - outline.frame[1])

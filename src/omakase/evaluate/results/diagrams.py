@@ -7,7 +7,7 @@ import numpy as np
 
 from omakase.core.checks.core_shear import core_shear_severity
 from omakase.core.checks.face_failure import ply_severity
-from omakase.core.checks.result import Context
+from omakase.core.checks.registry import contexts_of
 from omakase.core.checks.spar_walls import wall_severity
 from omakase.core.checks.tube_walls import wall_factors
 from omakase.core.checks.wrinkling import wrinkling_severity
@@ -97,9 +97,8 @@ def reserve_curve(brief: Brief, result: CandidateResult, index: int) -> Curve:
     assert isinstance(response, SPAN)
     settings, limits = translate.settings(brief), translate.limits(brief)
     severity = np.zeros(len(response.x))
-    for field in response.fields:
-        context = Context(field, response, settings, limits)
-        case = field.cases[index]
+    for context in contexts_of(response, settings, limits):
+        field, case = context.field, context.field.cases[index]
         size = len(case.x) * len(case.y)
         span = slice(index * size, (index + 1) * size)  # every load case is sampled at the same places
         worst = ply_severity(context)[span]

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import QFrame, QScrollArea, QStyle, QVBoxLayout
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Sentence, outer_form
 from omakase.project.library import materials_of
-from omakase.project.validation import candidate_problems
 from omakase.ui.kit.paragraph import Paragraph
 from omakase.ui.kit.sentence_writer import write_sentence
 from omakase.ui.session import Session
@@ -90,7 +89,7 @@ class FormView(QFrame):
             return
         self.paragraph.refresh(candidate, self.session.units)
         found = [
-            text for place, text in candidate_problems(brief, candidate, materials)
+            text for place, text in self.session.problems()
             if place.startswith((".form", ".zones"))
         ]  # fmt: skip
         self.paragraph.set_problem("; ".join(found))

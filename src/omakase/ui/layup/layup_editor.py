@@ -13,7 +13,7 @@ from omakase.project.library import faced_materials, materials_of
 from omakase.project.model import Candidate, LayerRecord
 from omakase.project.quickline import QuickLineError, laminate_code, read_quick_line, write_quick_line
 from omakase.project.shared import free_name, released, share, shared_stacks
-from omakase.project.validation import candidate_problems, layup_problems
+from omakase.project.validation import layup_problems
 from omakase.ui.kit.completing import Completing
 from omakase.ui.kit.fields import FittingLine, WordField
 from omakase.ui.kit.labels import Label
@@ -151,8 +151,7 @@ class LayupEditor(QWidget):
         if not candidate.layers and self.session.wall:
             found = [(".layers", f"the {self.session.wall} has no layers yet: type them into the line above")]
         if brief is not None and candidate.layers and not found:
-            whole = self.session.candidate or candidate
-            found = [own for own in candidate_problems(brief, whole, materials) if own[0].startswith(".layers")]
+            found = [own for own in self.session.problems() if own[0].startswith(".layers")]
         if found:
             self._say(found[0][1])
             return

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
+from omakase.core.members.field import Response
 from omakase.evaluate.members.outline import Outline, outline
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.lineup import Cell, LineUp, Row
@@ -61,6 +62,7 @@ class LineUpView(QWidget):
         super().__init__()
         self.session, self.theme = session, theme
         self._kept_em = 0.0
+        self._outlines: dict[str, tuple[Response, float, Outline]] = {}  # by candidate, of which response and where
         self._kept = KeptPictures()
         self._sections_follow = False  # those kept from before are shown until the numbers are painted
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
@@ -155,6 +157,8 @@ class LineUpView(QWidget):
         count = len(line_up.results)
         width = self._column_width(count)
         section = QRectF(0.0, self._head(), self.width(), self._section_height(line_up))
+        ids = {result.candidate.id for result in line_up.results}
+        self._outlines = {key: kept for key, kept in self._outlines.items() if key in ids}
         outlines = [self._outline(result) for result in line_up.results]
         thickest = max((own.height for own in outlines if own is not None), default=0.0)
         scale = (section.height() - 1.7 * self._em() - 10.0) / thickest if thickest else 0.0
@@ -196,7 +200,11 @@ class LineUpView(QWidget):
         """The section at the cursor's station."""
         if result.stack is None or result.response is None:
             return None
-        return outline(result.response, result.stack, self.session.station)
+        kept = self._outlines.get(result.candidate.id)
+        if kept is None or kept[0] is not result.response or kept[1] != self.session.station:
+            own = outline(result.response, result.stack, self.session.station)
+            kept = self._outlines[result.candidate.id] = result.response, self.session.station, own
+        return kept[2]
 
     def _section(self, result: CandidateResult, own: Outline, width: int, section: QRectF, scale: float) -> QPixmap:
         """A column's section as a picture of its own: it changes with the common scale, the words do not."""
