@@ -97,6 +97,7 @@ class EveryCheck(unittest.TestCase):
             "clamp_crushing",
             "overlap",
             "wall_buckling",
+            "wall_core_shear",
             "cap_crushing",
             "cap_bond",
             "support_crushing",

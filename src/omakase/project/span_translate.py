@@ -195,7 +195,7 @@ def spar(brief: model.Brief, candidate: model.Candidate) -> Spar:
     cap = form.cap if form.outline != "drawn" or form.webs else 0.0
     shape = SparShape(
         form.outline, law(form.width), height, form.radius, form.crown, form.foot, cap, chord_of(brief), member.ratio,
-        drawn(form),
+        drawn(form), form.at,
     )  # fmt: skip
     return Spar(spanned(member), shape, member.rib_pitch, form.bond, form.bond_strength)
 

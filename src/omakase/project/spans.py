@@ -192,7 +192,8 @@ class OutlinePoint(Record, frozen=True):
 class SparForm(Record, frozen=True, tag_field="kind", tag="spar"):
     """The section of a spar: its outline, and sizes over the outside along the span, m.
 
-    ``height`` : of a nose it follows from the aerofoil of the brief.  ``width`` : of each flange, of the caps of an I,
+    ``height`` : where it is empty, and of a nose, it follows from the aerofoil of the brief, ``at`` a share of its
+    chord.  ``width`` : of each flange, of the caps of an I,
     over all of a box, between the feet of a hat, from the nose to the web.  ``radius`` : outside, of corners.
     ``crown``, ``foot`` : of a hat.  ``cap`` : width of a nose's caps.  ``bond`` : width over which a cap is bonded to
     each web, 0 where all is moulded in one; ``bond_strength`` : of that bond in shear, Pa.  ``points`` : of a drawn
@@ -209,6 +210,7 @@ class SparForm(Record, frozen=True, tag_field="kind", tag="spar"):
     cap: float = 0.02
     bond: float = 0.0
     bond_strength: float = 10e6
+    at: float = 0.3
     points: tuple[OutlinePoint, ...] = ()
     webs: tuple[float, ...] = ()
 

@@ -109,6 +109,36 @@ def _as_cylinder(
 
 
 @register(
+    "wall_core_shear", "The core of a sandwich wall shears in its own plane with the faces",
+    "In-plane shear strain of the wall times the core's shear modulus, against its shear strength",
+    "Cores glued to both faces, strained as they are; moduli and strengths of the weaker direction.",
+    ("S13", "S23"),
+)  # fmt: skip
+def wall_core_shear(context: Context) -> list[CheckResult]:
+    """One result per load case for each wall of a spar that has a core."""
+    core = context.section.core
+    if core is None or not isinstance(context.response, SparResponse):
+        return []
+    layer = core.layers[0]
+    material = context.stack.layers[layer].material
+    modulus = min(material.value(key) for key in ("G13", "G23"))
+    strength = min(material.value(key) for key in ("S13", "S23"))
+    strain = np.abs(context.places.strains[2])
+    results = []
+    for case, k in context.places.largest(strain):
+        acts = strain[k] > 0.0
+        results.append(
+            context.result(
+                "wall_core_shear", "Core shear in its plane", case.case,
+                float(strain[k]) * modulus * context.settings.ultimate_factor, strength,
+                context.places.place(k, layer, "") if acts else Place(), method="strain of the faces in the core",
+                source=material.source(("G13", "G23", "S13", "S23")), dimension="core_stress",
+            )
+        )  # fmt: skip
+    return results
+
+
+@register(
     "cap_crushing", "The caps of a bent spar press its webs together",
     "Each cap of force F presses with F κ per length on what lies between (Brazier 1927): ply failure of the webs "
     "under force along s by the brief's criterion, and their buckling as a wide column between the caps",

@@ -31,7 +31,8 @@ STATIONS = 4  # of a tapering stretch at which its section is solved: a deflecti
 class SparShape(msgspec.Struct, frozen=True):
     """Outline and sizes of a section over its outside, m; see ``OutlineSizes``.
 
-    ``height`` None : from the aerofoil, whose ``chord`` and thickness ``ratio`` are given, at ``width`` from its nose.
+    ``height`` None : from the aerofoil, whose ``chord`` and thickness ``ratio`` are given, ``at`` a share of its chord;
+    of a nose at its ``width``; of a ``drawn`` outline in its own proportions.
     """
 
     outline: OutlineName
@@ -44,6 +45,7 @@ class SparShape(msgspec.Struct, frozen=True):
     chord: WidthLaw | None = None
     ratio: float = 0.12
     drawn: DrawnOutline | None = None
+    at: float = THICKEST_AT
 
     @property
     def walls(self) -> tuple[str, ...]:
@@ -59,7 +61,10 @@ class SparShape(msgspec.Struct, frozen=True):
         elif self.drawn is not None:
             height = self.drawn.aspect * width
         elif chord is not None:
-            height = 2.0 * profile_half(np.clip(width / chord, 0.0, THICKEST_AT), self.ratio) * chord
+            share = np.clip(width / chord, 0.0, THICKEST_AT) if self.outline == "nose" else np.full_like(x, self.at)
+            if not 0.0 < self.at < 1.0:
+                raise MemberError("a spar stands between 0 and 1 of the chord")
+            height = 2.0 * profile_half(share, self.ratio) * chord
         else:
             raise MemberError("a spar needs a height, or a chord of the aerofoil that it fills")
         cap = self.cap if self.drawn is None else self.cap / self.width.first

@@ -23,6 +23,7 @@ from omakase.evaluate.members.sentence import (
     Words,
     plain,
     with_entry,
+    with_value,
     without_entry,
 )
 from omakase.evaluate.sizing.lever import Lever, Option
@@ -68,6 +69,7 @@ SPAN_LOADS = (
     LoadOffer("axial", "push or pull along it"),
     LoadOffer("drop", "mass that falls on it"),
 )
+ZONE_STEP = 0.05  # of the span, in which a lever moves a zone's end
 TORQUE = LoadOffer("torque", "torque")
 LIFT = LoadOffer("lift", "lift along the span")
 LIFT_TABLE = LoadOffer("table", "load along the span from a table")
@@ -522,6 +524,26 @@ def scaled_sizes(field: str, title: str, stations: tuple[Station, ...]) -> Param
         return brief, scaled(candidate, field, value / getattr(candidate.form, field)[0].size, 9), materials
 
     return Parameter(field, title, "length", now, 0.5 * now, 2.0 * now, put)
+
+
+def zone_levers(brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
+    """Each zone longer where it fails and shorter where there is room, at its far end in steps."""
+    length = long_member(brief).length
+    step = ZONE_STEP * length * (-1.0 if passes else 1.0)
+    for i, zone in enumerate(candidate.zones):
+        ends = [round(zone.high + k * step, 4) for k in range(1, round(1.0 / ZONE_STEP))]
+        options = tuple(
+            Option(
+                f"zone '{zone.name}' to {format_value(end, 'length', units, with_unit=True)}",
+                with_value(candidate, ("zones", i, "high"), end),
+            )
+            for end in ends
+            if zone.low + 0.5 * abs(step) < end <= length * (1.0 + 1e-9)
+        )
+        if options:
+            yield Lever(
+                f"zone {zone.id}", f"a {'shorter' if passes else 'longer'} zone '{zone.name}'", options, "steps"
+            )
 
 
 def size_lever(

@@ -17,7 +17,7 @@ from omakase.core.sections.drawn import MOST_WEBS
 from omakase.core.sections.outlines import mid_lines, profile_half
 from omakase.evaluate.members import spans
 from omakase.evaluate.members.sentence import Act, Choice, Number, Part, Range, Sentence, Words, with_value
-from omakase.evaluate.sizing.lever import Lever
+from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter
 from omakase.project import edits, span_translate, translate
 from omakase.project.commands import replace
@@ -139,8 +139,7 @@ class SparKind(spans.SpanKind):
             Choice(("form", "outline"), "Outline of the section", "outline of the section", OUTLINES,
                    OUTLINES_EXPLAINED, _with_walls),
         ]  # fmt: skip
-        if form.outline != "nose" and (form.height or form.outline != "drawn"):
-            parts += [Words(", high"), *spans.stations_sentence(("form", "height"), form.height, "Height", length)]
+        parts += _height_sentence(brief, form)
         parts += [
             Words(f", {WIDTHS[form.outline]}"),
             *spans.stations_sentence(("form", "width"), form.width, "Width", length),
@@ -186,8 +185,8 @@ class SparKind(spans.SpanKind):
                 if law is not None:
                     yield law
 
-    def levers(self, _brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
-        """Another width of its flanges or caps, and another height."""
+    def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
+        """Another width of its flanges or caps, another height, zones that end elsewhere, one cell or two."""
         form = candidate.form
         if not isinstance(form, SparForm):
             return
@@ -196,6 +195,51 @@ class SparKind(spans.SpanKind):
             yield spans.size_lever(candidate, "width", "width", noun, 0.05, units, passes)
         if form.height and form.outline != "nose":
             yield spans.size_lever(candidate, "height", "height", "spar", 0.05, units, passes)
+        yield from spans.zone_levers(brief, candidate, units, passes)
+        other = {"box": "two_cells"} if not passes else {"two_cells": "box"}
+        if form.outline in other:
+            words = {"two_cells": "a third web at its middle", "box": "no web at its middle"}[other[form.outline]]
+            new = replace(candidate, form=replace(form, outline=other[form.outline]))
+            yield Lever("cells", words, (Option(words, _with_walls(candidate, new)),))
+
+
+def _height_sentence(brief: Brief, form: SparForm) -> list[Part]:
+    """The height along the span, or that it follows from the aerofoil, with a button for the other way."""
+    if form.outline == "nose":
+        return []
+    chord = isinstance(brief.member, SparMember) and bool(brief.member.chord)
+    if form.height:
+        parts: list[Part] = [
+            Words(", high"),
+            *spans.stations_sentence(("form", "height"), form.height, "Height", spans.long_member(brief).length),
+        ]
+        if form.outline == "drawn" or chord:
+            what = "in proportion" if form.outline == "drawn" else "as the aerofoil"
+            parts.append(Act(what, f"Let the height follow: {what}", "let the height follow", partial(_high, sizes=())))
+        return parts
+    own = Act(
+        "own height", "State the height of the section", "state a height", partial(_high, sizes=(_height(brief, form),))
+    )
+    if form.outline == "drawn":
+        return [Words(", high in proportion"), own]
+    return [
+        Words(", as high as the aerofoil at"), Number(("form", "at"), "ratio", "Place of the spar on the chord",
+                                                      "place on the chord"),
+        Words("of its chord"), own,
+    ]  # fmt: skip
+
+
+def _height(brief: Brief, form: SparForm) -> Station:
+    """The height that a section has at its root now, to start a law of its own from."""
+    try:
+        shape = span_translate.spar(brief, Candidate("", "", form=form)).shape
+        return Station(0.0, round(float(shape.sizes(np.zeros(1)).height[0]), 5))
+    except MemberError:
+        return SparForm().height[0]
+
+
+def _high(candidate: Candidate, sizes: tuple[Station, ...]) -> Candidate:
+    return replace(candidate, form=replace(candidate.form, height=sizes))
 
 
 def _webs_sentence(form: SparForm) -> list[Part]:

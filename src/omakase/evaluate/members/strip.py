@@ -90,13 +90,14 @@ class StripKind(spans.SpanKind):
                 if form.section == "arched":
                     yield Parameter("rise", "rise of the arch", "length", form.rise, 0.0, 0.2 * width.now, _put_rise)
 
-    def levers(self, _brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
+    def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
         """Wider or narrower, or arched."""
         form = candidate.form
         if not isinstance(form, StripForm) or not form.width:
             return
         now = form.width[0].size
         yield spans.size_lever(candidate, "width", "width", "strip", 0.05, units, passes)
+        yield from spans.zone_levers(brief, candidate, units, passes)
         if not passes and form.section != "hat":
             arched = []
             for share in RISES:

@@ -86,12 +86,13 @@ class TubeKind(spans.SpanKind):
             if diameter is not None:
                 yield diameter
 
-    def levers(self, _brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
+    def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
         """A wider or narrower tube, and other winding angles."""
         form = candidate.form
         if not isinstance(form, TubeForm) or not form.diameter:
             return
         yield spans.size_lever(candidate, "diameter", "inside diameter", "tube", 0.04, units, passes)
+        yield from spans.zone_levers(brief, candidate, units, passes)
         winding = winding_angle(candidate)
         if winding is not None and not passes:
             turned = [angle for angle in range(10, 81, 5) if abs(angle - winding) > 1.0]
