@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unittest
 
 import numpy as np
@@ -115,6 +116,11 @@ class Results(unittest.TestCase):
         planned = plan_proof(series, BRIEF, evaluated(BOX), "2026-11-27")
         assert planned.prediction is not None
         self.assertAlmostEqual(planned.prediction.values["ultimate"], 45.0 * 5.0 * 1.5, delta=1e-6)
+        line = planned.prediction.line
+        self.assertAlmostEqual(sum(station.load for station in line), 45.0 * 5.0, delta=1e-6)
+        self.assertTrue(all(a.load > b.load for a, b in itertools.pairwise(line)))
+        self.assertAlmostEqual(line[-1].deflection, evaluated(BOX).worst("deflection").value, delta=1e-9)  # type: ignore[union-attr]
+        self.assertIsNotNone(planned.prediction.twist)
 
 
 class Zones(unittest.TestCase):

@@ -148,3 +148,15 @@ class Spars(WindowTest):
         self.assertAlmostEqual(high, must.ends(2.1)[1], places=3)
         self.assertIsNone(runs.known(2))  # it has to be worked out anew
         self.assertTrue(all(own.reserve_factor >= 1.0 for own in session.result.checks if own.kind == "strength"))
+
+    def test_a_proof_load_says_what_to_put_where(self) -> None:
+        self.show("c3")
+        self.command("tests, or the line-up")
+        view = self.window.tests_view
+        view.method.setCurrentIndex(view.method.findData("proof_load"))
+        view.plan_series()
+        self.process()
+        told = view.plan_page.told.text()
+        self.assertIn("At the last step:", told)
+        self.assertEqual(told.count("around x"), 6)
+        self.assertIn("Expected deflection then:", told)

@@ -277,11 +277,21 @@ class Specimen(_Record, frozen=True):
     note: str = ""
 
 
+class ProofStation(_Record, frozen=True):
+    """A place along a part that is loaded for its proof: N put on the stretch around ``x`` m, and the deflection there
+    in m, both at limit load."""
+
+    x: float
+    load: float
+    deflection: float
+
+
 class Frozen(_Record, frozen=True):
     """What was predicted, and of what, when the series was planned: it does not follow later edits.
 
     ``forces`` : failure in words to force in N; ``values`` : result to value in SI; ``stiffness`` N/m; ``source`` : the
-    least trusted provenance it rests on; ``rests_on`` : in words, the properties that were estimates.
+    least trusted provenance it rests on; ``rests_on`` : in words, the properties that were estimates.  ``line`` : of a
+    part with a span, its deflections at limit load, and ``twist`` in degrees at its far end.
     """
 
     on: str
@@ -290,6 +300,8 @@ class Frozen(_Record, frozen=True):
     stiffness: float = 0.0
     source: Source = "assumed"
     rests_on: tuple[str, ...] = ()
+    line: tuple[ProofStation, ...] = ()
+    twist: float | None = None
 
 
 class Series(_Record, frozen=True):

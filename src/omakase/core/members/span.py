@@ -76,6 +76,7 @@ class SpanAnswers:
     """What the response of any member with a span says of its ``results``, one for each load case."""
 
     results: tuple[SpanResult, ...]
+    x: np.ndarray
 
     @property
     def diagrams(self) -> tuple[Diagrams, ...]:

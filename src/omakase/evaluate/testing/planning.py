@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping
 
 import msgspec
@@ -14,6 +15,9 @@ from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.properties import PROPERTIES
 from omakase.core.materials.provenance import RANKING, Source, least_trusted
+from omakase.core.members.field import Response
+from omakase.core.members.span import SpanAnswers
+from omakase.core.members.span_loads import Distribution, LineLoad, PointLoad, SpanLoad
 from omakase.core.specimens import beams
 from omakase.core.specimens.expected import Strip
 from omakase.core.specimens.method import Method, Prediction
@@ -32,6 +36,7 @@ from omakase.project.model import (
     PanelMember,
     PatchLoad,
     PressureLoad,
+    ProofStation,
     Series,
 )
 from omakase.project.spans import ForceLoad, LiftLoad, SpreadLoad
@@ -51,6 +56,7 @@ SOLID_METHOD = {
     "face_failure": "flexure_4", "interlaminar_shear": "short_beam", "deflection": "flexure_3",
     "frequency": "flexure_3",
 }  # fmt: skip
+PROOF_STATIONS = 6  # stretches of a span that are loaded and measured one by one
 SAFETY = (
     "A loaded rig lets go all at once: keep hands, feet and face out of the way of weights, levers and splinters; "
     "stand to the side. Glasses and gloves; carbon splinters go deep. Dust from cutting and breaking: mask and "
@@ -273,9 +279,44 @@ def plan_proof(series: Series, brief: Brief, result: CandidateResult | None, on:
     forces = {check.full_title.lower(): force * factor * check.reserve_factor for check in own}
     stiffness = force / sag if sag > 0.0 else 0.0
     frozen = _frozen(on, forces, {"ultimate": force * factor, "stiffness": stiffness}, stiffness, worst.source)
+    line, twist = _deflection_line(brief, cases[worst.case_id], result.response)
+    frozen = replace(frozen, line=line, twist=twist)
     name = f"Proof load, {result.candidate.name}, {worst.load_case}"
     sizes = {"predicted_stiffness": float(stiffness)}
     return replace(series, name=name, material="", sizes=sizes, planned=1, prediction=frozen)
+
+
+def _deflection_line(brief: Brief, case: LoadCase, response: Response) -> tuple[tuple[ProofStation, ...], float | None]:
+    """What to put on each stretch of a part with a span, how far it goes down there, and its twist at the far end."""
+    if not isinstance(response, SpanAnswers):
+        return (), None
+    own = next(found for found in response.results if found.case.key == case.id)
+    length, x = float(getattr(brief.member, "length", 0.0)), response.x
+    edges = np.linspace(0.0, length, PROOF_STATIONS + 1)
+    stations = []
+    for low, high in itertools.pairwise(edges):
+        middle = float(low + high) / 2.0
+        force = sum(_force_between(load, float(low), float(high), length) for load in own.case.loads)
+        stations.append(ProofStation(middle, abs(force), float(np.interp(middle, x, np.abs(own.displacements["w"])))))
+    stations.append(ProofStation(length, 0.0, float(np.abs(own.displacements["w"][-1]))))
+    twist = own.displacements.get("theta")
+    return tuple(stations), None if twist is None else float(np.degrees(twist[-1]))
+
+
+def _force_between(load: SpanLoad, low: float, high: float, length: float) -> float:
+    """N of a load between two places along, positive down."""
+    if isinstance(load, Distribution):
+        return sum(_force_between(piece, low, high, length) for piece in load.pieces)
+    if isinstance(load, LineLoad):
+        a, b = max(low, load.low), min(high, load.high)
+        if b <= a:
+            return 0.0
+        slope = (load.end - load.start) / (load.high - load.low)
+        return (load.start + slope * ((a + b) / 2.0 - load.low)) * (b - a)
+    if isinstance(load, PointLoad):
+        inside = low <= load.x < high or (high == length and load.x >= high)
+        return load.force if inside else 0.0
+    return 0.0
 
 
 def material_of(method: Method, stack: Stack) -> str:

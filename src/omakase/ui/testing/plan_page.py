@@ -53,6 +53,9 @@ def _how_many(count: int) -> str:
     )
 
 
+LEAST_TWIST = 0.05  # degrees at limit load that are worth measuring
+
+
 class PlanPage(BenchPage):
     """Fields of the chosen series within sentences; below them what follows."""
 
@@ -248,4 +251,25 @@ class PlanPage(BenchPage):
             f"{told}; read the deflection at each when it has come to rest, then unload and read again.",
             "Stop and unload where a step sags 5 % more than the line of the first three, or creaks; do not load again "
             "where more than 5 % stays.",
+            *self._line_words(series, PROOF_SHARE * ultimate),
         ]
+
+    def _line_words(self, series: Series, force: float) -> list[str]:
+        """How a load of so many N is shared out along a span, and what is expected to be measured then."""
+        frozen, units = series.prediction, self.model.session.units
+        total = sum(station.load for station in frozen.line) if frozen is not None else 0.0
+        if frozen is None or total <= 0.0:
+            return []
+        share = force / total
+        bags = ", ".join(
+            f"{quantity(station.load * share, 'force', units)} around x {quantity(station.x, 'length', units)}"
+            for station in frozen.line if station.load > 0.0
+        )  # fmt: skip
+        line = ", ".join(
+            f"{quantity(station.deflection * share, 'deflection', units)} at {quantity(station.x, 'length', units)}"
+            for station in frozen.line
+        )
+        words = [f"At the last step: {bags}. Expected deflection then: {line}."]
+        if frozen.twist is not None and abs(frozen.twist) > LEAST_TWIST:
+            words.append(f"It should twist by {abs(frozen.twist) * share:.1f}° at its far end: mark two points there.")
+        return words
