@@ -18,7 +18,7 @@ from omakase.core.specimens.methods import proof_load
 from omakase.core.specimens.registry import all_methods
 from omakase.devices import simulated
 from omakase.evaluate.materials import samples
-from omakase.evaluate.sizing import equals, explain, menu, needed_runs, sensitivity, study, ways_out
+from omakase.evaluate.sizing import equals, explain, menu, needed_runs, sensitivity, study, wall_menu, ways_out
 from omakase.evaluate.testing import planning
 
 PAGE = Path(__file__).parents[1] / "docs" / "methods.md"
@@ -120,6 +120,7 @@ def methods_text() -> str:
         ("Shear of a wall", long_plates.LongPlate.in_shear),
         ("How far a ply must run", needed_runs.needed_runs),
         ("Run-out", needed_runs.run_out),
+        ("The menu of spars", wall_menu),
     ):
         parts.append(f"### {title}\n\n{_text(thing)}\n")
     parts.append("## Plies and cloths\n")

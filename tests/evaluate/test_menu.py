@@ -14,7 +14,8 @@ from omakase.core.materials.material import Material
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.sizing import combinations
 from omakase.evaluate.sizing.combinations import MenuChoices, Space, choices_of
-from omakase.evaluate.sizing.menu import Menu, MenuSearch, as_candidate
+from omakase.evaluate.sizing.menu import MenuSearch, as_candidate
+from omakase.evaluate.sizing.menu_state import Menu
 from omakase.evaluate.sizing.workers import Workers
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project

@@ -160,3 +160,29 @@ class Spars(WindowTest):
         self.assertIn("At the last step:", told)
         self.assertEqual(told.count("around x"), 6)
         self.assertIn("Expected deflection then:", told)
+
+    def test_the_menu_of_a_spar(self) -> None:
+        self.show("c3")
+        self.command("menu of trade-offs")
+        view, session = self.window.menu_view, self.window.session
+        for field, text in (
+            (view.skins, "ud300, plain90"),
+            (view.cores, "pvc60"),
+            (view.angles, "45"),
+            (view.sizes, "3 mm to 3 mm"),
+        ):
+            field.setText(text)
+        view.fewest.setCurrentIndex(view.fewest.findData(2))
+        view.most.setCurrentIndex(view.most.findData(3))
+        view.start()
+        self.wait(lambda: not view.searching, 60.0)
+        self.assertIn("none is better", view.head.text())
+        self.assertIn("On the outline and sizes of Box, UD caps", view.head.text())
+        self.assertTrue(view.dishes)
+        self.window.grab()
+        count = len(session.brief.candidates)
+        view.take_chosen()
+        self.process()
+        self.assertEqual(len(session.brief.candidates), count + 1)
+        self.assertTrue(session.result.passes)
+        self.assertEqual(session.candidate.form.outline, "box")

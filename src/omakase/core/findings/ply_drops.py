@@ -52,7 +52,7 @@ def ply_drops(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surrou
         "ply_drops",
         f"{names(rows_)} end within {ratio:.0f} times their thickness of {{drop}} at x {{place}}",
         "the force of what ends goes through the resin into the rest over one short stretch, which peels there first",
-        f"let each end {RATIO:.0f} times its thickness or more from the next, the shortest outside",
+        f"let each end {RATIO:.0f} times its thickness or more from the next",
         rows_,
         (Measure("drop", dropped, "length"), Measure("place", place, "length")),
     )

@@ -59,6 +59,7 @@ class SparKind(spans.SpanKind):
     limits = ("deflection", "rotation", "twist", "frequency_minimum", "frequency_band", "mass", "thickness")
     opening, noun = "A spar", "spar"
     can_be_drawn = True
+    missing: Mapping[str, str] = {}
 
     def walls(self, candidate: Candidate) -> tuple[str, ...]:
         """Those of its outline; those that its layers name where the outline cannot be drawn."""
@@ -275,15 +276,15 @@ def _with_walls(before: Candidate, after: Candidate) -> Candidate:
     now = KIND.walls(after)
     layers = []
     for wall in now:
-        alike = [own for own in (wall, *was) if own in was and _role(own) == _role(wall)]
-        source = next(iter(alike), next((own for own in was if _role(own) == "web"), was[0]))
+        alike = [own for own in (wall, *was) if own in was and role_of(own) == role_of(wall)]
+        source = next(iter(alike), next((own for own in was if role_of(own) == "web"), was[0]))
         own = [replace(layer, wall=wall) for layer in before.layers if layer.wall == source]
         # a core does not go round a nose: of a web a new skin takes the plies only
-        layers += [layer for layer in own if layer.role == "ply"] if _role(wall) == "skin" and not alike else own
+        layers += [layer for layer in own if layer.role == "ply"] if role_of(wall) == "skin" and not alike else own
     return replace(after, layers=tuple(layers))
 
 
-def _role(wall: str) -> str:
+def role_of(wall: str) -> str:
     """What a wall does in its section: top, bottom, web or skin."""
     if "web" in wall or wall == "sides":
         return "web"

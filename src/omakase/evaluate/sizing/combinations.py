@@ -16,6 +16,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.pricing import price_per_area
 from omakase.core.screen import Batch, Screen
+from omakase.evaluate.members.registry import kind_of
 from omakase.project import edits, translate
 from omakase.project.model import Brief, Candidate, LayerRecord
 
@@ -36,6 +37,9 @@ class MenuChoices(msgspec.Struct, frozen=True):
     between the least and the largest of these when ``sold``.  ``balanced`` : as many plies at +θ as at −θ in each face;
     ``outside_45`` : the outermost ply at ±45°; ``isolation`` : no carbon next to a metal core; at most ``materials``
     different materials.  ``matters`` : what the trade-off is between, first the first.
+
+    Of members with several walls: unidirectional ``skins`` are for caps, of ``fewest`` to ``most`` plies, others for
+    webs at the ``angles``, bare or on a core; ``base`` : id of the candidate whose outline and sizes are kept.
     """
 
     skins: tuple[str, ...]
@@ -51,6 +55,7 @@ class MenuChoices(msgspec.Struct, frozen=True):
     isolation: bool = True
     materials: int = 4
     matters: tuple[Matter, ...] = ("mass", "cost")
+    base: str = ""
 
 
 def choices_of(brief: Brief, materials: Mapping[str, Material]) -> MenuChoices:
@@ -61,6 +66,11 @@ def choices_of(brief: Brief, materials: Mapping[str, Material]) -> MenuChoices:
     sizes = [layer.thickness or 0.01 for layer in cores] or [0.01]
     low, high = 0.5 * min(sizes), 1.5 * max(sizes)
     steps = tuple(round(low + (high - low) * k / 5.0, 4) for k in range(6))
+    if kind_of(brief).can_be_drawn:
+        low, high = min(sizes), max(sizes)
+        steps, skins = (low, (low + high) / 2.0, high), tuple(dict.fromkeys(plies))[:4] or ("ud300", "twill200")
+        return MenuChoices(skins, tuple(dict.fromkeys(layer.material for layer in cores))[:2] or ("pvc80",),
+                           fewest=1, most=4, thicknesses=steps)  # fmt: skip
     return MenuChoices(
         tuple(dict.fromkeys(plies))[:4] or ("twill200",),
         tuple(dict.fromkeys(layer.material for layer in cores))[:4] or ("pvc80",),

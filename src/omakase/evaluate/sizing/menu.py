@@ -22,61 +22,19 @@ from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import Evaluator, live
 from omakase.evaluate.results.outcome import Outcome, outcome
 from omakase.evaluate.sizing.combinations import CHUNK, MATTERS, MenuChoices, Space, widened
+from omakase.evaluate.sizing.menu_state import HEAVIER, Dish, Menu, State, reason, waves
+from omakase.evaluate.sizing.wall_menu import WallMenu
 from omakase.evaluate.sizing.workers import Workers
 from omakase.project import edits, translate
 from omakase.project.commands import ArrangeCandidates, replace
 from omakase.project.model import Brief, Candidate, new_id
 
 FEW = 8 * CHUNK  # combinations that are sooner looked at here than by worker processes
-WAVE = 12  # tasks handed to the workers at a time, of so many candidates each
 PER_TASK = 6
 DOUBT = 0.08  # quick shares this near below 1 are judged in full
 LEAST_BAD = 8  # judged in full when nothing passes
 WIDER_JUDGED = 400  # evaluations of the wider search without one that passes, after which it ends
 ROBUST = 24  # judged in full for the most robust
-HEAVIER = 1.25  # times the lightest that a most robust one may weigh
-
-
-class Dish(msgspec.Struct, frozen=True):
-    """One verified combination: ``values`` of what matters in order; ``titles`` : what it is the best in."""
-
-    candidate: Candidate
-    outcome: Outcome
-    values: tuple[float, ...]
-    titles: tuple[str, ...] = ()
-
-
-class Menu(msgspec.Struct, frozen=True):
-    """The state of a search.
-
-    ``dishes`` : verified ones that no other verified one beats in everything that matters, and the titled ones.
-    ``excluded`` : how many combinations each reason has put out.  ``enumerated`` : all combinations were looked at;
-    ``complete`` : every one was rejected for certain, judged, or beaten.  ``least_bad`` : when nothing passes.
-    ``note`` : that more was allowed than asked for, since nothing passed.
-    """
-
-    total: int
-    looked: int = 0
-    left: int = 0
-    judged: int = 0
-    open: int = 0
-    enumerated: bool = True
-    complete: bool = False
-    excluded: dict[str, int] = {}
-    dishes: tuple[Dish, ...] = ()
-    least_bad: tuple[Dish, ...] = ()
-    points: tuple[tuple[float, float, bool], ...] = ()
-    note: str = ""
-
-    @property
-    def proof(self) -> str:
-        """What the menu can be trusted for, in words."""
-        if not self.complete:
-            return f"not finished: {self.open} combinations are still unchecked"
-        if not self.enumerated:
-            part = f"{self.looked:,} of {self.total:,}"
-            return f"{part} combinations were checked, drawn at random; there may be better ones"
-        return f"all {self.total:,} combinations were checked; none is better"
 
 
 def as_candidate(dish: Dish, brief: Brief, after: str) -> tuple[ArrangeCandidates, str]:
@@ -108,6 +66,9 @@ class MenuSearch:
         """
         if "menu" in kind_of(self.brief).missing:
             raise OmakaseError(kind_of(self.brief).missing["menu"])
+        if kind_of(self.brief).can_be_drawn:  # members of several walls
+            yield from WallMenu(self.brief, self.choices, self.materials, self._evaluator, self._cancelled).run(workers)
+            return
         menu = Menu(0)
         for menu in self._run(workers):
             yield menu
@@ -188,14 +149,14 @@ class MenuSearch:
     ) -> Iterator[Menu]:
         values = np.stack([space.value(matter, screen, every) for matter in self.choices.matters], axis=1)
         best = np.stack([space.value(matter, screen, every) for matter in MATTERS], axis=1)
-        state = _State(values, best)
-        for rows in _waves(state):
+        state = State(values, best)
+        for rows in waves(state):
             if self._cancelled():
                 return
             for row, found in judge.all(rows, every):
                 state.note(row, found)
                 if not found.passes:
-                    space.count(f"judged: {_reason(found)}", 1)
+                    space.count(f"judged: {reason(found)}", 1)
             yield self._menu(space, every, state, menu, False)
             if self._cancelled():
                 return
@@ -210,7 +171,7 @@ class MenuSearch:
         else:
             yield self._menu(space, every, state, menu, True)
 
-    def _menu(self, space: Space, every: Batch, state: _State, menu: Menu, done: bool) -> Menu:
+    def _menu(self, space: Space, every: Batch, state: State, menu: Menu, done: bool) -> Menu:
         dishes = []
         titles = state.titles()
         for row in sorted(set(state.front()) | set(titles), key=lambda row: tuple(state.values[row])):
@@ -246,77 +207,6 @@ class MenuSearch:
             dishes.append(Dish(candidate, outcome(self.brief, result, self.materials), ()))
         dishes.sort(key=lambda dish: -dish.outcome.share)
         yield msgspec.structs.replace(menu, complete=True, open=0, least_bad=tuple(dishes))
-
-
-class _State:
-    """What is known of the combinations that the screen left: ``open`` ones are neither judged nor beaten."""
-
-    def __init__(self, values: np.ndarray, best: np.ndarray) -> None:
-        self.values, self.best = values, best
-        self.open = np.ones(len(values), dtype=bool)
-        self.judged = np.zeros(len(values), dtype=bool)
-        self.outcomes: dict[int, Outcome] = {}
-        self.passing: list[int] = []
-
-    def note(self, row: int, found: Outcome) -> None:
-        """Takes the judgement of one; what it beats or equals in everything that matters is no longer open."""
-        self.judged[row] = True
-        self.open[row] = False
-        self.outcomes[row] = found
-        if found.passes:
-            self.passing.append(row)
-            self.open &= ~np.all(self.values >= self.values[row] * (1.0 - 1e-9), axis=1)
-
-    def front(self) -> list[int]:
-        """Passing ones that no other passing one beats."""
-        found = []
-        for row in self.passing:
-            own = self.values[row]
-            beaten = any(
-                np.all(self.values[other] <= own * (1.0 + 1e-9)) and np.any(self.values[other] < own * (1.0 - 1e-9))
-                for other in self.passing
-            )
-            twin = any(np.allclose(self.values[other], own, rtol=1e-9) and other < row for other in self.passing)
-            if not beaten and not twin:
-                found.append(row)
-        return found
-
-    def titles(self) -> dict[int, list[str]]:
-        """What verified ones are the best in: lightest, cheapest, thinnest, simplest, most robust."""
-        found: dict[int, list[str]] = {}
-        if not self.passing:
-            return found
-        lightest = min(self.best[row, 0] for row in self.passing)
-        for column, title in enumerate(("lightest", "cheapest", "thinnest", "simplest")):
-            row = min(self.passing, key=lambda row: (self.best[row, column], self.best[row, 0], row))
-            found.setdefault(row, []).append(title)
-        near = [row for row in self.passing if self.best[row, 0] <= HEAVIER * lightest]
-        row = max(near, key=lambda row: (self.outcomes[row].share, -row))
-        found.setdefault(row, []).append("most robust")
-        return found
-
-
-def _waves(state: _State) -> Iterator[list[int]]:
-    """Open combinations to judge next: the best in each thing that matters in turn, as many as the workers take."""
-    orders = [np.argsort(column, kind="stable") for column in state.values.T]
-    at = [0] * len(orders)
-    size = WAVE
-    while state.open.any():
-        wave: dict[int, None] = {}
-        while len(wave) < size:
-            before = len(wave)
-            for which, order in enumerate(orders):
-                while at[which] < len(order) and not state.open[order[at[which]]]:
-                    at[which] += 1
-                place = at[which]
-                while place < len(order) and (not state.open[order[place]] or int(order[place]) in wave):
-                    place += 1
-                if place < len(order):
-                    wave[int(order[place])] = None
-            if len(wave) == before:
-                break
-        yield list(wave)
-        size = min(2 * size, WAVE * PER_TASK)
 
 
 class _Judge:
@@ -394,11 +284,3 @@ def _joined(batches: list[Batch]) -> Batch:
         return Batch(empty, empty, empty, np.zeros(0))
     names = ("face_a", "face_b", "core", "thickness")
     return Batch(*(np.concatenate([getattr(batch, name) for batch in batches]) for name in names))
-
-
-def _reason(found: Outcome) -> str:
-    """The check that a judged one fails, without numbers."""
-    if found.error:
-        return "cannot be evaluated"
-    words = [word for word in found.governs.split(",")[0].split(" ") if not word.replace(".", "").isdigit()]
-    return " ".join(words).lower()

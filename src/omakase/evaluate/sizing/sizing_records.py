@@ -15,12 +15,13 @@ from omakase.evaluate.results.outcome import Outcome
 from omakase.evaluate.results.records import number
 from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.sizing.combinations import MenuChoices, choices_of
-from omakase.evaluate.sizing.menu import Dish, Menu, MenuSearch
+from omakase.evaluate.sizing.menu import MenuSearch
+from omakase.evaluate.sizing.menu_state import Dish, Menu
 from omakase.evaluate.sizing.ways_out import Way, WaysOut
 from omakase.evaluate.sizing.workers import Workers
 from omakase.project.library import faced_materials, materials_of
 from omakase.project.model import Brief, Candidate, Project
-from omakase.project.quickline import laminate_code
+from omakase.project.quickline import layup_code
 from omakase.units import UnitSystem
 
 
@@ -91,7 +92,7 @@ def menu_record(menu: Menu, choices: MenuChoices, project: Project) -> dict[str,
 
 def _code(candidate: Candidate, project: Project) -> str:
     units: UnitSystem = project.units
-    return laminate_code(candidate.layers, units, faced_materials(project), materials=True)
+    return layup_code(candidate.layers, units, faced_materials(project), materials=True)
 
 
 def _dish(dish: Dish, choices: MenuChoices, project: Project) -> dict[str, Any]:

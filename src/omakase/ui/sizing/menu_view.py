@@ -22,10 +22,11 @@ from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.outcome_words import outcome_words
 from omakase.evaluate.results.wording import quantity
 from omakase.evaluate.sizing.combinations import MATTERS, Matter, MenuChoices, choices_of
-from omakase.evaluate.sizing.menu import Dish, Menu, MenuSearch, as_candidate
+from omakase.evaluate.sizing.menu import MenuSearch, as_candidate
+from omakase.evaluate.sizing.menu_state import Dish, Menu
 from omakase.project import translate
 from omakase.project.library import faced_materials, materials_of
-from omakase.project.quickline import laminate_code
+from omakase.project.quickline import layup_code
 from omakase.ui.kit.fields import WordField
 from omakase.ui.kit.fitting_list import fitting_list
 from omakase.ui.kit.flow import FlowLayout
@@ -119,6 +120,8 @@ class FrontPicture(QWidget):
         if not 0 <= self.chosen < len(self.menu.dishes):
             return
         dish = self.menu.dishes[self.chosen]
+        if any(layer.wall for layer in dish.candidate.layers):
+            return  # its section stands in the line-up once it is taken
         try:
             stack = translate.stack(dish.candidate, materials_of(self.session.document.project))
         except OmakaseError:
@@ -187,7 +190,7 @@ class MenuView(TopPage):
             for number in numbers:
                 box.addItem(str(number), number)
         for text, widget in (
-            ("plies per face", self.fewest), ("to", self.most), ("materials at most", self.kinds),
+            ("plies per face or cap", self.fewest), ("to", self.most), ("materials at most", self.kinds),
         ):  # fmt: skip
             widget.setProperty("glue", "loose")
             flow.addWidget(Label(text))
@@ -320,7 +323,7 @@ class MenuView(TopPage):
         return MenuChoices(
             skins, cores, angles, fewest, most, thicknesses=tuple(dict.fromkeys(steps)),
             materials=self.kinds.currentData(), matters=matters,
-            **{name: check.isChecked() for name, check in self.rules.items()},
+            base=self.session.candidate_id, **{name: check.isChecked() for name, check in self.rules.items()},
         )  # fmt: skip
 
     def _sizes(self) -> tuple[float, float]:
@@ -416,7 +419,7 @@ class MenuView(TopPage):
 
     def _code(self, dish: Dish) -> str:
         project = self.session.document.project
-        return laminate_code(dish.candidate.layers, project.units, faced_materials(project), materials=True)
+        return layup_code(dish.candidate.layers, project.units, faced_materials(project), materials=True)
 
     def _texts(self, dish: Dish) -> list[str]:
         units, own, code = self.session.units, dish.outcome, self._code(dish)
