@@ -18,6 +18,7 @@ from omakase.evaluate.results.engine import CandidateResult, Evaluator
 from omakase.evaluate.results.wording import place_text
 from omakase.evaluate.sizing.levers import levers
 from omakase.evaluate.sizing.needed_runs import needed_runs
+from omakase.evaluate.sizing.study import parameters
 from omakase.evaluate.testing.planning import plan, plan_proof
 from omakase.project import edits
 from omakase.project.commands import replace
@@ -161,6 +162,13 @@ class Levers(unittest.TestCase):
             self.assertEqual(len(edits.of_wall(new, wall).layers), len(edits.of_wall(BARE, wall).layers) + 1)
         self.assertEqual(edits.of_wall(new, "upper cap").layers, edits.of_wall(BARE, "upper cap").layers)
         self.assertTrue(any("section" in own.title for own in ways))
+
+    def test_studies_change_walls_that_are_alike_together(self) -> None:
+        core = next(own for own in parameters(BRIEF, BOX, MATERIALS) if own.title.startswith("core thickness"))
+        self.assertEqual(core.title, "core thickness, layer 2 of the webs")
+        changed = core.put((BRIEF, BOX, MATERIALS), 0.004)[1]
+        cores = [layer.thickness for layer in changed.layers if layer.role == "core"]
+        self.assertEqual(cores, [0.004, 0.004])
 
     def test_mirrored_walls_stay_mirrored(self) -> None:
         own = edits.of_wall(BOX, "upper cap").layers

@@ -300,6 +300,21 @@ def walls_alike(candidate: Candidate, walls: Sequence[str]) -> list[tuple[tuple[
     return [tuple(group) for group in groups]
 
 
+def same_rows(candidate: Candidate, row: int) -> tuple[int, ...]:
+    """The rows of a layer and of those in its place in walls of the same layers, ascending."""
+    wall = candidate.layers[row].wall
+    walls = tuple(dict.fromkeys(layer.wall for layer in candidate.layers))
+    group = next(own for own in walls_alike(candidate, walls) if any(name == wall for name, _ in own))
+    turned = dict(group)
+    own = rows_of_wall(candidate, wall)
+    place = own.index(row)
+    found = []
+    for name, mirrored_ in group:
+        rows = rows_of_wall(candidate, name)
+        found.append(rows[::-1][place] if mirrored_ != turned[wall] else rows[place])
+    return tuple(sorted(found))
+
+
 def with_walls_alike(
     candidate: Candidate, group: Sequence[tuple[str, bool]], edited: Candidate, order: Sequence[str]
 ) -> Candidate:

@@ -17,7 +17,7 @@ from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import plain
 from omakase.evaluate.results.engine import WAITING, CandidateResult
 from omakase.evaluate.results.lineup import Cell, Row
-from omakase.project import model
+from omakase.project import edits, model
 from omakase.units import FIELD, UnitSystem, display_unit, format_value
 
 # families whose tone in pictures is that of another
@@ -175,6 +175,24 @@ def layer_label(stack: Stack, index: int) -> str:
     if layer.role == "core":
         return f"{index + 1} core {layer.material.id}"
     return f"{index + 1} {layer.material.id} {layer.angle:g}°"
+
+
+def layer_words(candidate: model.Candidate, row: int) -> str:
+    """'layer 2', or 'layer 2 of the webs' where it stands for those in its place in walls that are alike."""
+    wall = candidate.layers[row].wall
+    if not wall:
+        return f"layer {row + 1}"
+    number = edits.rows_of_wall(candidate, wall).index(row) + 1
+    walls = dict.fromkeys(candidate.layers[own].wall for own in edits.same_rows(candidate, row))
+    return f"layer {number} of the {together(list(walls))}"
+
+
+def together(names: list[str]) -> str:
+    """'webs' for front web and rear web, 'caps', 'flanges'; else the names."""
+    if len(names) == 1:
+        return names[0]
+    last = {name.split()[-1] for name in names}
+    return f"{last.pop()}s" if len(last) == 1 else " and ".join(names)
 
 
 def event_words(stack: Stack, event: Event) -> str:

@@ -9,7 +9,7 @@ import msgspec
 from omakase.core.materials.material import Material
 from omakase.evaluate.members.kind import MemberKind
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.results.wording import quantity
+from omakase.evaluate.results.wording import quantity, together
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.project import edits
 from omakase.project.commands import replace
@@ -39,7 +39,7 @@ def levers(
 
 def _in_walls(lever: Lever, candidate: Candidate, group: tuple[tuple[str, bool], ...], walls: tuple[str, ...]) -> Lever:
     """A lever on the layers of walls that are alike as one of the whole candidate."""
-    where = _together([wall for wall, _ in group])
+    where = together([wall for wall, _ in group])
     options = tuple(
         Option(f"{where}: {option.text}", edits.with_walls_alike(candidate, group, option.candidate, walls))
         for option in lever.options
@@ -47,14 +47,6 @@ def _in_walls(lever: Lever, candidate: Candidate, group: tuple[tuple[str, bool],
     return msgspec.structs.replace(
         lever, name=f"{lever.name}, {where}", title=f"{where}: {lever.title}", options=options
     )
-
-
-def _together(names: list[str]) -> str:
-    """'webs' for front web and rear web, 'caps', 'flanges'; else the names."""
-    if len(names) == 1:
-        return names[0]
-    last = {name.split()[-1] for name in names}
-    return f"{last.pop()}s" if len(last) == 1 else " and ".join(names)
 
 
 def _of_wall(

@@ -20,6 +20,7 @@ from omakase.core.materials.material import Material
 from omakase.core.materials.processing import with_resin
 from omakase.core.materials.provenance import TYPICAL_SCATTER
 from omakase.evaluate.results.outcome import Outcome, outcome
+from omakase.evaluate.results.wording import layer_words
 from omakase.evaluate.sizing.parameter import State
 from omakase.evaluate.sizing.trials import Trials
 from omakase.project import edits
@@ -114,7 +115,7 @@ def inputs(candidate: Candidate, materials: Mapping[str, Material]) -> Iterator[
             yield Input(f"resin share of {name}", RESIN_SCATTER / (4.0 if weighed else 1.0), _resin(name), True)
     for i, layer in enumerate(candidate.layers):
         if layer.thickness is not None:
-            yield Input(f"thickness of layer {i + 1} ({layer.material})", CORE_TOLERANCE, _thickness(i))
+            yield Input(f"thickness of {layer_words(candidate, i)} ({layer.material})", CORE_TOLERANCE, _thickness(i))
     yield Input("loads", LOAD_SCATTER, _loads)
 
 

@@ -20,6 +20,7 @@ from omakase.core.materials.material import Material
 from omakase.core.quantities import QUANTITIES
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.outcome import Outcome
+from omakase.evaluate.results.wording import layer_words
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.evaluate.sizing.trials import Trials
 from omakase.project import edits
@@ -102,13 +103,16 @@ def measures(brief: Brief) -> tuple[Measure, ...]:
 def parameters(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> tuple[Parameter, ...]:
     """The numbers of a candidate and its brief that may be studied."""
     found = []
-    for i, layer in enumerate(candidate.layers):
+    # of walls that are alike one stands for all, and they change together
+    first = [i for i in range(len(candidate.layers)) if edits.same_rows(candidate, i)[0] == i]
+    for i in first:
+        layer, words = candidate.layers[i], layer_words(candidate, i)
         if layer.role == "core" and layer.thickness:
             now = layer.thickness
             found.append(
-                Parameter(f"core{i}", f"core thickness, layer {i + 1}", "length", now, 0.3 * now, 2.5 * now, _core(i))
+                Parameter(f"core{i}", f"core thickness, {words}", "length", now, 0.3 * now, 2.5 * now, _core(i))
             )
-            density = _density_parameter(i, layer.material, materials)
+            density = _density_parameter(i, layer.material, materials, words)
             if density is not None:
                 found.append(density)
     plies = [i for i, la in enumerate(candidate.layers) if la.role == "ply" and la.material in materials]
@@ -126,18 +130,14 @@ def parameters(brief: Brief, candidate: Candidate, materials: Mapping[str, Mater
                 _plies(tuple(cloths), total),
             )
         )
-    for i in plies:
-        layer = candidate.layers[i]
+    for i in (row for row in plies if row in first):
+        layer, words = candidate.layers[i], layer_words(candidate, i)
         found.append(
-            Parameter(
-                f"angle{i}", f"angle of layer {i + 1} ({layer.material})", "angle", layer.angle, -90.0, 90.0, _angle(i)
-            )
+            Parameter(f"angle{i}", f"angle of {words} ({layer.material})", "angle", layer.angle, -90.0, 90.0, _angle(i))
         )
         if layer.thickness is not None:
             now = layer.thickness
-            found.append(
-                Parameter(f"sheet{i}", f"thickness of layer {i + 1}", "length", now, 0.3 * now, 2.5 * now, _core(i))
-            )
+            found.append(Parameter(f"sheet{i}", f"thickness of {words}", "length", now, 0.3 * now, 2.5 * now, _core(i)))
     found += kind_of(brief).parameters(brief, candidate, materials)
     found.append(Parameter("loads", "all loads, times", "ratio", 1.0, 0.25, 3.0, _loads, True))
     return tuple(found)
@@ -151,8 +151,9 @@ def _thickness(candidate: Candidate, index: int, materials: Mapping[str, Materia
 def _core(index: int) -> Callable[[State, float], State]:
     def put(state: State, value: float) -> State:
         brief, candidate, materials = state
-        layer = replace(candidate.layers[index], thickness=round(value, 9))
-        return brief, edits.set_layer(candidate, index, layer), materials
+        for row in edits.same_rows(candidate, index):
+            candidate = edits.set_layer(candidate, row, replace(candidate.layers[row], thickness=round(value, 9)))
+        return brief, candidate, materials
 
     return put
 
@@ -171,11 +172,9 @@ def _plies(indices: tuple[int, ...], total: float) -> Callable[[State, float], S
 def _angle(index: int) -> Callable[[State, float], State]:
     def put(state: State, value: float) -> State:
         brief, candidate, materials = state
-        return (
-            brief,
-            edits.set_layer(candidate, index, replace(candidate.layers[index], angle=round(value, 3))),
-            materials,
-        )
+        for row in edits.same_rows(candidate, index):
+            candidate = edits.set_layer(candidate, row, replace(candidate.layers[row], angle=round(value, 3)))
+        return brief, candidate, materials
 
     return put
 
@@ -186,7 +185,7 @@ def _loads(state: State, value: float) -> State:
     return replace(brief, load_cases=cases), candidate, materials
 
 
-def _density_parameter(index: int, name: str, materials: Mapping[str, Material]) -> Parameter | None:
+def _density_parameter(index: int, name: str, materials: Mapping[str, Material], words: str) -> Parameter | None:
     """Density between the grades of the same kind (the same letters before the number), properties along with it."""
     grades = grades_of(name, materials)
     if not grades:
@@ -198,7 +197,7 @@ def _density_parameter(index: int, name: str, materials: Mapping[str, Material])
         brief, candidate, known = state
         return brief, candidate, {**known, name: grade_between(known[name], grades, value)}
 
-    title = f"density of {stem} foam, layer {index + 1}" if materials[name].family == "foam" else f"density of {stem}"
+    title = f"density of {stem} foam, {words}" if materials[name].family == "foam" else f"density of {stem}"
     return Parameter(
         f"density{index}", title, "density", materials[name].value("density"), low, high, put, False, False
     )

@@ -28,6 +28,7 @@ from omakase.evaluate.sizing.workers import Workers
 from omakase.project import edits, span_translate, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, LayerRecord
+from omakase.project.quickline import laminate_code
 from omakase.project.spans import Zone
 
 MOST_COMBINATIONS = 20_000
@@ -112,7 +113,9 @@ class WallSpace:
         short = [end for end in dict.fromkeys(ends) if end < self.length * (1.0 - 1e-9)]
         zones = {end: Zone(f"m{i + 1}", f"caps to {round(end, 3):g} m", 0.0, end) for i, end in enumerate(short)}
         plies = tuple(LayerRecord(name, 0.0, zone=zones[end].id if end in zones else "") for end in ends)
-        new = replace(self.base, id="menu", name="menu", origin="", accepted=(), note="", zones=tuple(zones.values()))
+        shares = ", ".join(f"{end / self.length:.0%}" for end in ends)
+        note = f"caps of {name} to {shares} of the span; webs {laminate_code(self.webs[web], materials=True)}"
+        new = replace(self.base, id="menu", name="menu", origin="", accepted=(), note=note, zones=tuple(zones.values()))
         kept = tuple(replace(layer, zone="", shared="", mirrored=False) for layer in new.layers)
         new, walls = replace(new, layers=kept), kind_of(self.brief).walls(self.base)
         for wall in self.cap_walls:

@@ -40,6 +40,7 @@ from omakase.ui.session import Session
 from omakase.units import QuantityError, parse_quantity
 
 TITLES = ("Layup", "Best in", "Mass", "Price", "Thickness", "Sag", "Governs")
+OF_FACES = ("unequal", "balanced", "outside_45", "isolation")  # rules that caps and webs are not searched by
 MATTER_WORDS: dict[Matter, str] = {
     "mass": "mass", "cost": "price", "thickness": "thickness", "hours": "hours of laying up",
 }  # fmt: skip
@@ -268,6 +269,8 @@ class MenuView(TopPage):
             missing = kind_of(brief).missing.get("menu", "")
             for widget in (self.begin, self.take):
                 widget.setEnabled(not missing)
+            for widget in (self.kinds, *(self.rules[name] for name in OF_FACES)):
+                widget.setEnabled(not kind_of(brief).can_be_drawn)
             if missing:
                 self._show_menu(Menu(0))
                 self.head.show_parts("", missing)
@@ -418,6 +421,8 @@ class MenuView(TopPage):
         self._tell()
 
     def _code(self, dish: Dish) -> str:
+        if dish.candidate.note:
+            return dish.candidate.note  # of a member with several walls, where its layers would say too much
         project = self.session.document.project
         return layup_code(dish.candidate.layers, project.units, faced_materials(project), materials=True)
 
