@@ -158,7 +158,9 @@ class Session(QObject):
         brief, candidate = self._chosen()
         if brief is None or candidate is None:
             return []
-        project = self.document.project
+        result, project = self.result, self.document.project
+        if result is not None and result.ok and result.candidate is candidate:
+            return []  # what could be computed makes sense
         if self._problems is None or self._problems[0] is not project or self._problems[1] is not candidate:
             self._problems = project, candidate, candidate_problems(brief, candidate, materials_of(project))
         return self._problems[2]

@@ -278,7 +278,7 @@ class SparResponse(SpanAnswers):
         return ThinWalled(lines, laws)
 
     def _piece_at(self, x: np.ndarray) -> np.ndarray:
-        return np.clip(np.searchsorted([piece.low for piece in self.pieces], x, "right") - 1, 0, len(self.pieces) - 1)
+        return np.searchsorted([piece.low for piece in self.pieces[1:]], x, "right")
 
     def shares(self, x: np.ndarray, centres: np.ndarray) -> np.ndarray:
         """Weights of all sections solved for places x that lie in cells with these centres: (places, stations)."""

@@ -60,7 +60,7 @@ def stretches(runs: Sequence[Run], length: float) -> tuple[Stretch, ...]:
 
 def stretch_at(along: Sequence[Stretch], x: np.ndarray) -> np.ndarray:
     """Index of the stretch that each place lies in: (places,)."""
-    return np.clip(np.searchsorted([stretch.low for stretch in along], x, "right") - 1, 0, len(along) - 1)
+    return np.searchsorted([stretch.low for stretch in along[1:]], x, "right")
 
 
 def whole(stack: Stack, length: float) -> tuple[Stretch, ...]:

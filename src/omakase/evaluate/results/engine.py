@@ -6,7 +6,7 @@ import math
 import threading
 from collections import OrderedDict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import msgspec
 import numpy as np
@@ -39,16 +39,28 @@ ENOUGH = 20.0  # reserve factors beyond it are alike
 WAITING = "being computed"  # stands as the error of a result that is on its way
 
 
-class CandidateResult(msgspec.Struct, frozen=True, eq=False):
-    """Everything computed for one candidate, or the message that says why nothing could be."""
+class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
+    """Everything computed for one candidate, or the message that says why nothing could be.
+
+    ``candidate`` : as it is now called and noted; ``brief`` and ``judged`` : as they were when it was judged, None
+    where nothing could be.
+    """
 
     candidate: Candidate
     error: str = ""
     stack: Stack | None = None
     response: Response | None = None
     checks: tuple[CheckResult, ...] = ()
-    findings: tuple[Finding, ...] = ()
     accuracy: Accuracy = FULL
+    brief: Brief | None = None
+    judged: Candidate | None = None
+
+    @cached_property
+    def findings(self) -> tuple[Finding, ...]:
+        """What is found in its layups, worked out when asked for: searches and studies do not ask."""
+        if self.brief is None or self.judged is None or self.stack is None:
+            return ()
+        return _findings(self.brief, self.judged, self.stack, self.checks)
 
     @property
     def open_findings(self) -> tuple[Finding, ...]:
@@ -63,17 +75,17 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False):
 
     def wall_stack(self, wall: str) -> Stack | None:
         """The stack of one of its walls; None where there is none."""
-        if self.stack is None or all(layer.wall == wall for layer in self.candidate.layers):
+        if self.stack is None or self.judged is None or all(layer.wall == wall for layer in self.judged.layers):
             return self.stack
-        rows = edits.rows_of_wall(self.candidate, wall)
+        rows = edits.rows_of_wall(self.judged, wall)
         return _part_of(self.stack, rows) if rows else None
 
     def governing_layer(self, check: CheckResult) -> tuple[Stack, int] | None:
         """The layer where a check governs: the stack of its wall, and which of its layers; None where no layer does."""
         stack, layer = self.wall_stack(check.wall), check.place.layer
-        if stack is None or layer is None:
+        if stack is None or layer is None or self.judged is None:
             return None
-        return stack, edits.rows_of_wall(self.candidate, check.wall).index(layer) if check.wall else layer
+        return stack, edits.rows_of_wall(self.judged, check.wall).index(layer) if check.wall else layer
 
     @property
     def ok(self) -> bool:
@@ -126,10 +138,9 @@ def scatter(check: CheckResult) -> float:
 
 
 def judge(brief: Brief, candidate: Candidate, stack: Stack, response: Response, accuracy: Accuracy) -> CandidateResult:
-    """All checks and findings of a candidate whose response is known."""
+    """All checks of a candidate whose response is known."""
     checks = tuple(run_all(response, translate.settings(brief), translate.limits(brief)))
-    findings = _findings(brief, candidate, stack, checks)
-    return CandidateResult(candidate, "", stack, response, checks, findings, accuracy)
+    return CandidateResult(candidate, "", stack, response, checks, accuracy, brief, candidate)
 
 
 @lru_cache(maxsize=256)

@@ -19,10 +19,12 @@ from omakase.core.materials.grades import family_stem, grade_between, grades_of
 from omakase.core.materials.material import Material
 from omakase.core.quantities import QUANTITIES
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.results.outcome import Outcome
+from omakase.evaluate.results.engine import Evaluator
+from omakase.evaluate.results.outcome import Outcome, outcome
 from omakase.evaluate.results.wording import layer_words
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.evaluate.sizing.trials import Trials
+from omakase.evaluate.sizing.workers import Workers
 from omakase.project import edits
 from omakase.project.commands import EditBrief, EditCandidate, replace
 from omakase.project.model import Brief, Candidate
@@ -30,6 +32,7 @@ from omakase.project.model import Brief, Candidate
 POINTS = 25
 MAP_POINTS = 13
 REFINEMENTS = 6
+PER_TASK = 6  # points that a worker judges at a time
 
 
 class Measure(msgspec.Struct, frozen=True):
@@ -206,13 +209,24 @@ def _density_parameter(index: int, name: str, materials: Mapping[str, Material],
 class Study(Trials):
     """Curves and maps of one candidate."""
 
-    def curve(self, parameter: Parameter, measure: Measure, count: int = POINTS) -> Iterator[Curve]:
-        """The curve as it grows, the last time with its crossings; fewer times when cancelled."""
+    def curve(
+        self, parameter: Parameter, measure: Measure, count: int = POINTS, workers: Workers | None = None
+    ) -> Iterator[Curve]:
+        """The curve as it grows, the last time with its crossings; fewer times when cancelled.
+
+        Of members that are computed as they are, ``workers`` that run already judge the points.
+        """
         self._evaluator.prepare(*self._state)
         x = _places(parameter, count)
         found: dict[int, Outcome] = {}
         at_once = not kind_of(self._state[0]).reduced  # the quick answer is the full one
-        for k in _coarse_first(len(x)):
+        if at_once and workers is not None and workers.started:
+            for judged in self._by_workers(parameter, x, workers):
+                found |= judged
+                yield self._curve(parameter, measure, x, found, len(found))
+            if len(found) < len(x):
+                return  # cancelled
+        for k in (own for own in _coarse_first(len(x)) if own not in found):
             if self._cancelled():
                 return
             found[k] = self.judge(parameter.put(self._state, float(x[k])), at_once)
@@ -230,6 +244,17 @@ class Study(Trials):
         crossings = tuple(self._crossings(whole))
         if not self._cancelled():
             yield msgspec.structs.replace(whole, crossings=crossings)
+
+    def _by_workers(self, parameter: Parameter, x: np.ndarray, workers: Workers) -> Iterator[dict[int, Outcome]]:
+        """Outcomes by point, some points at a time."""
+        order, known = _coarse_first(len(x)), self._state[2]
+        states = {k: parameter.put(self._state, float(x[k])) for k in order}
+        tasks = [
+            [(k, *states[k][:2], None if states[k][2] is known else states[k][2]) for k in order[i : i + PER_TASK]]
+            for i in range(0, len(order), PER_TASK)
+        ]
+        for _, judged in workers.run(_judge_points, known, tasks, self._cancelled):
+            yield judged
 
     @staticmethod
     def _curve(
@@ -310,6 +335,13 @@ def _places(parameter: Parameter, count: int) -> np.ndarray:
 
 def _ends_and_middle(count: int) -> tuple[int, ...]:
     return tuple(dict.fromkeys((0, count // 2, count - 1)))
+
+
+def _judge_points(evaluator: Evaluator, known: Mapping[str, Material], task: list) -> dict[int, Outcome]:
+    return {
+        k: outcome(brief, evaluator.evaluate(brief, candidate, changed or known), changed or known)
+        for k, brief, candidate, changed in task
+    }
 
 
 def _coarse_first(count: int) -> list[int]:

@@ -50,6 +50,11 @@ class Workers:
                 self._pool = ProcessPoolExecutor(self.count, context, initializer=_initialise)
             return self._pool
 
+    @property
+    def started(self) -> bool:
+        """Whether its processes run already."""
+        return self._pool is not None
+
     def warm(self) -> None:
         """Starts the processes, so that the first search finds them ready."""
         pool = self._start()

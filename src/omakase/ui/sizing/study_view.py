@@ -314,10 +314,11 @@ class StudyView(TopPage):
         self.picture.show_study(None, first.now)
         self._say("Working it out …")
         project, evaluator = self.session.document.project, self.session.evaluator
+        workers = self.session.workers
 
         def make(stopped: Callable[[], bool]) -> Iterator[object]:
             study = Study(brief, candidate, materials_of(project), evaluator, stopped)
-            return study.curve(first, measure) if second is None else study.map(first, second, measure)
+            return study.curve(first, measure, workers=workers) if second is None else study.map(first, second, measure)
 
         self.search.begin(make)
 
