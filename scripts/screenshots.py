@@ -150,7 +150,7 @@ def main(folder: Path, only: list[str]) -> None:
         window.diagram_page.picture.overlay()
         window.diagram_page.picture.overlay()
         runs = window.diagram_page.runs
-        runs.chosen = 2
+        runs.chosen = 1
         runs.setFocus()
         finish(runs.search)
 

@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 import skfem
 from scipy.integrate import quad
-from scipy.linalg import eigh
+from scipy.linalg import eigh, null_space
 from skfem.helpers import dot, grad
 
 from omakase.core.errors import MemberError
@@ -18,7 +18,7 @@ from omakase.core.members.stretches import whole
 from omakase.core.members.strip import WidthLaw
 from omakase.core.plates.section import PlateSection
 from omakase.core.sections.drawn import DrawnOutline
-from omakase.core.sections.long_plates import LongPlate
+from omakase.core.sections.long_plates import LongPlate, long_plate
 from omakase.core.sections.outlines import OUTLINE_WALLS, OutlineSizes, mid_lines, outline_walls, profile_half
 from omakase.core.sections.ring import Ring
 from omakase.core.sections.thin_walled import MidLines, ThinWalled, wall_law
@@ -26,6 +26,7 @@ from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
 from omakase.project.span_translate import lift
 from omakase.project.spans import LiftLoad
+from tests.support import plate as plate_model
 
 MATERIALS = materials_of(demo_project())
 METAL = MATERIALS["al6061"]
@@ -379,6 +380,49 @@ class Walls(unittest.TestCase):
             ):  # fmt: skip
                 with self.subTest(f"{D11} {D22} {K} {load}"):
                     self.assertAlmostEqual(found[0] / self.series(plate, load), 1.0, delta=0.01)
+
+    @staticmethod
+    def held(plate: LongPlate, spring: float, free: bool) -> float:
+        """Least load of a plate of unit width with edges held by springs, one free if so: a series of polynomials."""
+        y, weights = np.polynomial.legendre.leggauss(40)
+        weights = weights / 2
+        basis = [np.polynomial.legendre.Legendre.basis(i) for i in range(12)]
+
+        def values(derivative: int, at: np.ndarray | float) -> np.ndarray:
+            return np.array([(own.deriv(derivative) if derivative else own)(at) for own in basis]) * 2.0**derivative
+
+        w, slope, bent = (values(d, y) for d in range(3))
+        Z = null_space(np.array([values(0, -1.0)] if free else [values(0, -1.0), values(0, 1.0)]))
+        turns = [values(1, -1.0)] if free else [values(1, -1.0), values(1, 1.0)]
+        least = np.inf
+        for k in np.concatenate([np.linspace(0.02, 1.0, 25), np.linspace(1.0, 12.0, 200)]):
+            mixed = (w * weights) @ bent.T
+            K = plate.D11 * k**4 * (w * weights) @ w.T + plate.D22 * (bent * weights) @ bent.T
+            K += -plate.D12 * k**2 * (mixed + mixed.T) + 4 * plate.D66 * k**2 * (slope * weights) @ slope.T
+            K += spring * sum(np.outer(turn, turn) for turn in turns)
+            G = k**2 * (w * weights) @ w.T
+            least = min(least, 1.0 / eigh(Z.T @ G @ Z, Z.T @ K @ Z, eigvals_only=True)[-1])
+        return least
+
+    def test_edges_held_by_springs(self) -> None:
+        one = np.ones(1)
+        for K in (0.3, 1.0, 1.5):
+            plate = LongPlate(1.0, 1.0, 0.3 * K, 0.35 * K)
+            for spring in (0.0, 0.5, 5.0, 1e6):
+                with self.subTest(f"{K} {spring}"):
+                    own = plate.compression(one, spring)[0] / self.held(plate, spring, False)
+                    self.assertAlmostEqual(own, 1.0, delta=0.015)
+                    flange = plate.flange(one, 0.0, spring)[0] / self.held(plate, spring, True)
+                    self.assertTrue(0.86 < flange < 1.01, flange)
+
+    def test_compression_against_the_plate_solver(self) -> None:
+        """A plate as long as three of its half waves buckles as a long one does."""
+        stack = laminate(("twill200", 0.0), ("ud300", 0.0), ("ud300", 0.0), ("twill200", 0.0))
+        section_ = PlateSection(stack)
+        law = long_plate(section_)
+        model = plate_model(stack, 3 * 0.12 * (law.D11 / law.D22) ** 0.25, 0.12)
+        own = law.compression(np.array([0.12]))[0]
+        self.assertAlmostEqual(own / float(model.buckling(-1.0, 0.0, 0.0)[0][0]), 1.0, delta=0.01)
 
     def test_isotropic_coefficients(self) -> None:
         """Timoshenko and Gere: k = 4.00 in compression, 5.35 in shear, 23.9 in bending, 0.425 with one edge free."""

@@ -193,12 +193,12 @@ class SparForm(Record, frozen=True, tag_field="kind", tag="spar"):
     """The section of a spar: its outline, and sizes over the outside along the span, m.
 
     ``height`` : where it is empty, and of a nose, it follows from the aerofoil of the brief, ``at`` a share of its
-    chord.  ``width`` : of each flange, of the caps of an I,
-    over all of a box, between the feet of a hat, from the nose to the web.  ``radius`` : outside, of corners.
-    ``crown``, ``foot`` : of a hat.  ``cap`` : width of a nose's caps.  ``bond`` : width over which a cap is bonded to
-    each web, 0 where all is moulded in one; ``bond_strength`` : of that bond in shear, Pa.  ``points`` : of a drawn
-    outline, closed from the last to the first; ``webs`` : where webs stand in it, as shares of its width; where
-    ``height`` is empty it keeps its proportions.
+    chord; of a drawn outline from its proportions.  ``width`` : of each flange, of the caps of an I, over all of a box,
+    between the feet of a hat, from the nose to the web.  ``radius`` : outside, of corners.  ``crown``, ``foot`` : of a
+    hat.  ``cap`` : width of the caps of a nose or a drawn outline.  ``bond`` : width over which a cap is bonded to each
+    web, or a flange to a skin, 0 where all is moulded in one; ``bond_strength`` : of that bond in shear, Pa.
+    ``points`` : of a drawn outline, closed from the last to the first; ``webs`` : where webs stand in it, as shares of
+    its width.
     """
 
     outline: Literal["channel", "z", "i", "box", "two_cells", "hat", "nose", "drawn"] = "channel"

@@ -117,7 +117,7 @@ def mass(context: Context) -> list[CheckResult]:
     "Total thickness",
     "Sum of the layers",
     "Sum of the cured plies, from cloth and resin mass, and of core and sheet as stated; with the rise of an arch or "
-    "hat; of a tube's wall.",
+    "hat; of a tube's wall; over all of a spar.",
     per="member",
 )
 def thickness(context: Context) -> list[CheckResult]:

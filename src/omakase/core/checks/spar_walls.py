@@ -21,10 +21,11 @@ PLACES = 5  # widths at which a tapering wall is looked at
 
 @register(
     "wall_buckling", "A cap, flange or web of a spar buckles as a plate",
-    "Long orthotropic plates, simply supported, in compression, bending and shear (Kollár and Springer 2003; Seydel "
-    "1933): R_c + R_b² + R_s² = 1; a curved skin as the cylinder of its radius there, knocked down after NASA SP-8007",
-    "Walls long against their width; ribs shorten a flange's waves and help other walls, which is not counted; that "
-    "walls hold each other's edges is not counted either.",
+    "Long orthotropic plates in compression, bending and shear (Kollár and Springer 2003; Seydel 1933), pressed ones "
+    "with edges held by the next walls as far as these are from buckling: R_c + R_b² + R_s² = 1; a curved skin as the "
+    "cylinder of its radius there, knocked down after NASA SP-8007",
+    "Walls long against their width; ribs shorten a flange's waves and help other walls, which is not counted; in "
+    "bending and shear edges turn freely.",
     per="member",
 )  # fmt: skip
 def wall_buckling(context: Context) -> list[CheckResult]:
@@ -50,14 +51,15 @@ def _method(chain: Chain) -> str:
     if chain.turning > CURVED:
         return "curved skin as the cylinder of its radius, knocked down after NASA SP-8007"
     if chain.free:
-        return "long orthotropic plate with one edge free"
-    return "long orthotropic plate, edges simply supported"
+        return "long orthotropic plate with one edge free, the other held by the web"
+    return "long orthotropic plate, its edges held by the next walls where pressed"
 
 
 def chain_factors(response: SparResponse) -> list[list[np.ndarray]]:
     """For each chain and load case the factor on limit loads at which it buckles, at every place along; kept."""
     if "chain_factors" not in response.derived:
-        response.derived["chain_factors"] = [_chain_factors(response, chain) for chain in response.chains]
+        panels = [_Panel(response, chain) for chain in response.chains]
+        response.derived["chain_factors"] = [_held_factors(response, panel, panels) for panel in panels]
     return response.derived["chain_factors"]
 
 
@@ -66,34 +68,91 @@ def wall_severity(response: SparResponse, case: int) -> np.ndarray:
     return np.max([1.0 / per_case[case] for per_case in chain_factors(response)], axis=0)
 
 
-def _chain_factors(response: SparResponse, chain: Chain) -> list[np.ndarray]:
-    wide = response.gathered(response.sections.lines.lengths[:, chain.pieces].sum(axis=1))
-    pressed, bent, sheared = np.empty((3, len(wide)))
-    for _, at, plate in response.wall_at(chain.wall):
-        law = long_plate(plate)
-        if chain.free:
-            pressed[at] = law.flange(wide[at], response.member.rib_pitch)
-        else:
-            pressed[at] = law.compression(wide[at])
-        bent[at], sheared[at] = law.bending(wide[at]), law.in_shear(wide[at])
+class _Panel:
+    """A chain as a plate at every place along: loads at which it buckles and what acts, N/m, (places,).
+
+    ``simple`` : its factors under each load case with edges that turn freely.
+    """
+
+    def __init__(self, response: SparResponse, chain: Chain) -> None:
+        self.chain = chain
+        self.wide = wide = response.gathered(response.sections.lines.lengths[:, chain.pieces].sum(axis=1))
+        self._bay = response.member.rib_pitch
+        self.laws = [(at, plate, long_plate(plate)) for _, at, plate in response.wall_at(chain.wall)]
+        self.across = np.empty(len(wide))  # D22
+        self._bent, self._sheared = np.empty((2, len(wide)))
+        for at, _, law in self.laws:
+            self.across[at] = law.D22
+            self._bent[at], self._sheared[at] = law.bending(wide[at]), law.in_shear(wide[at])
+        self._pressed = self.pressed(np.zeros(len(wide)))
         if chain.turning > CURVED:
-            radius = wide[at] / chain.turning
-            pressed[at], sheared[at] = _as_cylinder(response, plate, radius, pressed[at], sheared[at])
-    flows = response.flows(chain)
-    found = []
-    for forces in response.forces:
-        N = (flows @ forces[:, None, :, None])[..., 0]  # (places, samples, (N_x, N_xs))
-        along, across = -N[..., 0], np.abs(N[..., 1]).mean(axis=1)
-        if chain.free or chain.turning > CURVED:
-            straight, square = np.maximum(along.max(axis=1), 0.0) / pressed, (across / sheared) ** 2
+            for at, plate, _ in self.laws:
+                radius = wide[at] / chain.turning
+                self._pressed[at], self._sheared[at] = _as_cylinder(
+                    response, plate, radius, self._pressed[at], self._sheared[at]
+                )
+        flows, self._acting = response.flows(chain), []
+        for forces in response.forces:
+            N = (flows @ forces[:, None, :, None])[..., 0]  # (places, samples, (N_x, N_xs))
+            self._acting.append((-N[..., 0], np.abs(N[..., 1]).mean(axis=1)))
+        self.simple = [self.factors(case, self._pressed) for case in range(len(response.forces))]
+
+    @property
+    def can_hold(self) -> bool:
+        """Whether it holds the edge of the next wall: not a flange, which turns with it, nor a bent skin."""
+        return not self.chain.free and self.chain.turning <= CURVED
+
+    def pressed(self, spring: np.ndarray) -> np.ndarray:
+        """Load along at which it buckles with edges held by a spring, N/m."""
+        found = np.empty(len(self.wide))
+        for at, _, law in self.laws:
+            if self.chain.free:
+                found[at] = law.flange(self.wide[at], self._bay, spring[at])
+            else:
+                found[at] = law.compression(self.wide[at], spring[at])
+        return found
+
+    def factors(self, case: int, pressed: np.ndarray) -> np.ndarray:
+        """Factor on the loads of a case where it buckles under compression alone at ``pressed``."""
+        along, across = self._acting[case]
+        if self.chain.free or self.chain.turning > CURVED:
+            straight, square = np.maximum(along.max(axis=1), 0.0) / pressed, (across / self._sheared) ** 2
         else:
             mean, half = (along[:, 0] + along[:, -1]) / 2.0, (along[:, 0] - along[:, -1]) / 2.0
             straight = np.maximum(mean, 0.0) / pressed
-            square = (half / bent) ** 2 + (across / sheared) ** 2
-        if chain.free:
+            square = (half / self._bent) ** 2 + (across / self._sheared) ** 2
+        if self.chain.free:
             square = np.zeros_like(square)  # shear dies out toward a free edge
         with np.errstate(divide="ignore"):  # λ a + λ² b = 1
-            found.append(2.0 / (straight + np.sqrt(straight**2 + 4.0 * square)))
+            return 2.0 / (straight + np.sqrt(straight**2 + 4.0 * square))
+
+
+def _held_factors(response: SparResponse, panel: _Panel, panels: list[_Panel]) -> list[np.ndarray]:
+    """Factors with edges held by the walls beside them, each the less the nearer it is to buckling itself.
+
+    A wall of bending stiffness D and height h holds an edge by 3 D/h, its other edge turning freely, times one less the
+    share of its own buckling load (as Bleich 1952, chapter 9, from memory, takes plates that hold each other).
+    """
+    pieces, chain = response.sections.lines.pieces, panel.chain
+    if chain.turning > CURVED:
+        return panel.simple
+
+    def ends(own: Chain) -> tuple[int, int]:
+        return int(pieces[own.pieces[0], 0]), int(pieces[own.pieces[-1], 1])
+
+    found = []
+    for case, simple in enumerate(panel.simple):
+        springs = []
+        for node in ends(chain):
+            beside = [own for own in panels if own is not panel and own.can_hold and node in ends(own.chain)]
+            if beside or not chain.free:
+                springs.append(np.zeros(len(simple)))
+            for own in beside:
+                with np.errstate(divide="ignore", invalid="ignore"):
+                    spent = np.where(np.isfinite(own.simple[case]), simple / own.simple[case], 0.0)
+                springs[-1] += 3.0 * own.across / own.wide * np.clip(1.0 - spent, 0.0, 1.0)
+        spring = np.min(springs, axis=0) if springs else np.zeros(len(simple))
+        found.append(panel.factors(case, panel.pressed(spring)) if spring.any() else simple)
     return found
 
 
@@ -198,8 +257,9 @@ def _across_strength(context: Context, plate: PlateSection) -> float:
 
 
 @register(
-    "cap_bond", "The bond of a cap to its web shears off",
-    "Shear flow of the web at the cap over the width of the bond, mean (common practice, no source)",
+    "cap_bond", "The bond of a cap to its web, or of a flange to the skin, shears off",
+    "Shear flow of the web at its ends over the width of the bond, mean; a flange hands all of it to its skin (common "
+    "practice, no source)",
     "Peaks at the bond's edges, peel and a flawed bond are not counted: test the bond and knock its strength down.",
     per="member",
 )  # fmt: skip
@@ -221,7 +281,7 @@ def cap_bond(context: Context) -> list[CheckResult]:
             stress = worst[0] / response.member.bond * context.settings.ultimate_factor
             results.append(
                 context.result(
-                    "cap_bond", "Bond of cap to web", result.case, stress, response.member.bond_strength,
+                    "cap_bond", "Bond of cap or flange", result.case, stress, response.member.bond_strength,
                     Place(worst[1], wall=worst[2]), method="shear flow over the width of the bond", source="assumed",
                     remarks=("the strength of the bond is as stated in the form: test it",), dimension="stress",
                 )

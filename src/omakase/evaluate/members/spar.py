@@ -160,17 +160,18 @@ class SparKind(spans.SpanKind):
                 Words(", corners"),
                 Number(("form", "radius"), "length", "Outside radius of the corners", "corner radius", "not_negative"),
             ]
-        if form.outline not in ("channel", "z", "hat"):
+        to_skin = form.outline in ("channel", "z", "hat")
+        parts += [
+            Words(", its flanges bonded to a skin over" if to_skin else ", caps bonded to webs over"),
+            Number(("form", "bond"), "length", "Width of the bond of cap to web or flange to skin, 0 for none",
+                   "width of the bond", "not_negative"),
+        ]  # fmt: skip
+        if form.bond > 0.0:
             parts += [
-                Words(", bonded over"),
-                Number(("form", "bond"), "length", "Width of the bond of cap to web, 0 for none", "width of the bond",
-                       "not_negative"),
-            ]  # fmt: skip
-            if form.bond > 0.0:
-                parts += [
-                    Words("with"), Number(("form", "bond_strength"), "stress", "Shear strength of the bond",
-                                          "strength of the bond"), Words("in shear"),
-                ]  # fmt: skip
+                Words("with"),
+                Number(("form", "bond_strength"), "stress", "Shear strength of the bond", "strength of the bond"),
+                Words("in shear"),
+            ]
         return (*parts, Words("."), *spans.zones_sentence(candidate, length))
 
     # --- sizing ---------------------------------------------------------------------------------------------
