@@ -30,6 +30,7 @@ from omakase.project.demo import demo_project
 from omakase.project.library import materials_of, shipped_materials
 from omakase.project.material_json import read_library
 from omakase.project.material_table import read_materials, write_materials
+from omakase.project.outline_file import read_outline
 from omakase.project.quickline import QuickLineError, read_quick_line
 from omakase.project.step_log import Rig, read_log
 from omakase.project.storage import from_bytes, to_bytes
@@ -136,7 +137,7 @@ def _bend(records: Any, draw: random.Random) -> None:
 
 
 def member(draw: random.Random) -> None:
-    """A brief of a strip or a tube: refused, or judged, put into words and drawn, with its diagrams and ways out."""
+    """A brief of a member with a span: refused, or judged, put into words and drawn, with its diagrams and ways out."""
     records = copy.deepcopy(_demo())
     records["series"], records["samples"], records["acceptances"] = [], [], []
     records["briefs"] = [brief for brief in records["briefs"] if brief["member"]["kind"] != "panel"]
@@ -169,6 +170,25 @@ def member(draw: random.Random) -> None:
                 curves(brief, result, k)
         for sentence, record in sentences:
             plain(sentence, record, "si")
+
+
+def outline(draw: random.Random) -> None:
+    """A file of coordinates with mistakes: points, or a message."""
+    lines = [f"{draw.uniform(0, 60):.4g}{draw.choice((' ', ', ', ';', chr(9)))}{draw.uniform(-9, 9):.4g}"
+             for _ in range(draw.choice((0, 2, 4, 9, 120)))]  # fmt: skip
+    for _ in range(draw.choice((0, 1, 1, 3))):
+        lines.insert(
+            draw.randrange(len(lines) + 1), draw.choice(("", "# note", "title", "1", "1 2 3", "nan 0", "1e999 0"))
+        )
+    text = "\n".join(lines)
+    if draw.random() < 0.3 and text:
+        at = draw.randrange(len(text))
+        text = text[:at] + chr(draw.randrange(1, 0x2FF)) + text[at + 1 :]
+    try:
+        points = read_outline(text)
+    except OmakaseError:
+        return
+    assert len(points) >= 3
 
 
 def quantity(draw: random.Random) -> None:
@@ -266,6 +286,7 @@ def words(draw: random.Random) -> None:
 READERS: dict[str, Callable[[random.Random], None]] = {
     "project": project, "quantity": quantity, "curve": curve, "materials": materials, "words": words,
     "member": member,
+    "outline": outline,
 }  # fmt: skip
 
 
