@@ -217,17 +217,18 @@ def _height_sentence(brief: Brief, form: SparForm) -> list[Part]:
         ]
         if form.outline == "drawn" or chord:
             what = "in proportion" if form.outline == "drawn" else "as the aerofoil"
+            parts.append(Words("or"))
             parts.append(Act(what, f"Let the height follow: {what}", "let the height follow", partial(_high, sizes=())))
         return parts
     own = Act(
         "own height", "State the height of the section", "state a height", partial(_high, sizes=(_height(brief, form),))
     )
     if form.outline == "drawn":
-        return [Words(", high in proportion"), own]
+        return [Words(", high in proportion, or"), own]
     return [
         Words(", as high as the aerofoil at"), Number(("form", "at"), "ratio", "Place of the spar on the chord",
                                                       "place on the chord"),
-        Words("of its chord"), own,
+        Words("of its chord, or"), own,
     ]  # fmt: skip
 
 

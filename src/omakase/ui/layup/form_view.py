@@ -16,7 +16,7 @@ from omakase.ui.kit.paragraph import Paragraph
 from omakase.ui.kit.sentence_writer import write_sentence
 from omakase.ui.session import Session
 
-LINES = 6
+LINES, SHARE = 6, 0.35  # of text at most, and of the height of what it stands in
 
 
 class FormScroll(QScrollArea):
@@ -43,7 +43,12 @@ class FormScroll(QScrollArea):
         style = self.style()
         if paragraph is not None and style is not None:
             width = self.width() - style.pixelMetric(QStyle.PixelMetric.PM_ScrollBarExtent)
-            most = int(LINES * 1.5 * self.fontMetrics().height())
+            line, editor = 1.5 * self.fontMetrics().height(), self.parentWidget()
+            most = (
+                int(LINES * line)
+                if editor is None
+                else int(max(2.0 * line, min(LINES * line, SHARE * editor.height())))
+            )
             self.setFixedHeight(min(paragraph.heightForWidth(width) + 4, most))
 
 
