@@ -22,7 +22,7 @@ from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import Evaluator, live
 from omakase.evaluate.results.outcome import Outcome, outcome
 from omakase.evaluate.sizing.combinations import CHUNK, MATTERS, MenuChoices, Space, widened
-from omakase.evaluate.sizing.menu_state import HEAVIER, Dish, Menu, State, reason, waves
+from omakase.evaluate.sizing.menu_state import HEAVIER, LEAST_BAD, Dish, Menu, State, reason, served, waves
 from omakase.evaluate.sizing.wall_menu import WallMenu
 from omakase.evaluate.sizing.workers import Workers
 from omakase.project import edits, translate
@@ -32,7 +32,6 @@ from omakase.project.model import Brief, Candidate, new_id
 FEW = 8 * CHUNK  # combinations that are sooner looked at here than by worker processes
 PER_TASK = 6
 DOUBT = 0.08  # quick shares this near below 1 are judged in full
-LEAST_BAD = 8  # judged in full when nothing passes
 WIDER_JUDGED = 400  # evaluations of the wider search without one that passes, after which it ends
 ROBUST = 24  # judged in full for the most robust
 
@@ -172,24 +171,7 @@ class MenuSearch:
             yield self._menu(space, every, state, menu, True)
 
     def _menu(self, space: Space, every: Batch, state: State, menu: Menu, done: bool) -> Menu:
-        dishes = []
-        titles = state.titles()
-        for row in sorted(set(state.front()) | set(titles), key=lambda row: tuple(state.values[row])):
-            candidate = _candidate(space, every, row)
-            dishes.append(
-                Dish(candidate, state.outcomes[row], tuple(map(float, state.values[row])), tuple(titles.get(row, ())))
-            )
-        nearest = sorted(state.outcomes.items(), key=lambda item: (-item[1].share, item[0]))[:LEAST_BAD]
-        least_bad = [Dish(_candidate(space, every, row), own, ()) for row, own in nearest if not state.passing]
-        second = 1 if state.values.shape[1] > 1 else 0
-        points = tuple(
-            (float(state.values[row, 0]), float(state.values[row, second]), own.passes)
-            for row, own in sorted(state.outcomes.items())
-        )
-        return msgspec.structs.replace(
-            menu, judged=len(state.outcomes), open=0 if done else int(state.open.sum()), complete=done,
-            excluded=dict(space.excluded), dishes=tuple(dishes), least_bad=tuple(least_bad), points=points,
-        )  # fmt: skip
+        return served(menu, state, lambda row: _candidate(space, every, row), space.excluded, done)
 
     def _nothing(self, space: Space, screen: Screen, menu: Menu) -> Iterator[Menu]:
         """The screen leaves nothing: those that come nearest by it, judged in full, with what blocks them."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 
 import msgspec
 import numpy as np
@@ -11,6 +11,7 @@ from omakase.evaluate.results.outcome import Outcome
 from omakase.project.model import Candidate
 
 WAVE, WAVE_MOST = 12, 72  # judged at a time, at first and at most
+LEAST_BAD = 8  # shown when nothing passes
 HEAVIER = 1.25  # times the lightest that a most robust one may weigh
 
 
@@ -108,6 +109,28 @@ class State:
         row = max(near, key=lambda row: (self.outcomes[row].share, -row))
         found.setdefault(row, []).append("most robust")
         return found
+
+
+def served(
+    menu: Menu, state: State, candidate: Callable[[int], Candidate], excluded: Mapping[str, int], done: bool
+) -> Menu:
+    """The menu as it stands; ``candidate`` makes the candidate of a row."""
+    titles = state.titles()
+    dishes = [
+        Dish(candidate(row), state.outcomes[row], tuple(map(float, state.values[row])), tuple(titles.get(row, ())))
+        for row in sorted(set(state.front()) | set(titles), key=lambda row: tuple(state.values[row]))
+    ]
+    nearest = sorted(state.outcomes.items(), key=lambda item: (-item[1].share, item[0]))[:LEAST_BAD]
+    least_bad = [Dish(candidate(row), own, ()) for row, own in nearest if not state.passing]
+    second = 1 if state.values.shape[1] > 1 else 0
+    points = tuple(
+        (float(state.values[row, 0]), float(state.values[row, second]), own.passes)
+        for row, own in sorted(state.outcomes.items())
+    )
+    return msgspec.structs.replace(
+        menu, judged=len(state.outcomes), open=0 if done else int(state.open.sum()), complete=done,
+        excluded=dict(excluded), dishes=tuple(dishes), least_bad=tuple(least_bad), points=points,
+    )  # fmt: skip
 
 
 def waves(state: State) -> Iterator[list[int]]:

@@ -23,7 +23,7 @@ from omakase.evaluate.members.spar import role_of
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import Outcome, outcome
 from omakase.evaluate.sizing.combinations import HOURS_PER_AREA, HOURS_PER_LAYER, MATTERS, MenuChoices
-from omakase.evaluate.sizing.menu_state import Dish, Menu, State, reason, waves
+from omakase.evaluate.sizing.menu_state import HEAVIER, Menu, State, reason, served, waves
 from omakase.evaluate.sizing.workers import Workers
 from omakase.project import edits, span_translate, translate
 from omakase.project.commands import replace
@@ -38,7 +38,7 @@ WEB_PLIES = (1, 2)  # on each face of a web
 ALONG = 3.0  # E1 over E2 from which a ply counts as unidirectional
 NEAR = 0.02  # estimates of mass are no further off than this: what is worse by more is beaten
 PROBE = 1e-4  # m, of thickness by which the change of areas is measured
-LEAST_BAD, ROBUST, HEAVIER, PER_TASK = 8, 12, 1.25, 4
+ROBUST, PER_TASK = 12, 4
 
 
 class WallSpace:
@@ -291,24 +291,11 @@ class WallMenu:
             state.note(row, own)
 
     def _menu(self, space: WallSpace, state: State, menu: Menu, excluded: dict[str, int], done: bool) -> Menu:
-        titles = state.titles()
-        dishes = []
-        for row in sorted(set(state.front()) | set(titles), key=lambda row: tuple(state.values[row])):
-            values = tuple(map(float, state.values[row]))
-            dishes.append(Dish(space.candidate(row), state.outcomes[row], values, tuple(titles.get(row, ()))))
-        nearest = sorted(state.outcomes.items(), key=lambda item: (-item[1].share, item[0]))[:LEAST_BAD]
-        least_bad = [Dish(space.candidate(row), own, ()) for row, own in nearest if not state.passing]
-        second = 1 if state.values.shape[1] > 1 else 0
-        points = tuple(
-            (float(state.values[row, 0]), float(state.values[row, second]), own.passes)
-            for row, own in sorted(state.outcomes.items())
+        note = (
+            f"On the outline and sizes of {space.base.name}: caps of {self.choices.fewest} to {self.choices.most} "
+            f"unidirectional plies that end at {len(ENDS)} places, {len(space.webs)} webs."
         )
-        return msgspec.structs.replace(
-            menu, judged=len(state.outcomes), open=0 if done else int(state.open.sum()), complete=done,
-            excluded=dict(excluded), dishes=tuple(dishes), least_bad=tuple(least_bad), points=points,
-            note=f"On the outline and sizes of {space.base.name}: caps of {self.choices.fewest} to {self.choices.most} "
-            f"unidirectional plies that end at {len(ENDS)} places, {len(space.webs)} webs.",
-        )  # fmt: skip
+        return msgspec.structs.replace(served(menu, state, space.candidate, excluded, done), note=note)
 
 
 def _judge_some(
