@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import math
 import unittest
 from collections.abc import Callable
@@ -10,6 +11,7 @@ from typing import Any
 
 import msgspec
 
+from omakase.core.checks.registry import KEPT
 from omakase.core.members.panel import FULL
 from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Mark, Note
 from omakase.evaluate.members.kind import MemberKind
@@ -184,6 +186,20 @@ class EveryKind(unittest.TestCase):
         response = self.evaluated(brief, passing(brief)).response
         if hasattr(response, "left_over"):
             self.assertLess(response.left_over, 1e-8)
+
+    @of_every_kind
+    def test_answers_nobody_holds_are_freed(self, kind: MemberKind, brief: Brief) -> None:
+        """A search judges thousands of candidates: no cache may hold the answers to all of them."""
+        evaluator = Evaluator()
+        layer = brief.candidates[1].layers[0]
+        for step in range(4 * KEPT):
+            turned = edits.set_layer(brief.candidates[1], 0, replace(layer, angle=layer.angle + 0.1 * step))
+            response = evaluator.quick(brief, turned, MATERIALS).response
+        kind_of_answer = type(response)
+        del evaluator, response  # what it keeps itself is bounded too
+        gc.collect()
+        alive = sum(isinstance(thing, kind_of_answer) for thing in gc.get_objects())
+        self.assertLess(alive, 4 * KEPT)
 
     @of_every_kind
     def test_every_lever_and_parameter_evaluates(self, kind: MemberKind, brief: Brief) -> None:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import importlib
+from collections import deque
 from collections.abc import Callable
 from functools import cache, lru_cache
 from typing import Literal
-from weakref import WeakKeyDictionary
 
 import msgspec
 
@@ -84,21 +84,23 @@ def _import_checks() -> None:
         importlib.import_module(f"omakase.core.checks.{module}")
 
 
-# by response: what was last asked of it, and the walls with what checks have worked out of them
-_contexts: WeakKeyDictionary[SpanAnswers, tuple[Settings, Limits, list[Context]]] = WeakKeyDictionary()
+KEPT = 8  # responses whose contexts are kept: those of a line-up, not those of a search
+# what was asked of a response last, and the walls with what checks have worked out of them; a context holds its
+# response, so nothing here is freed but by the bound
+_contexts: deque[tuple[SpanAnswers, Settings, Limits, list[Context]]] = deque(maxlen=KEPT)
 
 
 def contexts_of(response: Response, settings: Settings, limits: Limits) -> list[Context]:
-    """What the checks are given of each wall; of members with a span kept with the response, since their diagrams ask
-    again for what the checks have just worked out."""
-    if not isinstance(response, SpanAnswers):
-        return [Context(field, response, settings, limits) for field in response.fields]
-    kept = _contexts.get(response)
-    if kept is None or kept[:2] != (settings, limits):
-        made = [Context(field, response, settings, limits) for field in response.fields]
-        kept = settings, limits, made
-        _contexts[response] = kept
-    return kept[2]
+    """What the checks are given of each wall; of the last members with a span kept, since their diagrams ask again
+    for what the checks have just worked out."""
+    if isinstance(response, SpanAnswers):
+        for kept, *asked, contexts in tuple(_contexts):
+            if kept is response and asked == [settings, limits]:
+                return contexts
+    made = [Context(field, response, settings, limits) for field in response.fields]
+    if isinstance(response, SpanAnswers):
+        _contexts.append((response, settings, limits, made))
+    return made
 
 
 def run_all(response: Response, settings: Settings, limits: Limits) -> list[CheckResult]:
@@ -146,23 +148,23 @@ def _is_tested(material: Material) -> bool:
 
 def _with_tests(stack: Stack, registration: Registration, result: CheckResult) -> CheckResult:
     """A result with the knock-downs of the stack's materials for its check; its tests and conditions are named."""
-    factor, told = 1.0, []
+    factor, sources = 1.0, []
     materials = {layer.material.id: layer.material for layer in stack.layers}
     for material in materials.values():
         for knock_down in material.knock_downs:
             if knock_down.check == result.check:
                 factor *= knock_down.factor
-                told.append(f"× {knock_down.factor:.3g} from test series '{knock_down.name}'")
+                sources.append(f"× {knock_down.factor:.3g} from test series '{knock_down.name}'")
     if result.place.layer is not None:
-        own = stack.layers[result.place.layer].material
-        told += own.conditions if registration.strengths else ()
+        layer_material = stack.layers[result.place.layer].material
+        sources += layer_material.conditions if registration.strengths else ()
         for key in registration.strengths:
-            sourced = own.properties.get(key)
+            sourced = layer_material.properties.get(key)
             if sourced is not None and sourced.source == "tested" and sourced.note:
-                told.append(f"{PROPERTIES[key].symbol} of {own.id} is tested: {sourced.note}")
-    if not told:
+                sources.append(f"{PROPERTIES[key].symbol} of {layer_material.id} is tested: {sourced.note}")
+    if not sources:
         return result
     return msgspec.structs.replace(
         result, allowable=result.allowable * factor, reserve_factor=result.reserve_factor * factor,
-        remarks=(*result.remarks, *told),
+        remarks=(*result.remarks, *sources),
     )  # fmt: skip
