@@ -70,12 +70,12 @@ def _validate(path: Path) -> int:
     from omakase.project.storage import read_project
     from omakase.project.validation import problems
 
-    found = problems(read_project(path))
-    for problem in found:
+    listed = problems(read_project(path))
+    for problem in listed:
         print(f"{problem.place}: {problem.message}")
-    if not found:
+    if not listed:
         print("no problems found")
-    return 1 if found else 0
+    return 1 if listed else 0
 
 
 def _read_brief(path: Path, brief_id: str) -> tuple[Project, Brief]:
@@ -122,7 +122,7 @@ def _size(options: argparse.Namespace) -> int:
     else:
         sys.stdout.write(sizing_text(record, project.units))
     menu = record["menu"]
-    passing = any(own["passes"] for own in record["candidates"]) if "missing" in menu else bool(menu["dishes"])
+    passing = any(entry["passes"] for entry in record["candidates"]) if "missing" in menu else bool(menu["dishes"])
     return 0 if passing else 1
 
 
@@ -142,9 +142,9 @@ def _tests(path: Path, as_json: bool, target: Path | None) -> int:
         sys.stdout.write("\n")
     elif target is None:
         sys.stdout.write(tests_text(record, project.units))
-    wrong = [(series, own) for series in record["series"] for own in series["specimens"] if own["error"]]
-    for series, own in wrong:
-        print(f"omakase: {series['name']}, specimen {own['name']}: {own['error']}", file=sys.stderr)
+    wrong = [(series, specimen) for series in record["series"] for specimen in series["specimens"] if specimen["error"]]
+    for series, specimen in wrong:
+        print(f"omakase: {series['name']}, specimen {specimen['name']}: {specimen['error']}", file=sys.stderr)
     return 1 if wrong else 0
 
 

@@ -50,4 +50,4 @@ QUANTITIES: tuple[Quantity, ...] = (
     Quantity("diameter", "diameter", "Outside diameter", "length", "at_most", "Its outside diameter is at most", "",
              "outside diameter at most", "Largest outside diameter allowed", "outside diameter allowed", 0.05),
 )  # fmt: skip
-BY_LIMIT = {own.limit: own for own in QUANTITIES}
+BY_LIMIT = {quantity.limit: quantity for quantity in QUANTITIES}

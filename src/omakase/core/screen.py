@@ -66,9 +66,9 @@ class Faces:
             np.concatenate([_failure_rows(layer, factor_of_safety) for layer in face if layer.structural])
             for face in faces
         ]
-        self.index = np.zeros((len(faces), max((len(own) for own in limits), default=1), 3))
-        for row, (face, own) in enumerate(zip(faces, limits, strict=True)):
-            self.index[row, : len(own)] = own
+        self.index = np.zeros((len(faces), max((len(limit) for limit in limits), default=1), 3))
+        for row, (face, limit) in enumerate(zip(faces, limits, strict=True)):
+            self.index[row, : len(limit)] = limit
             stack = Stack(face)
             a, b, d = slices(stack).abd()
             A.append(a)
@@ -150,19 +150,21 @@ class Screen:
         self.faces, self.cores = faces, cores
         sections = [PlateSection(stack) for stack in stacks]
         key = msgspec.structs.replace(grid_key(panel, sections[0], None, COARSE), fields=FIELDS)
-        own = assembler(key)
+        assembled = assembler(key)
         patches: list[PatchLoad | Pressure] = [Pressure(1.0), *footprints(cases)]
-        found = []
+        systems = []
         for section in sections:
-            model = PlateModel(section, own)
+            model = PlateModel(section, assembled)
             vectors = np.stack([model.load_vector([patch]) for patch in patches], axis=1)
-            found.append(model.factor.solve(vectors))
-            found.append(np.stack([mode.vector for mode in model.frequencies(2, 1e-5)[1]], axis=1))
-        self._plate = plate = ReducedPlate(own, sections[0], np.concatenate(found, axis=1), most=SHAPES)
+            systems.append(model.factor.solve(vectors))
+            systems.append(np.stack([mode.vector for mode in model.frequencies(2, 1e-5)[1]], axis=1))
+        self._plate = plate = ReducedPlate(assembled, sections[0], np.concatenate(systems, axis=1), most=SHAPES)
         self._work = plate.section_work
         self._loads = plate.vectors.T @ vectors  # (r, loads)
         self._place = {patch: i for i, patch in enumerate(patches)}
-        samples = Samples(own.grid, np.array(gauss(8)[0]))  # inside the cells: peaks at corners are none of its own
+        samples = Samples(
+            assembled.grid, np.array(gauss(8)[0])
+        )  # inside the cells: peaks at corners are none of its own
         self._strains = plate.strains(samples, 0, 0).reshape(plate.size, -1, 11)
         # what happens in corners may be left out by the checks
         size, reach = (panel.length, panel.width), 2.0 * corner_reach(panel.length, panel.width)
@@ -202,8 +204,14 @@ class Screen:
             shear = np.hypot(s[:, 9], s[:, 10])
             strain.update(dict.fromkeys(int(i) for i in np.argsort(-shear)[:2]))
             for face in section.faces:
-                own = s[:, 0:3] + face.z_middle * s[:, 3:6]
-                for measure in (own[:, 0], -own[:, 0], own[:, 1], -own[:, 1], np.abs(own[:, 2])):
+                face_strain = s[:, 0:3] + face.z_middle * s[:, 3:6]
+                for measure in (
+                    face_strain[:, 0],
+                    -face_strain[:, 0],
+                    face_strain[:, 1],
+                    -face_strain[:, 1],
+                    np.abs(face_strain[:, 2]),
+                ):
                     strain[int(np.argmax(measure))] = None
         return np.array(list(sag)[:PLACES]), np.array(list(strain)[: 4 * PLACES])
 
@@ -236,9 +244,9 @@ class Screen:
         return share, rule
 
     @staticmethod
-    def _note(share: np.ndarray, rule: np.ndarray, which: int, own: np.ndarray, margin: float) -> None:
-        np.minimum(share, own, out=share)
-        rule[(rule < 0) & (own * margin < 1.0)] = which
+    def _note(share: np.ndarray, rule: np.ndarray, which: int, values: np.ndarray, margin: float) -> None:
+        np.minimum(share, values, out=share)
+        rule[(rule < 0) & (values * margin < 1.0)] = which
 
     def _look_stiffness(
         self, batch: Batch, areal: np.ndarray, rows: np.ndarray, share: np.ndarray, rule: np.ndarray
@@ -252,11 +260,11 @@ class Screen:
         if self.limits.deflection is not None:
             for state, (places, _) in zip(states, self._points, strict=True):
                 sag = np.abs(state @ self._deflections[:, places]).max(axis=1)
-                own = np.divide(self.limits.deflection, sag, out=np.full(len(rows), np.inf), where=sag > 0.0)
-                self._note(own_share, own_rule, 2, own, MARGINS["deflection"])
+                reserve = np.divide(self.limits.deflection, sag, out=np.full(len(rows), np.inf), where=sag > 0.0)
+                self._note(own_share, own_rule, 2, reserve, MARGINS["deflection"])
         if self.limits.frequency_minimum is not None:
-            own = self._frequency(stiffness, areal) / self.limits.frequency_minimum
-            self._note(own_share, own_rule, 3, own, MARGINS["frequency"])
+            reserve = self._frequency(stiffness, areal) / self.limits.frequency_minimum
+            self._note(own_share, own_rule, 3, reserve, MARGINS["frequency"])
         left = np.flatnonzero(own_rule < 0)
         if len(left):
             s, r = own_share[left], own_rule[left]
@@ -272,9 +280,9 @@ class Screen:
         total = ta + tb + h
         z = np.stack([(total - ta) / 2.0, (tb - total) / 2.0], axis=1)
         membrane = np.zeros((len(batch), 3, 3, 3, 3))  # (panel, block row, row, block column, column)
-        for own, faces, index in ((0, top, batch.face_a), (1, bottom, batch.face_b)):
+        for side, faces, index in ((0, top, batch.face_a), (1, bottom, batch.face_b)):
             A, B, D = faces.A[index], faces.B[index], faces.D[index]
-            height = z[:, own, None, None]
+            height = z[:, side, None, None]
             membrane[:, 0, :, 0] += A
             membrane[:, 0, :, 1] += height * A
             membrane[:, 1, :, 1] += height**2 * A
@@ -319,8 +327,8 @@ class Screen:
             strains = np.einsum("nr,rpk->nkp", state, self._strains[:, places], optimize=True)
             index = np.sqrt(np.sum((core_ratio @ strains[:, 9:11]) ** 2, axis=1)).max(axis=1)
             self._note(share, rule, 4, 1.0 / (np.maximum(index, 1e-12) * factor), MARGINS["core_shear"])
-            for own, faces, which in ((0, top, batch.face_a), (1, bottom, batch.face_b)):
-                strain = strains[:, 0:3] + z[:, own, None, None] * strains[:, 3:6]
+            for side, faces, which in ((0, top, batch.face_a), (1, bottom, batch.face_b)):
+                strain = strains[:, 0:3] + z[:, side, None, None] * strains[:, 3:6]
                 if self.settings.criterion == "maximum_strain":
                     index = (faces.index[which] @ strain).reshape(len(batch), -1).max(axis=1)
                     self._note(share, rule, 5, 1.0 / (np.maximum(index, 1e-12) * factor), MARGINS["face_failure"])

@@ -64,15 +64,15 @@ def hide(
     what was predicted, most below it; specimens scatter by 4 % in strength and 2 % in stiffness
     (common practice, no source).
     """
-    own = _draws(material, specimen)
+    draws = _draws(material, specimen)
     failures = {}
     for manner, force in expected.forces.items():
         shared = _draws(material, manner).normal(0.93, 0.07)
         factor = (bias or {}).get(manner, min(max(shared, 0.75), 1.12))
-        failures[manner] = force * factor * max(own.normal(1.0, 0.04), 0.5)
-    if method.gripped and own.random() < GRIP_CHANCE:
-        failures["it breaks at the grip"] = min(failures.values()) * own.uniform(0.7, 0.95)
-    factor = _draws(material, "stiffness").normal(0.97, 0.03) * own.normal(1.0, 0.02)
+        failures[manner] = force * factor * max(draws.normal(1.0, 0.04), 0.5)
+    if method.gripped and draws.random() < GRIP_CHANCE:
+        failures["it breaks at the grip"] = min(failures.values()) * draws.uniform(0.7, 0.95)
+    factor = _draws(material, "stiffness").normal(0.97, 0.03) * draws.normal(1.0, 0.02)
     return Hidden(
         failures, expected.stiffness * factor, 0.08, expected.strain / factor, expected.cross_strain / factor, mass
     )
@@ -102,15 +102,15 @@ class SimulatedFrame:
 
     def _table(self, compliance: float, slack: float) -> None:
         """Travel of the crosshead and force of the specimen over its own deflection."""
-        own = self._specimen
-        if own.stiffness <= 0.0:
+        specimen = self._specimen
+        if specimen.stiffness <= 0.0:
             raise DeviceError("this specimen has no stiffness to simulate")
         # F = k x (1 − s x/x_f) with F(x_f) = force: the slope at failure is below the first by 2 s/(1 − s) or so
-        end = own.force / own.stiffness / (1.0 - own.softening)
+        end = specimen.force / specimen.stiffness / (1.0 - specimen.softening)
         x = np.linspace(0.0, end, 400)
-        force = own.stiffness * x * (1.0 - own.softening * x / end)
+        force = specimen.stiffness * x * (1.0 - specimen.softening * x / end)
         # a seating slack is taken up as an exponential of the force: the toe of the curve
-        seat = slack * (1.0 - np.exp(-force / (0.02 * own.force)))
+        seat = slack * (1.0 - np.exp(-force / (0.02 * specimen.force)))
         travel = x + compliance * force + seat
         rest = 0.25 * force[-1]
         self._deflections = np.append(x, [end * 1.0001, end * (1.0 + AFTER)])
@@ -156,18 +156,18 @@ class SimulatedFrame:
 
     def _measured(self, times: np.ndarray, travel: np.ndarray, force: np.ndarray) -> Rows:
         """What the sensors make of it: noise, and the last digit of each."""
-        n, own = len(times), self._specimen
-        told = np.round(force + self._random.normal(0.0, self._noise, n), 2)
+        n, specimen = len(times), self._specimen
+        readings = np.round(force + self._random.normal(0.0, self._noise, n), 2)
         deflection = np.interp(travel, self._travels, self._deflections)
-        rows: Rows = {"time": times, "travel": np.round(travel, 7), "force": told}
+        rows: Rows = {"time": times, "travel": np.round(travel, 7), "force": readings}
         if "deflection" in self.channels:
             rows["deflection"] = np.round(deflection + self._random.normal(0.0, 1e-6, n), 7)
         # a gauge reads strain of the specimen, which follows its own deflection rather than the softened force
-        per = own.stiffness * deflection
+        per = specimen.stiffness * deflection
         if "strain" in self.channels:
-            rows["strain"] = np.round(own.strain * per + self._random.normal(0.0, 2e-6, n), 7)
+            rows["strain"] = np.round(specimen.strain * per + self._random.normal(0.0, 2e-6, n), 7)
         if "cross_strain" in self.channels:
-            rows["cross_strain"] = np.round(own.cross_strain * per + self._random.normal(0.0, 2e-6, n), 7)
+            rows["cross_strain"] = np.round(specimen.cross_strain * per + self._random.normal(0.0, 2e-6, n), 7)
         return {name: rows[name] for name in self.channels}
 
 

@@ -105,8 +105,8 @@ def read_table(data: bytes, name: str, stop: Stop = never) -> Table:
         from omakase.project.workbook import read_sheets  # slow to import
 
         for title, text in read_sheets(data, name, stop):
-            found = _read_text(text, f"{name}, sheet {title}", stop)
-            return msgspec.structs.replace(found, name=name, notes=(f"sheet '{title}'", *found.notes))
+            table = _read_text(text, f"{name}, sheet {title}", stop)
+            return msgspec.structs.replace(table, name=name, notes=(f"sheet '{title}'", *table.notes))
         raise CurveFileError(f"'{name}' has no filled sheet")
     return _read_text(_decode(data, name), name, stop)
 
@@ -169,9 +169,9 @@ def _layout(lines: Sequence[str], name: str) -> _Layout:
         if not times:
             continue
         start = _start(counts, usual)
-        found = _Layout(separator, start, usual)
+        layout = _Layout(separator, start, usual)
         if best is None or times > best[0]:
-            best = times, found
+            best = times, layout
     if best is None:
         raise CurveFileError(f"'{name}' holds no table: nowhere two numbers stand side by side on several lines")
     return best[1]
@@ -255,10 +255,10 @@ def _only_numbers(
 
 def _seconds(field: str, commas: bool) -> str:
     """A clock time as seconds, with the file's decimal mark; anything else as it is."""
-    found = _CLOCK.match(field)
-    if found is None:
+    match = _CLOCK.match(field)
+    if match is None:
         return field
-    text = repr(int(found["h"]) * 3600 + int(found["m"]) * 60 + float((found["s"] or "0").replace(",", ".")))
+    text = repr(int(match["h"]) * 3600 + int(match["m"]) * 60 + float((match["s"] or "0").replace(",", ".")))
     return text.replace(".", ",") if commas else text
 
 
@@ -282,11 +282,11 @@ def _header(lines: Sequence[str], layout: _Layout) -> tuple[tuple[str, ...], tup
     if len(lines) > used:
         notes.append(f"{len(lines) - used} lines above the table were passed over")
     titles, units = [], []
-    for field, own in zip(names, under, strict=True):
+    for field, unit_text in zip(names, under, strict=True):
         match = _UNIT_IN_NAME.match(field)
         title, unit = (match["name"], match["unit"]) if match else _after_name(field)
         titles.append(title.strip() or field)
-        units.append(own or _unit(unit))
+        units.append(unit_text or _unit(unit))
     return tuple(titles), tuple(units), notes
 
 

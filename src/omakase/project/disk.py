@@ -136,7 +136,7 @@ def _sweep(folder: Path) -> None:
     """Removes temporary files of writers that were killed."""
     with contextlib.suppress(OSError):
         for entry in os.scandir(folder):
-            found = TEMPORARY.fullmatch(entry.name)
-            if found and not Path(f"/proc/{found[1]}").exists():
+            match = TEMPORARY.fullmatch(entry.name)
+            if match and not Path(f"/proc/{match[1]}").exists():
                 with contextlib.suppress(OSError):
                     os.unlink(entry.path)

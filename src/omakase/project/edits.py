@@ -55,19 +55,19 @@ def with_stretches(candidate: Candidate, layers: tuple[LayerRecord, ...]) -> Can
     """The candidate with these layers; stretches that a quick line wrote out become zones, if need be new ones."""
     zones = list(candidate.zones)
     known = {zone.id for zone in zones}
-    found = []
+    kept = []
     for layer in layers:
         if layer.zone and layer.zone not in known:
             low, high = (float(end) for end in layer.zone.split(".."))
             same = (z for z in zones if abs(z.low - low) < 1e-9 and abs(z.high - high) < 1e-9)
             zone = next(same, None)
             if zone is None:
-                identity = new_id("z", {own.id for own in zones})
+                identity = new_id("z", {zone.id for zone in zones})
                 zone = Zone(identity, f"zone {identity[1:]}", low, high)
                 zones.append(zone)
             layer = replace(layer, zone=zone.id)
-        found.append(layer)
-    return replace(candidate, layers=tuple(found), zones=tuple(zones))
+        kept.append(layer)
+    return replace(candidate, layers=tuple(kept), zones=tuple(zones))
 
 
 def run_over(candidate: Candidate, index: int, low: float, high: float, length: float) -> Candidate:
@@ -76,7 +76,7 @@ def run_over(candidate: Candidate, index: int, low: float, high: float, length: 
     A zone that only this layer has is changed, one that others share stays as it is and the layer gets its own.
     """
     layer = candidate.layers[index]
-    users = sum(own.zone == layer.zone for own in candidate.layers)
+    users = sum(other.zone == layer.zone for other in candidate.layers)
     if low <= 1e-9 and high >= length * (1.0 - 1e-9):
         zones = tuple(zone for zone in candidate.zones if users > 1 or zone.id != layer.zone)
         return set_layer(replace(candidate, zones=zones), index, replace(layer, zone=""))
@@ -278,9 +278,11 @@ def with_wall(candidate: Candidate, wall: str, edited: Candidate, order: Sequenc
 
     Walls stand in the ``order`` given, others behind them as they stood.
     """
-    own = tuple(layer if layer.wall == wall else replace(layer, wall=wall) for layer in edited.layers)
+    tagged = tuple(layer if layer.wall == wall else replace(layer, wall=wall) for layer in edited.layers)
     names = dict.fromkeys([*order, *(layer.wall for layer in candidate.layers), wall])
-    by_wall = {name: tuple(layer for layer in candidate.layers if layer.wall == name) for name in names} | {wall: own}
+    by_wall = {name: tuple(layer for layer in candidate.layers if layer.wall == name) for name in names} | {
+        wall: tagged
+    }
     return replace(edited, layers=tuple(layer for layers in by_wall.values() for layer in layers))
 
 
@@ -289,13 +291,13 @@ def walls_alike(candidate: Candidate, walls: Sequence[str]) -> list[tuple[tuple[
     groups: list[list[tuple[str, bool]]] = []
     first: list[tuple[LayerRecord, ...]] = []
     for wall in walls:
-        own = tuple(replace(layer, wall="") for layer in candidate.layers if layer.wall == wall)
+        untagged = tuple(replace(layer, wall="") for layer in candidate.layers if layer.wall == wall)
         for layers, group in zip(first, groups, strict=True):
-            if own == layers or own == layers[::-1]:
-                group.append((wall, own != layers))
+            if untagged == layers or untagged == layers[::-1]:
+                group.append((wall, untagged != layers))
                 break
         else:
-            first.append(own)
+            first.append(untagged)
             groups.append([(wall, False)])
     return [tuple(group) for group in groups]
 
@@ -304,15 +306,15 @@ def same_rows(candidate: Candidate, row: int) -> tuple[int, ...]:
     """The rows of a layer and of those in its place in walls of the same layers, ascending."""
     wall = candidate.layers[row].wall
     walls = tuple(dict.fromkeys(layer.wall for layer in candidate.layers))
-    group = next(own for own in walls_alike(candidate, walls) if any(name == wall for name, _ in own))
+    group = next(alike for alike in walls_alike(candidate, walls) if any(name == wall for name, _ in alike))
     turned = dict(group)
-    own = rows_of_wall(candidate, wall)
-    place = own.index(row)
-    found = []
+    wall_rows = rows_of_wall(candidate, wall)
+    place = wall_rows.index(row)
+    indices = []
     for name, mirrored_ in group:
         rows = rows_of_wall(candidate, name)
-        found.append(rows[::-1][place] if mirrored_ != turned[wall] else rows[place])
-    return tuple(sorted(found))
+        indices.append(rows[::-1][place] if mirrored_ != turned[wall] else rows[place])
+    return tuple(sorted(indices))
 
 
 def with_walls_alike(

@@ -63,19 +63,19 @@ def layer_materials(project: Project) -> dict[str, Material]:
 
 
 @lru_cache(maxsize=8)
-def _merged(own: tuple[Material, ...]) -> Mapping[str, Material]:
-    return {**shipped_materials(), **{material.id: material for material in own}}
+def _merged(of_project: tuple[Material, ...]) -> Mapping[str, Material]:
+    return {**shipped_materials(), **{material.id: material for material in of_project}}
 
 
 @lru_cache(maxsize=8)
-def _faced(own: tuple[Material, ...]) -> frozenset[str]:
-    return frozenset(material.id for material in _merged(own).values() if material.has_face)
+def _faced(of_project: tuple[Material, ...]) -> frozenset[str]:
+    return frozenset(material.id for material in _merged(of_project).values() if material.has_face)
 
 
 @lru_cache(maxsize=8)
-def _tested(own: tuple[Material, ...], accepted: tuple[Acceptance, ...]) -> Mapping[str, Material]:
+def _tested(of_project: tuple[Material, ...], accepted: tuple[Acceptance, ...]) -> Mapping[str, Material]:
     """Materials with what test series have shown put in: a later acceptance of the same property counts."""
-    materials = dict(_merged(own))
+    materials = dict(_merged(of_project))
     for entry in accepted:
         if entry.material in materials:
             with contextlib.suppress(MaterialError):  # the record may have changed since; validation tells of it

@@ -51,14 +51,14 @@ def change(project: Project, new: Material, text: str) -> ArrangeMaterials:
 
 def set_value(project: Project, short_name: str, key: str, sourced: Sourced) -> ArrangeMaterials:
     """Command that states a property of an own material.  Raises MaterialError for what cannot be."""
-    material = own(project, short_name)
+    material = own_material(project, short_name)
     new = replace(material, properties={**material.properties, key: sourced})
     return change(project, new, f"{key} of {short_name}")
 
 
 def set_process(project: Project, short_name: str, process: str) -> ArrangeMaterials:
     """Command that lays an own cloth up by another process of PROCESSES.  Raises MaterialError."""
-    chosen, material = PROCESSES[process], own(project, short_name)
+    chosen, material = PROCESSES[process], own_material(project, short_name)
     if material.recipe is not None:
         new = _made_again(project, material, replace(material.recipe, process=process), None)
     else:
@@ -70,7 +70,7 @@ def set_process(project: Project, short_name: str, process: str) -> ArrangeMater
 
 def set_resin(project: Project, short_name: str, resin: str) -> ArrangeMaterials:
     """Command that makes an own ply with a recipe of another resin.  Raises MaterialError."""
-    material = own(project, short_name)
+    material = own_material(project, short_name)
     if material.recipe is None:
         raise MaterialError(f"'{short_name}' states no recipe: its values were given, not worked out")
     new = _made_again(project, material, replace(material.recipe, resin=resin), None)
@@ -110,7 +110,7 @@ def new_grade(project: Project, short_name: str, density: float) -> tuple[Arrang
     while name in materials:
         number += 1
         name = f"{stem}-{number}"
-    nearest = min(grades, key=lambda own: abs(own.value("density") - density))
+    nearest = min(grades, key=lambda grade: abs(grade.value("density") - density))
     title = f"{re.sub(r' *[0-9]+ kg/m³.*', '', nearest.name)} {density:.0f} kg/m³, between grades"
     new = replace(grade_between(nearest, grades, density), id=name, name=title, sold=nearest.sold)
     return ArrangeMaterials(project.materials, (*project.materials, new), f"make {name}"), name
@@ -118,7 +118,7 @@ def new_grade(project: Project, short_name: str, density: float) -> tuple[Arrang
 
 def set_measured_thickness(project: Project, short_name: str, thickness: float) -> ArrangeMaterials:
     """Command that corrects an own cloth by the measured thickness of one cured ply, m.  Raises MaterialError."""
-    material = own(project, short_name)
+    material = own_material(project, short_name)
     fraction = resin_fraction_from_thickness(material, thickness)
     return _measured(project, material, fraction, f"measured thickness {thickness * 1e3:.3g} mm")
 
@@ -128,7 +128,7 @@ def set_measured_fraction(project: Project, short_name: str, fraction: float) ->
 
     Loss on ignition over the specimen's mass, as ASTM D2584 and D3171 take it, no fibre lost.
     """
-    return _measured(project, own(project, short_name), fraction, f"burn-off, {fraction:.1%} resin")
+    return _measured(project, own_material(project, short_name), fraction, f"burn-off, {fraction:.1%} resin")
 
 
 def from_sample(project: Project, names: Iterable[str], fraction: float, sample: str) -> ArrangeMaterials:
@@ -156,12 +156,12 @@ def _with_measured(project: Project, material: Material, fraction: float, route:
 
 def rename(project: Project, short_name: str, name: str) -> ArrangeMaterials:
     """Command that gives an own material another long name.  Raises MaterialError."""
-    return change(project, replace(own(project, short_name), name=name), f"rename {short_name}")
+    return change(project, replace(own_material(project, short_name), name=name), f"rename {short_name}")
 
 
 def remove(project: Project, short_name: str) -> ArrangeMaterials:
     """Command that removes an own material.  Raises MaterialError while candidates use it."""
-    own(project, short_name)
+    own_material(project, short_name)
     using = users(project, short_name)
     if using:
         raise MaterialError(f"'{short_name}' is used by {', '.join(using[:3])}{' …' if len(using) > 3 else ''}")
@@ -169,7 +169,7 @@ def remove(project: Project, short_name: str) -> ArrangeMaterials:
     return ArrangeMaterials(project.materials, rest, f"remove {short_name}")
 
 
-def own(project: Project, short_name: str) -> Material:
+def own_material(project: Project, short_name: str) -> Material:
     """An own material.  Raises MaterialError for a shipped one."""
     for material in project.materials:
         if material.id == short_name:

@@ -309,9 +309,9 @@ def write_quick_line(
 
 def _thickness_text(thickness: float, system: UnitSystem) -> str:
     """A thickness to all its digits, in the unit in which it is short: 5 mm rather than 0.1968503937 in."""
-    own = format_value(thickness, "length", system, True, digits=TYPED)
+    text = format_value(thickness, "length", system, True, digits=TYPED)
     other = format_value(thickness, "length", "si" if system == "inch_pound" else "inch_pound", True, digits=TYPED)
-    return own if len(own) <= max(len(other) + 2, SHORT) else other
+    return text if len(text) <= max(len(other) + 2, SHORT) else other
 
 
 def _marks(layer: LayerRecord) -> str:

@@ -22,7 +22,7 @@ def find_specimen(series: Series, specimen_id: str) -> Specimen | None:
 
 def add_series(project: Project, series: Series) -> tuple[ArrangeSeries, str]:
     """Command that adds a series under a free id, with its planned specimens to fill in, and the id."""
-    identity = new_id("t", {own.id for own in project.series})
+    identity = new_id("t", {series.id for series in project.series})
     count = max(series.planned, 1) if not series.specimens else 0
     specimens = series.specimens or tuple(Specimen(f"p{i + 1}", f"{i + 1}") for i in range(count))
     new = replace(series, id=identity, specimens=specimens)
@@ -31,30 +31,35 @@ def add_series(project: Project, series: Series) -> tuple[ArrangeSeries, str]:
 
 def change_series(project: Project, new: Series, text: str) -> ArrangeSeries:
     """Command that puts a changed series in the place of the one with its id."""
-    return ArrangeSeries(project.series, tuple(new if own.id == new.id else own for own in project.series), text)
+    return ArrangeSeries(
+        project.series, tuple(new if series.id == new.id else series for series in project.series), text
+    )
 
 
 def remove_series(project: Project, series_id: str) -> ArrangeSeries:
     """Command that removes a series.  Raises OmakaseError while something was accepted from it."""
     if any(entry.series == series_id for entry in project.acceptances):
         raise OmakaseError("something was accepted from this series: withdraw that first")
-    rest = tuple(own for own in project.series if own.id != series_id)
+    rest = tuple(series for series in project.series if series.id != series_id)
     return ArrangeSeries(project.series, rest, "remove a series")
 
 
 def add_specimen(series: Series, name: str = "") -> tuple[Series, str]:
     """The series with one specimen more, and that one's id."""
-    identity = new_id("p", {own.id for own in series.specimens})
+    identity = new_id("p", {specimen.id for specimen in series.specimens})
     return replace(series, specimens=(*series.specimens, Specimen(identity, name or identity[1:]))), identity
 
 
 def change_specimen(series: Series, specimen_id: str, change: Callable[[Specimen], Specimen]) -> Series:
     """The series with one specimen changed."""
-    return replace(series, specimens=tuple(change(own) if own.id == specimen_id else own for own in series.specimens))
+    return replace(
+        series,
+        specimens=tuple(change(specimen) if specimen.id == specimen_id else specimen for specimen in series.specimens),
+    )
 
 
 def remove_specimen(series: Series, specimen_id: str) -> Series:
-    return replace(series, specimens=tuple(own for own in series.specimens if own.id != specimen_id))
+    return replace(series, specimens=tuple(specimen for specimen in series.specimens if specimen.id != specimen_id))
 
 
 def with_curve(specimen: Specimen, curve: CurveRecord) -> Specimen:
@@ -75,8 +80,8 @@ def with_force(specimen: Specimen, text: str, units: UnitSystem) -> Specimen:
     """
     if not text.strip():
         return replace(specimen, force=None)
-    told = SAID.match(text.strip())
-    said, typed = (told["said"].lower(), told["rest"]) if told else ("", text.strip())
+    match = SAID.match(text.strip())
+    said, typed = (match["said"].lower(), match["rest"]) if match else ("", text.strip())
     try:
         value, half = parse_reading(typed, "force", units)
     except QuantityError as error:
@@ -101,7 +106,7 @@ def with_mass(specimen: Specimen, text: str, units: UnitSystem) -> Specimen:
 
 def with_size(specimen: Specimen, key: str, value: float | None) -> Specimen:
     """A specimen with a size of its own; None takes the series' again."""
-    sizes = {name: own for name, own in specimen.sizes.items() if name != key}
+    sizes = {name: value for name, value in specimen.sizes.items() if name != key}
     return replace(specimen, sizes=sizes if value is None else {**sizes, key: value})
 
 
@@ -116,16 +121,17 @@ def accept(project: Project, entry: Acceptance) -> ArrangeAcceptances:
     A strength and a factor from one series would count the same specimens twice: the newer takes the older's place.
     Stiffness and strength of a series may stand side by side.
     """
-    identity = new_id("a", {own.id for own in project.acceptances})
+    identity = new_id("a", {acceptance.id for acceptance in project.acceptances})
 
-    def twice(own: Acceptance) -> bool:
-        kinds = {own.kind, entry.kind}
-        strengths = all(one.kind == "factor" or one.key in STRENGTHS for one in (own, entry))
-        return own.series == entry.series and kinds == {"factor", "allowable"} and strengths
+    def twice(acceptance: Acceptance) -> bool:
+        kinds = {acceptance.kind, entry.kind}
+        strengths = all(one.kind == "factor" or one.key in STRENGTHS for one in (acceptance, entry))
+        return acceptance.series == entry.series and kinds == {"factor", "allowable"} and strengths
 
     rest = tuple(
-        own for own in project.acceptances
-        if (own.kind, own.material, own.key) != (entry.kind, entry.material, entry.key) and not twice(own)
+        acceptance for acceptance in project.acceptances
+        if (acceptance.kind, acceptance.material, acceptance.key) != (entry.kind, entry.material, entry.key)
+        and not twice(acceptance)
     )  # fmt: skip
     new = (*rest, replace(entry, id=identity))
     return ArrangeAcceptances(project.acceptances, new, f"accept '{entry.name}'")
@@ -133,5 +139,5 @@ def accept(project: Project, entry: Acceptance) -> ArrangeAcceptances:
 
 def withdraw(project: Project, acceptance_id: str) -> ArrangeAcceptances:
     """Command that takes an acceptance back: everything is computed as before it."""
-    rest = tuple(own for own in project.acceptances if own.id != acceptance_id)
+    rest = tuple(acceptance for acceptance in project.acceptances if acceptance.id != acceptance_id)
     return ArrangeAcceptances(project.acceptances, rest, "withdraw what was accepted")

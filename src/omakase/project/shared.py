@@ -20,12 +20,12 @@ def runs(layers: Sequence[LayerRecord]) -> Iterator[tuple[str, int, int]]:
     """(name, start, stop) of each run of layers of one sub-stack, all of them mirrored or none."""
     start = 0
     while start < len(layers):
-        own = (layers[start].shared, layers[start].mirrored)
+        stack = (layers[start].shared, layers[start].mirrored)
         stop = start + 1
-        while stop < len(layers) and (layers[stop].shared, layers[stop].mirrored) == own:
+        while stop < len(layers) and (layers[stop].shared, layers[stop].mirrored) == stack:
             stop += 1
-        if own[0]:
-            yield own[0], start, stop
+        if stack[0]:
+            yield stack[0], start, stop
         start = stop
 
 
@@ -36,23 +36,23 @@ def upright(instance: Layers, faced: Collection[str]) -> Layers:
 
 def shared_stacks(project: Project, faced: Collection[str]) -> dict[str, Layers]:
     """Each sub-stack of the project by name: its shortest run, since two instances may touch."""
-    found: dict[str, Layers] = {}
+    stacks: dict[str, Layers] = {}
     for brief in project.briefs:
         for candidate in brief.candidates:
             for name, start, stop in runs(candidate.layers):
-                if name not in found or stop - start < len(found[name]):
-                    found[name] = upright(candidate.layers[start:stop], faced)
-    return found
+                if name not in stacks or stop - start < len(stacks[name]):
+                    stacks[name] = upright(candidate.layers[start:stop], faced)
+    return stacks
 
 
 def instances(layers: Sequence[LayerRecord], name: str, size: int) -> list[tuple[int, int]]:
     """(start, stop) of the instances of a sub-stack of ``size`` layers; a run of several is parted evenly."""
-    found = []
-    for own, start, stop in runs(layers):
-        if own == name:
+    places = []
+    for stack, start, stop in runs(layers):
+        if stack == name:
             step = size if size and (stop - start) % size == 0 else stop - start
-            found += [(at, at + step) for at in range(start, stop, step)]
-    return found
+            places += [(at, at + step) for at in range(start, stop, step)]
+    return places
 
 
 def healed(old: Candidate, new: Candidate) -> Candidate:

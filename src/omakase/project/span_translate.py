@@ -99,7 +99,7 @@ def lift(load: spans.LiftLoad, chord: WidthLaw | None) -> core.Distribution:
 
 def _straightened(curve: Curve, low: np.ndarray, high: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Values at both ends of straight pieces, (pieces,), with the force and the moment of a curve each."""
-    points, weights = (np.array(own) for own in gauss(LIFT_POINTS))
+    points, weights = (np.array(values) for values in gauss(LIFT_POINTS))
     half = (high - low)[:, None] / 2.0
     x = (low + high)[:, None] / 2.0 + half * points
     q = curve(x.ravel()).reshape(x.shape) * weights
@@ -221,10 +221,12 @@ def spar_walls(
         if not rows:
             raise MemberError(f"the {name} has no layers yet")
         try:
-            own = wall(edits.of_wall(candidate, name), member.length, materials, brief.surroundings)
+            stack = wall(edits.of_wall(candidate, name), member.length, materials, brief.surroundings)
         except LayupError as error:
             raise LayupError(f"{name}, {error}") from None
-        walls[name] = tuple(Stretch(part.low, part.high, part.stack, tuple(rows[k] for k in part.rows)) for part in own)
+        walls[name] = tuple(
+            Stretch(part.low, part.high, part.stack, tuple(rows[k] for k in part.rows)) for part in stack
+        )
     return walls
 
 

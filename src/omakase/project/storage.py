@@ -159,7 +159,7 @@ def is_running(pid: int, started: str = "") -> bool:
 
 def left_behind(folder: Path | None = None) -> list[Recovered]:
     """Recovery files of windows that are no longer running, newest first; unreadable ones are skipped, not deleted."""
-    found = []
+    recovered = []
     for file in (folder or recovery_folder()).glob("*.json"):
         try:
             envelope = json.loads(read_bytes(file, 2 * MAX_BYTES, "a recovery file"), parse_int=read_integer)
@@ -168,10 +168,10 @@ def left_behind(folder: Path | None = None) -> list[Recovered]:
                 continue
             project = from_bytes(json.dumps(envelope["project"]).encode(), file.name)
             path = Path(os.fsdecode(unquote_to_bytes(envelope["path"]))) if envelope["path"] else None
-            found.append((file.stat().st_mtime, Recovered(file, path, project, str(envelope.get("content", "")))))
+            recovered.append((file.stat().st_mtime, Recovered(file, path, project, str(envelope.get("content", "")))))
         except (OSError, ValueError, ArithmeticError, KeyError, TypeError, AttributeError, RecursionError):
             continue
-    return [own for _, own in sorted(found, key=lambda entry: entry[0], reverse=True)]
+    return [item for _, item in sorted(recovered, key=lambda entry: entry[0], reverse=True)]
 
 
 class Lock:

@@ -67,26 +67,26 @@ def stack(candidate: model.Candidate, materials: Mapping[str, Material], where: 
 
 def limits(brief: model.Brief) -> Limits:
     """The core's limits."""
-    own = brief.limits
+    stated = brief.limits
     return Limits(
-        own.deflection, own.frequency_minimum, own.frequency_band, own.reserve_factor, own.mass, own.thickness,
-        own.rotation, own.twist, own.diameter,
+        stated.deflection, stated.frequency_minimum, stated.frequency_band, stated.reserve_factor, stated.mass,
+        stated.thickness, stated.rotation, stated.twist, stated.diameter,
     )  # fmt: skip
 
 
 def surroundings(brief: model.Brief) -> Surroundings:
     """Where the part works, for the findings."""
-    own, member = brief.surroundings, brief.member
+    stated, member = brief.surroundings, brief.member
     if isinstance(member, model.PanelMember):
         edges = member.supports
         open_edge = "free" in (edges.x0, edges.x1, edges.y0, edges.y1)
     else:
         open_edge = isinstance(member, StripMember)  # its long sides
-    return Surroundings(own.temperature, own.wet, own.aerial, open_edge, own.radius, own.twisted,
+    return Surroundings(stated.temperature, stated.wet, stated.aerial, open_edge, stated.radius, stated.twisted,
                         isinstance(member, TubeMember | SparMember))  # fmt: skip
 
 
 def settings(brief: model.Brief) -> Settings:
     """The core's way of judging strength."""
-    own = brief.judgement
-    return Settings(own.factor_of_safety, own.special_factor, own.criterion, own.wrinkling)
+    rules = brief.judgement
+    return Settings(rules.factor_of_safety, rules.special_factor, rules.criterion, rules.wrinkling)

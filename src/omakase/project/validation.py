@@ -30,19 +30,19 @@ class Problem(msgspec.Struct, frozen=True):
 
 def problems(project: Project) -> list[Problem]:
     """Everything that keeps a brief or candidate from being evaluated."""
-    found: list[Problem] = []
+    listed: list[Problem] = []
     materials = materials_of(project)
-    found += _repeated_ids(project)
-    found += _series_problems(project)
+    listed += _repeated_ids(project)
+    listed += _series_problems(project)
     for i, brief in enumerate(project.briefs):
         place = f"briefs[{i}]"
-        found += [Problem(f"{place}.{where}", text) for where, text in brief_problems(brief)]
+        listed += [Problem(f"{place}.{where}", text) for where, text in brief_problems(brief)]
         for j, candidate in enumerate(brief.candidates):
             here = f"{place}.candidates[{j}]"
-            found += [
+            listed += [
                 Problem(f"{here}{where}", text) for where, text in candidate_problems(brief, candidate, materials)
             ]
-    return found
+    return listed
 
 
 def _series_problems(project: Project) -> Iterator[Problem]:
@@ -73,7 +73,10 @@ def _repeated_ids(project: Project) -> Iterator[Problem]:
         ("briefs", [brief.id for brief in project.briefs]),
         ("series", [series.id for series in project.series]),
         ("acceptances", [entry.id for entry in project.acceptances]),
-        *((f"series[{i}].specimens", [own.id for own in series.specimens]) for i, series in enumerate(project.series)),
+        *(
+            (f"series[{i}].specimens", [specimen.id for specimen in series.specimens])
+            for i, series in enumerate(project.series)
+        ),
         *(
             (f"briefs[{i}].{name}", [record.id for record in records])
             for i, brief in enumerate(project.briefs)
@@ -87,14 +90,14 @@ def _repeated_ids(project: Project) -> Iterator[Problem]:
 
 def brief_problems(brief: Brief) -> list[tuple[str, str]]:
     """(field, message) of everything wrong with a brief's own values."""
-    found: list[tuple[str, str]] = []
-    found += _panel_problems(brief) if isinstance(brief.member, PanelMember) else span_problems(brief)
-    found += _limit_problems(brief)
+    listed: list[tuple[str, str]] = []
+    listed += _panel_problems(brief) if isinstance(brief.member, PanelMember) else span_problems(brief)
+    listed += _limit_problems(brief)
     if brief.baseline and brief.baseline not in {candidate.id for candidate in brief.candidates}:
-        found.append(("baseline", f"there is no candidate '{brief.baseline}' to be the baseline"))
+        listed.append(("baseline", f"there is no candidate '{brief.baseline}' to be the baseline"))
     elif brief.limits.against and not brief.baseline:
-        found.append(("limits.against", "it counts for nothing until a candidate is made the baseline (Ctrl+B)"))
-    return found
+        listed.append(("limits.against", "it counts for nothing until a candidate is made the baseline (Ctrl+B)"))
+    return listed
 
 
 def _panel_problems(brief: Brief) -> Iterator[tuple[str, str]]:
@@ -116,15 +119,19 @@ def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[st
     """(place below the candidate, message) of everything wrong with its form and its layers."""
     if isinstance(brief.member, PanelMember):
         return layup_problems(candidate.layers, materials)
-    found = list(form_problems(brief, candidate, materials))
+    listed = list(form_problems(brief, candidate, materials))
     if isinstance(brief.member, SparMember):
-        return found
-    return found or layup_problems(candidate.layers, materials)
+        return listed
+    return listed or layup_problems(candidate.layers, materials)
 
 
 def _limit_problems(brief: Brief) -> Iterator[tuple[str, str]]:
     limits, judgement = brief.limits, brief.judgement
-    values = {f"limits.{own.limit}": getattr(limits, own.limit) for own in QUANTITIES if own.way != "outside"}
+    values = {
+        f"limits.{quantity.limit}": getattr(limits, quantity.limit)
+        for quantity in QUANTITIES
+        if quantity.way != "outside"
+    }
     values["limits.reserve_factor"] = limits.reserve_factor
     for field, value in values.items():
         if value is not None and not (math.isfinite(value) and value > 0.0):
@@ -149,23 +156,23 @@ def _limit_problems(brief: Brief) -> Iterator[tuple[str, str]]:
 
 def layup_problems(layers: tuple, materials: Mapping[str, Material]) -> list[tuple[str, str]]:
     """(place below the candidate, message) of everything wrong with a layup."""
-    found = []
+    listed = []
     translated = []
     for i, record in enumerate(layers):
         try:
             translated.append(translate.layer(record, materials))
         except OmakaseError as error:
-            found.append((f".layers[{i}]", str(error)))
-    if not found:
+            listed.append((f".layers[{i}]", str(error)))
+    if not listed:
         try:
             Stack(tuple(translated))
         except OmakaseError as error:
-            found.append((".layers", str(error)))
-    return found
+            listed.append((".layers", str(error)))
+    return listed
 
 
 LIMIT_NAMES = {
-    **{own.limit: own.problem for own in QUANTITIES},
+    **{quantity.limit: quantity.problem for quantity in QUANTITIES},
     "against": "limit against the baseline", "reserve_factor": "reserve factor required",
 }  # fmt: skip
 FIELD_NAMES = {

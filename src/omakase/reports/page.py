@@ -106,25 +106,25 @@ def _outline(result: CandidateResult) -> Outline | None:
     """The section of several walls where it is bent most; None where one stack is drawn."""
     if result.response is None or result.stack is None:
         return None
-    found = outline(result.response, result.stack, most_bent(result))
-    return found if found.walls else None
+    drawn = outline(result.response, result.stack, most_bent(result))
+    return drawn if drawn.walls else None
 
 
 def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
     results = lineup.results
     column = min(150.0, (width - LABEL_WIDTH) / max(len(results), 1))
     outlines = [_outline(result) for result in results]
-    walls = [own for own in outlines if own is not None and own.walls]
+    walls = [drawn for drawn in outlines if drawn is not None and drawn.walls]
     thickest = max(
-        [r.stack.thickness for r, own in zip(results, outlines, strict=True) if r.stack is not None and own is None]
-        + [own.height for own in walls], default=0.0,
+        [r.stack.thickness for r, drawn in zip(results, outlines, strict=True) if r.stack is not None and drawn is None]
+        + [drawn.height for drawn in walls], default=0.0,
     )  # fmt: skip
     scale = (SECTION_HEIGHT - 20.0) / thickest if thickest else 0.0
-    widest = max((own.frame[2] - own.frame[0] for own in walls), default=0.0)
+    widest = max((drawn.frame[2] - drawn.frame[0] for drawn in walls), default=0.0)
     scale = min(scale, (column - 14.0) / widest) if widest else scale
     heads: list[object] = [Paragraph("Sections to one scale", SMALL)]
     drawings: list[object] = [""]
-    for result, own in zip(results, outlines, strict=True):
+    for result, drawn in zip(results, outlines, strict=True):
         baseline = "baseline, " if result.candidate.id == lineup.brief.baseline else ""
         heads.append(
             [
@@ -134,8 +134,8 @@ def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
             ]
         )
         drawings.append(
-            SectionDrawing(result.stack, column - 10.0, SECTION_HEIGHT, scale) if own is None
-            else WallsDrawing(own, column - 10.0, SECTION_HEIGHT, scale)
+            SectionDrawing(result.stack, column - 10.0, SECTION_HEIGHT, scale) if drawn is None
+            else WallsDrawing(drawn, column - 10.0, SECTION_HEIGHT, scale)
         )  # fmt: skip
     cells: list[list[object]] = [heads, drawings]
     for row in lineup.rows:
@@ -147,8 +147,8 @@ def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
         governing.append([Paragraph(escape(check), _style(7.0)), Paragraph(escape(place), SMALL)])
     cells.append(governing)
     if any(result.findings for result in results):
-        found = [[Paragraph(escape(text), SMALL) for text in findings_text(result, units)] for result in results]
-        cells.append([Paragraph("Findings", BODY), *found])
+        findings = [[Paragraph(escape(text), SMALL) for text in findings_text(result, units)] for result in results]
+        cells.append([Paragraph("Findings", BODY), *findings])
     if any(result.candidate.note for result in results):
         notes = [Paragraph(escape(result.candidate.note), SMALL) for result in results]
         cells.append([Paragraph("Note", BODY), *notes])

@@ -40,13 +40,13 @@ def series_csv(project: Project) -> bytes:
     return b"\xef\xbb\xbf" + text.getvalue().encode()
 
 
-def _rows(own: SeriesReport, units: UnitSystem) -> list[list[str]]:
+def _rows(report: SeriesReport, units: UnitSystem) -> list[list[str]]:
     def shown(value: float, dimension: str) -> str:
         return f"{to_display(value, dimension, units):.{FIELD}g}"
 
     rows = []
-    head = [safe(own.series.name), own.method.name]
-    for one in own.specimens:
+    head = [safe(report.series.name), report.method.name]
+    for one in report.specimens:
         specimen = one.specimen
         start = [
             *head,
@@ -67,8 +67,8 @@ def _rows(own: SeriesReport, units: UnitSystem) -> list[list[str]]:
             rows.append([*start, result.title, unit, shown(result.lower, result.dimension), to, safe(result.formula)])
         if one.reduction is None:
             rows.append([*start, "", "", "", "", ""])
-    for key, summary in own.summaries.items():
-        title = own.titles[key]
+    for key, summary in report.summaries.items():
+        title = report.titles[key]
         unit = display_unit(title.dimension, units).label
         values = [("mean", summary.mean), ("least", summary.minimum), ("deviation", summary.deviation)]
         values += [(f"{name}-basis, k = {basis[1]:.3f}", basis[0]) for name, basis in summary.basis.items()]

@@ -66,18 +66,18 @@ def tests_text(record: dict[str, Any], units: UnitSystem) -> str:
     for series in record["series"]:
         lines += ["", f"{series['name']} ({series['basis']})"]
         titles = {r["key"]: r for specimen in series["specimens"] for r in specimen["results"]}
-        for key, own in series["statistics"].items():
+        for key, summary in series["statistics"].items():
             dimension = titles[key]["dimension"]
 
             def shown(value: float | None, dimension: str = dimension) -> str:
                 return "–" if value is None else format_value(value, dimension, units, True)
 
-            count = f"{own['n']} + {own['bounds']} bounds" if own["bounds"] else str(own["n"])
-            scatter = "" if own["variation"] is None else f"  CV {own['variation']:.1%}"
-            basis = "".join(f"  {name} {shown(value['value'])}" for name, value in own["basis"].items())
-            lines.append(f"  {titles[key]['title']:36} n {count:12} mean {shown(own['mean'])}{scatter}{basis}")
+            count = f"{summary['n']} + {summary['bounds']} bounds" if summary["bounds"] else str(summary["n"])
+            scatter = "" if summary["variation"] is None else f"  CV {summary['variation']:.1%}"
+            basis = "".join(f"  {name} {shown(value['value'])}" for name, value in summary["basis"].items())
+            lines.append(f"  {titles[key]['title']:36} n {count:12} mean {shown(summary['mean'])}{scatter}{basis}")
             if key == "strength":
-                lines += [f"    {word}" for word in own["words"]]
+                lines += [f"    {word}" for word in summary["words"]]
     for entry in record["accepted"]:
         lines.append(f"accepted: {entry['key']} of {entry['material']} from '{entry['name']}'")
     return "\n".join(lines) + "\n"

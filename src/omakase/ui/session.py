@@ -186,9 +186,9 @@ class Session(QObject):
         """The chosen brief and candidate as they are now; asked for some hundred times at every edit."""
         project, ids = self.document.project, (self.brief_id, self.candidate_id)
         if self._found is None or self._found[0] is not project or self._found[1] != ids:
-            brief = next((own for own in project.briefs if own.id == self.brief_id), None)
+            brief = next((entry for entry in project.briefs if entry.id == self.brief_id), None)
             candidates = brief.candidates if brief is not None else ()
-            candidate = next((own for own in candidates if own.id == self.candidate_id), None)
+            candidate = next((entry for entry in candidates if entry.id == self.candidate_id), None)
             self._found = project, ids, (brief, candidate)
         return self._found[2]
 
@@ -364,9 +364,10 @@ class Session(QObject):
                     result = msgspec.structs.replace(result, candidate=candidate)
                 results.append(result)
             spreads = {
-                own.id: self._spreads[own.id][1]
-                for own in brief.candidates
-                if own.id in self._spreads and self._spreads[own.id][0] == (brief.id, own.layers, own.form, own.zones)
+                candidate.id: self._spreads[candidate.id][1]
+                for candidate in brief.candidates
+                if candidate.id in self._spreads
+                and self._spreads[candidate.id][0] == (brief.id, candidate.layers, candidate.form, candidate.zones)
             }
             self._line_up = line_up(brief, results, spreads)
         return self._line_up
@@ -480,8 +481,8 @@ class Session(QObject):
             return
         if brief is not None and chosen is not None:
             names = {layer.shared for layer in chosen.layers if layer.shared}
-            linked = [own for own in brief.candidates if names & {layer.shared for layer in own.layers}]
-            for candidate in [chosen, *(own for own in linked if own is not chosen)][:PREPARED]:
+            linked = [other for other in brief.candidates if names & {layer.shared for layer in other.layers}]
+            for candidate in [chosen, *(other for other in linked if other is not chosen)][:PREPARED]:
                 if candidate.id in self._worn:
                     self._worn.discard(candidate.id)
                     self.evaluator.forget(brief, candidate)

@@ -32,14 +32,14 @@ def tokens(text: str) -> Iterator[tuple[str, str]]:
     """(kind, text) of each part; "gap" between two parts that stand apart.  Raises ExpressionError."""
     at = 0
     while at < len(text.rstrip()):
-        found = _TOKEN.match(text, at)
-        if found is None:
+        match = _TOKEN.match(text, at)
+        if match is None:
             raise ExpressionError(f"'{text[at:].strip()[:20]}' is not part of a unit")
-        assert found.lastgroup is not None
-        if found.group()[0].isspace() and at:
+        assert match.lastgroup is not None
+        if match.group()[0].isspace() and at:
             yield "gap", " "
-        yield found.lastgroup, found[found.lastgroup]
-        at = found.end()
+        yield match.lastgroup, match[match.lastgroup]
+        at = match.end()
 
 
 class _Reader:
@@ -59,27 +59,27 @@ class _Reader:
 def factors(text: str) -> list[tuple[str, int]]:
     """(name, power) of all names in a unit.  Raises ExpressionError."""
     reader = _Reader(text)
-    found = _expression(reader, 0)
+    result = _expression(reader, 0)
     if reader.peek()[0] != "end":
         raise ExpressionError(f"'{reader.peek()[1]}' is not expected in a unit")
-    return found
+    return result
 
 
 def _expression(reader: _Reader, depth: int) -> list[tuple[str, int]]:
     if depth > DEEPEST:
         raise ExpressionError("too many brackets for a unit")
-    found = _factor(reader, depth)
+    value = _factor(reader, depth)
     while True:
         kind, text = reader.peek()
         if kind == "end" or text == ")":
-            return found
+            return value
         sign = 1
         if kind == "sign" and text in "*·/":
             reader.take()
             sign = -1 if text == "/" else 1
         elif kind not in ("name", "sign"):
             raise ExpressionError(f"'{text}' is not expected in a unit")
-        found += [(name, power * sign) for name, power in _factor(reader, depth)]
+        value += [(name, power * sign) for name, power in _factor(reader, depth)]
 
 
 def _factor(reader: _Reader, depth: int) -> list[tuple[str, int]]:
@@ -95,7 +95,7 @@ def _factor(reader: _Reader, depth: int) -> list[tuple[str, int]]:
     else:
         raise ExpressionError(f"'{text}' is not a unit" if text else "a unit is missing")
     power = _power(reader, behind_name=kind == "name")
-    return [(name, own * power) for name, own in inside]
+    return [(name, factor * power) for name, factor in inside]
 
 
 def _power(reader: _Reader, behind_name: bool) -> int:

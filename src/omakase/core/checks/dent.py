@@ -25,17 +25,17 @@ def dent(context: Context) -> list[CheckResult]:
     foundation, strength = foundation_stiffness(context.stack, core), crushing_strength(context.stack, core)
     results = []
     for response in context.cases:
-        found = []
+        dents = []
         for patch, face in standing(section, response.case):
             allowable = min(
                 core_yield_load(across, along, float(face.bending[axis, axis]), foundation, strength)
                 for axis, along, across in ((0, patch.along_x, patch.along_y), (1, patch.along_y, patch.along_x))
             )
             load = abs(patch.force) * context.settings.special_factor
-            found.append((allowable / load, load, allowable, patch, face))
-        if not found:
+            dents.append((allowable / load, load, allowable, patch, face))
+        if not dents:
             continue
-        reserve, load, allowable, patch, face = min(found, key=lambda own: own[0])
+        reserve, load, allowable, patch, face = min(dents, key=lambda entry: entry[0])
         results.append(
             context.result(
                 "dent",

@@ -76,11 +76,11 @@ def face_failure(context: Context) -> list[CheckResult]:
 
 def _by_material(stack: Stack) -> dict[str, list[int]]:
     """Counted plies of each material: they are judged together, all places and load cases at once."""
-    found: dict[str, list[int]] = {}
+    indices: dict[str, list[int]] = {}
     for i, layer in enumerate(stack.layers):
         if layer.structural and layer.role == "ply":
-            found.setdefault(layer.material.id, []).append(i)
-    return found
+            indices.setdefault(layer.material.id, []).append(i)
+    return indices
 
 
 def _severity(rules: list[PlyRule], strains: np.ndarray) -> np.ndarray:
@@ -163,8 +163,8 @@ class _ByCriterion:
         return 1.0 / self.factors(strains).min(axis=0)
 
     def factors(self, strains: np.ndarray) -> np.ndarray:
-        own = (self._rows @ strains).reshape(self._surfaces, 3, strains.shape[1])
-        return self._criterion(np.moveaxis(own, 1, -1), self._material)
+        stresses = (self._rows @ strains).reshape(self._surfaces, 3, strains.shape[1])
+        return self._criterion(np.moveaxis(stresses, 1, -1), self._material)
 
 
 @lru_cache(maxsize=1024)

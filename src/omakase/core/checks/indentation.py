@@ -126,8 +126,8 @@ def _elastic_load(context: Context, face: Face, core: Core, along_x: float, alon
             strains.setdefault(layer.material.id, []).append(strain)
     materials = {context.stack.layers[i].material.id: context.stack.layers[i].material for i in face.layers}
     return min(
-        float(np.min(criterion(np.array(own), materials[name]))) * _above_yield(context, materials[name])
-        for name, own in strains.items()
+        float(np.min(criterion(np.array(strain), materials[name]))) * _above_yield(context, materials[name])
+        for name, strain in strains.items()
     )
 
 

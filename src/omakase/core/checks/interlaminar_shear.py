@@ -34,9 +34,9 @@ def interlaminar_shear(context: Context) -> list[CheckResult]:
     # the index's square is a quadratic form of the shear force, at each border and middle of a layer: (n, 3)
     owners, forms = [], []
     for i, layer in enumerate(context.stack.layers):
-        own = shear_ratios(layer)
+        layer_ratios = shear_ratios(layer)
         for z in np.linspace(section.stack.z_bottom[i], section.stack.z_top[i], 3):
-            ratios = own @ shear.distribution(i, float(z))
+            ratios = layer_ratios @ shear.distribution(i, float(z))
             form = ratios.T @ ratios
             owners.append(i)
             forms.append((form[0, 0], 2.0 * form[0, 1], form[1, 1]))

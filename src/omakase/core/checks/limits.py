@@ -42,13 +42,13 @@ def stiffness_source(context: Context) -> Source:
 def deflection(context: Context) -> list[CheckResult]:
     """One result per load case, also without a limit set (then with an infinite reserve factor)."""
     results = []
-    for own in context.response.measures["deflection"]:
-        allowable, reserve = _most(context.limits.deflection, own.value)
+    for measure in context.response.measures["deflection"]:
+        allowable, reserve = _most(context.limits.deflection, measure.value)
         results.append(
             context.result(
-                "deflection", "Deflection", own, own.value, allowable, Place(own.x, own.y), reserve=reserve,
-                method=f"{_theory(context)} solution at limit load", source=stiffness_source(context),
-                remarks=own.remarks, dimension="deflection", kind="stiffness",
+                "deflection", "Deflection", measure, measure.value, allowable, Place(measure.x, measure.y),
+                reserve=reserve, method=f"{_theory(context)} solution at limit load", source=stiffness_source(context),
+                remarks=measure.remarks, dimension="deflection", kind="stiffness",
             )
         )  # fmt: skip
     return results
@@ -141,10 +141,10 @@ def _sizes(context: Context, check: str, title: str, limit: float | None, method
     """One result for a size that the member has."""
     source = least_trusted(layer.material.source(AREAL_KEYS) for layer in context.stack.layers)
     results = []
-    for own in context.response.measures.get(check, ()):
-        allowable, reserve = _most(limit, own.value)
+    for measure in context.response.measures.get(check, ()):
+        allowable, reserve = _most(limit, measure.value)
         results.append(
-            context.result(check, title, None, own.value, allowable, reserve=reserve, method=method, source=source,
+            context.result(check, title, None, measure.value, allowable, reserve=reserve, method=method, source=source,
                            dimension="length", kind="limit")
         )  # fmt: skip
     return results
@@ -173,10 +173,11 @@ def _turns(context: Context, check: str, title: str, allowable: float | None) ->
         return []
     return [
         context.result(
-            check, title, own, own.value, allowable, Place(own.x, own.y), method="beam solution at limit load",
-            source=stiffness_source(context), remarks=own.remarks, dimension="angle", kind="stiffness",
+            check, title, measure, measure.value, allowable, Place(measure.x, measure.y),
+            method="beam solution at limit load", source=stiffness_source(context), remarks=measure.remarks,
+            dimension="angle", kind="stiffness",
         )
-        for own in context.response.measures.get(check, ())
+        for measure in context.response.measures.get(check, ())
     ]  # fmt: skip
 
 
@@ -190,8 +191,8 @@ def strut(context: Context) -> list[CheckResult]:
     ultimate = context.settings.ultimate_factor
     return [
         context.result(
-            "strut", "Buckling as a strut", own, ultimate / own.value, 1.0, reserve=own.value / ultimate,
+            "strut", "Buckling as a strut", measure, ultimate / measure.value, 1.0, reserve=measure.value / ultimate,
             method="lowest eigenvalue of the beam with shear", source=stiffness_source(context),
         )
-        for own in context.response.measures.get("strut", ())
+        for measure in context.response.measures.get("strut", ())
     ]  # fmt: skip

@@ -25,13 +25,13 @@ class Places:
     """
 
     def __init__(self, cases: tuple[WallCase, ...]) -> None:
-        own = [np.moveaxis(case.strains, -1, 0).reshape(11, -1) for case in cases]
-        self.strains = np.concatenate([np.zeros((11, 0)), *own], axis=1)
+        columns = [np.moveaxis(case.strains, -1, 0).reshape(11, -1) for case in cases]
+        self.strains = np.concatenate([np.zeros((11, 0)), *columns], axis=1)
         self._left_out = np.concatenate([np.zeros(0, bool), *(case.left_out.ravel() for case in cases)])
         self._all_count = not self._left_out.any()
         self._cases: list[tuple[WallCase, slice]] = []
         start = 0
-        for case, strains in zip(cases, own, strict=True):
+        for case, strains in zip(cases, columns, strict=True):
             self._cases.append((case, slice(start, start + strains.shape[1])))
             start += strains.shape[1]
         self.derived: dict[str, Any] = {}
@@ -66,6 +66,6 @@ class Places:
 
     def place(self, index: int, layer: int | None = None, surface: str = "") -> Place:
         """A place on the member, in a layer of the wall."""
-        case, span = next(own for own in self._cases if index < own[1].stop)
+        case, span = next(entry for entry in self._cases if index < entry[1].stop)
         place = case.place(*divmod(index - span.start, len(case.y)))
         return place if layer is None else replace(place, layer=layer, surface=surface)

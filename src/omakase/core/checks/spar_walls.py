@@ -33,18 +33,18 @@ def wall_buckling(context: Context) -> list[CheckResult]:
     response = context.response
     if not isinstance(response, SparResponse):
         return []
-    found: dict[tuple[str, str], CheckResult] = {}
+    worst: dict[tuple[str, str], CheckResult] = {}
     for chain, per_case in zip(response.chains, chain_factors(response), strict=True):
         for result, factor in zip(response.results, per_case, strict=True):
             k = int(np.argmin(factor))
             least = float(factor[k]) / context.settings.ultimate_factor
-            kept = found.get((result.case.key, chain.wall))
+            kept = worst.get((result.case.key, chain.wall))
             if kept is None or least < kept.reserve_factor:
-                found[result.case.key, chain.wall] = _ratio(
+                worst[result.case.key, chain.wall] = _ratio(
                     context, "wall_buckling", f"Buckling of the {chain.wall}", result.case, least,
                     Place(float(response.x[k]), wall=chain.wall), _method(chain), wall=chain.wall,
                 )  # fmt: skip
-    return list(found.values())
+    return list(worst.values())
 
 
 def _method(chain: Chain) -> str:
@@ -104,13 +104,13 @@ class _Panel:
 
     def pressed(self, spring: np.ndarray) -> np.ndarray:
         """Load along at which it buckles with edges held by a spring, N/m."""
-        found = np.empty(len(self.wide))
+        factors = np.empty(len(self.wide))
         for at, _, law in self.laws:
             if self.chain.free:
-                found[at] = law.flange(self.wide[at], self._bay, spring[at])
+                factors[at] = law.flange(self.wide[at], self._bay, spring[at])
             else:
-                found[at] = law.compression(self.wide[at], spring[at])
-        return found
+                factors[at] = law.compression(self.wide[at], spring[at])
+        return factors
 
     def factors(self, case: int, pressed: np.ndarray) -> np.ndarray:
         """Factor on the loads of a case where it buckles under compression alone at ``pressed``."""
@@ -137,23 +137,23 @@ def _held_factors(response: SparResponse, panel: _Panel, panels: list[_Panel]) -
     if chain.turning > CURVED:
         return panel.simple
 
-    def ends(own: Chain) -> tuple[int, int]:
-        return int(pieces[own.pieces[0], 0]), int(pieces[own.pieces[-1], 1])
+    def ends(chain: Chain) -> tuple[int, int]:
+        return int(pieces[chain.pieces[0], 0]), int(pieces[chain.pieces[-1], 1])
 
-    found = []
+    factors = []
     for case, simple in enumerate(panel.simple):
         springs = []
         for node in ends(chain):
-            beside = [own for own in panels if own is not panel and own.can_hold and node in ends(own.chain)]
+            beside = [other for other in panels if other is not panel and other.can_hold and node in ends(other.chain)]
             if beside or not chain.free:
                 springs.append(np.zeros(len(simple)))
-            for own in beside:
+            for neighbour in beside:
                 with np.errstate(divide="ignore", invalid="ignore"):
-                    spent = np.where(np.isfinite(own.simple[case]), simple / own.simple[case], 0.0)
-                springs[-1] += 3.0 * own.across / own.wide * np.clip(1.0 - spent, 0.0, 1.0)
+                    spent = np.where(np.isfinite(neighbour.simple[case]), simple / neighbour.simple[case], 0.0)
+                springs[-1] += 3.0 * neighbour.across / neighbour.wide * np.clip(1.0 - spent, 0.0, 1.0)
         spring = np.min(springs, axis=0) if springs else np.zeros(len(simple))
-        found.append(panel.factors(case, panel.pressed(spring)) if spring.any() else simple)
-    return found
+        factors.append(panel.factors(case, panel.pressed(spring)) if spring.any() else simple)
+    return factors
 
 
 def _as_cylinder(
@@ -316,7 +316,7 @@ def support_crushing(context: Context) -> list[CheckResult]:
             if force > 0.0:
                 k = int(np.argmin(np.abs(response.x - support.x)))
                 least = float(strength[k]) * support.along / force / context.settings.ultimate_factor
-                worst = min(worst, (least, Place(support.x, wall=response.webs[0].wall)), key=lambda own: own[0])
+                worst = min(worst, (least, Place(support.x, wall=response.webs[0].wall)), key=lambda pair: pair[0])
         if np.isfinite(worst[0]):
             results.append(
                 _ratio(context, "support_crushing", "Crushing at a support", result.case, worst[0], worst[1],

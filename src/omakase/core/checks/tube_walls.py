@@ -68,7 +68,7 @@ def _wall_factors(response: TubeResponse) -> list[np.ndarray]:
     ))  # fmt: skip
     axial, gamma_a, gamma_b, torsion = known.T
     R = response.radii
-    found = []
+    factors = []
     for forces in response.forces:
         N, T, My, Mz = forces[:, 0], forces[:, 1], forces[:, 2], forces[:, 3]
         pressed = np.maximum(-N, 0.0) / (2.0 * np.pi * R) / (axial * gamma_a)
@@ -76,8 +76,8 @@ def _wall_factors(response: TubeResponse) -> list[np.ndarray]:
         sheared = np.abs(T) / (2.0 * np.pi * R**2) / torsion
         straight = pressed + bent
         with np.errstate(divide="ignore"):  # λ a + λ² b² = 1
-            found.append(2.0 / (straight + np.sqrt(straight**2 + 4.0 * sheared**2)))
-    return found
+            factors.append(2.0 / (straight + np.sqrt(straight**2 + 4.0 * sheared**2)))
+    return factors
 
 
 @register(
@@ -134,13 +134,13 @@ def clamp_crushing(context: Context) -> list[CheckResult]:
             plate, radius, rows = response.wall(support.x)
             length = support.along + 2.0 * SPREAD * float(np.sqrt(radius * plate.stack.thickness))
             factor, layer, surface = _ring_failure(context, plate, share * ring_moment(force, radius) / length)
-            own = _result(
+            clamped = _result(
                 context, "clamp_crushing", "Crushing at a support", result.case,
                 factor / context.settings.ultimate_factor, Place(support.x, None, rows[layer], surface, 0.0),
                 "ring between two forces, first ply", ("an estimate until tested with the real clamp",),
             )  # fmt: skip
-            if worst is None or own.reserve_factor < worst.reserve_factor:
-                worst = own
+            if worst is None or clamped.reserve_factor < worst.reserve_factor:
+                worst = clamped
         if worst is not None:
             results.append(worst)
     return results
@@ -192,17 +192,17 @@ def _per_wall(
     response: TubeResponse, value: Callable[[PlateSection, np.ndarray], tuple[np.ndarray, ...]]
 ) -> np.ndarray:
     """``value`` (wall, radius) → numbers at a few radii of each wall, straight in between: (places, numbers)."""
-    found: np.ndarray | None = None
+    placed: np.ndarray | None = None
     for _, at, ring in response.sections:
         low, high = float(ring.radius.min()), float(ring.radius.max())
         count = min(PLACES, 2 + round((high - low) / (APART * low))) if high - low > 1e-6 * high else 1
         radii = np.linspace(low, high, count)
         table = value(ring.plate, radii)
         values = np.stack([np.interp(ring.radius, radii, column) for column in table], axis=1)
-        found = np.empty((len(response.x), values.shape[1])) if found is None else found
-        found[at] = values
-    assert found is not None
-    return found
+        placed = np.empty((len(response.x), values.shape[1])) if placed is None else placed
+        placed[at] = values
+    assert placed is not None
+    return placed
 
 
 def _at(response: TubeResponse, k: int, forces: np.ndarray) -> Place:

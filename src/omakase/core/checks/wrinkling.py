@@ -137,15 +137,15 @@ def wrinkling(context: Context) -> list[CheckResult]:
         return []
     places = context.places
     rules = [WrinklingStress(context.stack, face, section.core, context.settings.wrinkling) for face in section.faces]
-    found = [_Waves(section, rules[which], places, which) for which in range(2)]
-    factors = np.stack([waves.factor for waves in found])
+    of_faces = [_Waves(section, rules[which], places, which) for which in range(2)]
+    factors = np.stack([waves.factor for waves in of_faces])
     least = factors.min(axis=0)
     places.derived["wrinkling_severity"] = 1.0 / least
     results = []
     for case, k in places.largest(-least):
         which = int(np.argmin(factors[:, k]))
         results.append(_result(context, case.case, places.place(k), section.faces[which], rules[which],
-                               found[which], k, places.remarks(1.0 / least, k)))  # fmt: skip
+                               of_faces[which], k, places.remarks(1.0 / least, k)))  # fmt: skip
     return results
 
 
@@ -173,13 +173,13 @@ class _Waves:
 
     def __init__(self, section: PlateSection, rule: WrinklingStress, places: Places, which: int) -> None:
         thickness = section.faces[which].thickness
-        found = face_compression(section, places)
-        largest = found.first[which]
+        compressed = face_compression(section, places)
+        largest = compressed.first[which]
         carried = thickness * rule(TRIED)
         # the interaction lies between the larger of the two shares and their sum, and either share between its value
         # along the weakest and the strongest direction
         reach = float(carried.min() / carried.max())
-        both = largest + found.second[which]
+        both = largest + compressed.second[which]
         at = np.nonzero((largest > 0.0) & (both >= reach * places.per_case(largest)))[0]
         count = len(largest)
         self.factor = np.full(count, np.inf)
@@ -187,14 +187,14 @@ class _Waves:
         self.axis[0] = 1.0
         if not len(at):
             return
-        own = which, at
-        principal = found.axis(own)
+        key = which, at
+        principal = compressed.axis(key)
         ahead, aside = thickness * rule(np.stack([principal, -principal], axis=1))
         # compression along each direction tried over what is carried there: one product for all places
         tried = -np.stack([np.ones(len(carried)), *TRIED], axis=1) / carried[:, None]
-        first = np.maximum(np.concatenate([tried @ found.parts(own), (largest[at] / ahead)[None]]), 0.0)
+        first = np.maximum(np.concatenate([tried @ compressed.parts(key), (largest[at] / ahead)[None]]), 0.0)
         across = np.roll(carried, len(carried) // 2)
-        second = found.second[own]
+        second = compressed.second[key]
         most = first + np.concatenate([second / across[:, None], (second / aside)[None]])
         plain = np.zeros(count)
         plain[at] = first.max(axis=0)

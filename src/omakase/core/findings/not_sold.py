@@ -19,21 +19,21 @@ TOLERANCE = 0.02  # of a thickness, beyond which it is another
 )
 def not_sold(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
     """Layers bought by thickness whose material lists what is sold; the nearest thicker one is the fix."""
-    found = []
+    unsold = []
     for i, layer in enumerate(stack.layers):
         sold = layer.material.sold
         if sold and all(abs(layer.thickness - t) > TOLERANCE * t for t in sold):
-            found.append(i)
-    if not found:
+            unsold.append(i)
+    if not unsold:
         return None
-    layer = stack.layers[found[0]]
+    layer = stack.layers[unsold[0]]
     thicker = [t for t in layer.material.sold if t > layer.thickness]
     nearest = min(thicker, default=max(layer.material.sold))
     return Finding(
         "not_sold",
-        f"{names(found)}: {layer.material.id} is not sold {{thickness}} thick",
+        f"{names(unsold)}: {layer.material.id} is not sold {{thickness}} thick",
         "another thickness is planed or glued up by hand, which costs time and bond lines",
         "{nearest} is the nearest thicker one",
-        tuple(found),
+        tuple(unsold),
         (Measure("thickness", layer.thickness, "length", True), Measure("nearest", nearest, "length", True)),
     )

@@ -20,7 +20,7 @@ def open_edge(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surrou
     if stack.core is None or not surroundings.open_edge:
         return None
     core = [layer.material.properties for layer in stack.layers[stack.core]]
-    closed = all("open_cells" in own and own["open_cells"].value == 0.0 for own in core)
+    closed = all("open_cells" in core_layer and core_layer["open_cells"].value == 0.0 for core_layer in core)
     return Finding(
         "open_edge",
         "a free edge shows the core: it needs a close-out, whose mass is not counted here",

@@ -73,5 +73,5 @@ def find_all(
     stack: Stack, checks: Sequence[CheckResult] = (), surroundings: Surroundings = EVERYDAY
 ) -> tuple[Finding, ...]:
     """All findings of all rules."""
-    found = (registration.run(stack, checks, surroundings) for registration in all_rules().values())
-    return tuple(finding for finding in found if finding is not None)
+    batches = (registration.run(stack, checks, surroundings) for registration in all_rules().values())
+    return tuple(finding for finding in batches if finding is not None)

@@ -25,14 +25,14 @@ def resin_share(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Sur
     rich = [i for i in plies if stack.layers[i].material.value("resin_mass_fraction") > _most(stack.layers[i].material)]
     if not dry and not rich:
         return None
-    found, what = (dry, "less resin than a process leaves") if dry else (rich, "rich in resin")
-    share = stack.layers[found[0]].material.value("resin_mass_fraction")
+    layer_share, what = (dry, "less resin than a process leaves") if dry else (rich, "rich in resin")
+    share = stack.layers[layer_share[0]].material.value("resin_mass_fraction")
     return Finding(
         "resin_share",
-        f"{names(found)}: {what} ({share:.0%} of the mass)",
+        f"{names(layer_share)}: {what} ({share:.0%} of the mass)",
         "dry plies leak and come apart; resin beyond what wets the fibres is mass without strength",
         "weigh a sample and put the measured share into the material",
-        tuple(found),
+        tuple(layer_share),
     )
 
 

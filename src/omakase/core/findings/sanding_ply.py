@@ -21,7 +21,7 @@ def sanding_ply(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Sur
     """The first and the last layer, where they are light glass and not all is glass."""
     if all(layer.material.family == "glass" for layer in stack.layers if layer.role == "ply"):
         return None
-    found = [
+    rows = [
         i
         for i in sorted({0, len(stack.layers) - 1})
         for layer in (stack.layers[i],)
@@ -30,12 +30,12 @@ def sanding_ply(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Sur
         and layer.material.kind == "ply"
         and layer.material.value("fibre_areal_mass") <= LIGHT
     ]
-    if not found:
+    if not rows:
         return None
     return Finding(
         "sanding_ply",
-        f"{names(found)}: a light glass ply outside is counted on",
+        f"{names(rows)}: a light glass ply outside is counted on",
         "it is there to be sanded and painted, and may be gone in places",
         "take it out of use (its tick in the list): it keeps its mass and carries nothing",
-        tuple(found),
+        tuple(rows),
     )

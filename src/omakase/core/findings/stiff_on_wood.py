@@ -19,19 +19,19 @@ RATIO = 5.0
 )
 def stiff_on_wood(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
     """A ply more than five times as stiff as the wooden sheet beside it, where the sheet is counted as a ply."""
-    found: list[int] = []
+    rows: list[int] = []
     for i, (upper, lower) in enumerate(zip(stack.layers, stack.layers[1:], strict=False)):
         for skin, wood, at in ((upper, lower, i), (lower, upper, i + 1)):
             carried = wood.material.family == "wood" and wood.role == "ply" and wood.structural
             stiff = skin.material.kind == "ply" and skin.material.value("E1") > RATIO * wood.material.value("E1")
             if carried and stiff and skin.structural:
-                found.append(at)
-    if not found:
+                rows.append(at)
+    if not rows:
         return None
     return Finding(
         "stiff_on_wood",
-        f"{names(found)}: a stiff skin on wood",
+        f"{names(rows)}: a stiff skin on wood",
         "the skin takes nearly all of the load and breaks before the wood has taken its share",
         "size the skin to carry alone, or use glass, which stretches with the wood",
-        tuple(found),
+        tuple(rows),
     )

@@ -131,10 +131,10 @@ def breaking_order(stack: Stack, loading: Loading) -> Breaking:
             events[-1] = msgspec.structs.replace(events[-1], after=stiffness * control)
         if stiffness < 10.0 * REST * initial:
             break
-        found = _next(stack, layers, unit, control)
-        if found is None:
+        steps = _next(stack, layers, unit, control)
+        if steps is None:
             break
-        control, broken = found
+        control, broken = steps
         load = stiffness * control
         events.append(Event(broken, control * outer, load, load))
         for index, mode in broken:

@@ -38,6 +38,6 @@ def first_layer_strength(
     least = np.full(np.shape(angles), np.inf)
     for layer in stack.layers:
         if layer.structural and layer.role == "ply":
-            own = strain @ strain_rotation(layer.angle).T
-            least = np.minimum(least, CRITERIA[criterion](own, layer.material))
+            layer_strain = strain @ strain_rotation(layer.angle).T
+            least = np.minimum(least, CRITERIA[criterion](layer_strain, layer.material))
     return least

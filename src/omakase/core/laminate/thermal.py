@@ -71,11 +71,13 @@ def free_expansion(stack: Stack, change: float) -> ThermalResponse:
         if "alpha1" not in layer.material.properties:
             missing.append(layer.material.id)
             continue
-        own = thermal_stress(layer.material)
+        free_stress = thermal_stress(layer.material)
         if layer.material.has_face and layer.role == "ply":
             upper = np.isclose(top, stack.z_top[index])  # the slice on face A's side
-            own = own + satin_stress_difference(layer.material) * (1.0 if upper != layer.turned else -1.0)
-        stress = strain_rotation(layer.angle).T @ own * change
+            free_stress = free_stress + satin_stress_difference(layer.material) * (
+                1.0 if upper != layer.turned else -1.0
+            )
+        stress = strain_rotation(layer.angle).T @ free_stress * change
         force += stress * (top - bottom)
         moment += stress * (top**2 - bottom**2) / 2.0
     both = np.linalg.solve(np.block([[A, B], [B, D]]), np.concatenate([force, moment]))

@@ -63,10 +63,10 @@ def make_ply(
     usual = process.resin_fraction(*densities, cloth.build.architecture == "mat")
     share = resin_fraction or Sourced(usual, "estimated", process.name)
     V = fibre_volume_fraction(share.value, *densities)
-    pure = [lamina(own, resin, V, recipe.rule) for own in fibres]
+    pure = [lamina(constituent, resin, V, recipe.rule) for constituent in fibres]
     parts = _directions(cloth, fibres, pure)
     values = _mat(pure[0]) if cloth.build.architecture == "mat" else _layers(parts, cloth)
-    of_fibres = [own.source(("E1", "E2", "G12")) for own in fibres]
+    of_fibres = [constituent.source(("E1", "E2", "G12")) for constituent in fibres]
     source = least_trusted([*of_fibres, resin.source(("E1",)), cloth.source(("crimp",)), share.source, "estimated"])
     route = _route(cloth, recipe.rule, V)
     properties = {
@@ -90,7 +90,7 @@ def make_ply(
         properties |= {key: Sourced(float(value), source, route) for key, value in limits.items()}
     title = name or f"{cloth.name}, {resin.name[0].lower() + resin.name[1:]}"
     family = (
-        "carbon" if any(own.family == "carbon" for own in fibres) else fibre.family
+        "carbon" if any(constituent.family == "carbon" for constituent in fibres) else fibre.family
     )  # it conducts, and corrodes metal
     return Material(short_name, title, "ply", family, properties, "", cloth.build, recipe)
 
@@ -104,13 +104,13 @@ def _fibres(cloth: Material, materials: Mapping[str, Material]) -> list[Material
 
 def _fibre_density(cloth: Material, fibres: list[Material]) -> Sourced:
     """Density of the cloth's fibres, of both together in a hybrid: kg/m³."""
-    own = fibres[0].properties["density"]
+    density = fibres[0].properties["density"]
     if len(fibres) == 1:
-        return own
+        return density
     assert cloth.build is not None
     second = float(np.mean(cloth.build.mixture))
-    mixed = 1.0 / ((1.0 - second) / own.value + second / fibres[1].value("density"))
-    return msgspec.structs.replace(own, value=mixed, note="both fibres by their shares")
+    mixed = 1.0 / ((1.0 - second) / density.value + second / fibres[1].value("density"))
+    return msgspec.structs.replace(density, value=mixed, note="both fibres by their shares")
 
 
 def _directions(cloth: Material, fibres: list[Material], pure: list[Lamina]) -> list[tuple[Lamina, float]]:
@@ -127,10 +127,10 @@ def _directions(cloth: Material, fibres: list[Material], pure: list[Lamina]) -> 
 
 
 def _of_kind(materials: Mapping[str, Material], short_name: str, kind: str) -> Material:
-    found = materials.get(short_name)
-    if found is None or found.kind != kind:
+    material = materials.get(short_name)
+    if material is None or material.kind != kind:
         raise MaterialError(f"no {kind} is called '{short_name}'")
-    return found
+    return material
 
 
 def _route(cloth: Material, rule: Rule, V: float) -> str:

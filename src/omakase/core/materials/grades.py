@@ -23,14 +23,16 @@ def grades_of(short_name: str, materials: Mapping[str, Material]) -> list[Materi
     """Cores of the same family by density, lightest first; empty where there are not two."""
     stem = family_stem(short_name)
     grades = [
-        own for own in materials.values() if own.kind == "core" and own.id != stem and family_stem(own.id) == stem
+        grade
+        for grade in materials.values()
+        if grade.kind == "core" and grade.id != stem and family_stem(grade.id) == stem
     ]
-    if len(grades) < 2 or all(own.id != short_name for own in grades):
+    if len(grades) < 2 or all(grade.id != short_name for grade in grades):
         return []
-    return sorted(grades, key=lambda own: own.value("density"))
+    return sorted(grades, key=lambda grade: grade.value("density"))
 
 
-def grade_between(own: Material, grades: Sequence[Material], density: float) -> Material:
+def grade_between(material: Material, grades: Sequence[Material], density: float) -> Material:
     """``own`` at another density in kg/m³: each property a power of density between the two grades beside it.
 
     Estimated: a straight line in the logarithms (common practice, no source).  What does not follow density stays.
@@ -43,11 +45,11 @@ def grade_between(own: Material, grades: Sequence[Material], density: float) -> 
     one, two = grades[k - 1], grades[k]
     share = math.log(density / one.value("density")) / math.log(two.value("density") / one.value("density"))
     note = f"between {one.id} and {two.id} by density"
-    properties = dict(own.properties)
+    properties = dict(material.properties)
     for key in properties:
         if key in STATED_AS_THEY_ARE or key not in one.properties or key not in two.properties:
             continue
         if one.value(key) > 0.0 and two.value(key) > 0.0:
             value = one.value(key) * (two.value(key) / one.value(key)) ** share
             properties[key] = msgspec.structs.replace(properties[key], value=value, source="estimated", note=note)
-    return msgspec.structs.replace(own, properties=properties)
+    return msgspec.structs.replace(material, properties=properties)

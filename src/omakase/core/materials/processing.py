@@ -75,8 +75,8 @@ def with_resin(material: Material, resin_mass_fraction: float, route: str, measu
         ratios["E2"] = halpin_tsai(across, RESIN_MODULUS, after, TRANSVERSE_XI) / halpin_tsai(
             across, RESIN_MODULUS, before, TRANSVERSE_XI
         )
-    for key, own in ratios.items():
-        properties[key] = Sourced(material.value(key) * own, "estimated", f"Halpin–Tsai, {note}")
+    for key, factor in ratios.items():
+        properties[key] = Sourced(material.value(key) * factor, "estimated", f"Halpin–Tsai, {note}")
     source: Source = "tested" if measured else "estimated"
     properties["resin_mass_fraction"] = Sourced(resin_mass_fraction, source, route)
     return msgspec.structs.replace(material, properties=properties)

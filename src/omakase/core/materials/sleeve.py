@@ -33,8 +33,8 @@ def pulled_angle(diameter: float, braided_at: float, angle: float) -> float:
     sleeve locks: yarns touch beyond 65°, or below 15° when it is stretched thin.
     """
     sine = math.sin(math.radians(angle)) * diameter / braided_at
-    found = math.degrees(math.asin(sine)) if sine < 1.0 else 90.0
-    if not STRETCHED <= found <= LOCKED:
+    reached = math.degrees(math.asin(sine)) if sine < 1.0 else 90.0
+    if not STRETCHED <= reached <= LOCKED:
         low, high = (
             braided_at * math.sin(math.radians(limit)) / math.sin(math.radians(angle)) for limit in (STRETCHED, LOCKED)
         )
@@ -42,7 +42,7 @@ def pulled_angle(diameter: float, braided_at: float, angle: float) -> float:
             f"a sleeve braided for {both_units(braided_at)} does not go over {both_units(diameter)}: it locks outside "
             f"{both_units(low, high, between=' to ')}"
         )
-    return found
+    return reached
 
 
 def pulled(ply: Material, materials: Mapping[str, Material], diameter: float) -> Material:
@@ -50,10 +50,10 @@ def pulled(ply: Material, materials: Mapping[str, Material], diameter: float) ->
 
     What is no sleeve stays as it is.  Raises MaterialError where the sleeve locks.
     """
-    own = nominal(ply, materials)
-    if own is None or ply.recipe is None:
+    unpulled = nominal(ply, materials)
+    if unpulled is None or ply.recipe is None:
         return ply
-    braided_at, angle = own
+    braided_at, angle = unpulled
     new = pulled_angle(diameter, braided_at, angle)
     cloth = materials[ply.recipe.cloth]
     areal = cloth.properties["fibre_areal_mass"]

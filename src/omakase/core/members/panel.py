@@ -271,7 +271,7 @@ def grid_key(
     if accuracy.layers and section.faces and lines.crowd in ("layers", "patch") and coupling(section) > SKEW:
         order += 1  # faces of skew fibres turn pull into shear beside every line: reserves were 4 to 5 % too high
     three_layer = section.kinematics == "three_layer"
-    x, y = (_cut(size, own, accuracy.cells) for size, own in ((panel.length, lines.x), (panel.width, lines.y)))
+    x, y = (_cut(size, breaks, accuracy.cells) for size, breaks in ((panel.length, lines.x), (panel.width, lines.y)))
     return GridKey(panel, order, x, y, three_layer, plate_fields(section))
 
 
@@ -320,9 +320,9 @@ def respond(
     units: dict[PatchLoad, Solved] = {}
     for patch in footprints(cases):
         key = grid_key(panel, section, patch, accuracy)
-        own = assembler(key)
-        unknowns = max(unknowns, own.unknowns)
-        units[patch] = key, PlateModel(section, own, energy).solve([[patch]])[0]
+        assembled = assembler(key)
+        unknowns = max(unknowns, assembled.unknowns)
+        units[patch] = key, PlateModel(section, assembled, energy).solve([[patch]])[0]
     fields = responses(cases, section, (plain, even), units, accuracy)
     frequencies: tuple[float, ...] = ()
     if with_frequencies:
@@ -340,15 +340,15 @@ def responses(
     """Load cases as sums of the solutions under unit pressure (``even``) and under the unit force of each footprint."""
     panel = even[0].panel
     corners, reach = singular_corners(panel.edges, section), corner_reach(panel.length, panel.width)
-    found = []
+    solved = []
     for case in cases:
         solutions = [(patch.force, *units[_footprint(patch)]) for patch in case.patches]
         pressure = _smooth_pressure(case, section)
         if pressure or not solutions:
             solutions.append((pressure, *even))
         parts = _parts(solutions, accuracy, corners, reach)
-        found.append(CaseResponse(case, parts, corners, reach, panel.edges))
-    return tuple(found)
+        solved.append(CaseResponse(case, parts, corners, reach, panel.edges))
+    return tuple(solved)
 
 
 def _parts(

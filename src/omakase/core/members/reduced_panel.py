@@ -112,6 +112,6 @@ class ReducedPanel:
         key, even = self._even
         patches = footprints(cases)
         units = {patch: (self._patches[patch][0], self._patches[patch][1].solve(section)) for patch in patches}
-        found = responses(cases, section, (key, even.solve(section)), units, self._accuracy)
+        answers = responses(cases, section, (key, even.solve(section)), units, self._accuracy)
         frequencies = tuple(float(f) for f in self._moving.frequencies(section, self._accuracy.modes))
-        return PanelResponse(self.panel, section, found, frequencies, even.size)
+        return PanelResponse(self.panel, section, answers, frequencies, even.size)

@@ -257,7 +257,7 @@ class SpanModel:
             return ()
         factors = [[self.drop_factor(drop) for drop in case.of(Drop)] for case in self.cases]
         forces = [self._forces(case, falls) for case, falls in zip(self.cases, factors, strict=True)]
-        vectors = np.array([self._load_vector(own) for own in forces]).T
+        vectors = np.array([self._load_vector(force) for force in forces]).T
         solutions = self._solve(vectors)
         strains, displacements = self._at_samples(solutions)
         reactions = self._reactions(solutions, vectors)

@@ -139,8 +139,8 @@ class SparCase:
     @cached_property
     def strains(self) -> np.ndarray:
         """(x, y, 11)."""
-        own = (self._maps @ self.forces[:, None, :, None])[..., 0]
-        return own @ self._recover.T
+        line_forces = (self._maps @ self.forces[:, None, :, None])[..., 0]
+        return line_forces @ self._recover.T
 
     def place(self, i: int, j: int) -> Place:
         return Place(float(self.x[i]), wall=self._wall, s=float(self.y[j]))
@@ -187,7 +187,7 @@ class Chain(msgspec.Struct, frozen=True):
 def chains(lines: MidLines, names: Sequence[str]) -> tuple[Chain, ...]:
     """The chains of a section, wall by wall."""
     degree = np.bincount(lines.pieces.ravel(), minlength=lines.nodes.shape[1])
-    found = []
+    series = []
     for wall, name in enumerate(names):
         run: list[int] = []
         for piece in [*np.nonzero(lines.walls == wall)[0].tolist(), -1]:
@@ -195,10 +195,10 @@ def chains(lines: MidLines, names: Sequence[str]) -> tuple[Chain, ...]:
             if run and not (goes_on and degree[lines.pieces[piece, 0]] == 2):
                 ends = degree[[lines.pieces[run[0], 0], lines.pieces[run[-1], 1]]]
                 angles = np.unwrap(np.arctan2(lines.tangents[0, run, 1], lines.tangents[0, run, 0]))
-                found.append(Chain(name, tuple(run), float(np.abs(np.diff(angles)).sum()), bool((ends == 1).any())))
+                series.append(Chain(name, tuple(run), float(np.abs(np.diff(angles)).sum()), bool((ends == 1).any())))
                 run = []
             run.append(piece)
-    return tuple(found)
+    return tuple(series)
 
 
 class SparResponse(SpanAnswers):
@@ -222,7 +222,7 @@ class SparResponse(SpanAnswers):
             raise MemberError(f"the {missing[0]} has no layers")
         self.derived: dict[str, list[list[np.ndarray]]] = {}  # what one check worked out and others need too
         self._flows: dict[Chain, np.ndarray] = {}
-        self._plates = {name: tuple(PlateSection(own.stack) for own in walls[name]) for name in names}
+        self._plates = {name: tuple(PlateSection(section.stack) for section in walls[name]) for name in names}
         self._laws = {name: tuple(wall_law(plate) for plate in plates) for name, plates in self._plates.items()}
         self._stretches = {name: walls[name] for name in names}
         self.pieces = self._parts(stations)
@@ -249,31 +249,31 @@ class SparResponse(SpanAnswers):
     def _parts(self, stations: int) -> tuple[Piece, ...]:
         length, shape = self.member.span.length, self.member.shape
         borders = {0.0, length, *shape.knots(length)}
-        borders |= {stretch.low for own in self._stretches.values() for stretch in own}
-        found = []
+        borders |= {stretch.low for stretches in self._stretches.values() for stretch in stretches}
+        parts = []
         for low, high in pairwise(sorted(borders)):
             if high - low <= 1e-9 * length:
                 continue
             middle = np.array([(low + high) / 2.0])
-            which = tuple(int(stretch_at(own, middle)[0]) for own in self._stretches.values())
+            which = tuple(int(stretch_at(stretches, middle)[0]) for stretches in self._stretches.values())
             ends = shape.sizes(np.array([low, high]))
             even = all(np.ptp(value) <= 1e-9 * value.max() for value in (ends.height, ends.width))
             nodes = middle if even else middle + _chebyshev(stations) * (high - low) / 2.0
-            found.append(Piece(low, high, which, nodes))
-        return tuple(found)
+            parts.append(Piece(low, high, which, nodes))
+        return tuple(parts)
 
     def _solved(self) -> ThinWalled:
         """The sections at the nodes of all pieces, one after the other."""
         of_node = [piece.which for piece in self.pieces for _ in piece.nodes]
         nodes = np.concatenate([piece.nodes for piece in self.pieces])
         thickness = {
-            name: np.array([own[which[k]].stack.thickness for which in of_node])
-            for k, (name, own) in enumerate(self._stretches.items())
+            name: np.array([sections[which[k]].stack.thickness for which in of_node])
+            for k, (name, sections) in enumerate(self._stretches.items())
         }
         shape = self.member.shape
         lines = mid_lines(shape.outline, shape.sizes(nodes), thickness)
         laws = np.array([
-            [own[i].stiffness for own, i in zip(self._laws.values(), which, strict=True)] for which in of_node
+            [laws[i].stiffness for laws, i in zip(self._laws.values(), which, strict=True)] for which in of_node
         ])  # fmt: skip
         return ThinWalled(lines, laws)
 
@@ -282,13 +282,13 @@ class SparResponse(SpanAnswers):
 
     def shares(self, x: np.ndarray, centres: np.ndarray) -> np.ndarray:
         """Weights of all sections solved for places x that lie in cells with these centres: (places, stations)."""
-        found = np.zeros((len(x), len(self.sections.lines.nodes)))
+        share = np.zeros((len(x), len(self.sections.lines.nodes)))
         which, start = self._piece_at(centres), 0
         for i, piece in enumerate(self.pieces):
             at = np.nonzero(which == i)[0]
-            found[at, start : start + len(piece.nodes)] = piece.shares(x[at])
+            share[at, start : start + len(piece.nodes)] = piece.shares(x[at])
             start += len(piece.nodes)
-        return found
+        return share
 
     def gathered(self, values: np.ndarray) -> np.ndarray:
         """What is known of the sections solved, (stations, ...), at every sampled place along: (places, ...)."""
@@ -317,7 +317,7 @@ class SparResponse(SpanAnswers):
         return np.stack([total, total, total, about_y, about_z, about_y + about_z], axis=1)
 
     def _mass_and_area(self) -> tuple[float, float]:
-        points, weights = (np.array(own) for own in gauss(3))
+        points, weights = (np.array(values) for values in gauss(3))
         half = np.array([(piece.high - piece.low) / 2.0 for piece in self.pieces])[:, None]
         middle = np.array([(piece.high + piece.low) / 2.0 for piece in self.pieces])[:, None]
         x = (middle + half * points).ravel()
@@ -329,15 +329,15 @@ class SparResponse(SpanAnswers):
     def _wall(self, name: str) -> SparWall:
         lines = self.sections.lines
         index = tuple(self._stretches).index(name)
-        own = np.nonzero(lines.walls == index)[0]
+        nodes = np.nonzero(lines.walls == index)[0]
         # straight walls at ends and middle; of the many pieces of a bent one the first point of each, and the last
-        points = (0, 1, 2) if len(own) <= 2 else (0,)
-        samples = [(piece, point) for piece in own for point in points]
+        points = (0, 1, 2) if len(nodes) <= 2 else (0,)
+        samples = [(piece, point) for piece in nodes for point in points]
         if len(points) == 1:
-            samples.append((own[-1], 2))
-        before = np.concatenate([[0.0], np.cumsum(lines.lengths[0, own])])
-        along = [before[list(own).index(piece)] + lines.lengths[0, piece] * point / 2.0 for piece, point in samples]
-        return SparWall(name, self._stretches[name], self._plates[name], self._laws[name], own, np.array(samples),
+            samples.append((nodes[-1], 2))
+        before = np.concatenate([[0.0], np.cumsum(lines.lengths[0, nodes])])
+        along = [before[list(nodes).index(piece)] + lines.lengths[0, piece] * point / 2.0 for piece, point in samples]
+        return SparWall(name, self._stretches[name], self._plates[name], self._laws[name], nodes, np.array(samples),
                         np.array(along))  # fmt: skip
 
     def _fields(self, wall: SparWall) -> list[WallField]:
@@ -372,7 +372,7 @@ class SparResponse(SpanAnswers):
         """The mid-lines at a place along, one station, and each wall's laminate there in the order of the outline."""
         index = int(self._piece_at(np.array([x]))[0])
         piece, shape = self.pieces[index], self.member.shape
-        plates = tuple(own[i] for own, i in zip(self._plates.values(), piece.which, strict=True))
+        plates = tuple(sections[i] for sections, i in zip(self._plates.values(), piece.which, strict=True))
         names = shape.walls
         thickness = {name: plate.stack.thickness for name, plate in zip(names, plates, strict=True)}
         return mid_lines(shape.outline, shape.sizes(np.array([x])), thickness), plates

@@ -41,21 +41,21 @@ def stretches(runs: Sequence[Run], length: float) -> tuple[Stretch, ...]:
                 f"ends, on the member of {both_units(length)}"
             )
     ends = np.unique(np.round([0.0, length, *(end for run in runs for end in (run.low, run.high))], 9))
-    found: list[Stretch] = []
+    parts: list[Stretch] = []
     for low, high in itertools.pairwise(ends):
         middle = (low + high) / 2.0
         rows = tuple(i for i, run in enumerate(runs) if run.low <= middle <= run.high)
         if not rows:
             raise LayupError(f"no layer runs from {both_units(float(low))} to {both_units(float(high))}")
-        if found and found[-1].rows == rows:
-            found[-1] = msgspec.structs.replace(found[-1], high=float(high))
+        if parts and parts[-1].rows == rows:
+            parts[-1] = msgspec.structs.replace(parts[-1], high=float(high))
             continue
         try:
             stack = Stack(tuple(runs[i].layer for i in rows))
         except LayupError as error:
             raise LayupError(f"from {both_units(float(low))} to {both_units(float(high))}: {error}") from None
-        found.append(Stretch(float(low), float(high), stack, rows))
-    return tuple(found)
+        parts.append(Stretch(float(low), float(high), stack, rows))
+    return tuple(parts)
 
 
 def stretch_at(along: Sequence[Stretch], x: np.ndarray) -> np.ndarray:

@@ -93,12 +93,12 @@ class StripCase:
         strains = self._result.strains[self._at]
         if strains.shape[1] == 3:  # no own curvature
             strains = np.insert(strains, 2, 0.0, axis=1)
-        own = np.empty((len(self.x), len(line.share), 4))
+        line_strains = np.empty((len(self.x), len(line.share), 4))
         lifted = strains[:, 0] + section.offset * strains[:, 1]
-        own[..., 0] = lifted[:, None] + self.widths[:, None] * line.z * strains[:, None, 2]
-        own[..., 1:] = strains[:, None, 1:] * line.cosine[None, :, None]
+        line_strains[..., 0] = lifted[:, None] + self.widths[:, None] * line.z * strains[:, None, 2]
+        line_strains[..., 1:] = strains[:, None, 1:] * line.cosine[None, :, None]
         wall = section.wall
-        return np.concatenate([own @ wall.recover.T, own[..., 3:] * wall.shear_recover], axis=-1)
+        return np.concatenate([line_strains @ wall.recover.T, line_strains[..., 3:] * wall.shear_recover], axis=-1)
 
     def place(self, i: int, j: int) -> Place:
         across = float(self.y[j] * self.widths[i]) if self._section.bent else None
@@ -127,18 +127,18 @@ class StripActing:
     def __init__(self, member: Strip, result: SpanResult) -> None:
         self.name, self.key = result.case.name, result.case.key
         self.pressures: tuple[float, ...] = ()
-        found = []
+        pieces = []
         for load in result.case.loads:
             if isinstance(load, PointLoad | Drop) and load.along > 0.0:
                 force = load.force if isinstance(load, PointLoad) else load.mass * STANDARD_GRAVITY * result.drop_factor
-                found.append(self._patch(member, force, load.x, load.along, load.across))
+                pieces.append(self._patch(member, force, load.x, load.along, load.across))
         for support, reaction in zip(member.span.supports, result.reactions, strict=True):
             if support.along > 0.0 and reaction[0] != 0.0:
                 low = max(0.0, support.x - support.along / 2.0)
                 high = min(member.span.length, support.x + support.along / 2.0)
                 # pushing up on face B dents that face: the same as a load of its size from below
-                found.append(self._patch(member, -float(reaction[0]), (low + high) / 2.0, high - low, 0.0))
-        self.patches = tuple(found)
+                pieces.append(self._patch(member, -float(reaction[0]), (low + high) / 2.0, high - low, 0.0))
+        self.patches = tuple(pieces)
 
     @staticmethod
     def _patch(member: Strip, force: float, x: float, along: float, across: float) -> PatchLoad:
@@ -182,7 +182,7 @@ class StripResponse(SpanAnswers):
         self.frequencies = self.model.frequencies() if with_frequencies else ()
         areas = [member.width.area(part.stretch.low, part.stretch.high) for part in self.parts]
         self.area = sum(areas)
-        self.mass = sum(own * part.plate.areal_mass for own, part in zip(areas, self.parts, strict=True))
+        self.mass = sum(area * part.plate.areal_mass for area, part in zip(areas, self.parts, strict=True))
         self.areal_mass = self.mass / self.area
         self.acting = [StripActing(member, result) for result in self.results]
         self.fields = tuple(self._field(i) for i in range(len(self.parts)))
@@ -201,7 +201,7 @@ class StripResponse(SpanAnswers):
         """What of the theory is at its edge."""
         member = self.member
         ratio = member.width.mean(member.span.length) / member.longest_bay()
-        found = [
+        notes = [
             "bends as a wide strip, flat across (D11)" if member.wide
             else "bends as a narrow strip, free to curve across (1/d11)"
         ]  # fmt: skip
@@ -209,15 +209,15 @@ class StripResponse(SpanAnswers):
             other = StripSection(StripWall(self.plate, not member.wide), self.section.line)
             change = other.bending(1.0) / self.section.bending(1.0) - 1.0
             if abs(change) > 0.01:
-                found.append(
+                notes.append(
                     f"at {ratio:.1f} widths per bay it lies between narrow and wide: the other rule has {change:+.0%} "
                     "bending stiffness".replace("-", "−")
                 )
         if member.longest_bay() < 5.0 * self.depth:
-            found.append("the bay is shorter than five times the depth: no beam any more, use it as a first estimate")
+            notes.append("the bay is shorter than five times the depth: no beam any more, use it as a first estimate")
         if self.section.bent:
-            found.append("the section keeps its shape: that the arch or hat spreads or flattens is not counted")
-        return tuple(found)
+            notes.append("the section keeps its shape: that the arch or hat spreads or flattens is not counted")
+        return tuple(notes)
 
     def _measures(self) -> dict[str, tuple[Measured, ...]]:
         deflections, rotations, buckling = [], [], []
@@ -262,12 +262,12 @@ def _model(member: Strip, parts: Sequence[_Part], cases: Sequence[SpanCase], ord
         if not bent:
             return width[:, None, None] * of_one[which]
         known: dict[tuple[float, int], np.ndarray] = {}
-        found = []
+        pieces = []
         for key in zip(width.tolist(), which.tolist(), strict=True):
             if key not in known:
                 known[key] = parts[key[1]].section.stiffness(key[0])[np.ix_(rows, rows)]
-            found.append(known[key])
-        return np.array(found)
+            pieces.append(known[key])
+        return np.array(pieces)
 
     def inertia(x: np.ndarray) -> np.ndarray:
         width, which = member.width(x), stretch_at(along, x)

@@ -86,11 +86,11 @@ class Strip:
 class Coefficients:
     """The coefficients of a form for one pair of fields as a table: (a, b) x derivatives by (c, d) y derivatives."""
 
-    def __init__(self, own: dict[tuple[int, int, int, int], float]) -> None:
-        self.x_pairs = tuple(sorted({(a, b) for a, _, b, _ in own}))
-        self.y_pairs = tuple(sorted({(c, d) for _, c, _, d in own}))
+    def __init__(self, values: dict[tuple[int, int, int, int], float]) -> None:
+        self.x_pairs = tuple(sorted({(a, b) for a, _, b, _ in values}))
+        self.y_pairs = tuple(sorted({(c, d) for _, c, _, d in values}))
         self.table = np.zeros((len(self.x_pairs), len(self.y_pairs)))
-        for (a, c, b, d), value in own.items():
+        for (a, c, b, d), value in values.items():
             self.table[self.x_pairs.index((a, b)), self.y_pairs.index((c, d))] += value
 
 
@@ -102,7 +102,7 @@ def grouped(form: Form) -> GroupedForm:
     pairs: dict[tuple[str, str], dict[tuple[int, int, int, int], float]] = {}
     for key, value in form.items():
         pairs.setdefault(key[:2], {})[key[2:]] = value
-    return {pair: Coefficients(own) for pair, own in pairs.items()}
+    return {pair: Coefficients(values) for pair, values in pairs.items()}
 
 
 NOTHING = Coefficients({})

@@ -109,17 +109,17 @@ class _Axis:
     def beside(self, place: float, distance: float, side: int) -> None:
         """A line ``distance`` from ``place`` that follows a layer fading there."""
         if distance > 0.0:
-            own = _rounded(min(distance, self.size / 4.0))
-            self.put(place + side * own, own / 3.0)
+            gap = _rounded(min(distance, self.size / 4.0))
+            self.put(place + side * gap, gap / 3.0)
 
     def cut(self, longest: float) -> tuple[float, ...]:
         """The lines inside, with equal cells between them where they are further apart than ``longest``."""
         self.lines.sort()
-        found = []
+        places = []
         for low, high in zip(self.lines[:-1], self.lines[1:], strict=True):
             count = max(1, math.ceil((high - low) / longest - 1e-9))
-            found += [low + (high - low) * k / count for k in range(count)]
-        return tuple(found[1:])
+            places += [low + (high - low) * k / count for k in range(count)]
+        return tuple(places[1:])
 
 
 def break_lines(
@@ -143,17 +143,17 @@ def break_lines(
     skew = couples_twist(section) and not (moving and section.faces)
     ends: Sequence[tuple[float, tuple[str, str]]] = ((length, (edges.x0, edges.x1)), (width, (edges.y0, edges.y1)))
     crowd: Crowd = "plain"
-    found = []
+    borders = []
     for along, (size, pair) in enumerate(ends):
         axis = _Axis(size)
         if patch is not None:
             low, high = patch.bounds[2 * along : 2 * along + 2]
             axis.put(low, 1e-6 * size)
             axis.put(high, 1e-6 * size)
-            own = min(patch.along_x, patch.along_y)
-            spread = max(fade, SPREAD * own)
+            least = min(patch.along_x, patch.along_y)
+            spread = max(fade, SPREAD * least)
             for place, room, side in ((low, low, -1), (high, size - high, 1)) if layers else ():
-                if room > SMALL * own or fade > own / THICK:
+                if room > SMALL * least or fade > least / THICK:
                     axis.beside(place, spread if spread < ROOM * room else fade, side)
         for place, edge, side in zip((0.0, size), pair, (1, -1), strict=True) if layers else ():
             if section.faces and (edge == "clamped" or (skew and patch is None)):
@@ -164,7 +164,7 @@ def break_lines(
                 axis.beside(place, reach, side)
         if len(axis.lines) > 2 and crowd == "plain":
             crowd = "layers" if skew and section.faces else "edges"
-        found.append(axis.cut(CELL_ASPECT * min(length, width)))
+        borders.append(axis.cut(CELL_ASPECT * min(length, width)))
     if patch is not None:
         crowd = "patch"
-    return Lines(found[0], found[1], crowd)
+    return Lines(borders[0], borders[1], crowd)

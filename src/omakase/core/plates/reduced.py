@@ -70,10 +70,10 @@ class Operator:
         """Product with ``vector`` (unknowns,)."""
         result = np.zeros_like(vector)
         for f, g, rows, columns in self._terms:
-            own, size = self._shape[f]
+            wave, size = self._shape[f]
             other, shape = self._shape[g]
             product = rows @ vector[other].reshape(shape)
-            result[own] += (product.reshape(size[0], -1) @ columns).ravel()
+            result[wave] += (product.reshape(size[0], -1) @ columns).ravel()
         return result
 
 
@@ -101,14 +101,14 @@ def krylov(model: PlateModel, operators: Iterable[Operator], starts: np.ndarray,
     For the operator K of each other section, (K₀⁻¹ K)ⁿ of every start, n up to ``steps``: the space in which
     conjugate gradients, preconditioned by the factorised K₀, would look for the solution of K.
     """
-    found = [starts]
+    basis = [starts]
     for operator in operators:
         now = starts
         for _ in range(steps):
             now = model.factor.solve(np.stack([operator(column) for column in now.T], axis=1))
             now /= np.linalg.norm(now, axis=0)
-            found.append(now)
-    return np.concatenate(found, axis=1)
+            basis.append(now)
+    return np.concatenate(basis, axis=1)
 
 
 def _spanning(vectors: np.ndarray) -> np.ndarray:

@@ -172,8 +172,8 @@ class PlateSection:
         """
         if not self.faces:
             return 0.0
-        own = sum(np.trace(face.D[:2, :2]) / 2.0 for face in self.faces)
-        return float(np.sqrt(own / (np.trace(self.shear) / 2.0)))
+        bending = sum(np.trace(face.D[:2, :2]) / 2.0 for face in self.faces)
+        return float(np.sqrt(bending / (np.trace(self.shear) / 2.0)))
 
     def levels(self, layer: int, z: float) -> tuple[float, float]:
         """(z_φ, z_w) with the strain at height z of a face ply or laminate layer being ε0 + z_φ κφ + z_w κw."""

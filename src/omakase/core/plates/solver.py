@@ -75,8 +75,8 @@ def _places(
     """Places along an axis, and for each cell of ``nodes`` the grid's cell it lies in with reference points there."""
     middle, half = (nodes[1:] + nodes[:-1]) / 2.0, (nodes[1:] - nodes[:-1]) / 2.0
     rows = [
-        np.clip(centre + own * (narrow if own < NARROW * half.max() else points), low, high)  # not a hair outside
-        for centre, own, low, high in zip(middle, half, nodes[:-1], nodes[1:], strict=True)
+        np.clip(centre + reach * (narrow if reach < NARROW * half.max() else points), low, high)  # not a hair outside
+        for centre, reach, low, high in zip(middle, half, nodes[:-1], nodes[1:], strict=True)
     ]
     inside = []
     for row, centre in zip(rows, middle, strict=True):

@@ -72,12 +72,12 @@ class DrawnOutline(msgspec.Struct, frozen=True, dict=True):
 
     def _crossings(self, y: float) -> list[tuple[int, float]]:
         """(edge, share of it) where the outline passes a place across."""
-        p, found = self.shares, []
+        p, crossings = self.shares, []
         for i in range(len(p)):
             a, b = p[i, 0] - y, p[(i + 1) % len(p), 0] - y
             if (a <= 0.0 < b) or (b <= 0.0 < a):
-                found.append((i, float(a / (a - b))))
-        return found
+                crossings.append((i, float(a / (a - b))))
+        return crossings
 
     def walls(self, caps: bool) -> tuple[str, ...]:
         """Names of its walls: the skin, caps where webs meet it, and the webs."""

@@ -240,8 +240,8 @@ def _drawn(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray]) -> None:
     outside = np.stack([
         (cut.points[:, 0] - start) * sizes.width[:, None], cut.points[:, 1] * sizes.height[:, None],
     ], axis=-1)  # fmt: skip
-    own = np.stack([t[kind] for kind in cut.kinds], axis=1)
-    middle = inset(outside, own)
+    parameters = np.stack([t[kind] for kind in cut.kinds], axis=1)
+    middle = inset(outside, parameters)
     nodes = [path.node(middle[:, k, 0], middle[:, k, 1]) for k in range(len(cut.points))]
     for k, kind in enumerate(cut.kinds):
         path.piece(nodes[k], nodes[(k + 1) % len(nodes)], names[kind])

@@ -94,7 +94,7 @@ def _hat(profile: Profile, width: float) -> MidLine:
 
     points, weights = legendre.leggauss(WALL_POINTS)
     points, weights = np.concatenate([[-1.0], points, [1.0]]), np.concatenate([[0.0], weights, [0.0]])
-    own: dict[str, list] = {name: [] for name in ("share", "s", "y", "z", "cosine")}
+    columns: dict[str, list] = {name: [] for name in ("share", "s", "y", "z", "cosine")}
     walls: list[str] = []
     s, y, z = -width / 2.0, -(profile.crown / 2.0 + web * cosine + profile.flange), 0.0
     for name, length, run, up in (
@@ -106,14 +106,14 @@ def _hat(profile: Profile, width: float) -> MidLine:
     ):
         if length > 0.0:
             part = (points + 1.0) / 2.0 * length
-            own["share"].append(weights / 2.0 * length)
-            own["s"].append(s + part)
-            own["y"].append(y + part * run)
-            own["z"].append(z + part * up)
-            own["cosine"].append(np.full(len(points), run))
+            columns["share"].append(weights / 2.0 * length)
+            columns["s"].append(s + part)
+            columns["y"].append(y + part * run)
+            columns["z"].append(z + part * up)
+            columns["cosine"].append(np.full(len(points), run))
             walls += [name] * len(points)
         s, y, z = s + length, y + length * run, z + length * up
-    table = {name: np.concatenate(parts) for name, parts in own.items()}
+    table = {name: np.concatenate(parts) for name, parts in columns.items()}
     return MidLine(table["share"] / width, table["s"] / width, table["y"] / width, table["z"] / width, table["cosine"],
                    tuple(walls), -2.0 * float(table["y"][0]) / width)  # fmt: skip
 

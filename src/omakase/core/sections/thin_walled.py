@@ -269,12 +269,12 @@ def _solver(system: np.ndarray, scale: np.ndarray) -> Callable[[np.ndarray], np.
     """Solutions of symmetric systems (stations, n, n), factored once: right sides (stations, n, m)."""
     from scipy.linalg.lapack import dgetrf, dgetrs  # slow to import
 
-    factors = [dgetrf(own * np.outer(size, size))[:2] for own, size in zip(system, scale, strict=True)]
+    factors = [dgetrf(matrix * np.outer(size, size))[:2] for matrix, size in zip(system, scale, strict=True)]
 
     def solve(right: np.ndarray) -> np.ndarray:
         scaled = scale[..., None] * right
-        found = [dgetrs(*factor, own)[0] for factor, own in zip(factors, scaled, strict=True)]
-        return scale[..., None] * np.array(found)
+        solutions = [dgetrs(*factor, load)[0] for factor, load in zip(factors, scaled, strict=True)]
+        return scale[..., None] * np.array(solutions)
 
     return solve
 

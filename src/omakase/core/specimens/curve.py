@@ -133,12 +133,12 @@ def fit_line(curve: Curve, x: np.ndarray, region: tuple[float, float]) -> Line:
     if points < FEWEST:
         raise SpecimenError(f"only {points} points lie in the region chosen for the modulus: widen it")
     xs, forces = x[mask], curve.force[mask]
-    found = straight(xs, forces)
-    if found is None:
+    line = straight(xs, forces)
+    if line is None:
         if np.ptp(xs) == 0.0:
             raise SpecimenError("nothing moved in the region chosen for the modulus")
         raise SpecimenError("the force does not grow in the region chosen for the modulus")
-    slope, toe = found
+    slope, toe = line
     off = forces - slope * (xs - toe)
     window = max(1, points // 10)
     smooth = np.convolve(off, np.ones(window) / window, "valid")

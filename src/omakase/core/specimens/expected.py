@@ -108,8 +108,8 @@ class SandwichStrip(Strip):
 
     def face_strength(self, face: Face, pulled: bool) -> float:
         """Force per width at which the first ply of a face fails, N/m; layers not counted on carry nothing."""
-        own = self.face_stack(face)
-        return float(first_layer_strength(own, np.zeros(1), pulled=pulled)[0]) * own.thickness
+        stack = self.face_stack(face)
+        return float(first_layer_strength(stack, np.zeros(1), pulled=pulled)[0]) * stack.thickness
 
     def wrinkling(self, face: Face) -> float:
         """Force per width at which a compressed face wrinkles by the design rule, N/m."""

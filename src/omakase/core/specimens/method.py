@@ -195,7 +195,7 @@ class Method(msgspec.Struct, frozen=True):
 
     def size_remarks(self, sizes: Sizes) -> tuple[str, ...]:
         """Which of its rules the sizes of a specimen break, in words."""
-        return tuple(told for rule in self.rules if (told := rule.broken(sizes)))
+        return tuple(remark for rule in self.rules if (remark := rule.broken(sizes)))
 
 
 def positive(sizes: Sizes, *keys: str) -> tuple[float, ...]:
@@ -238,8 +238,8 @@ def travel_of(data: Data, options: Options) -> tuple[np.ndarray | None, str, tup
     travel = curve.columns["travel"] - options.compliance * curve.force
     if options.compliance > 0.0:
         share = options.compliance * curve.force[curve.peak] / max(float(curve.columns["travel"][curve.peak]), 1e-12)
-        told = f"compliance of {options.compliance * 1e9:.3g} µm/kN taken off, {share:.0%} of the travel at the peak"
-        return travel, "travel", (told,)
+        remark = f"compliance of {options.compliance * 1e9:.3g} µm/kN taken off, {share:.0%} of the travel at the peak"
+        return travel, "travel", (remark,)
     return travel, "travel", ("from crosshead travel, compliance not taken off: the modulus reads low",)
 
 
@@ -260,12 +260,12 @@ def stiffness_line(
 
 
 def line_remarks(line: Line, options: Options) -> tuple[str, ...]:
-    told = [line.note] if line.note else []
+    remarks = [line.note] if line.note else []
     if line.bend > 0.03:
-        told.append(f"the region is not straight: it departs by up to {line.bend:.0%} from its line")
+        remarks.append(f"the region is not straight: it departs by up to {line.bend:.0%} from its line")
     if options.region is not None:
-        told.append("region chosen by hand")
-    return tuple(told)
+        remarks.append("region chosen by hand")
+    return tuple(remarks)
 
 
 def line_of_readings(data: Data) -> Line | None:
@@ -273,10 +273,10 @@ def line_of_readings(data: Data) -> Line | None:
     if data.readings is None or len(data.readings) < 2:
         return None
     force, x = data.readings[:, 0], data.readings[:, 1]
-    found = straight(x, force)
-    if found is None:
+    line = straight(x, force)
+    if line is None:
         return None
-    slope, toe = found
+    slope, toe = line
     off = float(np.max(np.abs(force - slope * (x - toe)))) / max(float(force.max()), 1e-300)
     return Line(slope, toe, float(x.min()), float(x.max()), len(x), off)
 

@@ -120,8 +120,8 @@ def critical_residual(n: int, significance: float = SIGNIFICANCE) -> float:
 
 def outlier(observations: Sequence[Observation]) -> Outlier | None:
     """The value furthest from the mean, in deviations; None below three exact values or without scatter."""
-    exact = [own for own in observations if own.exact]
-    values = np.array([own.value for own in exact])
+    exact = [seen for seen in observations if seen.exact]
+    values = np.array([seen.value for seen in exact])
     if len(values) < 3 or values.std(ddof=1) == 0.0:
         return None
     residuals = np.abs(values - values.mean()) / values.std(ddof=1)
@@ -134,17 +134,17 @@ def censored_fit(observations: Sequence[Observation]) -> tuple[float, float] | N
 
     SciPy's fit of censored data.  None where fewer than two values have an upper end, or the fit runs away.
     """
-    ended = [own for own in observations if np.isfinite(own.upper)]
-    if len(ended) < 2 or len({own.lower for own in ended}) == 1:
+    ended = [seen for seen in observations if np.isfinite(seen.upper)]
+    if len(ended) < 2 or len({seen.lower for seen in ended}) == 1:
         return None
     from scipy.optimize import fmin  # slow to import, and only needed here
     from scipy.stats import CensoredData, norm
 
-    scale = float(np.mean([abs(own.value) for own in observations])) or 1.0
+    scale = float(np.mean([abs(seen.value) for seen in observations])) or 1.0
     data = CensoredData(
-        uncensored=[own.value / scale for own in ended if own.exact],
-        right=[own.lower / scale for own in observations if not np.isfinite(own.upper)],
-        interval=[[own.lower / scale, own.upper / scale] for own in ended if not own.exact],
+        uncensored=[seen.value / scale for seen in ended if seen.exact],
+        right=[seen.lower / scale for seen in observations if not np.isfinite(seen.upper)],
+        interval=[[seen.lower / scale, seen.upper / scale] for seen in ended if not seen.exact],
     )
 
     def fine(likelihood, start, args=(), disp=0):  # type: ignore[no-untyped-def]
@@ -153,7 +153,7 @@ def censored_fit(observations: Sequence[Observation]) -> tuple[float, float] | N
         )
 
     with np.errstate(all="ignore"):
-        mean, deviation = (float(own) * scale for own in norm.fit(data, optimizer=fine))
+        mean, deviation = (float(value) * scale for value in norm.fit(data, optimizer=fine))
     return (mean, deviation) if np.isfinite(mean) and 0.0 < deviation < 10.0 * abs(mean) else None
 
 
@@ -172,10 +172,10 @@ def normality(values: Sequence[float]) -> float | None:
 def summarise(observations: Sequence[Observation]) -> Summary:
     """Everything about one series."""
     observations = tuple(observations)
-    exact = [own.value for own in observations if own.exact]
-    bounds = [own for own in observations if not own.exact]
+    exact = [seen.value for seen in observations if seen.exact]
+    bounds = [seen for seen in observations if not seen.exact]
     n, words = len(exact), _words(observations)
-    minimum = min((own.lower for own in observations if np.isfinite(own.upper)), default=None)
+    minimum = min((seen.lower for seen in observations if np.isfinite(seen.upper)), default=None)
     bounded_mean, bounded_deviation = (censored_fit(observations) if bounds else None) or (None, None)
     if n < 2:
         mean = exact[0] if exact else None
@@ -201,9 +201,9 @@ def summarise(observations: Sequence[Observation]) -> Summary:
 
 
 def _words(observations: Sequence[Observation]) -> tuple[str, ...]:
-    exact = [own.value for own in observations if own.exact]
-    at_least = [own for own in observations if np.isinf(own.upper)]
-    intervals = [own for own in observations if not own.exact and np.isfinite(own.upper)]
+    exact = [seen.value for seen in observations if seen.exact]
+    at_least = [seen for seen in observations if np.isinf(seen.upper)]
+    intervals = [seen for seen in observations if not seen.exact and np.isfinite(seen.upper)]
     words = []
     if not observations:
         return ("no specimen has a value yet",)
@@ -213,25 +213,25 @@ def _words(observations: Sequence[Observation]) -> tuple[str, ...]:
     elif len(exact) < 10:
         words.append(f"With {len(exact)} values the A-basis lies far down and the scatter itself is uncertain.")
     if at_least:
-        names = ", ".join(own.name for own in at_least[:4])
+        names = ", ".join(seen.name for seen in at_least[:4])
         words.append(f"{names} held at least what is shown: a bound, not averaged.")
-        if exact and min(own.lower for own in at_least) < np.mean(exact):
+        if exact and min(seen.lower for seen in at_least) < np.mean(exact):
             words.append("A bound below the mean says nothing about strength; the mean may be too high or too low.")
     if intervals:
         words.append(f"{len(intervals)} are intervals of a step test: held at the first, failed before the second.")
-    read = [own for own in observations if own.exact and own.lower != own.upper]
+    read = [seen for seen in observations if seen.exact and seen.lower != seen.upper]
     if read:
         words.append(
             f"{len(read)} were read to a few digits: each counts with the middle of what the digits leave open."
         )
-    told = batch_words(observations)
-    return (told, *words) if told else tuple(words)
+    batch_text = batch_words(observations)
+    return (batch_text, *words) if batch_text else tuple(words)
 
 
 def _basis_asks(observations: Sequence[Observation]) -> str:
     """What a B-basis for certification asks for, and what there is."""
-    count = len({own.batch for own in observations if own.exact and own.batch})
-    n = sum(own.exact for own in observations)
+    count = len({seen.batch for seen in observations if seen.exact and seen.batch})
+    n = sum(seen.exact for seen in observations)
     there = f"{n} specimen{'s' if n != 1 else ''}"
     if count:
         there += f" of {count} batch{'es' if count != 1 else ''}"
@@ -244,11 +244,11 @@ def _basis_asks(observations: Sequence[Observation]) -> str:
 
 def batches(observations: Sequence[Observation]) -> dict[str, list[float]]:
     """Values of each batch that has two or more, by its name."""
-    found: dict[str, list[float]] = {}
-    for own in observations:
-        if own.exact and own.batch:
-            found.setdefault(own.batch, []).append(own.value)
-    return {name: values for name, values in found.items() if len(values) > 1}
+    groups: dict[str, list[float]] = {}
+    for seen in observations:
+        if seen.exact and seen.batch:
+            groups.setdefault(seen.batch, []).append(seen.value)
+    return {name: values for name, values in groups.items() if len(values) > 1}
 
 
 def batches_agree(observations: Sequence[Observation]) -> float | None:
@@ -256,13 +256,13 @@ def batches_agree(observations: Sequence[Observation]) -> float | None:
 
     k-sample Anderson–Darling test by permutation, Scholz and Stephens, JASA 82 (1987) 918, as SciPy computes it.
     """
-    found = batches(observations)
-    if len(found) < 2 or np.ptp(np.concatenate(list(found.values()))) == 0.0:
+    groups = batches(observations)
+    if len(groups) < 2 or np.ptp(np.concatenate(list(groups.values()))) == 0.0:
         return None
     from scipy.stats import PermutationMethod, anderson_ksamp  # slow to import, and only needed here
 
     method = PermutationMethod(n_resamples=999, rng=np.random.default_rng(1))
-    return float(anderson_ksamp(list(found.values()), variant="midrank", method=method).pvalue)
+    return float(anderson_ksamp(list(groups.values()), variant="midrank", method=method).pvalue)
 
 
 def batch_words(observations: Sequence[Observation]) -> str:

@@ -95,12 +95,12 @@ def void_content(sample: Sample, stack: Stack, fraction: float | None) -> tuple[
         return None
     cloth = solid = resin_volume = 0.0
     for layer in stack.layers:
-        own = layer.material.value("fibre_areal_mass") * layer.thickness / ply_thickness(layer.material)
-        cloth += own
-        solid += own / layer.material.value("fibre_density")
-        resin_volume += own * fraction / (1.0 - fraction) / layer.material.value("resin_density")
+        one_ply = layer.material.value("fibre_areal_mass") * layer.thickness / ply_thickness(layer.material)
+        cloth += one_ply
+        solid += one_ply / layer.material.value("fibre_density")
+        resin_volume += one_ply * fraction / (1.0 - fraction) / layer.material.value("resin_density")
     filled = (solid + resin_volume) / reading.value
-    mass = sum(own.half for own in sample.masses) / sum(own.value for own in sample.masses)
+    mass = sum(weighing.half for weighing in sample.masses) / sum(weighing.value for weighing in sample.masses)
     return 1.0 - filled, filled * (reading.half / reading.value + mass)
 
 

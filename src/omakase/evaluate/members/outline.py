@@ -38,12 +38,12 @@ class Outline(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     def at(self, wall: str, along: float | None) -> tuple[float, float] | None:
         """y and z in m of a place ``along`` a wall's middle, m, or of its own middle; None where it has none."""
-        own = next((own for own in self.walls if own.name == wall), None)
-        if own is None:
+        drawn = next((outlined for outlined in self.walls if outlined.name == wall), None)
+        if drawn is None:
             return None
-        steps = np.concatenate([np.hypot(*np.diff(np.array(line), axis=0).T) for line in own.lines])
-        starts = np.concatenate([np.array(line[:-1]) for line in own.lines])
-        ends = np.concatenate([np.array(line[1:]) for line in own.lines])
+        steps = np.concatenate([np.hypot(*np.diff(np.array(line), axis=0).T) for line in drawn.lines])
+        starts = np.concatenate([np.array(line[:-1]) for line in drawn.lines])
+        ends = np.concatenate([np.array(line[1:]) for line in drawn.lines])
         before = np.concatenate([[0.0], np.cumsum(steps)])
         place = before[-1] / 2.0 if along is None else min(max(along, 0.0), float(before[-1]))
         k = min(int(np.searchsorted(before, place, "right")) - 1, len(steps) - 1)
@@ -75,24 +75,24 @@ def outline(response: Response, stack: Stack, station: float) -> Outline:
         return _spar(response, station)
     if isinstance(response, StripResponse):
         at = np.array([station])
-        own = response.stretches[int(stretch_at(response.stretches, at)[0])].stack
+        here = response.stretches[int(stretch_at(response.stretches, at)[0])].stack
         line, width = response.section.line, float(response.member.width(at)[0])
         if not response.section.bent:
-            return Outline(own, own.thickness)
+            return Outline(here, here.thickness)
         points = tuple(zip((line.y * width).tolist(), (line.z * width).tolist(), strict=True))
-        return Outline(own, own.thickness + line.height * width, line=points)
+        return Outline(here, here.thickness + line.height * width, line=points)
     return Outline(stack, stack.thickness)
 
 
 def _spar(response: SparResponse, station: float) -> Outline:
     lines, plates = response.lines_at(station)
-    found = []
+    walls = []
     for wall, plate in zip(response.walls, plates, strict=True):
         runs = []
         for chain in response.chains:
             if chain.wall == wall.name:
                 nodes = [int(lines.pieces[chain.pieces[0], 0]), *(int(lines.pieces[k, 1]) for k in chain.pieces)]
                 runs.append(tuple((float(y), float(z)) for y, z in lines.nodes[0, nodes]))
-        found.append(OutlineWall(wall.name, plate.stack, tuple(runs)))
-    outline = Outline(plates[0].stack, 0.0, walls=tuple(found))
+        walls.append(OutlineWall(wall.name, plate.stack, tuple(runs)))
+    outline = Outline(plates[0].stack, 0.0, walls=tuple(walls))
     return msgspec.structs.replace(outline, height=outline.frame[3] - outline.frame[1])

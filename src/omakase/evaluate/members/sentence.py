@@ -118,7 +118,7 @@ def without_entry(record: Any, path: Path, index: int) -> Any:
 def chosen(part: Choice, record: Any) -> tuple[str, str]:
     """(key, word) of a choice's present value; of the first where it is none of them."""
     value = value_at(record, part.path)
-    return next(((key, word) for key, word, own in part.options if own == value), part.options[0][:2])
+    return next(((key, word) for key, word, option in part.options if option == value), part.options[0][:2])
 
 
 def outer_form(sentence: Sequence[Part]) -> tuple[object, ...]:

@@ -112,7 +112,7 @@ class SpanKind:
         return self.member()
 
     def new_form(self, brief: Brief) -> StripForm | TubeForm | SparForm:
-        before = next((own.form for own in reversed(brief.candidates) if isinstance(own.form, self.form)), None)
+        before = next((other.form for other in reversed(brief.candidates) if isinstance(other.form, self.form)), None)
         return before or self.form()
 
     def default_load(self, brief: Brief, kind: str) -> Load:
@@ -389,8 +389,8 @@ def side_view(brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing
         chord = None
     index = brief.load_cases.index(case) if case in brief.load_cases else -1
     for k, load in enumerate(case.loads if case is not None else ()):
-        found = list(_load_shapes(load, tall, length, units, chord))
-        shapes += found
+        pieces = list(_load_shapes(load, tall, length, units, chord))
+        shapes += pieces
         if hasattr(load, "x") and not isinstance(load, OwnWeight):
             handles.append(Handle((load.x, tall), ("load_cases", index, "loads", k, "x"), 0.0, length))
     shapes.append(Note((length / 2.0, -0.17 * length), f"x → {_value(length, 'length', units)}", "centre", "quiet"))
@@ -486,11 +486,11 @@ def resized(brief: Brief, length: float) -> Brief:
         return replace(record, **changes) if changes else record
 
     new = replace(
-        member, length=round(length, 6), supports=tuple(moved(own) for own in member.supports),
-        carried=tuple(moved(own) for own in member.carried),
+        member, length=round(length, 6), supports=tuple(moved(support) for support in member.supports),
+        carried=tuple(moved(mass) for mass in member.carried),
     )  # fmt: skip
     if isinstance(new, SparMember):
-        new = replace(new, chord=tuple(moved(own) for own in new.chord))
+        new = replace(new, chord=tuple(moved(station) for station in new.chord))
     cases = tuple(replace(case, loads=tuple(moved(load) for load in case.loads)) for case in brief.load_cases)
     return replace(brief, member=new, load_cases=cases)
 
@@ -502,7 +502,7 @@ def _stretched(candidate: Candidate, share: float) -> Candidate:
     for name in ("width", "diameter", "height"):
         stations = getattr(form, name, None)
         if stations:
-            form = replace(form, **{name: tuple(replace(own, x=own.x * share) for own in stations)})
+            form = replace(form, **{name: tuple(replace(station, x=station.x * share) for station in stations)})
     return replace(candidate, zones=zones, form=form)
 
 

@@ -54,7 +54,7 @@ class SparKind(spans.SpanKind):
 
     name, title = "spar", "spar"
     member, form = SparMember, SparForm
-    loads = (spans.LIFT, spans.LIFT_TABLE, *(own for own in spans.SPAN_LOADS if own.kind != "drop"), spans.TORQUE)
+    loads = (spans.LIFT, spans.LIFT_TABLE, *(load for load in spans.SPAN_LOADS if load.kind != "drop"), spans.TORQUE)
     first_load = "lift"
     limits = ("deflection", "rotation", "twist", "frequency_minimum", "frequency_band", "mass", "thickness")
     opening, noun = "A spar", "spar"
@@ -220,15 +220,15 @@ def _height_sentence(brief: Brief, form: SparForm) -> list[Part]:
             parts.append(Words("or"))
             parts.append(Act(what, f"Let the height follow: {what}", "let the height follow", partial(_high, sizes=())))
         return parts
-    own = Act(
+    act = Act(
         "own height", "State the height of the section", "state a height", partial(_high, sizes=(_height(brief, form),))
     )
     if form.outline == "drawn":
-        return [Words(", high in proportion, or"), own]
+        return [Words(", high in proportion, or"), act]
     return [
         Words(", as high as the aerofoil at"), Number(("form", "at"), "ratio", "Place of the spar on the chord",
                                                       "place on the chord"),
-        Words("of its chord, or"), own,
+        Words("of its chord, or"), act,
     ]  # fmt: skip
 
 
@@ -278,11 +278,13 @@ def _with_walls(before: Candidate, after: Candidate) -> Candidate:
     now = KIND.walls(after)
     layers = []
     for wall in now:
-        alike = [own for own in (wall, *was) if own in was and role_of(own) == role_of(wall)]
-        source = next(iter(alike), next((own for own in was if role_of(own) == "web"), was[0]))
-        own = [replace(layer, wall=wall) for layer in before.layers if layer.wall == source]
+        alike = [other for other in (wall, *was) if other in was and role_of(other) == role_of(wall)]
+        source = next(iter(alike), next((other for other in was if role_of(other) == "web"), was[0]))
+        copied = [replace(layer, wall=wall) for layer in before.layers if layer.wall == source]
         # a core does not go round a nose: of a web a new skin takes the plies only
-        layers += [layer for layer in own if layer.role == "ply"] if role_of(wall) == "skin" and not alike else own
+        layers += (
+            [layer for layer in copied if layer.role == "ply"] if role_of(wall) == "skin" and not alike else copied
+        )
     return replace(after, layers=tuple(layers))
 
 
@@ -300,7 +302,7 @@ def _aerofoil() -> tuple[OutlinePoint, ...]:
     x = 0.95 * np.sin(np.linspace(0.0, np.pi / 2.0, 13)) ** 2
     half = profile_half(x, 0.12)
     upper = [OutlinePoint(round(float(y), 5), round(float(z), 5)) for y, z in zip(x, half, strict=True)]
-    return (*upper, *(OutlinePoint(own.y, -own.z) for own in reversed(upper[1:])))
+    return (*upper, *(OutlinePoint(point.y, -point.z) for point in reversed(upper[1:])))
 
 
 def _with_chord(brief: Brief) -> Brief:

@@ -25,10 +25,10 @@ def decision(line_up: LineUp | None, units: UnitSystem) -> str:
     passing = [result for result in others if result.passes]
     if passing:
         best = min(passing, key=lambda result: result.mass)
-        told = f"Lightest that passes: {_name(best)}, {quantity(best.mass, 'mass', units)}"
+        text = f"Lightest that passes: {_name(best)}, {quantity(best.mass, 'mass', units)}"
         if base is not None and line_up.results[base].ok:
-            told += f", {_than(best.mass / line_up.results[base].mass - 1.0)} the baseline"
-        return told + "."
+            text += f", {_than(best.mass / line_up.results[base].mass - 1.0)} the baseline"
+        return text + "."
     nearest = max(others, key=lambda result: min(check.reserve_factor / check.required for check in result.checks))
     return f"None passes; nearest is {_name(nearest)}: {_shortfall(nearest, units)}."
 

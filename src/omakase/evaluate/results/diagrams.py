@@ -55,7 +55,7 @@ def most_bent(result: CandidateResult) -> float:
     response = result.response
     if not isinstance(response, SPAN) or not response.results:
         return 0.0
-    moments = np.max([np.abs(own.diagrams.moment) for own in response.results], axis=0)
+    moments = np.max([np.abs(result.diagrams.moment) for result in response.results], axis=0)
     return float(response.x[int(np.argmax(moments))])
 
 
@@ -63,26 +63,26 @@ def curves(brief: Brief, result: CandidateResult, index: int) -> tuple[Curve, ..
     """The diagrams of one load case that say something, the reserve last."""
     response = result.response
     assert isinstance(response, SPAN)
-    own, x = response.results[index], response.x
-    forces = own.diagrams
-    found = [
+    case_result, x = response.results[index], response.x
+    forces = case_result.diagrams
+    drawn = [
         Curve("load", "Load", "line_load", x, forces.load),
         Curve("shear", "Shear force", "force", x, forces.shear),
         Curve("moment", "Bending moment", "bending", x, forces.moment),
         Curve("axial", "Axial force", "force", x, forces.axial),
         Curve("torque", "Torque", "bending", x, forces.torque),
-        Curve("deflection", "Deflection", "deflection", x, own.displacements["w"]),
+        Curve("deflection", "Deflection", "deflection", x, case_result.displacements["w"]),
     ]
     # φ turns against the slope of the deflection; a strip without shear gives its slope itself
-    found.append(Curve("slope", "Slope", "angle", x, -np.degrees(own.displacements["turn"])))
-    if "theta" in own.displacements:
-        found.append(Curve("twist", "Twist", "angle", x, np.degrees(own.displacements["theta"])))
-        found.append(Curve("sideways", "Sideways", "deflection", x, own.displacements["v"]))
+    drawn.append(Curve("slope", "Slope", "angle", x, -np.degrees(case_result.displacements["turn"])))
+    if "theta" in case_result.displacements:
+        drawn.append(Curve("twist", "Twist", "angle", x, np.degrees(case_result.displacements["theta"])))
+        drawn.append(Curve("sideways", "Sideways", "deflection", x, case_result.displacements["v"]))
     largest: dict[str, float] = {}
-    for curve in found:
+    for curve in drawn:
         largest[curve.dimension] = max(largest.get(curve.dimension, 0.0), float(np.abs(curve.values).max()))
     kept = [
-        curve for curve in found
+        curve for curve in drawn
         if np.abs(curve.values).max() > max(NEXT_TO_NOTHING * largest[curve.dimension], SMALLEST[curve.dimension])
     ]  # fmt: skip
     return (*kept, reserve_curve(brief, result, index))

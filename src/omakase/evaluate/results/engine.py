@@ -102,8 +102,8 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     def worst(self, name: str) -> CheckResult | None:
         """The result of one check over all load cases with the least reserve, then the largest value."""
-        own = [check for check in self.checks if check.check == name]
-        return min(own, key=lambda check: (check.reserve_factor, -check.value), default=None)
+        checks = [check for check in self.checks if check.check == name]
+        return min(checks, key=lambda check: (check.reserve_factor, -check.value), default=None)
 
     @property
     def source(self) -> Source:
@@ -155,26 +155,26 @@ def _findings(brief: Brief, candidate: Candidate, stack: Stack, checks: tuple[Ch
     runs = tuple(edits.runs(candidate, length)) if candidate.zones else ()
     if len(walls) == 1:
         return find_all(stack, checks, msgspec.structs.replace(surroundings, runs=runs, length=length))
-    found: dict[str, Finding] = {}
+    findings: dict[str, Finding] = {}
     named: dict[str, list[str]] = {}
     for wall in walls:
         rows = edits.rows_of_wall(candidate, wall)
         if not rows:
             continue
-        own = tuple(check for check in checks if check.wall == wall)
+        wall_checks = tuple(check for check in checks if check.wall == wall)
         where = msgspec.structs.replace(
             surroundings, runs=tuple(runs[i] for i in rows) if runs else (), length=length
         )  # fmt: skip
-        for finding in find_all(_part_of(stack, rows), own, where):
+        for finding in find_all(_part_of(stack, rows), wall_checks, where):
             layers = tuple(rows[i] for i in finding.layers)
-            known = found.get(finding.rule)
+            known = findings.get(finding.rule)
             if known is not None:  # a rule finds one thing, which a person can accept
                 layers, finding = (*known.layers, *layers), known
-            found[finding.rule] = msgspec.structs.replace(finding, layers=layers)
+            findings[finding.rule] = msgspec.structs.replace(finding, layers=layers)
             named.setdefault(finding.rule, []).append(wall)
     return tuple(
         msgspec.structs.replace(finding, text=f"{', '.join(named[rule])}: {finding.text}")
-        for rule, finding in found.items()
+        for rule, finding in findings.items()
     )
 
 
@@ -371,12 +371,12 @@ class Evaluator:
             if key in self._responses:
                 self._responses.move_to_end(key)
                 return self._responses[key]
-        found = kind_of(brief).respond(brief, candidate, materials, accuracy)
+        response = kind_of(brief).respond(brief, candidate, materials, accuracy)
         with self._lock:
-            self._responses[key] = found
+            self._responses[key] = response
             while len(self._responses) > CACHE_SIZE:
                 self._responses.popitem(last=False)
-        return found
+        return response
 
     @staticmethod
     def _key(brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy) -> bytes:

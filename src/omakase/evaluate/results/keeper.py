@@ -26,18 +26,18 @@ class Keeper:
 
     def result(self, key: Key) -> CandidateResult | None:
         """The newest result of a candidate, perhaps of older records."""
-        found = self._kept.get(key)
-        return found[1] if found else None
+        kept = self._kept.get(key)
+        return kept[1] if kept else None
 
     def inputs(self, key: Key) -> Inputs | None:
         """What the newest result was computed from."""
-        found = self._kept.get(key)
-        return found[0] if found else None
+        kept = self._kept.get(key)
+        return kept[0] if kept else None
 
     def is_current(self, key: Key, inputs: Inputs) -> bool:
         """Whether the result is of these records and of the full order."""
-        found = self._kept.get(key)
-        return found is not None and found[0] == inputs and found[1].accuracy == FULL
+        kept = self._kept.get(key)
+        return kept is not None and kept[0] == inputs and kept[1].accuracy == FULL
 
     def has_any(self, brief_id: str) -> bool:
         """Whether any candidate of a brief has a result."""
@@ -55,7 +55,7 @@ class Keeper:
     def keep_only(self, brief_id: str, candidate_ids: Collection[str]) -> None:
         """Drops what is known of candidates that a brief has no longer."""
         for table in (self._kept, self._expected):
-            for key in [own for own in table if own[0] == brief_id and own[1] not in candidate_ids]:
+            for key in [known for known in table if known[0] == brief_id and known[1] not in candidate_ids]:
                 del table[key]
 
     # --- what is being computed -------------------------------------------------------------------------------

@@ -93,16 +93,18 @@ def line_up(
     """
     limits = brief.limits
     wanted: list[tuple[str, str, str, tuple[float, ...] | None, bool, Getter]] = []
-    for own in QUANTITIES:
-        limit = getattr(limits, own.limit)
-        if own.limit not in kind_of(brief).limits or not (own.always or limit is not None):
+    for quantity in QUANTITIES:
+        limit = getattr(limits, quantity.limit)
+        if quantity.limit not in kind_of(brief).limits or not (quantity.always or limit is not None):
             continue
-        if own.key == "mass":
+        if quantity.key == "mass":
             wanted.append(
                 ("reserve_factor", "Least reserve factor", "ratio", (limits.reserve_factor,), False, _reserve)
             )
-        band = limit if own.way == "outside" else _one(limit)
-        wanted.append((own.key, own.title, own.dimension, band, own.way == "at_most", _checked(own.key)))
+        band = limit if quantity.way == "outside" else _one(limit)
+        wanted.append(
+            (quantity.key, quantity.title, quantity.dimension, band, quantity.way == "at_most", _checked(quantity.key))
+        )
     wanted.append(("areal_mass", "Areal mass", "areal_mass", None, True, _areal_mass))
     wanted.sort(key=lambda item: item[3] is None)
     baseline = next((r for r in results if r.candidate.id == brief.baseline and r.ok), None)
@@ -133,7 +135,7 @@ def _cells(
         0.0 if check is None else spreads.get(result.candidate.id, {}).get(key, scatter(check)) * value
         for result, (value, check) in zip(results, values, strict=True)
     ]
-    best_deviation = next((own for own, (value, _) in zip(deviations, values, strict=True) if value == best), 0.0)
+    best_deviation = next((entry for entry, (value, _) in zip(deviations, values, strict=True) if value == best), 0.0)
     ranked = key != "frequency_band"
     cells = []
     for result, (value, check), deviation in zip(results, values, deviations, strict=True):

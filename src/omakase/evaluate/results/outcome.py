@@ -88,16 +88,16 @@ def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Mater
         error = result.error or "the brief sets no load or limit"
         return Outcome(result.ok and not result.error, -1.0, "", error)
     per_case: dict[str, CaseShare] = {}
-    for own in result.checks:
-        if own.case_id:
-            share = own.reserve_factor / own.required
-            if own.case_id not in per_case or share < per_case[own.case_id].share:
-                per_case[own.case_id] = CaseShare(own.case_id, own.load_case, share)
+    for checked in result.checks:
+        if checked.case_id:
+            share = checked.reserve_factor / checked.required
+            if checked.case_id not in per_case or share < per_case[checked.case_id].share:
+                per_case[checked.case_id] = CaseShare(checked.case_id, checked.load_case, share)
     title, place = governing_text(result)
     deflection, frequency = result.worst("deflection"), result.worst("frequency")
-    strength = [own.reserve_factor for own in result.checks if own.kind == "strength"]
+    strength = [checked.reserve_factor for checked in result.checks if checked.kind == "strength"]
     assert result.response is not None
-    others = {key: found.value for key in OTHERS if (found := result.worst(key)) is not None}
+    others = {key: worst.value for key in OTHERS if (worst := result.worst(key)) is not None}
     return Outcome(
         result.passes,
         check.reserve_factor / check.required,

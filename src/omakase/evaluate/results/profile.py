@@ -60,7 +60,9 @@ def _interpolated(values: np.ndarray, places: np.ndarray, at: np.ndarray) -> np.
 def thickness_profile(result: CandidateResult, index: int, place: Place) -> ThicknessProfile:
     """Profile at the sample nearest to a place, limit load; the core's strain runs between the faces'."""
     assert result.response is not None
-    fields = [own for own in result.response.fields if own.name == place.wall] or list(result.response.fields)
+    fields = [wall_field for wall_field in result.response.fields if wall_field.name == place.wall] or list(
+        result.response.fields
+    )
 
     def distance(field: WallField) -> float:
         case = field.cases[index]
@@ -85,7 +87,7 @@ def thickness_profile(result: CandidateResult, index: int, place: Place) -> Thic
     stress = np.einsum("kij,kj->ki", np.repeat(section.Q, 2, axis=0), strain)
     surfaces = stress.reshape(-1, 2, 3)  # of each layer
     along = np.concatenate(
-        [own @ _stress_rotation(layer.angle)[0] for own, layer in zip(surfaces, stack.layers, strict=True)]
+        [stress @ _stress_rotation(layer.angle)[0] for stress, layer in zip(surfaces, stack.layers, strict=True)]
     )
     shear = None
     if section.core is not None:

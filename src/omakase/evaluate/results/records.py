@@ -34,12 +34,12 @@ def check_record(check: CheckResult, result: CandidateResult) -> dict[str, Any]:
     place = check.place
     layer = None
     if place.layer is not None:
-        own = result.stack.layers[place.layer]
+        governing = result.stack.layers[place.layer]
         layer = {
             "index": place.layer,
             "label": governing_layer_label(result, check),
-            "material": own.material.id,
-            "angle": own.angle,
+            "material": governing.material.id,
+            "angle": governing.angle,
         }
     return {
         "check": check.check,
@@ -73,12 +73,12 @@ def place_record(place: Place) -> dict[str, Any] | None:
 
 def limits_record(brief: Brief) -> dict[str, Any]:
     """The limits that a brief of its kind may set, null where it sets none."""
-    found: dict[str, Any] = {}
+    stated: dict[str, Any] = {}
     for name in kind_of(brief).limits:
         if name == "mass":
-            found["reserve_factor"] = brief.limits.reserve_factor
-        found[name] = getattr(brief.limits, name)
-    return found
+            stated["reserve_factor"] = brief.limits.reserve_factor
+        stated[name] = getattr(brief.limits, name)
+    return stated
 
 
 def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, Any]:

@@ -25,8 +25,8 @@ def resolved(brief: Brief, materials: Mapping[str, Material], evaluator: Evaluat
         return brief
     limits = brief.limits
     for name in limits.against:
-        own, stated = _value(result, name) * (1.0 + ROOM), getattr(limits, name)
-        limits = msgspec.structs.replace(limits, **{name: own if stated is None else min(own, stated)})
+        value, stated = _value(result, name) * (1.0 + ROOM), getattr(limits, name)
+        limits = msgspec.structs.replace(limits, **{name: value if stated is None else min(value, stated)})
     return msgspec.structs.replace(brief, limits=limits)
 
 
@@ -46,4 +46,4 @@ def _value(result: CandidateResult, name: Relative) -> float:
         assert result.response is not None
         return result.response.measures["thickness"][0].value
     assert result.response is not None
-    return max((own.value for own in result.response.measures["deflection"]), default=0.0)
+    return max((measure.value for measure in result.response.measures["deflection"]), default=0.0)

@@ -117,14 +117,14 @@ def limit_sentence(quantity_: Quantity, limit: Any, units: UnitSystem) -> str:
 def limit_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
     limits, judgement = brief.limits, brief.judgement
     sentences = []
-    own = {q.limit: q for q in QUANTITIES if getattr(limits, q.limit) is not None}
+    by_limit = {q.limit: q for q in QUANTITIES if getattr(limits, q.limit) is not None}
     for name in ("deflection", "rotation", "twist", "frequency_minimum", "frequency_band"):
-        if name in own:
-            sentences.append(limit_sentence(own[name], getattr(limits, name), units))
+        if name in by_limit:
+            sentences.append(limit_sentence(by_limit[name], getattr(limits, name), units))
     sentences += [f"It is {AGAINST_WORDS[name]} the baseline." for name in limits.against]
     for name in ("mass", "thickness", "diameter"):
-        if name in own:
-            sentences.append(limit_sentence(own[name], getattr(limits, name), units))
+        if name in by_limit:
+            sentences.append(limit_sentence(by_limit[name], getattr(limits, name), units))
     special = (
         f" times {judgement.special_factor:g} for {judgement.special_factor_reason or 'an unnamed reason'}"
         if judgement.special_factor != 1.0
@@ -156,13 +156,13 @@ TWIST_WORDS = {"no": "carries no torsion", "yes": "carries torsion"}
 BEHIND_WORDS = {"nothing": "no aerial behind it", "aerial": "an aerial behind it"}
 
 
-def surroundings_sentence(own: model.Surroundings, units: UnitSystem) -> str:
+def surroundings_sentence(surroundings: model.Surroundings, units: UnitSystem) -> str:
     """Where the part works."""
-    text = format_value(own.temperature, "temperature", units, with_unit=True)
-    behind = ", with an aerial behind it" if own.aerial else ""
-    shape = "" if own.radius is None else f"; its tightest bend is {_length(own.radius, units)}"
-    twist = "; it carries torsion" if own.twisted else ""
-    return f"It works at up to {text}, {'wet' if own.wet else 'dry'}{behind}{shape}{twist}."
+    text = format_value(surroundings.temperature, "temperature", units, with_unit=True)
+    behind = ", with an aerial behind it" if surroundings.aerial else ""
+    shape = "" if surroundings.radius is None else f"; its tightest bend is {_length(surroundings.radius, units)}"
+    twist = "; it carries torsion" if surroundings.twisted else ""
+    return f"It works at up to {text}, {'wet' if surroundings.wet else 'dry'}{behind}{shape}{twist}."
 
 
 def _length(value: float, units: UnitSystem) -> str:
@@ -183,7 +183,7 @@ def layer_words(candidate: model.Candidate, row: int) -> str:
     if not wall:
         return f"layer {row + 1}"
     number = edits.rows_of_wall(candidate, wall).index(row) + 1
-    walls = dict.fromkeys(candidate.layers[own].wall for own in edits.same_rows(candidate, row))
+    walls = dict.fromkeys(candidate.layers[index].wall for index in edits.same_rows(candidate, row))
     return f"layer {number} of the {together(list(walls))}"
 
 
@@ -263,8 +263,8 @@ def where_text(place: Place, units: UnitSystem) -> str:
 
 def governing_layer_label(result: CandidateResult, check: CheckResult) -> str:
     """The layer where a check governs, counted in its wall, or nothing."""
-    found = result.governing_layer(check)
-    return "" if found is None else layer_label(*found)
+    layer = result.governing_layer(check)
+    return "" if layer is None else layer_label(*layer)
 
 
 def place_text(check: CheckResult, result: CandidateResult, units: UnitSystem) -> str:
@@ -392,9 +392,9 @@ def findings_text(result: CandidateResult, units: UnitSystem) -> list[str]:
 def verdict_line(result: CandidateResult) -> str:
     """The verdict with the number of findings that nobody has accepted, and of test series that it rests on."""
     count, tests = len(result.open_findings), len(result.tests)
-    found = f" · {count} finding{'s' if count > 1 else ''}" if count else ""
+    findings = f" · {count} finding{'s' if count > 1 else ''}" if count else ""
     tested = f" · {tests} test{'s' if tests > 1 else ''}" if tests else ""
-    return verdict(result) + found + tested
+    return verdict(result) + findings + tested
 
 
 def governing_text(result: CandidateResult) -> tuple[str, str]:

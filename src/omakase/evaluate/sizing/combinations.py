@@ -96,11 +96,11 @@ def widened(choices: MenuChoices, materials: Mapping[str, Material]) -> tuple[Me
     wider = msgspec.structs.replace(
         choices, skins=skins, cores=cores, angles=angles, fewest=1, most=most, unequal=False, thicknesses=sizes
     )
-    told = (
+    remark = (
         f"Nothing passes with what was allowed. Checked as well: {', '.join(skins)} on {', '.join(cores)}, 1 to {most} "
         f"plies a face, equal faces, cores of {low * 1e3:.3g} to {high * 1e3:.3g} mm."
     )
-    return wider, told
+    return wider, remark
 
 
 class Space:
@@ -152,14 +152,18 @@ class Space:
 
     def _plies(self) -> list[LayerRecord]:
         """Different plies: of a cloth alike both ways, 90° is 0° over again, and −45° is 45°."""
-        found: dict[tuple[str, float], LayerRecord] = {}
+        plies: dict[tuple[str, float], LayerRecord] = {}
         for name in self.choices.skins:
-            own = self.materials[name]
-            alike = own.kind == "ply" and math.isclose(own.value("E1"), own.value("E2")) and not own.has_face
+            material = self.materials[name]
+            alike = (
+                material.kind == "ply"
+                and math.isclose(material.value("E1"), material.value("E2"))
+                and not material.has_face
+            )
             for angle in self.choices.angles:
                 key = angle % 90.0 if alike else edits.step_angle(angle, 0.0)
-                found.setdefault((name, key), LayerRecord(name, edits.step_angle(angle, 0.0)))
-        return list(found.values())
+                plies.setdefault((name, key), LayerRecord(name, edits.step_angle(angle, 0.0)))
+        return list(plies.values())
 
     def _face_allowed(self, face: Sequence[LayerRecord]) -> bool:
         if self.choices.outside_45 and abs(face[0].angle) != 45.0:
@@ -172,8 +176,8 @@ class Space:
         """As much at +θ as at −θ of each cloth; a cloth alike both ways is balanced at 0, 45 and 90°."""
         sums: dict[tuple[str, float], int] = {}
         for layer in face:
-            own = self.materials[layer.material]
-            free = (0.0, 45.0, 90.0) if own.kind == "ply" and own.is_woven else (0.0, 90.0)
+            material = self.materials[layer.material]
+            free = (0.0, 45.0, 90.0) if material.kind == "ply" and material.is_woven else (0.0, 90.0)
             if abs(layer.angle) not in free:
                 key = layer.material, abs(layer.angle)
                 sums[key] = sums.get(key, 0) + (1 if layer.angle > 0.0 else -1)
@@ -181,7 +185,7 @@ class Space:
 
     def _cores(self) -> tuple[np.ndarray, np.ndarray]:
         """(index of the core, thickness) of each core in each thickness."""
-        own: list[int] = []
+        cores: list[int] = []
         sizes: list[float] = []
         low, high = min(self.choices.thicknesses), max(self.choices.thicknesses)
         for i, name in enumerate(self.choices.cores):
@@ -189,9 +193,9 @@ class Space:
             wanted = self.choices.thicknesses
             if self.choices.sold and sold:
                 wanted = tuple(t for t in sold if low * (1.0 - 1e-9) <= t <= high * (1.0 + 1e-9))
-            own += [i] * len(wanted)
+            cores += [i] * len(wanted)
             sizes += wanted
-        return np.array(own, dtype=int), np.array(sizes)
+        return np.array(cores, dtype=int), np.array(sizes)
 
     def _price(self, face: Sequence[LayerRecord]) -> float:
         """Price of a face per m²; what states no price counts nothing."""
@@ -229,8 +233,8 @@ class Space:
 
     def candidate(self, a: int, b: int, core: int, thickness: float) -> Candidate:
         """One combination as a candidate of its own."""
-        own = self.choices.cores[core]
-        layers = (*self.top[a], LayerRecord(own, 0.0, round(float(thickness), 9), "core"), *self.bottom[b])
+        core_choice = self.choices.cores[core]
+        layers = (*self.top[a], LayerRecord(core_choice, 0.0, round(float(thickness), 9), "core"), *self.bottom[b])
         return Candidate("menu", "menu", layers=layers)
 
     def span(self) -> list[Stack]:
@@ -248,7 +252,7 @@ class Space:
             b = faces[(2 * k + 1) % len(faces)] if self.choices.unequal else a
             core = cores[k % len(cores)]
             combinations.append(self.candidate(a, b, int(self.cores[core]), float(self.sizes[core])))
-        stacks = [translate.stack(own, self.materials) for own in combinations]
+        stacks = [translate.stack(layers, self.materials) for layers in combinations]
         return [stack for stack in stacks if stack.core is not None]
 
     def value(self, matter: Matter, screen: Screen, batch: Batch) -> np.ndarray:

@@ -86,10 +86,10 @@ class Equals:
 
     def _solid(self, plies: list[LayerRecord]) -> Equal:
         """Whole plies, in the candidate's own order over and over, as many as come nearest."""
-        own = [replace(ply, zone="", shared="", mirrored=False) for ply in plies]
+        solid = [replace(ply, zone="", shared="", mirrored=False) for ply in plies]
 
         def made(count: int) -> tuple[LayerRecord, ...]:
-            return tuple(own[k % len(own)] for k in range(count))
+            return tuple(solid[k % len(solid)] for k in range(count))
 
         low, high = 1, 2
         while not self._more_than(made(high)):
@@ -145,7 +145,7 @@ class Equals:
             raise OmakaseError(result.error)
         if self.by == "mass":
             return result.mass
-        value = max((own.value for own in result.response.measures["deflection"]), default=0.0)
+        value = max((measure.value for measure in result.response.measures["deflection"]), default=0.0)
         if value <= 0.0:
             raise OmakaseError("nothing bends it: there is no stiffness to compare")
         return value
@@ -153,26 +153,26 @@ class Equals:
 
 def core_of(brief: Brief, materials: Mapping[str, Material]) -> str:
     """The first core of a brief's candidates, else a foam of medium weight."""
-    used = (layer.material for own in brief.candidates for layer in own.layers if layer.role == "core")
+    used = (layer.material for other in brief.candidates for layer in other.layers if layer.role == "core")
     return next((name for name in used if name in materials), CORE)
 
 
 def metal_of(brief: Brief, materials: Mapping[str, Material]) -> str:
     """The metal of a brief's candidates, the baseline's first, else an aluminium."""
-    ordered = sorted(brief.candidates, key=lambda own: own.id != brief.baseline)
-    used = (layer.material for own in ordered for layer in own.layers)
+    ordered = sorted(brief.candidates, key=lambda other: other.id != brief.baseline)
+    used = (layer.material for other in ordered for layer in other.layers)
     return next((name for name in used if name in materials and materials[name].is_metal), METAL)
 
 
-def beside(brief: Brief, candidate: Candidate, found: list[Equal]) -> ArrangeCandidates:
+def beside(brief: Brief, candidate: Candidate, equals: list[Equal]) -> ArrangeCandidates:
     """Command that puts them into the line-up after the candidate, as one step."""
     new: list[Candidate] = []
-    taken = {own.id for own in brief.candidates}
-    for equal in found:
+    taken = {other.id for other in brief.candidates}
+    for equal in equals:
         if equal.candidate is not None:
             identity = new_id("c", taken)
             taken.add(identity)
             new.append(replace(equal.candidate, id=identity))
-    at = [own.id for own in brief.candidates].index(candidate.id) + 1
+    at = [other.id for other in brief.candidates].index(candidate.id) + 1
     together = (*brief.candidates[:at], *new, *brief.candidates[at:])
     return edits.arrange(brief, together, f"what equals {candidate.name or candidate.id}")

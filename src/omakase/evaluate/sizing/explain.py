@@ -51,12 +51,12 @@ def explain(brief: Brief, one: Candidate, two: Candidate, materials: Mapping[str
     if not kind_of(brief).reduced:
         return _by_records(brief, one, two, materials)
     stacks = [translate.stack(candidate, materials) for candidate in (one, two)]
-    found = [_mass(brief, stacks)]
+    differences = [_mass(brief, stacks)]
     if len({PlateSection(stack).kinematics for stack in stacks}) == 1:
-        found += _stiffness(brief, stacks)
+        differences += _stiffness(brief, stacks)
     else:
-        found += _kinds(brief, stacks)
-    return tuple(found)
+        differences += _kinds(brief, stacks)
+    return tuple(differences)
 
 
 def _kinds(brief: Brief, stacks: Sequence[Stack]) -> list[Difference]:
@@ -64,11 +64,14 @@ def _kinds(brief: Brief, stacks: Sequence[Stack]) -> list[Difference]:
     panel, cases = translate.panel(brief), tuple(translate.load_case(case) for case in brief.load_cases)
     responses = [respond(panel, stack, cases) for stack in stacks]
     sags = [max((case.largest_deflection[0] for case in response.cases), default=0.0) for response in responses]
-    found = []
-    for key, (before, after) in (("deflection", sags), ("frequency", [own.frequencies[0] for own in responses])):
+    differences = []
+    for key, (before, after) in (
+        ("deflection", sags),
+        ("frequency", [response.frequencies[0] for response in responses]),
+    ):
         if before > 0.0 and after > 0.0:
-            found.append(Difference(key, before, after, ((KINDS, after / before),)))
-    return found
+            differences.append(Difference(key, before, after, ((KINDS, after / before),)))
+    return differences
 
 
 def _mass(brief: Brief, stacks: Sequence[Stack]) -> Difference:
@@ -148,14 +151,14 @@ def _stiffness(brief: Brief, stacks: Sequence[Stack]) -> list[Difference]:
             state[cause] = 1
             effects[cause] += logs[tuple(state)] - before
     effects /= math.factorial(count)
-    found = []
+    differences = []
     for k, key in enumerate(("deflection", "frequency")):
         parts = tuple((cause, float(math.exp(effects[i, k]))) for i, cause in enumerate(causes))
         ends = [float(math.exp(logs[(which,) * count][k])) for which in (0, 1)]
         if key == "deflection" and not brief.load_cases:
             continue
-        found.append(Difference(key, ends[0], ends[1], parts))
-    return found
+        differences.append(Difference(key, ends[0], ends[1], parts))
+    return differences
 
 
 def _by_records(
@@ -171,9 +174,9 @@ def _by_records(
             candidate = _mixed(one, two, chosen)
             assert candidate is not None
             _, response = kind_of(brief).respond(brief, candidate, materials, FULL)
-            sag = max((own.value for own in response.measures["deflection"]), default=0.0)
+            sag = max((measure.value for measure in response.measures["deflection"]), default=0.0)
             values[frozenset(chosen)] = response.mass, sag, response.frequencies[0]
-    found = []
+    differences = []
     for index, key in enumerate(("mass", "deflection", "frequency")):
         before, after = values[frozenset()][index], values[frozenset(causes)][index]
         if key != "mass" and not (before > 0.0 and after > 0.0):
@@ -187,29 +190,29 @@ def _by_records(
                 step = high - low if key == "mass" else math.log(high / low)
                 effect += weight / math.factorial(len(causes)) * step
             parts.append((cause, effect if key == "mass" else math.exp(effect)))
-        found.append(Difference(key, before, after, tuple(parts)))
-    return tuple(found)
+        differences.append(Difference(key, before, after, tuple(parts)))
+    return tuple(differences)
 
 
 def _subsets(items: Sequence[str]) -> list[frozenset[str]]:
-    return [frozenset(own) for size in range(len(items) + 1) for own in itertools.combinations(items, size)]
+    return [frozenset(subset) for size in range(len(items) + 1) for subset in itertools.combinations(items, size)]
 
 
 def _mixed(one: Candidate, two: Candidate, chosen: Sequence[str]) -> Candidate | None:
     """``one`` with what is chosen taken from ``two``; None where their layers cannot be mixed so."""
-    found = one
+    state = one
     if SIZE in chosen:
-        found = replace(found, form=two.form)
-    cores = [[layer for layer in own.layers if layer.role == "core"] for own in (one, two)]
+        state = replace(state, form=two.form)
+    cores = [[layer for layer in stack.layers if layer.role == "core"] for stack in (one, two)]
     alike = len(cores[0]) == len(cores[1])
     if PLIES in chosen:
         layers = two.layers
         if alike and CORE not in chosen:
             layers = _with_cores(two.layers, cores[0])
-        return replace(found, layers=layers, zones=two.zones)
+        return replace(state, layers=layers, zones=two.zones)
     if CORE in chosen:
-        return replace(found, layers=_with_cores(one.layers, cores[1])) if alike else found
-    return found
+        return replace(state, layers=_with_cores(one.layers, cores[1])) if alike else state
+    return state
 
 
 def _with_cores(layers: tuple[LayerRecord, ...], cores: list[LayerRecord]) -> tuple[LayerRecord, ...]:

@@ -30,8 +30,8 @@ def levers(
     if len(walls) > 1:
         yield from kind.levers(brief, candidate, units, passes)
         for group in edits.walls_alike(candidate, walls):
-            own = edits.of_wall(candidate, group[0][0])
-            for lever in _of_wall(brief, own, materials, units, passes):
+            part = edits.of_wall(candidate, group[0][0])
+            for lever in _of_wall(brief, part, materials, units, passes):
                 yield _in_walls(lever, candidate, group, walls)
         return
     yield from _of_wall(brief, candidate, materials, units, passes, kind)
@@ -191,10 +191,10 @@ def _other_side(candidate: Candidate, materials: Mapping[str, Material]) -> Iter
 def _other_cores(candidate: Candidate, materials: Mapping[str, Material], core: int) -> Iterator[Lever]:
     """Another grade of the same family, then cores of other families, at the same thickness."""
     layer = candidate.layers[core]
-    own = materials.get(layer.material)
+    material = materials.get(layer.material)
     cores = sorted((m for m in materials.values() if m.kind == "core"), key=lambda m: (m.value("density"), m.id))
-    same = [m for m in cores if own is not None and m.family == own.family and m.id != layer.material]
-    others = [m for m in cores if own is None or m.family != own.family]
+    same = [m for m in cores if material is not None and m.family == material.family and m.id != layer.material]
+    others = [m for m in cores if material is None or m.family != material.family]
     for name, title, group in (("grade", "another grade of core", same), ("material", "another kind of core", others)):
         options = tuple(
             Option(f"core of {m.id}", edits.set_layer(candidate, core, replace(layer, material=m.id))) for m in group

@@ -71,13 +71,13 @@ class MenuSearch:
         menu = Menu(0)
         for menu in self._run(workers):
             yield menu
-        wider, told = widened(self.choices, self.materials)
+        wider, remark = widened(self.choices, self.materials)
         if self._cancelled() or not menu.complete or menu.dishes or wider == self.choices:
             return
         asked, self.choices = self.choices, wider
         try:
             for menu in self._run(workers):
-                yield msgspec.structs.replace(menu, note=told)
+                yield msgspec.structs.replace(menu, note=remark)
                 if menu.judged > WIDER_JUDGED and not menu.dishes:
                     return  # the screen sees nothing of what they fail by: this would go on for minutes
         finally:
@@ -135,11 +135,11 @@ class MenuSearch:
         batches = space.batches()
         with workers.session(screen) as session:
             while chunk := list(itertools.islice(batches, 4 * workers.count)):
-                found = dict(session.run(_look_at, chunk, self._cancelled))
-                if len(found) < len(chunk):
+                looks = dict(session.run(_look_at, chunk, self._cancelled))
+                if len(looks) < len(chunk):
                     return  # cancelled
                 for i, batch in enumerate(chunk):
-                    yield batch, found[i]
+                    yield batch, looks[i]
 
     # --- parts of a search ----------------------------------------------------------------------------------
 
@@ -152,10 +152,10 @@ class MenuSearch:
         for rows in waves(state):
             if self._cancelled():
                 return
-            for row, found in judge.all(rows, every):
-                state.note(row, found)
-                if not found.passes:
-                    space.count(f"judged: {reason(found)}", 1)
+            for row, result in judge.all(rows, every):
+                state.note(row, result)
+                if not result.passes:
+                    space.count(f"judged: {reason(result)}", 1)
             yield self._menu(space, every, state, menu, False)
             if self._cancelled():
                 return
@@ -164,8 +164,8 @@ class MenuSearch:
             lightest = min(best[row, 0] for row in state.passing)
             near = np.flatnonzero((best[:, 0] <= HEAVIER * lightest) & ~state.judged)
             near = near[np.argsort(-share[near], kind="stable")][:ROBUST]
-            for row, found in judge.all(near.tolist(), every):
-                state.note(row, found)
+            for row, result in judge.all(near.tolist(), every):
+                state.note(row, result)
             yield self._menu(space, every, state, menu, True)
         else:
             yield self._menu(space, every, state, menu, True)
@@ -209,11 +209,11 @@ class _Judge:
         """(row, outcome) in the order asked, so that the same search gives the same result."""
         candidates = [_candidate(self._space, every, row) for row in rows]
         if self._session is None:
-            found = _judge_some(self._evaluator, self._common, candidates)
-            return list(zip(rows, found, strict=True))
+            outcomes = _judge_some(self._evaluator, self._common, candidates)
+            return list(zip(rows, outcomes, strict=True))
         tasks = [candidates[i : i + PER_TASK] for i in range(0, len(candidates), PER_TASK)]
         results = dict(self._session.run(_judge_some, tasks, self._cancelled))
-        return [(rows[PER_TASK * i + k], own) for i in sorted(results) for k, own in enumerate(results[i])]
+        return [(rows[PER_TASK * i + k], judged) for i in sorted(results) for k, judged in enumerate(results[i])]
 
 
 def _build(_evaluator: Evaluator, common: tuple[Brief, Space, dict[str, Material]], first: bool) -> Any:
@@ -243,15 +243,15 @@ def _look_at(_evaluator: Evaluator, screen: Screen, batch: Batch) -> tuple[np.nd
 
 def _judge_some(evaluator: Evaluator, common: tuple, candidates: list[Candidate]) -> list[Outcome]:
     brief, materials, shapes = common
-    found = []
+    outcomes = []
     for candidate in candidates:
         if not evaluator.prepared(brief, candidate):
             evaluator.take_shapes(brief, candidate, shapes)
-        own = outcome(brief, evaluator.quick(brief, candidate, materials), materials)
-        if own.share >= 1.0 - DOUBT:
-            own = outcome(brief, evaluator.evaluate(brief, candidate, materials), materials)
-        found.append(own)
-    return found
+        judged = outcome(brief, evaluator.quick(brief, candidate, materials), materials)
+        if judged.share >= 1.0 - DOUBT:
+            judged = outcome(brief, evaluator.evaluate(brief, candidate, materials), materials)
+        outcomes.append(judged)
+    return outcomes
 
 
 def _candidate(space: Space, every: Batch, row: int) -> Candidate:

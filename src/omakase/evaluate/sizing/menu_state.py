@@ -71,44 +71,45 @@ class State:
         self.outcomes: dict[int, Outcome] = {}
         self.passing: list[int] = []
 
-    def note(self, row: int, found: Outcome) -> None:
+    def note(self, row: int, judged: Outcome) -> None:
         """Takes the judgement of one; what it beats or equals in everything that matters is no longer open."""
         self.judged[row] = True
         self.open[row] = False
-        self.outcomes[row] = found
-        if found.passes:
+        self.outcomes[row] = judged
+        if judged.passes:
             self.passing.append(row)
             self.open &= ~np.all(self.values >= self.values[row] * (1.0 + self._near - 1e-9), axis=1)
 
     def front(self) -> list[int]:
         """Passing ones that no other passing one beats."""
-        found = []
+        rows = []
         for row in self.passing:
-            own = self.values[row]
+            values = self.values[row]
             beaten = any(
-                np.all(self.values[other] <= own * (1.0 + 1e-9)) and np.any(self.values[other] < own * (1.0 - 1e-9))
+                np.all(self.values[other] <= values * (1.0 + 1e-9))
+                and np.any(self.values[other] < values * (1.0 - 1e-9))
                 for other in self.passing
             )
-            twin = any(np.allclose(self.values[other], own, rtol=1e-9) and other < row for other in self.passing)
+            twin = any(np.allclose(self.values[other], values, rtol=1e-9) and other < row for other in self.passing)
             if not beaten and not twin:
-                found.append(row)
-        return found
+                rows.append(row)
+        return rows
 
     def titles(self) -> dict[int, list[str]]:
         """What verified ones are the best in: lightest, cheapest, thinnest, simplest, most robust."""
-        found: dict[int, list[str]] = {}
+        reasons: dict[int, list[str]] = {}
         if not self.passing:
-            return found
+            return reasons
         lightest = min(self.best[row, 0] for row in self.passing)
         for column, title in enumerate(("lightest", "cheapest", "thinnest", "simplest")):
             if title in self._untitled:
                 continue
             row = min(self.passing, key=lambda row: (self.best[row, column], self.best[row, 0], row))
-            found.setdefault(row, []).append(title)
+            reasons.setdefault(row, []).append(title)
         near = [row for row in self.passing if self.best[row, 0] <= HEAVIER * lightest]
         row = max(near, key=lambda row: (self.outcomes[row].share, -row))
-        found.setdefault(row, []).append("most robust")
-        return found
+        reasons.setdefault(row, []).append("most robust")
+        return reasons
 
 
 def served(
@@ -121,11 +122,11 @@ def served(
         for row in sorted(set(state.front()) | set(titles), key=lambda row: tuple(state.values[row]))
     ]
     nearest = sorted(state.outcomes.items(), key=lambda item: (-item[1].share, item[0]))[:LEAST_BAD]
-    least_bad = [Dish(candidate(row), own, ()) for row, own in nearest if not state.passing]
+    least_bad = [Dish(candidate(row), outcome, ()) for row, outcome in nearest if not state.passing]
     second = 1 if state.values.shape[1] > 1 else 0
     points = tuple(
-        (float(state.values[row, 0]), float(state.values[row, second]), own.passes)
-        for row, own in sorted(state.outcomes.items())
+        (float(state.values[row, 0]), float(state.values[row, second]), outcome.passes)
+        for row, outcome in sorted(state.outcomes.items())
     )
     return msgspec.structs.replace(
         menu, judged=len(state.outcomes), open=0 if done else int(state.open.sum()), complete=done,
@@ -156,9 +157,9 @@ def waves(state: State) -> Iterator[list[int]]:
         size = min(2 * size, WAVE_MOST)
 
 
-def reason(found: Outcome) -> str:
+def reason(outcome: Outcome) -> str:
     """The check that a judged one fails, without numbers."""
-    if found.error:
+    if outcome.error:
         return "cannot be evaluated"
-    words = [word for word in found.governs.split(",")[0].split(" ") if not word.replace(".", "").isdigit()]
+    words = [word for word in outcome.governs.split(",")[0].split(" ") if not word.replace(".", "").isdigit()]
     return " ".join(words).lower()

@@ -98,20 +98,20 @@ class Sensitivity(msgspec.Struct, frozen=True):
 def inputs(candidate: Candidate, materials: Mapping[str, Material]) -> Iterator[Input]:
     """The uncertain inputs of a candidate under a brief."""
     for name in dict.fromkeys(layer.material for layer in candidate.layers):
-        own = materials.get(name)
-        if own is None:
+        material = materials.get(name)
+        if material is None:
             continue
         groups: tuple[tuple[str, tuple[str, ...]], ...]
-        if own.kind == "core":
+        if material.kind == "core":
             groups = (("shear modulus", CORE_SHEAR), ("strength", CORE_STRENGTHS), ("density", ("density",)))
         else:
             groups = (("moduli", MODULI), ("strengths", STRENGTHS))
         for words, keys in groups:
-            there = tuple(key for key in keys if key in own.properties)
-            deviation = DENSITY_SCATTER if words == "density" else TYPICAL_SCATTER[own.source(there)]
+            there = tuple(key for key in keys if key in material.properties)
+            deviation = DENSITY_SCATTER if words == "density" else TYPICAL_SCATTER[material.source(there)]
             yield Input(f"{words} of {name}", deviation, _of_material(name, there))
-        if own.kind == "ply":
-            weighed = own.properties["resin_mass_fraction"].source == "tested"
+        if material.kind == "ply":
+            weighed = material.properties["resin_mass_fraction"].source == "tested"
             yield Input(f"resin share of {name}", RESIN_SCATTER / (4.0 if weighed else 1.0), _resin(name), True)
     for i, layer in enumerate(candidate.layers):
         if layer.thickness is not None:
@@ -122,9 +122,12 @@ def inputs(candidate: Candidate, materials: Mapping[str, Material]) -> Iterator[
 def _of_material(name: str, keys: tuple[str, ...]) -> Callable[[State, float], State]:
     def move(state: State, by: float) -> State:
         brief, candidate, materials = state
-        own = materials[name]
-        changed = {key: msgspec.structs.replace(own.properties[key], value=own.value(key) * (1.0 + by)) for key in keys}
-        new = msgspec.structs.replace(own, properties={**own.properties, **changed})
+        material = materials[name]
+        changed = {
+            key: msgspec.structs.replace(material.properties[key], value=material.value(key) * (1.0 + by))
+            for key in keys
+        }
+        new = msgspec.structs.replace(material, properties={**material.properties, **changed})
         return brief, candidate, {**materials, name: new}
 
     return move
@@ -133,9 +136,9 @@ def _of_material(name: str, keys: tuple[str, ...]) -> Callable[[State, float], S
 def _resin(name: str) -> Callable[[State, float], State]:
     def move(state: State, by: float) -> State:
         brief, candidate, materials = state
-        own = materials[name]
-        share = min(max(own.value("resin_mass_fraction") + by, 0.15), 0.85)
-        return brief, candidate, {**materials, name: with_resin(own, share, "scatter")}
+        material = materials[name]
+        share = min(max(material.value("resin_mass_fraction") + by, 0.15), 0.85)
+        return brief, candidate, {**materials, name: with_resin(material, share, "scatter")}
 
     return move
 
@@ -166,31 +169,31 @@ class SensitivitySearch(Trials):
         present = self.judge(self._state)
         if present.error:
             return None
-        found = list(inputs(candidate, materials))
+        varied = list(inputs(candidate, materials))
         bars = []
-        for own in found:
+        for moved in varied:
             if self._cancelled():
                 return None
             try:
                 low, high = (
-                    self.judge(own.move(self._state, sign * own.deviation)).share - present.share
+                    self.judge(moved.move(self._state, sign * moved.deviation)).share - present.share
                     for sign in (-1.0, 1.0)
                 )
             except MaterialError:
                 continue  # a value at the edge of what is possible cannot be moved
-            bars.append(Bar(own.name, own.deviation, own.absolute, low, high))
+            bars.append(Bar(moved.name, moved.deviation, moved.absolute, low, high))
         bars.sort(key=lambda bar: -bar.width)
-        whole = self._draw(found, present, tuple(bars), draws)
-        return None if whole is None else self._checked(whole, found, present)
+        whole = self._draw(varied, present, tuple(bars), draws)
+        return None if whole is None else self._checked(whole, varied, present)
 
-    def _checked(self, whole: Sensitivity, found: list[Input], present: Outcome) -> Sensitivity | None:
+    def _checked(self, whole: Sensitivity, varied: list[Input], present: Outcome) -> Sensitivity | None:
         """The present state and both ends of the widest bars judged in full, and how far the quick answers were off."""
-        by_name = {own.name: own for own in found}
+        by_name = {moved.name: moved for moved in varied}
         states = [(self._state, present.share)]
         for bar in whole.bars[:CHECKED_BARS]:
-            own = by_name[bar.name]
+            moved = by_name[bar.name]
             for sign, change in ((-1.0, bar.low), (1.0, bar.high)):
-                states.append((own.move(self._state, sign * own.deviation), present.share + change))
+                states.append((moved.move(self._state, sign * moved.deviation), present.share + change))
         worst, checked = 0.0, 0
         for state, share in states:
             if self._cancelled():
@@ -200,10 +203,10 @@ class SensitivitySearch(Trials):
                 worst, checked = max(worst, abs(share / exact.share - 1.0)), checked + 1
         return msgspec.structs.replace(whole, checked=checked, error=worst)
 
-    def _draw(self, found: list[Input], present: Outcome, bars: tuple[Bar, ...], draws: int) -> Sensitivity | None:
+    def _draw(self, varied: list[Input], present: Outcome, bars: tuple[Bar, ...], draws: int) -> Sensitivity | None:
         from scipy.stats import norm, qmc  # slow to import, and only needed here
 
-        cube = qmc.LatinHypercube(len(found), seed=SEED).random(draws)
+        cube = qmc.LatinHypercube(len(varied), seed=SEED).random(draws)
         edge = norm.cdf(-CUT)
         normal = norm.ppf(edge + cube * (1.0 - 2.0 * edge))
         fails: Counter[str] = Counter()
@@ -214,8 +217,8 @@ class SensitivitySearch(Trials):
                 return None
             state = self._state
             try:
-                for own, z in zip(found, row, strict=True):
-                    state = own.move(state, float(z) * own.deviation)
+                for moved, z in zip(varied, row, strict=True):
+                    state = moved.move(state, float(z) * moved.deviation)
             except MaterialError:
                 continue
             result = self.result(state)
@@ -225,15 +228,17 @@ class SensitivitySearch(Trials):
             failing = [check.full_title for check in result.checks if not check.passes]
             failed += bool(failing)
             fails.update(set(failing))
-            own_values = outcome(state[0], result, state[2])
+            drawn = outcome(state[0], result, state[2])
             for name, value in (
-                ("deflection", own_values.deflection), ("frequency", own_values.frequency),
-                ("reserve_factor", own_values.reserve), ("mass", own_values.mass),
+                ("deflection", drawn.deflection), ("frequency", drawn.frequency),
+                ("reserve_factor", drawn.reserve), ("mass", drawn.mass),
             ):  # fmt: skip
                 if math.isfinite(value):
                     values[name].append(value)
         spread = {
-            name: float(np.std(own) / np.mean(own)) for name, own in values.items() if len(own) > 2 and np.mean(own)
+            name: float(np.std(series) / np.mean(series))
+            for name, series in values.items()
+            if len(series) > 2 and np.mean(series)
         }
         return Sensitivity(
             present.share, present.governs, bars, done, failed, tuple(fails.most_common()), spread

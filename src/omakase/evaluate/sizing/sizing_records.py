@@ -27,23 +27,23 @@ from omakase.units import UnitSystem
 
 def sizing_record(
     project: Project, brief: Brief, candidates: tuple[Candidate, ...], workers: Workers | None = None,
-    choices: MenuChoices | None = None, told: Callable[[str], None] = lambda text: None,
+    choices: MenuChoices | None = None, tell: Callable[[str], None] = lambda text: None,
 ) -> dict[str, Any]:  # fmt: skip
     """Ways of some candidates of a brief, and its menu."""
     materials, evaluator = materials_of(project), Evaluator()
     brief = resolved(brief, materials, evaluator)
     ways = []
     for candidate in candidates:
-        told(f"ways of {candidate.name}")
+        tell(f"ways of {candidate.name}")
         search = WaysOut(brief, candidate, materials, project.units, evaluator)
-        found = sorted(search.find(workers), key=lambda way: way.place)
+        listed = sorted(search.find(workers), key=lambda way: way.place)
         ways.append(
             {
                 "id": candidate.id,
                 "name": candidate.name,
                 "error": search.present.error if search.present else "",
                 "passes": bool(search.present and search.present.passes),
-                "ways": [_way(way, project) for way in found],
+                "ways": [_way(way, project) for way in listed],
             }
         )
     missing = kind_of(brief).missing.get("menu", "")
@@ -51,7 +51,7 @@ def sizing_record(
     if not missing:
         wanted = choices or choices_of(brief, materials)
         menu = Menu(0)
-        told("menu")
+        tell("menu")
         for menu in MenuSearch(brief, wanted, materials, evaluator).run(workers):  # noqa: B007 - the last one counts
             pass
         menu_part = menu_record(menu, wanted, project)
@@ -114,20 +114,22 @@ def _way(way: Way, project: Project) -> dict[str, Any]:
     return record
 
 
-def outcome_record(own: Outcome) -> dict[str, Any]:
+def outcome_record(outcome: Outcome) -> dict[str, Any]:
     """The numbers of a proposal in SI units; null where there is none."""
-    cost = None if own.cost is None else {"cloth": number(own.cost.value), "without": list(own.cost.missing)}
+    cost = (
+        None if outcome.cost is None else {"cloth": number(outcome.cost.value), "without": list(outcome.cost.missing)}
+    )
     return {
-        "passes": own.passes,
-        "share": number(own.share),
-        "governs": own.governs,
-        "error": own.error,
-        "mass": number(own.mass),
-        "areal_mass": number(own.areal_mass),
-        "thickness": number(own.thickness),
-        "deflection": number(own.deflection),
-        "frequency": number(own.frequency),
-        "reserve_factor": number(own.reserve),
+        "passes": outcome.passes,
+        "share": number(outcome.share),
+        "governs": outcome.governs,
+        "error": outcome.error,
+        "mass": number(outcome.mass),
+        "areal_mass": number(outcome.areal_mass),
+        "thickness": number(outcome.thickness),
+        "deflection": number(outcome.deflection),
+        "frequency": number(outcome.frequency),
+        "reserve_factor": number(outcome.reserve),
         "cost": cost,
-        "load_cases": [{"id": case.id, "name": case.name, "share": number(case.share)} for case in own.cases],
+        "load_cases": [{"id": case.id, "name": case.name, "share": number(case.share)} for case in outcome.cases],
     }

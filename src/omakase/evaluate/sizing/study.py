@@ -44,11 +44,11 @@ class Measure(msgspec.Struct, frozen=True):
     limit: float | None
     most: bool
 
-    def of(self, own: Outcome) -> float:
+    def of(self, outcome: Outcome) -> float:
         """Its value; nan where there is none."""
-        if own.error:
+        if outcome.error:
             return math.nan
-        return own.others[self.key] if self.key in own.others else float(getattr(own, self.key, math.nan))
+        return outcome.others[self.key] if self.key in outcome.others else float(getattr(outcome, self.key, math.nan))
 
 
 class Crossing(msgspec.Struct, frozen=True):
@@ -93,36 +93,36 @@ class Map(msgspec.Struct, frozen=True, eq=False):
 def measures(brief: Brief) -> tuple[Measure, ...]:
     """What may be studied under a brief."""
     limits, kind = brief.limits, kind_of(brief)
-    own = [
+    offered = [
         Measure(q.key, q.title, q.dimension, getattr(limits, q.limit), q.way == "at_most")
         for q in QUANTITIES
         if q.limit in kind.limits and q.way != "outside" and (q.always or getattr(limits, q.limit) is not None)
     ]
     reserve = Measure("reserve", "Least reserve factor", "ratio", limits.reserve_factor, False)
-    at = next((i for i, measure in enumerate(own) if measure.key == "mass"), len(own))
-    return (Measure("share", "Least reserve over limit", "ratio", 1.0, False), *own[:at], reserve, *own[at:])
+    at = next((i for i, measure in enumerate(offered) if measure.key == "mass"), len(offered))
+    return (Measure("share", "Least reserve over limit", "ratio", 1.0, False), *offered[:at], reserve, *offered[at:])
 
 
 def parameters(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> tuple[Parameter, ...]:
     """The numbers of a candidate and its brief that may be studied."""
-    found = []
+    offered = []
     # of walls that are alike one stands for all, and they change together
     first = [i for i in range(len(candidate.layers)) if edits.same_rows(candidate, i)[0] == i]
     for i in first:
         layer, words = candidate.layers[i], layer_words(candidate, i)
         if layer.role == "core" and layer.thickness:
             now = layer.thickness
-            found.append(
+            offered.append(
                 Parameter(f"core{i}", f"core thickness, {words}", "length", now, 0.3 * now, 2.5 * now, _core(i))
             )
             density = _density_parameter(i, layer.material, materials, words)
             if density is not None:
-                found.append(density)
+                offered.append(density)
     plies = [i for i, la in enumerate(candidate.layers) if la.role == "ply" and la.material in materials]
     cloths = [i for i in plies if materials[candidate.layers[i].material].kind == "ply"]
     if cloths:
         total = sum(_thickness(candidate, i, materials) for i in cloths)
-        found.append(
+        offered.append(
             Parameter(
                 "faces",
                 "thickness of all plies",
@@ -135,15 +135,17 @@ def parameters(brief: Brief, candidate: Candidate, materials: Mapping[str, Mater
         )
     for i in (row for row in plies if row in first):
         layer, words = candidate.layers[i], layer_words(candidate, i)
-        found.append(
+        offered.append(
             Parameter(f"angle{i}", f"angle of {words} ({layer.material})", "angle", layer.angle, -90.0, 90.0, _angle(i))
         )
         if layer.thickness is not None:
             now = layer.thickness
-            found.append(Parameter(f"sheet{i}", f"thickness of {words}", "length", now, 0.3 * now, 2.5 * now, _core(i)))
-    found += kind_of(brief).parameters(brief, candidate, materials)
-    found.append(Parameter("loads", "all loads, times", "ratio", 1.0, 0.25, 3.0, _loads, True))
-    return tuple(found)
+            offered.append(
+                Parameter(f"sheet{i}", f"thickness of {words}", "length", now, 0.3 * now, 2.5 * now, _core(i))
+            )
+    offered += kind_of(brief).parameters(brief, candidate, materials)
+    offered.append(Parameter("loads", "all loads, times", "ratio", 1.0, 0.25, 3.0, _loads, True))
+    return tuple(offered)
 
 
 def _thickness(candidate: Candidate, index: int, materials: Mapping[str, Material]) -> float:
@@ -218,28 +220,28 @@ class Study(Trials):
         """
         self._evaluator.prepare(*self._state)
         x = _places(parameter, count)
-        found: dict[int, Outcome] = {}
+        outcomes: dict[int, Outcome] = {}
         at_once = not kind_of(self._state[0]).reduced  # the quick answer is the full one
         if at_once and workers is not None and workers.started:
             for judged in self._by_workers(parameter, x, workers):
-                found |= judged
-                yield self._curve(parameter, measure, x, found, len(found))
-            if len(found) < len(x):
+                outcomes |= judged
+                yield self._curve(parameter, measure, x, outcomes, len(outcomes))
+            if len(outcomes) < len(x):
                 return  # cancelled
-        for k in (own for own in _coarse_first(len(x)) if own not in found):
+        for k in (place for place in _coarse_first(len(x)) if place not in outcomes):
             if self._cancelled():
                 return
-            found[k] = self.judge(parameter.put(self._state, float(x[k])), at_once)
-            if len(found) % 6 == 0:
-                yield self._curve(parameter, measure, x, found, len(found) if at_once else 0)
-        yield self._curve(parameter, measure, x, found)
+            outcomes[k] = self.judge(parameter.put(self._state, float(x[k])), at_once)
+            if len(outcomes) % 6 == 0:
+                yield self._curve(parameter, measure, x, outcomes, len(outcomes) if at_once else 0)
+        yield self._curve(parameter, measure, x, outcomes)
         for done, k in enumerate(() if at_once else _coarse_first(len(x)), 1):
             if self._cancelled():
                 return
-            found[k] = self.judge(parameter.put(self._state, float(x[k])), full=True)
+            outcomes[k] = self.judge(parameter.put(self._state, float(x[k])), full=True)
             if done % 4 == 0:
-                yield self._curve(parameter, measure, x, found, done)
-        whole = self._curve(parameter, measure, x, found, len(x))
+                yield self._curve(parameter, measure, x, outcomes, done)
+        whole = self._curve(parameter, measure, x, outcomes, len(x))
         yield whole
         crossings = tuple(self._crossings(whole))
         if not self._cancelled():
@@ -258,12 +260,12 @@ class Study(Trials):
 
     @staticmethod
     def _curve(
-        parameter: Parameter, measure: Measure, x: np.ndarray, found: dict[int, Outcome], verified: int = 0
+        parameter: Parameter, measure: Measure, x: np.ndarray, outcomes: dict[int, Outcome], verified: int = 0
     ) -> Curve:
-        places = sorted(found)
+        places = sorted(outcomes)
         return Curve(
-            parameter, measure, x[places], np.array([measure.of(found[k]) for k in places]),
-            tuple(found[k] for k in places), (), verified,
+            parameter, measure, x[places], np.array([measure.of(outcomes[k]) for k in places]),
+            tuple(outcomes[k] for k in places), (), verified,
         )  # fmt: skip
 
     def _crossings(self, curve: Curve) -> Iterator[Crossing]:
@@ -295,8 +297,8 @@ class Study(Trials):
 
     def _height(self, curve: Curve, x: float) -> float:
         assert curve.measure.limit is not None
-        own = self.judge(curve.parameter.put(self._state, x), full=True)
-        return curve.measure.of(own) - curve.measure.limit
+        judged = self.judge(curve.parameter.put(self._state, x), full=True)
+        return curve.measure.of(judged) - curve.measure.limit
 
     def map(self, first: Parameter, second: Parameter, measure: Measure, count: int = MAP_POINTS) -> Iterator[Map]:
         """The map as it grows row by row; fewer times when cancelled."""
@@ -309,20 +311,20 @@ class Study(Trials):
             for i in range(len(x)):
                 if self._cancelled():
                     return
-                own = self.judge(first.put(second.put(self._state, float(y[j])), float(x[i])))
-                values[i, j] = measure.of(own)
-                shares[i, j] = own.share if not own.error else math.nan
+                judged = self.judge(first.put(second.put(self._state, float(y[j])), float(x[i])))
+                values[i, j] = measure.of(judged)
+                shares[i, j] = judged.share if not judged.error else math.nan
             yield Map(first, second, measure, x, y, values.copy(), shares.copy())
         worst, checked = 0.0, 0
         for j in _ends_and_middle(len(y)):
             for i in _ends_and_middle(len(x)):
                 if self._cancelled():
                     return
-                own = self.judge(first.put(second.put(self._state, float(y[j])), float(x[i])), full=True)
-                exact = measure.of(own)
+                judged = self.judge(first.put(second.put(self._state, float(y[j])), float(x[i])), full=True)
+                exact = measure.of(judged)
                 if math.isfinite(exact) and exact != 0.0 and math.isfinite(values[i, j]):
                     worst, checked = max(worst, abs(float(values[i, j]) / exact - 1.0)), checked + 1
-                values[i, j], shares[i, j] = exact, own.share if not own.error else math.nan
+                values[i, j], shares[i, j] = exact, judged.share if not judged.error else math.nan
         yield Map(first, second, measure, x, y, values, shares, checked, worst if checked else math.nan)
 
 
@@ -368,8 +370,8 @@ def csv_rows(study: Curve | Map) -> list[list[str]]:
     if isinstance(study, Curve):
         head = [f"{study.parameter.title} (SI)", f"{study.measure.title} (SI)", "least reserve over limit", "governs"]
         rows = [
-            [f"{x:.9g}", f"{y:.9g}", f"{own.share:.6g}", own.governs or own.error]
-            for x, y, own in zip(study.x, study.y, study.outcomes, strict=True)
+            [f"{x:.9g}", f"{y:.9g}", f"{judged.share:.6g}", judged.governs or judged.error]
+            for x, y, judged in zip(study.x, study.y, study.outcomes, strict=True)
         ]
         return [head, *rows]
     head = [

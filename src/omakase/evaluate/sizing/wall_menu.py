@@ -70,12 +70,12 @@ class WallSpace:
         self._measure()
 
     def _is_along(self, name: str) -> bool:
-        own = self.materials[name]
-        return own.kind == "ply" and not own.is_woven and own.value("E1") > ALONG * own.value("E2")
+        material = self.materials[name]
+        return material.kind == "ply" and not material.is_woven and material.value("E1") > ALONG * material.value("E2")
 
     def _steps(self) -> list[tuple[float, ...]]:
         """Where each of the cap plies ends, m: the first all along, the others no further than the one before."""
-        found = []
+        steps = []
         for count in range(self.choices.fewest, self.choices.most + 1):
             for shares in itertools.combinations_with_replacement(ENDS, count - 1):
                 ends = [1.0]
@@ -83,26 +83,26 @@ class WallSpace:
                     together = share < 1.0 and share >= ends[-1]
                     ends.append(ends[-1] - STAGGER if together else share)
                 if ends[-1] > 0.0:
-                    found.append(tuple(round(end * self.length, 4) for end in ends))
-        return list(dict.fromkeys(found))
+                    steps.append(tuple(round(end * self.length, 4) for end in ends))
+        return list(dict.fromkeys(steps))
 
     def _webs(self, cloths: Sequence[str]) -> list[tuple[LayerRecord, ...]]:
         """Layups of a web: plies of one cloth at one angle, solid or on a core."""
-        own = edits.of_wall(self.base, self.web_walls[0]).layers
-        cloths = cloths or tuple(dict.fromkeys(layer.material for layer in own if layer.role == "ply"))
+        layers = edits.of_wall(self.base, self.web_walls[0]).layers
+        cloths = cloths or tuple(dict.fromkeys(layer.material for layer in layers if layer.role == "ply"))
         cores: list[LayerRecord | None] = [None]
         low, high = min(self.choices.thicknesses), max(self.choices.thicknesses)
         for name in self.choices.cores:
             sold = self.materials[name].sold if self.choices.sold else ()
             sizes = [t for t in sold if low * (1 - 1e-9) <= t <= high * (1 + 1e-9)] or self.choices.thicknesses
             cores += [LayerRecord(name, 0.0, float(size), "core") for size in sizes]
-        found: dict[tuple[LayerRecord, ...], None] = {}
+        choices: dict[tuple[LayerRecord, ...], None] = {}
         for name, plies, core in itertools.product(cloths, WEB_PLIES, cores):
             angles = {angle % 90.0 if self.materials[name].is_woven else angle for angle in self.choices.angles}
             for angle in sorted(angles):
                 face = (LayerRecord(name, edits.step_angle(angle, 0.0)),) * plies
-                found[(*face, core, *face) if core is not None else face * 2] = None
-        return list(found)
+                choices[(*face, core, *face) if core is not None else face * 2] = None
+        return list(choices)
 
     # --- one combination --------------------------------------------------------------------------------------
 
@@ -161,21 +161,21 @@ class WallSpace:
         for name, ends in self.caps:
             areal, thick = self._wall_values((LayerRecord(name, 0.0),))
             share = sum(ends) / self.length
-            own = sum((self._cost((LayerRecord(name, 0.0),), wall, end / self.length) for wall in self.cap_walls
+            cost = sum((self._cost((LayerRecord(name, 0.0),), wall, end / self.length) for wall in self.cap_walls
                        for end in ends), np.zeros(3))  # fmt: skip
-            caps.append((*own, cover[0] + areal * share, cover[1] + thick * share))
+            caps.append((*cost, cover[0] + areal * share, cover[1] + thick * share))
         for web in self.webs:
-            own = sum((self._cost(web, wall) for wall in self.web_walls), np.zeros(3))
-            webs.append((*own, *self._wall_values(web)))
+            cost = sum((self._cost(web, wall) for wall in self.web_walls), np.zeros(3))
+            webs.append((*cost, *self._wall_values(web)))
         cap, web_ = np.array(caps)[:, None], np.array(webs)[None]
 
         def slope(of: Sequence[str], by: Sequence[str]) -> float:
             return sum(change[wall][name] for wall in by for name in of)
 
         values = plain + cap[..., :3] + web_[..., :3]
-        for own, names in ((cap, self.cap_walls), (web_, self.web_walls)):
+        for cost, names in ((cap, self.cap_walls), (web_, self.web_walls)):
             grown = slope(names, self.cap_walls) * cap[..., 4] + slope(names, self.web_walls) * web_[..., 4]
-            values[..., 0] += own[..., 3] * grown
+            values[..., 0] += cost[..., 3] * grown
         values = values.reshape(-1, 3)
         self.values = np.stack([values[:, 0], values[:, 1], np.ones(len(values)), values[:, 2]], axis=1)
 
@@ -220,11 +220,11 @@ class WallSpace:
 
 def _base(brief: Brief, wanted: str) -> Candidate:
     """The candidate whose outline and sizes are kept: the one wanted, else the first that is not the baseline."""
-    own = next((c for c in brief.candidates if c.id == wanted and c.layers), None)
-    own = own or next((c for c in brief.candidates if c.id != brief.baseline and c.layers), None)
-    if own is None:
+    base = next((c for c in brief.candidates if c.id == wanted and c.layers), None)
+    base = base or next((c for c in brief.candidates if c.id != brief.baseline and c.layers), None)
+    if base is None:
         raise OmakaseError("the menu needs a candidate whose outline and sizes it may keep: make one first")
-    return own
+    return base
 
 
 class WallMenu:
@@ -272,23 +272,23 @@ class WallMenu:
         candidates = [space.candidate(row) for row in rows]
         common = self.brief, self.materials
         if workers is None:
-            found = _judge_some(self._evaluator, common, candidates)
+            outcomes = _judge_some(self._evaluator, common, candidates)
         else:
             tasks = [candidates[i : i + PER_TASK] for i in range(0, len(candidates), PER_TASK)]
             results = dict(workers.run(_judge_some, common, tasks, self._cancelled))
             if len(results) < len(tasks):
                 return
-            found = [own for i in range(len(tasks)) for own in results[i]]
+            outcomes = [judged for i in range(len(tasks)) for judged in results[i]]
         mass = self.choices.matters.index("mass") if "mass" in self.choices.matters else -1
-        for row, own in zip(rows, found, strict=True):
-            if not own.error:
-                state.best[row, 0] = own.mass
+        for row, judged in zip(rows, outcomes, strict=True):
+            if not judged.error:
+                state.best[row, 0] = judged.mass
                 if mass >= 0:
-                    state.values[row, mass] = own.mass
-            if not own.passes:
-                key = f"judged: {reason(own)}"
+                    state.values[row, mass] = judged.mass
+            if not judged.passes:
+                key = f"judged: {reason(judged)}"
                 excluded[key] = excluded.get(key, 0) + 1
-            state.note(row, own)
+            state.note(row, judged)
 
     def _menu(self, space: WallSpace, state: State, menu: Menu, excluded: dict[str, int], done: bool) -> Menu:
         note = (
@@ -302,4 +302,4 @@ def _judge_some(
     evaluator: Evaluator, common: tuple[Brief, dict[str, Material]], candidates: list[Candidate]
 ) -> list[Outcome]:
     brief, materials = common
-    return [outcome(brief, evaluator.evaluate(brief, own, materials), materials) for own in candidates]
+    return [outcome(brief, evaluator.evaluate(brief, candidate, materials), materials) for candidate in candidates]

@@ -189,11 +189,11 @@ class LeverSearch:
             for index in sorted(hopeful, key=lambda i: -self._quick[i].share):
                 if self._quick[index].share < 1.0 - doubt:
                     continue
-                found = self._at(lever, index)
-                if found.passes:
-                    return Way(lever.name, lever.options[index].text, lever.options[index], found)
+                outcome = self._at(lever, index)
+                if outcome.passes:
+                    return Way(lever.name, lever.options[index].text, lever.options[index], outcome)
                 # how far the quick answer was off here tells how far it is off for settings like it
-                off = abs(found.share / self._quick[index].share - 1.0)
+                off = abs(outcome.share / self._quick[index].share - 1.0)
                 doubt = far = min(doubt, max(LEAST_DOUBT, 3.0 * off))
                 tries += not self._quick[index].passes
                 if tries > TRIES:
@@ -221,8 +221,8 @@ class LeverSearch:
 
     def _lighter_ones(self, present: Outcome) -> str:
         """What stops the lighter settings of a lever, or that there is none."""
-        lighter = [own for own in self._quick.values() if own.mass < present.mass]
-        return max(lighter, key=lambda own: own.share).stops if lighter else "none is lighter"
+        lighter = [outcome for outcome in self._quick.values() if outcome.mass < present.mass]
+        return max(lighter, key=lambda outcome: outcome.share).stops if lighter else "none is lighter"
 
     def _nearest(self, lever: Lever) -> Way:
         """Nothing passes: what stops the setting that comes nearest."""
@@ -231,13 +231,13 @@ class LeverSearch:
             return Way(lever.name, lever.title, blocked="none is lighter")
         best = max(known, key=lambda i: known[i].share)
         # far from passing the quick answer says as well what stops it
-        found = known[best] if known[best].share < 1.0 - FAR else self._at(lever, best)
-        told = f"at best {lever.options[best].text}: {found.stops}"
+        outcome = known[best] if known[best].share < 1.0 - FAR else self._at(lever, best)
+        remark = f"at best {lever.options[best].text}: {outcome.stops}"
         if lever.wanted == "steps":
-            beyond = [known[i] for i in sorted(known) if i > best and known[i].wall != found.wall]
+            beyond = [known[i] for i in sorted(known) if i > best and known[i].wall != outcome.wall]
             if beyond:
-                told += f"; beyond it {beyond[0].stops}"
-        return Way(lever.name, lever.title, blocked=told, nearest=lever.options[best], share=found.share)
+                remark += f"; beyond it {beyond[0].stops}"
+        return Way(lever.name, lever.title, blocked=remark, nearest=lever.options[best], share=outcome.share)
 
 
 def _spread(count: int) -> list[int]:
@@ -263,18 +263,18 @@ class WaysOut:
             self.present = search.present()
             if self.present.error:
                 return
-            found = list(levers(self.brief, self.candidate, self.materials, self.units, self.present.passes))
-            if not found:
+            tried = list(levers(self.brief, self.candidate, self.materials, self.units, self.present.passes))
+            if not tried:
                 return
             self._evaluator.prepare(self.brief, self.candidate, self.materials)
             if workers is None:
-                for place, lever in enumerate(found):
+                for place, lever in enumerate(tried):
                     yield msgspec.structs.replace(search.search(lever, self.present), place=place)
                 return
             reduced = self._evaluator.prepared_shapes(self.brief, self.candidate)
             common = (self.brief, self.candidate, dict(self.materials), self.present, reduced)
             # the quickest at once, to have something to see; of the others long ones first, or one would be waited for
-            (place, first), *rest = sorted(enumerate(found), key=lambda task: _cost(task[1]))
+            (place, first), *rest = sorted(enumerate(tried), key=lambda task: _cost(task[1]))
             rest.reverse()
             yield msgspec.structs.replace(search.search(first, self.present), place=place)
             for index, way in workers.run(_search_in_worker, common, [lever for _, lever in rest], self._cancelled):
@@ -299,20 +299,20 @@ class WaysOut:
             assert way.nearest is not None
             # an id of its own: prepared shapes are kept by it
             base = replace(way.nearest, candidate=replace(way.nearest.candidate, id=f"{self.candidate.id}+{k}"))
-            done = {own.lever for own in near[: k + 1]}
+            done = {way.lever for way in near[: k + 1]}
             for lever in levers(self.brief, base.candidate, self.materials, self.units, False):
                 if lever.name not in done and all(option.brief is None for option in lever.options):
                     tasks.append((base, lever))
         common = (self.brief, dict(self.materials), present)
-        found: list[Way] = []
+        paired: list[Way] = []
         try:
             if workers is None:
-                found = [_search_pair(self._evaluator, common, task, self._cancelled) for task in tasks]
+                paired = [_search_pair(self._evaluator, common, task, self._cancelled) for task in tasks]
             else:
-                found = [way for _, way in workers.run(_search_pair, common, tasks, self._cancelled)]
+                paired = [way for _, way in workers.run(_search_pair, common, tasks, self._cancelled)]
         except Cancelled:
             return
-        passing = [way for way in found if way.outcome is not None]
+        passing = [way for way in paired if way.outcome is not None]
         passing.sort(key=lambda way: way.outcome.mass if way.outcome is not None else math.inf)
         for place, way in enumerate(passing[:MOST_PAIRS]):
             yield msgspec.structs.replace(way, place=FIRST_PAIR + place)

@@ -64,74 +64,76 @@ class Offer(msgspec.Struct, frozen=True):
 
 def points(reports: Iterable[SeriesReport]) -> list[Point]:
     """Every specimen with a value and a prediction frozen before it."""
-    found = []
-    for own in reports:
-        frozen = own.series.prediction
+    marks = []
+    for report in reports:
+        frozen = report.series.prediction
         expected = frozen.values.get("strength") if frozen is not None else None
-        title = own.titles.get("strength")
+        title = report.titles.get("strength")
         if not expected or title is None or title.dimension not in STRESSES or frozen is None:
             continue
         predicted_manner = min(frozen.forces, key=frozen.forces.__getitem__, default="")
-        for specimen in own.specimens:
+        for specimen in report.specimens:
             seen = specimen.observation("strength")
             if seen is not None:
-                found.append(
-                    Point(own.series.id, own.series.name, specimen.specimen.name,
-                          specimen.specimen.manner or predicted_manner, own.series.material, own.method.check,
+                marks.append(
+                    Point(report.series.id, report.series.name, specimen.specimen.name,
+                          specimen.specimen.manner or predicted_manner, report.series.material, report.method.check,
                           expected, seen.value, not seen.exact)
                 )  # fmt: skip
-    return found
+    return marks
 
 
-def factor_summary(own: SeriesReport) -> Summary | None:
+def factor_summary(report: SeriesReport) -> Summary | None:
     """Statistics of measured over predicted strength; None without a prediction."""
-    frozen = own.series.prediction
+    frozen = report.series.prediction
     expected = frozen.values.get("strength") if frozen is not None else None
     if not expected:
         return None
-    seen = [one for specimen in own.specimens if (one := specimen.observation("strength")) is not None]
+    seen = [one for specimen in report.specimens if (one := specimen.observation("strength")) is not None]
     return summarise([Observation(one.name, one.lower / expected, one.upper / expected, one.batch) for one in seen])
 
 
-def mode_agrees(own: SeriesReport) -> bool:
+def mode_agrees(report: SeriesReport) -> bool:
     """Whether the prediction named first the failure that the test is for, so that its ratio speaks of that check.
 
     What the specimens showed is in their verdicts: one that failed elsewhere gives a bound.
     """
-    frozen = own.series.prediction
-    if frozen is None or not own.method.wanted:
+    frozen = report.series.prediction
+    if frozen is None or not report.method.wanted:
         return True
-    return min(frozen.forces, key=frozen.forces.__getitem__, default="") == own.method.wanted
+    return min(frozen.forces, key=frozen.forces.__getitem__, default="") == report.method.wanted
 
 
-def offers(own: SeriesReport, materials: Mapping[str, Material]) -> list[Offer]:
+def offers(report: SeriesReport, materials: Mapping[str, Material]) -> list[Offer]:
     """What may be accepted from a series, the property it measures first."""
-    found = [*_allowables(own, materials)]
-    ratio = factor_summary(own)
-    check = own.method.check
+    listed = [*_allowables(report, materials)]
+    ratio = factor_summary(report)
+    check = report.method.check
     if (
         ratio is not None
         and ratio.mean is not None
         and check in all_checks()
-        and own.series.material in materials
-        and mode_agrees(own)
+        and report.series.material in materials
+        and mode_agrees(report)
     ):
         text = f"measured/predicted, {_words(ratio)}"
-        title = f"factor on {check.replace('_', ' ')} wherever {own.series.material} is used"
+        title = f"factor on {check.replace('_', ' ')} wherever {report.series.material} is used"
         doubt = _doubt(ratio) or (ABOVE if ratio.mean > 1.0 else "")
-        found.append(Offer(title, "factor", own.series.material, (check,), "ratio", 1.0, _bases(ratio), text, doubt))
-    return found
+        listed.append(
+            Offer(title, "factor", report.series.material, (check,), "ratio", 1.0, _bases(ratio), text, doubt)
+        )
+    return listed
 
 
-def _allowables(own: SeriesReport, materials: Mapping[str, Material]) -> Iterable[Offer]:
-    material = materials.get(own.series.material)
+def _allowables(report: SeriesReport, materials: Mapping[str, Material]) -> Iterable[Offer]:
+    material = materials.get(report.series.material)
     if material is None:
         return
-    for result_key, properties in own.method.becomes:
-        summary = own.summaries.get(result_key)
+    for result_key, properties in report.method.becomes:
+        summary = report.summaries.get(result_key)
         if summary is None or summary.mean is None:
             continue
-        keys = _properties(own, material, properties, materials)
+        keys = _properties(report, material, properties, materials)
         if not keys:
             continue
         spec = PROPERTIES[keys[0]]
@@ -143,11 +145,11 @@ def _allowables(own: SeriesReport, materials: Mapping[str, Material]) -> Iterabl
 
 
 def _properties(
-    own: SeriesReport, material: Material, properties: tuple[str, ...], materials: Mapping[str, Material]
+    report: SeriesReport, material: Material, properties: tuple[str, ...], materials: Mapping[str, Material]
 ) -> tuple[str, ...]:
     """The properties that this series speaks of: along or across by how the specimens lie, both where the material
     states no difference; none for a mixed laminate, whose strength is not that of a ply."""
-    series, method = own.series, own.method
+    series, method = report.series, report.method
     if not method.layer or method.reads == "any":
         return properties
     try:
@@ -172,8 +174,12 @@ def _properties(
 
 
 def _bases(summary: Summary) -> dict[str, float]:
-    found = {"mean": summary.mean, "minimum": summary.minimum, **{name: own[0] for name, own in summary.basis.items()}}
-    return {name: float(value) for name, value in found.items() if value is not None and value > 0.0}
+    values = {
+        "mean": summary.mean,
+        "minimum": summary.minimum,
+        **{name: value[0] for name, value in summary.basis.items()},
+    }
+    return {name: float(value) for name, value in values.items() if value is not None and value > 0.0}
 
 
 def _doubt(summary: Summary) -> str:
@@ -188,15 +194,15 @@ def _words(summary: Summary) -> str:
     return f"n = {summary.n}{scatter}"
 
 
-def take(project: Project, own: SeriesReport, offer: Offer, basis: str, on: str) -> ArrangeAcceptances:
+def take(project: Project, report: SeriesReport, offer: Offer, basis: str, on: str) -> ArrangeAcceptances:
     """Command that accepts an offer on a basis.  Raises OmakaseError for a value the material cannot have."""
     if basis not in offer.bases:
         raise OmakaseError(f"there is no {BASES[basis]} value from so few specimens")
     materials, accepted = project.acceptances, None
     for key in offer.keys:
         entry = Acceptance(
-            "", own.series.id, own.series.name, "factor" if offer.kind == "factor" else "allowable", offer.material,
-            key, offer.bases[basis], f"{BASES[basis]}, {offer.text}", on,
+            "", report.series.id, report.series.name, "factor" if offer.kind == "factor" else "allowable",
+            offer.material, key, offer.bases[basis], f"{BASES[basis]}, {offer.text}", on,
         )  # fmt: skip
         with_accepted(stated_materials(project)[offer.material], entry)
         step = accept(msgspec.structs.replace(project, acceptances=materials), entry)

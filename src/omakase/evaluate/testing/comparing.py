@@ -43,28 +43,28 @@ class Comparison(msgspec.Struct, frozen=True):
     words: tuple[str, ...]
 
 
-def values_of(own: SpecimenReport, working_load: float) -> dict[str, tuple[float, bool]]:
+def values_of(report: SpecimenReport, working_load: float) -> dict[str, tuple[float, bool]]:
     """(value, is a bound) of each measure of one specimen."""
-    if own.data is None or own.reduction is None or own.verdict == "void":
+    if report.data is None or report.reduction is None or report.verdict == "void":
         return {}
-    bound = own.verdict == "at_least"
-    bore = Observation("", own.data.held, np.inf if own.data.failed is None else own.data.failed)
-    found = {"force": (bore.value, bound or not bore.exact)}
-    work = own.reduction.get("work")
+    bound = report.verdict == "at_least"
+    bore = Observation("", report.data.held, np.inf if report.data.failed is None else report.data.failed)
+    values = {"force": (bore.value, bound or not bore.exact)}
+    work = report.reduction.get("work")
     if work is not None:
-        found["work"] = work.lower, bound
-    line = own.reduction.line
+        values["work"] = work.lower, bound
+    line = report.reduction.line
     if line is not None and line.slope > 0.0:
-        found["stiffness"] = line.slope, False
-        sag = _sag(own, working_load)
+        values["stiffness"] = line.slope, False
+        sag = _sag(report, working_load)
         if sag is not None:
-            found["sag"] = sag, False
-    return found
+            values["sag"] = sag, False
+    return values
 
 
-def _sag(own: SpecimenReport, load: float) -> float | None:
+def _sag(report: SpecimenReport, load: float) -> float | None:
     """Deflection under the working load, from the curve rather than the line, toe taken off."""
-    reduction, curve = own.reduction, own.curve
+    reduction, curve = report.reduction, report.curve
     assert reduction is not None
     assert reduction.line is not None
     if load <= 0.0:
@@ -90,38 +90,38 @@ def compare(
     reports: Sequence[SeriesReport], materials: Mapping[str, Material], per: str = "specimen",
 ) -> Comparison:  # fmt: skip
     """All measures of several series; ``per`` : one of PER.  Raises OmakaseError for mixed methods."""
-    if len({own.series.method for own in reports}) > 1:
+    if len({report.series.method for report in reports}) > 1:
         raise OmakaseError("only series of one method can be compared")
     bars: dict[str, tuple[Bar, ...]] = {}
-    without = [own.series.name for own in reports if _scale(own, per, materials) <= 0.0]
+    without = [report.series.name for report in reports if _scale(report, per, materials) <= 0.0]
     for measure, (_, more) in MEASURES.items():
         gathered = []
-        for own in reports:
-            scale = _scale(own, per, materials)
+        for report in reports:
+            scale = _scale(report, per, materials)
             if scale <= 0.0:
                 continue
-            seen = [values_of(one, own.series.working_load).get(measure) for one in own.specimens]
+            seen = [values_of(one, report.series.working_load).get(measure) for one in report.specimens]
             values = [(value / scale, bound) for value, bound in (s for s in seen if s is not None)]
             if values:
-                gathered.append((own, values))
+                gathered.append((report, values))
         if gathered:
             bars[measure] = _ranked(gathered, more)
-    told = (f"Left out, since no {per} is stated: {', '.join(without)}.",) if without else ()
-    return Comparison(bars, (*told, *_words(bars)))
+    remarks = (f"Left out, since no {per} is stated: {', '.join(without)}.",) if without else ()
+    return Comparison(bars, (*remarks, *_words(bars)))
 
 
 def _ranked(gathered: list[tuple[SeriesReport, list[tuple[float, bool]]]], more: bool) -> tuple[Bar, ...]:
-    found = []
-    exact = {own.series.id: [value for value, bound in values if not bound] for own, values in gathered}
-    for own, values in gathered:
+    bars = []
+    exact = {report.series.id: [value for value, bound in values if not bound] for report, values in gathered}
+    for report, values in gathered:
         summary = summarise([Observation("", value, np.inf if bound else value) for value, bound in values])
         mean = summary.mean if summary.mean is not None else max(value for value, _ in values)
-        found.append(Bar(own.series.id, own.series.name, mean, summary.deviation or 0.0, summary.n,
+        bars.append(Bar(report.series.id, report.series.name, mean, summary.deviation or 0.0, summary.n,
                          at_least=any(bound for _, bound in values)))  # fmt: skip
-    found.sort(key=lambda bar: bar.mean or 0.0, reverse=more)
-    best = found[0]
+    bars.sort(key=lambda bar: bar.mean or 0.0, reverse=more)
+    best = bars[0]
     ranked = [best]
-    for bar in found[1:]:
+    for bar in bars[1:]:
         lost = difference(exact[best.series], exact[bar.series])
         ranked.append(msgspec.structs.replace(bar, tie=lost is not None and lost.tie, lost=lost))
     return tuple(ranked)
@@ -132,24 +132,24 @@ def specimen_area(sizes: Mapping[str, float], *more: str) -> float:
     return sizes.get("width", 0.0) * max(sizes.get(key, 0.0) for key in (*LENGTHS, *more))
 
 
-def _scale(own: SeriesReport, per: str, materials: Mapping[str, Material]) -> float:
+def _scale(report: SeriesReport, per: str, materials: Mapping[str, Material]) -> float:
     """What a value is divided by: 1, the specimen's width × thickness, its mass, or its cost."""
-    sizes = own.series.sizes
+    sizes = report.series.sizes
     if per == "size":
         return sizes.get("width", 0.0) * sizes.get("thickness", sizes.get("core_thickness", 1.0)) or 0.0
     area = specimen_area(sizes, "overlap")
     if per == "cost":
-        return area * own.series.cost
+        return area * report.series.cost
     if per == "mass":
-        weighed = [one.specimen.mass.value for one in own.specimens if one.specimen.mass is not None]
-        return float(np.mean(weighed)) if weighed else area * areal_mass(own, materials)
+        weighed = [one.specimen.mass.value for one in report.specimens if one.specimen.mass is not None]
+        return float(np.mean(weighed)) if weighed else area * areal_mass(report, materials)
     return 1.0
 
 
-def areal_mass(own: SeriesReport, materials: Mapping[str, Material]) -> float:
+def areal_mass(report: SeriesReport, materials: Mapping[str, Material]) -> float:
     """kg/m² of a series' layup; 0 where it has none."""
     try:
-        stack = stack_of(own.series.layers, own.series.turned, materials)
+        stack = stack_of(report.series.layers, report.series.turned, materials)
     except OmakaseError:
         return 0.0
     return sum(stack.areal_mass().values())
@@ -158,7 +158,7 @@ def areal_mass(own: SeriesReport, materials: Mapping[str, Material]) -> float:
 def _words(bars: Mapping[str, tuple[Bar, ...]]) -> tuple[str, ...]:
     """Where the ranks by strength, stiffness and sag differ beyond a tie."""
     words = []
-    first = {measure: own[0] for measure, own in bars.items() if len(own) > 1}
+    first = {measure: pair[0] for measure, pair in bars.items() if len(pair) > 1}
     if "force" in first:
         for measure in ("stiffness", "sag", "work"):
             if measure in first and first[measure].series != first["force"].series:
@@ -166,12 +166,12 @@ def _words(bars: Mapping[str, tuple[Bar, ...]]) -> tuple[str, ...]:
                 if second is not None and not second.tie:
                     words.append(f"{first['force'].name} carries the most, but {first[measure].name} is best in "
                                  f"{MEASURES[measure][0]}: a part can be strong and still feel soft")  # fmt: skip
-    for measure, own in bars.items():
-        ties = [bar.name for bar in own if bar.tie]
+    for measure, pair in bars.items():
+        ties = [bar.name for bar in pair if bar.tie]
         if ties:
-            words.append(f"{MEASURES[measure][0]}: {own[0].name} cannot be told from {', '.join(ties)}")
-        if any(bar.at_least for bar in own):
-            names = ", ".join(bar.name for bar in own if bar.at_least)
+            words.append(f"{MEASURES[measure][0]}: {pair[0].name} cannot be told from {', '.join(ties)}")
+        if any(bar.at_least for bar in pair):
+            names = ", ".join(bar.name for bar in pair if bar.at_least)
             words.append(f"{MEASURES[measure][0]}: some specimens of {names} held more than is shown")
     return tuple(words)
 

@@ -96,7 +96,7 @@ def questions(result: CandidateResult) -> list[Question]:
         return []
     sandwich = result.stack.core is not None
     table = SANDWICH_METHOD if sandwich else SOLID_METHOD
-    found: dict[str, tuple[float, Question]] = {}
+    ranked: dict[str, tuple[float, Question]] = {}
     governing = result.governing
     for check in result.checks:
         method = table.get(check.check)
@@ -109,9 +109,9 @@ def questions(result: CandidateResult) -> list[Question]:
         governs = check is governing
         why = f"{check.full_title} {'governs with' if governs else 'has'} RF {check.reserve_factor:.2f}"
         why += f" and rests on {'a datasheet' if source == 'datasheet' else f'what is {source}'}"
-        if method not in found or urgency < found[method][0]:
-            found[method] = urgency, Question(method, check, why)
-    return [question for _, question in sorted(found.values(), key=lambda own: own[0])]
+        if method not in ranked or urgency < ranked[method][0]:
+            ranked[method] = urgency, Question(method, check, why)
+    return [question for _, question in sorted(ranked.values(), key=lambda entry: entry[0])]
 
 
 def strength_source(stack: Stack, check: CheckResult) -> Source:
@@ -124,8 +124,8 @@ def strength_source(stack: Stack, check: CheckResult) -> Source:
 
 def turned_stack(stack: Stack) -> Stack:
     """The stack as a specimen cut along the panel's width sees it."""
-    layers = (Layer(own.material, own.angle - 90.0, own.thickness, own.role, own.structural, own.turned)
-              for own in stack.layers)  # fmt: skip
+    layers = (Layer(layer.material, layer.angle - 90.0, layer.thickness, layer.role, layer.structural, layer.turned)
+              for layer in stack.layers)  # fmt: skip
     return Stack(tuple(layers))
 
 
@@ -171,27 +171,27 @@ def best_span(method: Method, stack: Stack, sizes: Mapping[str, float]) -> float
     for span in SPANS:
         if span < 4.0 * stack.thickness:
             continue
-        own = {**sizes, "span": float(span)}
+        with_span = {**sizes, "span": float(span)}
         if method.wanted != "core shear":
-            own["load_span"] = 0.2 * float(span)
-        orders.append((float(span), _order(method, method.predict(stack, own))))
+            with_span["load_span"] = 0.2 * float(span)
+        orders.append((float(span), _order(method, method.predict(stack, with_span))))
     if not orders:
         return sizes["span"]
     good = [span for span, order in orders if order >= SAFE_ORDER]
     if not good:
-        return max(orders, key=lambda own: own[1])[0]
+        return max(orders, key=lambda order: order[1])[0]
     return (
         max(span for span in good if span <= 0.6 or span == min(good)) if method.wanted == "core shear" else min(good)
     )
 
 
-def _order(method: Method, found: Prediction) -> float:
+def _order(method: Method, prediction: Prediction) -> float:
     """By what factor the wanted failure comes before the others; for faces, any face failure before core shear.
 
     Crushing under the pads does not count: the pads are made wide enough once the span is known.
     """
-    sheared = found.forces["core shear"]
-    faces = min(force for manner, force in found.forces.items() if manner not in ("core shear", CRUSHED))
+    sheared = prediction.forces["core shear"]
+    faces = min(force for manner, force in prediction.forces.items() if manner not in ("core shear", CRUSHED))
     return faces / sheared if method.wanted == "core shear" else sheared / faces
 
 
@@ -274,9 +274,9 @@ def plan_proof(series: Series, brief: Brief, result: CandidateResult | None, on:
     worst = min(checks, key=lambda check: check.reserve_factor)
     force = total_force(brief, cases[worst.case_id])
     factor = translate.settings(brief).ultimate_factor
-    sag = next(own.value for own in result.response.measures["deflection"] if own.case == worst.case_id)
-    own = [check for check in checks if check.case_id == worst.case_id]
-    forces = {check.full_title.lower(): force * factor * check.reserve_factor for check in own}
+    sag = next(measure.value for measure in result.response.measures["deflection"] if measure.case == worst.case_id)
+    case_checks = [check for check in checks if check.case_id == worst.case_id]
+    forces = {check.full_title.lower(): force * factor * check.reserve_factor for check in case_checks}
     stiffness = force / sag if sag > 0.0 else 0.0
     frozen = _frozen(on, forces, {"ultimate": force * factor, "stiffness": stiffness}, stiffness, worst.source)
     line, twist = _deflection_line(brief, cases[worst.case_id], result.response)
@@ -290,16 +290,18 @@ def _deflection_line(brief: Brief, case: LoadCase, response: Response) -> tuple[
     """What to put on each stretch of a part with a span, how far it goes down there, and its twist at the far end."""
     if not isinstance(response, SpanAnswers):
         return (), None
-    own = next(found for found in response.results if found.case.key == case.id)
+    result = next(other for other in response.results if other.case.key == case.id)
     length, x = float(getattr(brief.member, "length", 0.0)), response.x
     edges = np.linspace(0.0, length, PROOF_STATIONS + 1)
     stations = []
     for low, high in itertools.pairwise(edges):
         middle = float(low + high) / 2.0
-        force = sum(_force_between(load, float(low), float(high), length) for load in own.case.loads)
-        stations.append(ProofStation(middle, abs(force), float(np.interp(middle, x, np.abs(own.displacements["w"])))))
-    stations.append(ProofStation(length, 0.0, float(np.abs(own.displacements["w"][-1]))))
-    twist = own.displacements.get("theta")
+        force = sum(_force_between(load, float(low), float(high), length) for load in result.case.loads)
+        stations.append(
+            ProofStation(middle, abs(force), float(np.interp(middle, x, np.abs(result.displacements["w"]))))
+        )
+    stations.append(ProofStation(length, 0.0, float(np.abs(result.displacements["w"][-1]))))
+    twist = result.displacements.get("theta")
     return tuple(stations), None if twist is None else float(np.degrees(twist[-1]))
 
 
@@ -334,18 +336,18 @@ def material_of(method: Method, stack: Stack) -> str:
 
 def freeze(series: Series, materials: Mapping[str, Material], on: str) -> Frozen | None:
     """What the series should show by everything known now; None where nothing can be predicted."""
-    method, found = all_methods()[series.method], predicted(series, materials)
-    if found is None:
+    method, prediction = all_methods()[series.method], predicted(series, materials)
+    if prediction is None:
         return None
     keys = [key for _, names in method.becomes for key in names]
-    own = [materials[series.material]] if series.material in materials else []
+    of_series = [materials[series.material]] if series.material in materials else []
     rests = [
         f"{PROPERTIES[key].symbol} of {material.id} ({material.properties[key].source})"
-        for material in own for key in keys
+        for material in of_series for key in keys
         if key in material.properties and material.properties[key].source != "tested"
     ]  # fmt: skip
-    source = least_trusted(material.source(keys) for material in own)
-    return _frozen(on, found.forces, found.values, found.stiffness, source, tuple(rests))
+    source = least_trusted(material.source(keys) for material in of_series)
+    return _frozen(on, prediction.forces, prediction.values, prediction.stiffness, source, tuple(rests))
 
 
 def _frozen(
@@ -381,17 +383,17 @@ def prepare(series: Series, materials: Mapping[str, Material]) -> Preparation:
     ends = 0.0 if method.shape == "block" else 2.0 * OVERHANG
     width = sizes.get("width", 0.0)
     blank = (length + ends + KERF, width + KERF)
-    found, problem = _predicted(series, materials)
-    warnings = list(found.remarks) if found is not None else []
+    prediction, problem = _predicted(series, materials)
+    warnings = list(prediction.remarks) if prediction is not None else []
     if problem:
         warnings.append(f"nothing is predicted: {problem}")
     warnings += method.size_remarks(sizes)
     force, manner, deflection = 0.0, "", None
-    if found is not None:
-        force, manner = found.force, found.mode
-        deflection = force / found.stiffness if found.stiffness > 0.0 else None
+    if prediction is not None:
+        force, manner = prediction.force, prediction.mode
+        deflection = force / prediction.stiffness if prediction.stiffness > 0.0 else None
         if method.shape == "sandwich beam":
-            order = _order(method, found)
+            order = _order(method, prediction)
             if 1.0 <= order < SAFE_ORDER:
                 warnings.append(
                     f"the wanted failure comes first by only {order - 1.0:.0%}: scatter may reverse the order"

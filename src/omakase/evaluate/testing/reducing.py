@@ -66,10 +66,10 @@ class SeriesReport(msgspec.Struct, frozen=True, eq=False):
 
     def ratio(self, key: str) -> float | None:
         """Measured mean over the frozen prediction."""
-        own, predicted = self.summaries.get(key), self.series.prediction
-        if own is None or own.mean is None or predicted is None or not predicted.values.get(key):
+        summary, predicted = self.summaries.get(key), self.series.prediction
+        if summary is None or summary.mean is None or predicted is None or not predicted.values.get(key):
             return None
-        return own.mean / predicted.values[key]
+        return summary.mean / predicted.values[key]
 
 
 def options_of(series: Series, specimen: Specimen) -> Options:
@@ -139,9 +139,9 @@ def reduce_specimen(series: Series, specimen: Specimen, method: Method) -> Speci
         reduction = method.reduce(data, sizes, options_of(series, specimen))
     except OmakaseError as error:  # the data stays in sight, so that a size or region can be mended
         return SpecimenReport(specimen, sizes, data, None, verdict, why, str(error))
-    told = (*method.size_remarks(sizes), *_other_failures(series, method, data))
-    if told:
-        reduction = msgspec.structs.replace(reduction, remarks=(*reduction.remarks, *told))
+    remarks = (*method.size_remarks(sizes), *_other_failures(series, method, data))
+    if remarks:
+        reduction = msgspec.structs.replace(reduction, remarks=(*reduction.remarks, *remarks))
     return SpecimenReport(specimen, sizes, data, reduction, verdict, why)
 
 
@@ -185,11 +185,12 @@ class Reducer:
                 self._kept[key] = kept
             reports.append(kept[2])
         titles: dict[str, Result] = {}
-        for own in reports:
-            for result in own.reduction.results if own.reduction is not None else ():
+        for specimen_report in reports:
+            for result in specimen_report.reduction.results if specimen_report.reduction is not None else ():
                 titles.setdefault(result.key, result)
         summaries = {
-            key: summarise([seen for own in reports if (seen := own.observation(key)) is not None]) for key in titles
+            key: summarise([seen for specimen in reports if (seen := specimen.observation(key)) is not None])
+            for key in titles
         }
         self._whole[series.id] = SeriesReport(series, method, tuple(reports), summaries, titles)
         return self._whole[series.id]

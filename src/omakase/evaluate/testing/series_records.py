@@ -13,20 +13,20 @@ from omakase.evaluate.testing.reducing import Reducer, SeriesReport, SpecimenRep
 from omakase.project.model import Project
 
 
-def specimen_record(own: SpecimenReport) -> dict[str, Any]:
+def specimen_record(report: SpecimenReport) -> dict[str, Any]:
     """One specimen, SI units; ``upper`` is null where it is at least ``lower``."""
-    specimen, results = own.specimen, own.reduction.results if own.reduction is not None else ()
+    specimen, results = report.specimen, report.reduction.results if report.reduction is not None else ()
     return {
         "id": specimen.id,
         "name": specimen.name,
-        "sizes": own.sizes,
+        "sizes": report.sizes,
         "mass": specimen.mass.value if specimen.mass is not None else None,
         "place": specimen.place,
         "manner": specimen.manner,
-        "verdict": own.verdict or None,
-        "why": own.why,
-        "error": own.error or None,
-        "remarks": list(own.reduction.remarks) if own.reduction is not None else [],
+        "verdict": report.verdict or None,
+        "why": report.why,
+        "error": report.error or None,
+        "remarks": list(report.reduction.remarks) if report.reduction is not None else [],
         "results": [
             {
                 "key": result.key,
@@ -42,38 +42,38 @@ def specimen_record(own: SpecimenReport) -> dict[str, Any]:
     }
 
 
-def summary_record(own: Summary | None) -> dict[str, Any] | None:
+def summary_record(summary: Summary | None) -> dict[str, Any] | None:
     """Statistics of one result, SI units."""
-    if own is None:
+    if summary is None:
         return None
-    outlier = own.outlier
+    outlier = summary.outlier
     return {
-        "n": own.n,
-        "bounds": len(own.observations) - own.n,
-        "mean": own.mean,
-        "deviation": own.deviation,
-        "variation": own.variation,
-        "minimum": own.minimum,
-        "basis": {name: {"value": value, "factor": factor} for name, (value, factor) in own.basis.items()},
+        "n": summary.n,
+        "bounds": len(summary.observations) - summary.n,
+        "mean": summary.mean,
+        "deviation": summary.deviation,
+        "variation": summary.variation,
+        "minimum": summary.minimum,
+        "basis": {name: {"value": value, "factor": factor} for name, (value, factor) in summary.basis.items()},
         "outlier": None if outlier is None else msgspec.to_builtins(outlier) | {"found": outlier.found},
-        "fit_with_bounds": None if own.bounded_mean is None else [own.bounded_mean, own.bounded_deviation],
-        "words": list(own.words),
+        "fit_with_bounds": None if summary.bounded_mean is None else [summary.bounded_mean, summary.bounded_deviation],
+        "words": list(summary.words),
     }
 
 
-def series_record(own: SeriesReport) -> dict[str, Any]:
+def series_record(report: SeriesReport) -> dict[str, Any]:
     """One series with its specimens, statistics and prediction."""
-    series = own.series
+    series = report.series
     return {
         "id": series.id,
         "name": series.name,
-        "method": own.method.name,
-        "basis": own.method.basis,
+        "method": report.method.name,
+        "basis": report.method.basis,
         "material": series.material or None,
         "prediction": None if series.prediction is None else msgspec.to_builtins(series.prediction),
-        "statistics": {key: summary_record(summary) for key, summary in own.summaries.items()},
-        "measured_over_predicted": summary_record(factor_summary(own)),
-        "specimens": [specimen_record(one) for one in own.specimens],
+        "statistics": {key: summary_record(summary) for key, summary in report.summaries.items()},
+        "measured_over_predicted": summary_record(factor_summary(report)),
+        "specimens": [specimen_record(one) for one in report.specimens],
     }
 
 
@@ -85,6 +85,6 @@ def tests_record(project: Project) -> dict[str, Any]:
         "format": "omakase-tests",
         "version": 1,
         "title": project.title,
-        "series": [series_record(own) for own in reports],
+        "series": [series_record(report) for report in reports],
         "accepted": [msgspec.to_builtins(entry) for entry in project.acceptances],
     }

@@ -82,11 +82,11 @@ class BriefView(QScrollArea):
         return before != self._names
 
     def _show_problems(self, brief: Brief) -> None:
-        found: dict[str, list[str]] = {}
+        by_field: dict[str, list[str]] = {}
         for field, message in brief_problems(brief):
-            found.setdefault(self._paragraph_of(brief, field), []).append(message)
+            by_field.setdefault(self._paragraph_of(brief, field), []).append(message)
         for key, paragraph in self.paragraphs.items():
-            paragraph.set_problem("; ".join(found.get(key, [])))
+            paragraph.set_problem("; ".join(by_field.get(key, [])))
 
     @staticmethod
     def _paragraph_of(brief: Brief, field: str) -> str:
@@ -228,7 +228,7 @@ class BriefView(QScrollArea):
         p.widget(menu_button("+", f"Add a load to {case.name}, or remove the case", entries))
 
     def _write_limit(self, p: Paragraph, name: str) -> None:
-        own = BY_LIMIT[name]
+        quantity_ = BY_LIMIT[name]
 
         def number(dimension: str, what: str) -> None:
             p.quantity(
@@ -237,14 +237,14 @@ class BriefView(QScrollArea):
                 lambda value: self._set_limit(name, value),
             )
 
-        if own.way == "outside":
+        if quantity_.way == "outside":
             self._write_band(p)
         else:
-            p.text(own.before)
-            number(own.dimension, own.field)
-            if own.after:
-                p.text(own.after)
-        drop = small_button("×", f"Remove this limit: {own.offer}")
+            p.text(quantity_.before)
+            number(quantity_.dimension, quantity_.field)
+            if quantity_.after:
+                p.text(quantity_.after)
+        drop = small_button("×", f"Remove this limit: {quantity_.offer}")
         drop.clicked.connect(lambda: self._set_limit(name, None))
         p.widget(drop)
 
@@ -256,7 +256,7 @@ class BriefView(QScrollArea):
 
     def _set_against(self, name: Relative, wanted: bool) -> None:
         def change(brief: Brief) -> Brief:
-            kept = tuple(own for own in brief.limits.against if own != name)
+            kept = tuple(other for other in brief.limits.against if other != name)
             return replace(brief, limits=replace(brief.limits, against=(*kept, name) if wanted else kept))
 
         self._edit(change, f"limit: {AGAINST_WORDS[name]} the baseline")

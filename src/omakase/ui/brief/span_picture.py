@@ -72,11 +72,11 @@ class SpanPicture(QWidget):
         if plan is None:
             return None
         near = [
-            (abs(plan.point(own.at).x() - point.x()) + 0.3 * abs(plan.point(own.at).y() - point.y()), own)
-            for own in plan.drawing.handles
+            (abs(plan.point(handle.at).x() - point.x()) + 0.3 * abs(plan.point(handle.at).y() - point.y()), handle)
+            for handle in plan.drawing.handles
         ]
-        found = min(near, key=lambda pair: pair[0], default=None)
-        return found[1] if found is not None and found[0] < NEAR else None
+        other_name = min(near, key=lambda pair: pair[0], default=None)
+        return other_name[1] if other_name is not None and other_name[0] < NEAR else None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         brief, case = self.session.brief, self.session.load_case

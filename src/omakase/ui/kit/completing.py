@@ -20,7 +20,7 @@ def offers(word: str, materials: Mapping[str, Material]) -> list[Material]:
     word = word.lower()
     layers = [material for material in materials.values() if material.kind in LAYER_KINDS]
     first = [material for material in layers if material.id.startswith(word)]
-    return [*first, *(own for own in layers if own not in first and word in search_text(own))][:MOST]
+    return [*first, *(name for name in layers if name not in first and word in search_text(name))][:MOST]
 
 
 class Completing:
@@ -40,8 +40,8 @@ class Completing:
     @property
     def word(self) -> str:
         """The word that is being typed before the cursor."""
-        found = _WORD.search(self.line.text()[: self.line.cursorPosition()])
-        return found[0] if found else ""
+        match = _WORD.search(self.line.text()[: self.line.cursorPosition()])
+        return match[0] if match else ""
 
     def offer(self) -> None:
         """Shows what the word may mean, or nothing where it is a name already."""
@@ -51,10 +51,10 @@ class Completing:
             if popup is not None:
                 popup.hide()
             return
-        found = offers(word, materials)
-        self.names = [f"{own.id}   {own.name}" for own in found]
+        offered = offers(word, materials)
+        self.names = [f"{material.id}   {material.name}" for material in offered]
         self._model.setStringList(self.names)
-        if not found:
+        if not offered:
             if popup is not None:
                 popup.hide()
             return

@@ -59,7 +59,7 @@ class DrawingPainter:
         return QColor(self.theme.raised if role == "fill" else getattr(self.theme, role))
 
     def _line(self, painter: QPainter, line: Line) -> None:
-        points = QPolygonF([self.point(own) for own in line.points])
+        points = QPolygonF([self.point(point) for point in line.points])
         pen = QPen(self._colour(line.role), line.width)
         if line.dashed:
             pen.setStyle(Qt.PenStyle.DashLine)

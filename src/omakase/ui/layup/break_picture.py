@@ -63,16 +63,16 @@ class BreakPicture(Picture):
         draw_elided(painter, QRectF(box.left(), box.top(), box.width(), em), 0, head)
         painter.setPen(pen(self.theme.quiet))
         draw_elided(painter, QRectF(box.left(), box.top() + 1.05 * em, box.width(), em), 0, rest)
-        told = _told(walk)
-        words = 1.05 * em * min(len(told), LINES) + 0.4 * em
+        remark = _told(walk)
+        words = 1.05 * em * min(len(remark), LINES) + 0.4 * em
         plot = QRectF(box.left(), box.top() + 2.2 * em, box.width(), box.height() - 2.2 * em - words)
         if plot.height() > 24.0:
             self._paint_curve(painter, walk, plot, em)
         y = box.bottom() - words + 0.2 * em
-        for number, event in told[:LINES]:
+        for number, event in remark[:LINES]:
             text = f"{number}  {event_words(stack, event)}"
-            if number == LINES and len(told) > LINES:
-                text += f"; {len(told) - LINES} more"
+            if number == LINES and len(remark) > LINES:
+                text += f"; {len(remark) - LINES} more"
             painter.setPen(pen(self.theme.quiet))
             draw_elided(painter, QRectF(box.left(), y, box.width(), em), 0, text)
             y += 1.05 * em

@@ -93,11 +93,11 @@ class FormView(QFrame):
             self.changed.emit()
             return
         self.paragraph.refresh(candidate, self.session.units)
-        found = [
+        rows = [
             text for place, text in self.session.problems()
             if place.startswith((".form", ".zones"))
         ]  # fmt: skip
-        self.paragraph.set_problem("; ".join(found))
+        self.paragraph.set_problem("; ".join(rows))
         self.changed.emit()
 
     def _build(self, sentence: Sentence) -> None:

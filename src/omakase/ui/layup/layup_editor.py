@@ -147,13 +147,13 @@ class LayupEditor(QWidget):
     def _show_state(self, candidate: Candidate) -> None:
         """What is wrong with the layup, or its code and where it came from."""
         brief, materials = self.session.brief, materials_of(self.session.document.project)
-        found = layup_problems(candidate.layers, materials)
+        listed = layup_problems(candidate.layers, materials)
         if not candidate.layers and self.session.wall:
-            found = [(".layers", f"the {self.session.wall} has no layers yet: type them into the line above")]
-        if brief is not None and candidate.layers and not found:
-            found = [own for own in self.session.problems() if own[0].startswith(".layers")]
-        if found:
-            self._say(found[0][1])
+            listed = [(".layers", f"the {self.session.wall} has no layers yet: type them into the line above")]
+        if brief is not None and candidate.layers and not listed:
+            listed = [problem for problem in self.session.problems() if problem[0].startswith(".layers")]
+        if listed:
+            self._say(listed[0][1])
             return
         text = laminate_code(candidate.layers, self.session.units, self._faced())
         self._say(
@@ -196,9 +196,9 @@ class LayupEditor(QWidget):
             self._say(str(error))
             return
         self.line.show_problem("")
-        found = layup_problems(layers, materials_of(self.session.document.project))
-        if found:
-            self._say(found[0][1])
+        listed = layup_problems(layers, materials_of(self.session.document.project))
+        if listed:
+            self._say(listed[0][1])
         else:
             code = laminate_code(layers, self.session.units, self._faced())
             self._say(f"reads as {code}, {counted(len(layers), 'layer')}; Enter puts it in place", quiet=True)

@@ -95,9 +95,9 @@ class LayupPicture(Picture):
         units = self.session.units
         heads = ("", "E x", "E y", "G xy", "ν xy")
         rows = [heads]
-        for name, own in (("stretch", constants.in_plane), ("bend", constants.bending)):
-            moduli = [format_value(value, "modulus", units) for value in (own.Ex, own.Ey, own.Gxy)]
-            rows.append((name, *moduli, f"{own.nuxy:.3f}"))
+        for name, values in (("stretch", constants.in_plane), ("bend", constants.bending)):
+            moduli = [format_value(value, "modulus", units) for value in (values.Ex, values.Ey, values.Gxy)]
+            rows.append((name, *moduli, f"{values.nuxy:.3f}"))
         width = (self.width() - 16.0) / 5.0
         for line, row in enumerate(rows):
             painter.setPen(QColor(self.theme.quiet if line == 0 else self.theme.ink))

@@ -66,8 +66,8 @@ class WallBar(QFrame):
     def _state(self, wall: str) -> tuple[str, bool]:
         """Least reserve factor of a wall's own checks in words, and whether one of them fails."""
         result = self.session.result
-        own = [check for check in result.checks if check.wall == wall] if result is not None else []
-        if not own:
+        checks = [check for check in result.checks if check.wall == wall] if result is not None else []
+        if not checks:
             return "", False
-        worst = min(own, key=lambda check: check.reserve_factor / check.required)
+        worst = min(checks, key=lambda check: check.reserve_factor / check.required)
         return reserve_text(worst.reserve_factor), not worst.passes

@@ -160,9 +160,11 @@ class LineUpView(QWidget):
         ids = {result.candidate.id for result in line_up.results}
         self._outlines = {key: kept for key, kept in self._outlines.items() if key in ids}
         outlines = [self._outline(result) for result in line_up.results]
-        thickest = max((own.height for own in outlines if own is not None), default=0.0)
+        thickest = max((drawn.height for drawn in outlines if drawn is not None), default=0.0)
         scale = (section.height() - 1.7 * self._em() - 10.0) / thickest if thickest else 0.0
-        widest = max((own.frame[2] - own.frame[0] for own in outlines if own is not None and own.walls), default=0.0)
+        widest = max(
+            (drawn.frame[2] - drawn.frame[0] for drawn in outlines if drawn is not None and drawn.walls), default=0.0
+        )
         if widest:  # one scale for all, also across
             scale = min(scale, (width - 22.0) / widest)
         labels = self._labels(line_up, section)
@@ -177,9 +179,9 @@ class LineUpView(QWidget):
             left = int(self._label_width() + i * width)
             size = QSize(int(self._label_width() + (i + 1) * width) - left, self.height())
             painter.drawPixmap(left, 0, self._column(line_up, i, result, size, section))
-            own = outlines[i]
-            if own is not None and scale:
-                painter.drawPixmap(left, int(section.top()), self._section(result, own, size.width(), section, scale))
+            drawn = outlines[i]
+            if drawn is not None and scale:
+                painter.drawPixmap(left, int(section.top()), self._section(result, drawn, size.width(), section, scale))
         if self.hasFocus():
             painter.setPen(pen(self.theme.accent, 2.0))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -202,21 +204,21 @@ class LineUpView(QWidget):
             return None
         kept = self._outlines.get(result.candidate.id)
         if kept is None or kept[0] is not result.response or kept[1] != self.session.station:
-            own = outline(result.response, result.stack, self.session.station)
-            kept = self._outlines[result.candidate.id] = result.response, self.session.station, own
+            drawn = outline(result.response, result.stack, self.session.station)
+            kept = self._outlines[result.candidate.id] = result.response, self.session.station, drawn
         return kept[2]
 
-    def _section(self, result: CandidateResult, own: Outline, width: int, section: QRectF, scale: float) -> QPixmap:
+    def _section(self, result: CandidateResult, drawn: Outline, width: int, section: QRectF, scale: float) -> QPixmap:
         """A column's section as a picture of its own: it changes with the common scale, the words do not."""
-        mark = self._mark_of(result, own)
-        shown = (own.stack, own.ring, own.line, own.walls, mark, section, scale, self.theme.name, font().key())
+        mark = self._mark_of(result, drawn)
+        shown = (drawn.stack, drawn.ring, drawn.line, drawn.walls, mark, section, scale, self.theme.name, font().key())
         size = QSize(width, int(section.height() + self._em()))
 
         def paint(painter: QPainter) -> None:
             painter.translate(0.0, -float(int(section.top())))
-            self._paint_section(painter, own, QRectF(0.0, 0.0, width, self.height()), section, scale)
+            self._paint_section(painter, drawn, QRectF(0.0, 0.0, width, self.height()), section, scale)
             if mark is not None:
-                self._paint_mark(painter, own, mark, width, section, scale)
+                self._paint_mark(painter, drawn, mark, width, section, scale)
 
         key = "section", result.candidate.id
         before = self._kept.last(key, size, self.devicePixelRatioF()) if self._sections_follow else None
@@ -370,18 +372,20 @@ class LineUpView(QWidget):
         self._text(painter, box, check, ALIGN_LEFT)
         self._text(painter, box.translated(0, 1.1 * em), place, ALIGN_LEFT, "small", self.theme.quiet)
 
-    def _paint_section(self, painter: QPainter, own: Outline, column: QRectF, section: QRectF, scale: float) -> None:
-        stack, ground, height = own.stack, self._ground(section), own.height * scale
+    def _paint_section(
+        self, painter: QPainter, outlined: Outline, column: QRectF, section: QRectF, scale: float
+    ) -> None:
+        stack, ground, height = outlined.stack, self._ground(section), outlined.height * scale
         box = QRectF(column.left() + 10, ground - height, column.width() - 20, height)
-        if own.ring:
+        if outlined.ring:
             draw_ring(painter, box, stack, scale, self.theme)
-            self._paint_swatches_beside(painter, box, own, section)
+            self._paint_swatches_beside(painter, box, outlined, section)
             return
-        if own.walls:
-            draw_walls(painter, box, own.walls, own.frame, scale, self.theme)
+        if outlined.walls:
+            draw_walls(painter, box, outlined.walls, outlined.frame, scale, self.theme)
             return
-        if own.line:
-            draw_bent(painter, box, own.line, stack, scale, self.theme)
+        if outlined.line:
+            draw_bent(painter, box, outlined.line, stack, scale, self.theme)
             drawn = box
         else:
             drawn = draw_section(painter, box, stack, scale, self.theme)
@@ -394,42 +398,42 @@ class LineUpView(QWidget):
         below = QRectF(drawn.left(), ground + 3.0, drawn.width(), size)
         draw_face_swatches(painter, below, stack.layers[core.stop :], self.theme, size)
 
-    def _mark_of(self, result: CandidateResult, own: Outline) -> tuple[float, float] | None:
+    def _mark_of(self, result: CandidateResult, drawn: Outline) -> tuple[float, float] | None:
         """Where the chosen check governs in the section, m across and up from its middle or lowest point, if there."""
         check = self.session.check
         if result.candidate.id != self.session.candidate_id or check is None:
             return None
-        if own.walls:
-            left, bottom, right, _ = own.frame
-            at = own.at(check.place.wall, check.place.s)
+        if drawn.walls:
+            left, bottom, right, _ = drawn.frame
+            at = drawn.at(check.place.wall, check.place.s)
             return None if at is None else (at[0] - (left + right) / 2.0, at[1] - bottom)
-        if own.ring and check.place.around is not None:
+        if drawn.ring and check.place.around is not None:
             angle = math.radians(check.place.around)
-            return own.ring / 2.0 * math.sin(angle), own.ring / 2.0 * (1.0 + math.cos(angle))
-        if own.line and check.place.y is not None:
-            y, z = min(own.line, key=lambda point: abs(point[0] - check.place.y))
-            return y, z - min(own_z for _, own_z in own.line) + own.stack.thickness / 2.0
+            return drawn.ring / 2.0 * math.sin(angle), drawn.ring / 2.0 * (1.0 + math.cos(angle))
+        if drawn.line and check.place.y is not None:
+            y, z = min(drawn.line, key=lambda point: abs(point[0] - check.place.y))
+            return y, z - min(own_z for _, own_z in drawn.line) + drawn.stack.thickness / 2.0
         return None
 
     def _paint_mark(
-        self, painter: QPainter, own: Outline, mark: tuple[float, float], width: int, section: QRectF, scale: float
+        self, painter: QPainter, drawn: Outline, mark: tuple[float, float], width: int, section: QRectF, scale: float
     ) -> None:
         """A cross in the section, on a plate so that it is seen on dark plies."""
         across = scale
-        if own.line:
-            across = min(scale, ((width - 20.0) / 2.0 - 1.0) / max(abs(y) for y, _ in own.line))
+        if drawn.line:
+            across = min(scale, ((width - 20.0) / 2.0 - 1.0) / max(abs(y) for y, _ in drawn.line))
         at = QPointF(width / 2.0 + mark[0] * across, self._ground(section) - mark[1] * scale)
         for colour, thickness in ((self.theme.raised, 4.0), (self.theme.alarm, 1.8)):
             painter.setPen(pen(colour, thickness))
             painter.drawLine(at + QPointF(-5, 0), at + QPointF(5, 0))
             painter.drawLine(at + QPointF(0, -5), at + QPointF(0, 5))
 
-    def _paint_swatches_beside(self, painter: QPainter, box: QRectF, own: Outline, section: QRectF) -> None:
+    def _paint_swatches_beside(self, painter: QPainter, box: QRectF, drawn: Outline, section: QRectF) -> None:
         """The plies of a tube's wall, outermost first, beside the ring or above it where there is no room."""
         size = min(12.0, self._em() - 2.0)
         painter.setFont(font("small"))
         above = QRectF(box.left(), section.top() + 1.0, box.width(), size)
-        draw_face_swatches(painter, above, own.stack.layers, self.theme, size)
+        draw_face_swatches(painter, above, drawn.stack.layers, self.theme, size)
 
     def _paint_cell(self, painter: QPainter, row: Row, cell: Cell, box: QRectF) -> None:
         if cell.value is None:

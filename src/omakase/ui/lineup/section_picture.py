@@ -132,9 +132,9 @@ def draw_ring(painter: QPainter, box: QRectF, stack: Stack, scale: float, theme:
     centre, radius = box.center(), box.height() / 2.0
     painter.setPen(Qt.PenStyle.NoPen)
     for layer, z_top in zip(stack.layers, stack.z_top, strict=True):
-        own = radius - (stack.z_top[0] - z_top) * scale
+        inner = radius - (stack.z_top[0] - z_top) * scale
         painter.setBrush(family_colour(theme, layer.material.family))
-        painter.drawEllipse(centre, own, own)
+        painter.drawEllipse(centre, inner, inner)
     inside = radius - stack.thickness * scale
     painter.setBrush(QColor(theme.panel))
     painter.drawEllipse(centre, inside, inside)

@@ -82,26 +82,26 @@ class LibraryModel(QAbstractTableModel):
     def refresh(self) -> None:
         """Picks and sorts the rows anew."""
         project = self.session.document.project
-        own = {material.id for material in project.materials}
+        of_project = {material.id for material in project.materials}
         words = self.words.lower().split()
         shown = materials_of(project)
         if self.kind == "shelf":
             shown = self.shelf.materials if self.shelf is not None else {}
         if self._texts_of is not shown:  # what is searched is put together once for all the words typed
             self._texts_of, self._texts = shown, [(search_text(material), material) for material in shown.values()]
-        found = self._texts
+        texts = self._texts
         for word in words:
-            found = [entry for entry in found if word in entry[0]]
+            texts = [entry for entry in texts if word in entry[0]]
         rows = [
             material
-            for _, material in found
-            if self.kind in ("all", "shelf", material.kind) or (self.kind == "own" and material.id in own)
+            for _, material in texts
+            if self.kind in ("all", "shelf", material.kind) or (self.kind == "own" and material.id in of_project)
         ]
         column, descending = self._order
         if column >= 0:
             rows.sort(key=lambda material: self._sort_key(material, column), reverse=descending)
-        elif own:
-            rows.sort(key=lambda material: material.id not in own)
+        elif of_project:
+            rows.sort(key=lambda material: material.id not in of_project)
         self.beginResetModel()
         self.rows = rows
         self.endResetModel()

@@ -328,7 +328,7 @@ class MaterialCard(QWidget):
             for name, other in materials.items():
                 if other.kind == "resin":
                     self.resin.addItem(other.name, name)
-            own_ones = {own.id for own in project.materials}
+            own_ones = {material.id for material in project.materials}
             for name in materials:
                 self.chooser.addItem(f"{name} (own)" if name in own_ones else name, name)
         self.chooser.setCurrentIndex(self.chooser.findData(short_name))
@@ -350,9 +350,9 @@ class MaterialCard(QWidget):
         if material.recipe is not None:
             self.process.setCurrentIndex(self.process.findData(material.recipe.process))
             self.resin.setCurrentIndex(self.resin.findData(material.recipe.resin))
-        own = "double-click a value to change it" if self.model.is_own else "shipped; Copy makes one to change"
+        hint = "double-click a value to change it" if self.model.is_own else "shipped; Copy makes one to change"
         made = f"Of {material.recipe.cloth} in {material.recipe.resin}. " if material.recipe is not None else ""
-        self.name.setText(f"{material.name}. {made}{material.note} ({own})".replace("  ", " "))
+        self.name.setText(f"{material.name}. {made}{material.note} ({hint})".replace("  ", " "))
 
     def _set_process(self, process: str) -> None:
         if process:

@@ -158,8 +158,8 @@ class SamplesView(TopPage):
         self.reports = [report(sample, materials) for sample in project.samples]
         self._filling = True  # without a row for a moment, the fields would lose what is typed and the focus
         self.list.clear()
-        for own in self.reports:
-            item = QTreeWidgetItem(self._texts(own))
+        for sample_report in self.reports:
+            item = QTreeWidgetItem(self._texts(sample_report))
             for column in range(2, len(TITLES)):
                 item.setTextAlignment(column, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             self.list.addTopLevelItem(item)
@@ -167,43 +167,43 @@ class SamplesView(TopPage):
             self.head.show_parts("Samples", "weighed and measured; Esc goes back")
         else:
             self.head.show_parts("", HINT)
-        ids = [own.sample.id for own in self.reports]
+        ids = [report.sample.id for report in self.reports]
         if ids:
             row = ids.index(before) if before in ids else len(ids) - 1
             self.list.setCurrentItem(self.list.topLevelItem(row))
         self._filling = False
         self._show_fields()
 
-    def _texts(self, own: SampleReport) -> list[str]:
-        sample, units = own.sample, self.session.units
+    def _texts(self, report: SampleReport) -> list[str]:
+        sample, units = report.sample, self.session.units
         code = laminate_code(sample.layers, units, faced_materials(self.session.document.project), materials=True)
-        if own.error:
-            return [sample.name, own.error, "", "", "", "", "", ""]
-        mark = "! " if own.warnings else ""
+        if report.error:
+            return [sample.name, report.error, "", "", "", "", "", ""]
+        mark = "! " if report.warnings else ""
         return [
             sample.name,
             code,
-            quantity(own.predicted_mass, "mass", units),
-            mark + ("" if own.weighed is None else quantity(own.weighed, "mass", units)),
-            "" if own.mass_difference is None else percent_text(own.mass_difference),
-            quantity(own.predicted_thickness, "length", units),
+            quantity(report.predicted_mass, "mass", units),
+            mark + ("" if report.weighed is None else quantity(report.weighed, "mass", units)),
+            "" if report.mass_difference is None else percent_text(report.mass_difference),
+            quantity(report.predicted_thickness, "length", units),
             "" if sample.thickness is None else quantity(sample.thickness.value, "length", units),
-            "" if own.fraction is None or own.predicted_fraction is None
-            else f"{own.fraction:.1%} for {own.predicted_fraction:.1%}",
+            "" if report.fraction is None or report.predicted_fraction is None
+            else f"{report.fraction:.1%} for {report.predicted_fraction:.1%}",
         ]  # fmt: skip
 
     def _show_fields(self) -> None:
         if self._filling:
             return
-        own = self.report
+        report = self.report
         for widget in (*self.fields, self.drop, self.find_photo):
-            widget.setEnabled(own is not None)
-        self.feed.setEnabled(own is not None and own.fraction is not None and own.fraction < 0.95)
-        problem = self.picture.show_file("" if own is None else own.sample.photo)
-        if own is None:
+            widget.setEnabled(report is not None)
+        self.feed.setEnabled(report is not None and report.fraction is not None and report.fraction < 0.95)
+        problem = self.picture.show_file("" if report is None else report.sample.photo)
+        if report is None:
             self._say("")
             return
-        sample = own.sample
+        sample = report.sample
         self.name.set_value(sample.name)
         self.note.set_value(sample.note)
         self.photo.set_value(sample.photo)
@@ -215,12 +215,12 @@ class SamplesView(TopPage):
         self.width_field.set_value(sample.width, self.session.units)
         for field in self.fields:
             field.setCursorPosition(0)
-        told = [*own.warnings, *([problem] if problem else [])]
-        if not told and own.voids is not None:
-            voids, half = own.voids
+        remarks = [*report.warnings, *([problem] if problem else [])]
+        if not remarks and report.voids is not None:
+            voids, half = report.voids
             self._say(f"Voids {max(voids, 0.0):.1%} ± {half:.1%}, from mass and thickness (ASTM D2734).", False)
         else:
-            self._say("\n".join(told), bool(told))
+            self._say("\n".join(remarks), bool(remarks))
 
     def choose_photo(self, path: str = "") -> None:
         """Takes a picture file as the photograph of the chosen sample; beside the project its path is relative."""
@@ -254,7 +254,7 @@ class SamplesView(TopPage):
             return
         command, identity = edits.add(self.session.document.project, candidate)
         self.session.do(command)
-        ids = [own.sample.id for own in self.reports]
+        ids = [report.sample.id for report in self.reports]
         if identity in ids:
             self.list.setCurrentItem(self.list.topLevelItem(ids.index(identity)))
         self.masses[0].setFocus()
@@ -267,17 +267,17 @@ class SamplesView(TopPage):
 
     def feed_materials(self) -> None:
         """Gives the sample's plies the resin share that was weighed; every candidate that uses them follows."""
-        own = self.report
-        if own is None or own.fraction is None:
+        report = self.report
+        if report is None or report.fraction is None:
             return
-        sample = own.sample
+        sample = report.sample
         project = self.session.document.project
         materials = materials_of(project)
         names = dict.fromkeys(la.material for la in sample.layers if materials[la.material].kind == "ply")
         try:
-            command = own_materials.from_sample(project, names, own.fraction, sample.name)
+            command = own_materials.from_sample(project, names, report.fraction, sample.name)
         except OmakaseError as error:
             self._say(str(error))
             return
         self.session.do(command)
-        self._say(f"{', '.join(names)}: {own.fraction:.1%} resin, tested; Ctrl+Z takes it back", False)
+        self._say(f"{', '.join(names)}: {report.fraction:.1%} resin, tested; Ctrl+Z takes it back", False)

@@ -32,7 +32,10 @@ class EqualsSearch(QObject):
         if brief is None:
             return
         first = core_of(brief, materials)
-        cores = [first, *sorted(name for name, own in materials.items() if own.kind == "core" and name != first)]
+        cores = [
+            first,
+            *sorted(name for name, material in materials.items() if material.kind == "core" and name != first),
+        ]
         entries = [
             (f"Sandwich on {name}: {materials[name].name}", lambda name=name: self.make(by, name)) for name in cores
         ]
@@ -57,9 +60,9 @@ class EqualsSearch(QObject):
         brief = self.session.brief
         assert isinstance(answer, tuple)
         candidate, equals = answer
-        if brief is None or candidate.id not in {own.id for own in brief.candidates}:
+        if brief is None or candidate.id not in {other.id for other in brief.candidates}:
             return
-        if any(own.candidate is not None for own in equals):
+        if any(equal.candidate is not None for equal in equals):
             self.session.do(beside(brief, candidate, equals))
-        missing = "; ".join(f"no {own.title}: {own.why}" for own in equals if own.candidate is None)
+        missing = "; ".join(f"no {equal.title}: {equal.why}" for equal in equals if equal.candidate is None)
         self.told.emit(missing or "put beside it; Ctrl+Z takes them back")

@@ -427,25 +427,25 @@ class MenuView(TopPage):
         return layup_code(dish.candidate.layers, project.units, faced_materials(project), materials=True)
 
     def _texts(self, dish: Dish) -> list[str]:
-        units, own, code = self.session.units, dish.outcome, self._code(dish)
-        if own.error:
-            return [code, own.error, "", "", "", "", ""]
+        units, outcome, code = self.session.units, dish.outcome, self._code(dish)
+        if outcome.error:
+            return [code, outcome.error, "", "", "", "", ""]
         return [
             code,
             ", ".join(dish.titles),
-            quantity(own.mass, "mass", units),
-            "" if own.cost is None else f"{own.cost.value:.0f}",
-            quantity(own.thickness, "length", units),
-            quantity(own.deflection, "deflection", units) if own.deflection == own.deflection else "",
-            own.governs.split(",")[0],
+            quantity(outcome.mass, "mass", units),
+            "" if outcome.cost is None else f"{outcome.cost.value:.0f}",
+            quantity(outcome.thickness, "length", units),
+            quantity(outcome.deflection, "deflection", units) if outcome.deflection == outcome.deflection else "",
+            outcome.governs.split(",")[0],
         ]
 
     def _tell(self) -> None:
         row = self.list.currentIndex().row()
         dish = self.dishes[row] if 0 <= row < len(self.dishes) else None
         self.take.setEnabled(dish is not None)
-        told = outcome_words(dish.outcome, None, self.session.units) if dish and not dish.outcome.error else ""
-        self.detail.setText(f"{self._code(dish)}: {told}" if dish is not None and told else told)
+        remark = outcome_words(dish.outcome, None, self.session.units) if dish and not dish.outcome.error else ""
+        self.detail.setText(f"{self._code(dish)}: {remark}" if dish is not None and remark else remark)
         matters = self._choices.matters if self._choices is not None else ("mass", "cost")
         self.front.show_menu(self.menu, matters, row)
 

@@ -277,10 +277,10 @@ class StudyView(TopPage):
         if brief is None or candidate is None:
             self._say("Choose a candidate to study.")
             return
-        found = parameters(brief, candidate, materials_of(self.session.document.project))
-        self._fill(self.first, [(own.title, own.key) for own in found])
-        self._fill(self.second, [("nothing else", ""), *((own.title, own.key) for own in found)])
-        self._fill(self.measure, [(own.title, own.key) for own in measures(brief)])
+        offered = parameters(brief, candidate, materials_of(self.session.document.project))
+        self._fill(self.first, [(parameter.title, parameter.key) for parameter in offered])
+        self._fill(self.second, [("nothing else", ""), *((parameter.title, parameter.key) for parameter in offered)])
+        self._fill(self.measure, [(measure.title, measure.key) for measure in measures(brief)])
         self.restart()
 
     @staticmethod
@@ -297,11 +297,14 @@ class StudyView(TopPage):
         brief, candidate = self.session.brief, self.session.candidate
         if brief is None or candidate is None:
             return None, None, None
-        found = {own.key: own for own in parameters(brief, candidate, materials_of(self.session.document.project))}
-        results = {own.key: own for own in measures(brief)}
+        by_key = {
+            parameter.key: parameter
+            for parameter in parameters(brief, candidate, materials_of(self.session.document.project))
+        }
+        results = {measure.key: measure for measure in measures(brief)}
         return (
-            found.get(self.first.currentData()),
-            found.get(self.second.currentData()),
+            by_key.get(self.first.currentData()),
+            by_key.get(self.second.currentData()),
             results.get(self.measure.currentData()),
         )
 
@@ -333,8 +336,9 @@ class StudyView(TopPage):
         study, units = self.picture.study, self.session.units
         if isinstance(study, Curve):
             places = [
-                f"{quantity(own.value, study.parameter.dimension, units)} (good {'above' if own.above else 'below'})"
-                for own in study.crossings
+                f"{quantity(crossing.value, study.parameter.dimension, units)} "
+                f"(good {'above' if crossing.above else 'below'})"
+                for crossing in study.crossings
             ]
             limit = study.measure.limit is not None
             text = f"Crosses the limit at {', '.join(places)}, by the full evaluator." if places else (
@@ -344,10 +348,10 @@ class StudyView(TopPage):
             self._say(f"{len(study.x)} points by the {by} evaluator. {text}")
         elif isinstance(study, Map):
             good = float(np.mean(study.shares[np.isfinite(study.shares)] >= 1.0)) if study.shares.size else 0.0
-            told = f"{study.values.size} points by the quick answer; {good:.0%} of them meet the brief."
+            remark = f"{study.values.size} points by the quick answer; {good:.0%} of them meet the brief."
             if study.checked:
-                told += f" Of {study.checked} points judged in full, none is more than {study.error:.1%} off."
-            self._say(told)
+                remark += f" Of {study.checked} points judged in full, none is more than {study.error:.1%} off."
+            self._say(remark)
 
     def _say(self, text: str, alarm: bool = False) -> None:
         set_property(self.message, "role", "alarm" if alarm else "quiet")

@@ -98,15 +98,15 @@ class WaysView(QWidget):
         brief, candidate, project = self.session.judged_brief, self.session.candidate, self.session.document.project
         if brief is not None and candidate is not None:
             search = WaysOut(brief, candidate, materials_of(project), project.units, self.session.evaluator, stopped)
-            found = []
+            ways = []
             for way in search.find(self.session.workers):
-                found.append(way)
+                ways.append(way)
                 yield way, search.present
-            for way in search.pairs(found, self.session.workers):
+            for way in search.pairs(ways, self.session.workers):
                 yield way, search.present
 
-    def _receive(self, found: tuple[Way, Outcome | None]) -> None:
-        way, self._present = found
+    def _receive(self, found_way: tuple[Way, Outcome | None]) -> None:
+        way, self._present = found_way
         at = sum(_order(other) < _order(way) for other in self.ways)
         self.ways.insert(at, way)
         item = QTreeWidgetItem([way.text, "", ""])
@@ -131,12 +131,12 @@ class WaysView(QWidget):
         if way is None or way.outcome is None or self._present is None:
             self.detail.setText("" if way is None else f"No way: {way.blocked}.")
             return
-        told = outcome_words(way.outcome, self._present, self.session.units)
+        remark = outcome_words(way.outcome, self._present, self.session.units)
         if way.option is not None:
             project = self.session.document.project
             layers = way.option.candidate.layers
-            told = f"{laminate_code(layers, project.units, faced_materials(project), materials=True)}: {told}"
-        self.detail.setText(told)
+            remark = f"{laminate_code(layers, project.units, faced_materials(project), materials=True)}: {remark}"
+        self.detail.setText(remark)
         changes_brief = way.option is not None and way.option.brief is not None
         self.take.setText("Change the brief (Enter)" if changes_brief else "Make it a candidate (Enter)")
 

@@ -247,10 +247,10 @@ class BeliefPage(BenchPage):
             "minimum": "the lowest value measured: for few specimens, without a stated confidence",
         }[basis]
         names = users(self.model.session.document.project, offer.material)
-        told = (
+        remark = (
             f"It touches {', '.join(names[:4])}{' …' if len(names) > 4 else ''}." if names else "No candidate uses it."
         )
-        self._say(f"{offer.warning} {BASES[basis]}: {why}. {told}".strip(), bool(offer.warning))
+        self._say(f"{offer.warning} {BASES[basis]}: {why}. {remark}".strip(), bool(offer.warning))
 
     # --- acts -----------------------------------------------------------------------------------------------
 

@@ -129,32 +129,32 @@ class ComparePage(BenchPage):
         if report is None:
             self.picture.show_comparison(None, "specimen", "", units)
             return
-        same = [own for own in self.model.reports if same_specimen(report, own)]
+        same = [other for other in self.model.reports if same_specimen(report, other)]
         per = self.per.currentData()
         materials = materials_of(self.model.session.document.project)
-        found = compare(same, materials, per)
-        self.picture.show_comparison(found, per, report.series.id, units)
-        words = list(found.words)
+        comparison = compare(same, materials, per)
+        self.picture.show_comparison(comparison, per, report.series.id, units)
+        words = list(comparison.words)
         if len(same) < 2:
             words.append("No other series broke the same specimen: test another recipe the same way to compare.")
         self.words.setText("\n".join(words))
         self.part.setText("\n".join(self._on_the_part(report, other) for other in same if other is not report))
 
-    def _on_the_part(self, own: SeriesReport, other: SeriesReport) -> str:
+    def _on_the_part(self, report: SeriesReport, other: SeriesReport) -> str:
         """What another recipe does to the whole part, and the difference of the main number with its interval."""
         project, units = self.model.session.document.project, self.model.session.units
-        mass = on_the_part(own, other, materials_of(project), self.area._value or 1.0)
-        told = (
+        mass = on_the_part(report, other, materials_of(project), self.area._value or 1.0)
+        remark = (
             f"{other.series.name} instead: {'+' if mass >= 0 else '−'}{quantity(abs(mass), 'mass', units)} on the part"
         )
-        first, second = own.main, other.main
+        first, second = report.main, other.main
         if first is None or second is None:
-            return told
+            return remark
         lost = difference(
             [o.value for o in first.observations if o.exact], [o.value for o in second.observations if o.exact]
         )
         if lost is None or not first.mean:
-            return told
+            return remark
         low, high = (percent_text(value / first.mean) for value in (lost.lower, lost.upper))
-        told += f"; {own.titles[own.method.main].title.lower()} {percent_text(lost.value / first.mean)}"
-        return f"{told} (95 %: {low} to {high}{', no difference shown' if lost.tie else ''})"
+        remark += f"; {report.titles[report.method.main].title.lower()} {percent_text(lost.value / first.mean)}"
+        return f"{remark} (95 %: {low} to {high}{', no difference shown' if lost.tie else ''})"

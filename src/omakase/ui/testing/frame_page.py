@@ -134,14 +134,14 @@ class FramePage(QWidget):
 
     def refresh(self) -> None:
         """Makes ready for the chosen specimen."""
-        report, own, units = self.model.report, self.model.next_specimen(), self.model.session.units
+        report, specimen, units = self.model.report, self.model.next_specimen(), self.model.session.units
         self._buttons()
-        if report is None or own is None:
+        if report is None or specimen is None:
             return
         self.head.show_parts(
             "Simulated load frame,",
-            f"specimen {own.name} of {report.series.name}. Its true properties are hidden, as in a real test. Stand "
-            "clear: a loaded frame can let go.",
+            f"specimen {specimen.name} of {report.series.name}. Its true properties are hidden, as in a real test. "
+            "Stand clear: a loaded frame can let go.",
         )
         if self._of != report.series.id:
             self._of = report.series.id
@@ -154,14 +154,14 @@ class FramePage(QWidget):
 
     def run(self) -> None:
         """Starts the test on a fresh specimen."""
-        report, own = self.model.report, self.model.next_specimen()
-        if report is None or own is None or self._timer.isActive():
+        report, specimen = self.model.report, self.model.next_specimen()
+        if report is None or specimen is None or self._timer.isActive():
             return
         chosen = self.gauges.currentData()
         gauges = CHANNELS[chosen]
         try:
             self.frame = self.make_frame(
-                self.model, report, own, self.capacity._value or USUAL_CAPACITY, gauges,
+                self.model, report, specimen, self.capacity._value or USUAL_CAPACITY, gauges,
                 float(self.hurry.currentData()),
             )  # fmt: skip
             self.frame.start(self.speed._value or 1e-4)
@@ -188,11 +188,11 @@ class FramePage(QWidget):
         x, y = display_unit("length", units), display_unit("force", units)
         self.plot.show_curve(travel / x.factor, force / y.factor)
         if len(force):
-            told = (
+            remark = (
                 f"{quantity(float(force[-1]), 'force', units)} at {quantity(float(travel[-1]), 'deflection', units)}, "
             )
-            told += f"most {quantity(float(force.max()), 'force', units)}"
-            self._say(f"{told}; {'running' if self.frame.running else self.frame.why_stopped}")
+            remark += f"most {quantity(float(force.max()), 'force', units)}"
+            self._say(f"{remark}; {'running' if self.frame.running else self.frame.why_stopped}")
         if not self.frame.running:
             self._timer.stop()
             self.plot.fit()

@@ -165,13 +165,13 @@ class ImportPage(QWidget):
     @property
     def choices(self) -> tuple[Choice, ...]:
         """What the person says the columns are."""
-        found = []
+        choices = []
         for i in range(self.columns.columnCount()):
             what, unit = self.columns.cellWidget(0, i), self.columns.cellWidget(1, i)
             assert isinstance(what, QComboBox)
             assert isinstance(unit, QLineEdit)
-            found.append(Choice(what.currentData(), unit.text().strip()))
-        return tuple(found)
+            choices.append(Choice(what.currentData(), unit.text().strip()))
+        return tuple(choices)
 
     def _check(self) -> None:
         """Tells at once what is still missing."""
@@ -213,10 +213,10 @@ class ImportPage(QWidget):
         """What columns of these names were said to be the last time."""
         text = self.settings.value(self._key(table))
         try:
-            found = tuple(Choice(str(quantity), str(unit)) for quantity, unit in json.loads(text))
+            choices = tuple(Choice(str(quantity), str(unit)) for quantity, unit in json.loads(text))
         except (TypeError, ValueError):
             return None
-        return found if len(found) == len(table.names) else None
+        return choices if len(choices) == len(table.names) else None
 
     def _say(self, text: str, alarm: bool = False) -> None:
         set_property(self.message, "role", "alarm" if alarm else "quiet")

@@ -41,15 +41,17 @@ class SeriesModel(QObject):
         series = self.session.document.project.series
         if series is not self._of:
             self._of = series
-            found = (self._reducer.report(own) for own in series)
-            self._reports = [own for own in found if own is not None]
+            reports = (self._reducer.report(one) for one in series)
+            self._reports = [report for report in reports if report is not None]
         return self._reports
 
     @property
     def report(self) -> SeriesReport | None:
         """Report of the chosen series, the first one if none was chosen."""
         reports = self.reports
-        return next((own for own in reports if own.series.id == self.series_id), reports[0] if reports else None)
+        return next(
+            (report for report in reports if report.series.id == self.series_id), reports[0] if reports else None
+        )
 
     @property
     def specimen(self) -> SpecimenReport | None:
@@ -90,20 +92,20 @@ class SeriesModel(QObject):
 
     def edit_specimen(self, change: Callable[[Specimen], Specimen], text: str) -> bool:
         """Changes the chosen specimen as one step."""
-        own = self.specimen
-        if own is None:
+        specimen = self.specimen
+        if specimen is None:
             return False
-        identity = own.specimen.id
+        identity = specimen.specimen.id
         return self.edit_series(lambda series: edits.change_specimen(series, identity, change), text)
 
     def next_specimen(self) -> Specimen | None:
         """Where new data goes: the chosen specimen if it has none yet, else the next without, else one to be added."""
-        report, own = self.report, self.specimen
+        report, specimen = self.report, self.specimen
         if report is None:
             return None
         empty = [one.specimen for one in report.specimens if one.data is None and not one.error]
-        if own is not None and own.specimen in empty:
-            return own.specimen
+        if specimen is not None and specimen.specimen in empty:
+            return specimen.specimen
         return empty[0] if empty else edits.add_specimen(report.series)[0].specimens[-1]
 
     def take_in(self, change: Callable[[Specimen], Specimen], text: str) -> None:

@@ -245,10 +245,10 @@ class PlanPage(BenchPage):
         if ultimate <= 0.0:
             return ["No ultimate load is known for this part: plan it from a candidate."]
         steps = planned(ultimate, PROOF_SHARE, PROOF_STEPS)
-        told = ", ".join(quantity(force, "force", units) for force in steps[:-1])
+        loads = ", ".join(quantity(force, "force", units) for force in steps[:-1])
         return [
             f"Load to {PROOF_SHARE:.0%} of the ultimate {quantity(ultimate, 'force', units)} in {PROOF_STEPS} steps: "
-            f"{told}; read the deflection at each when it has come to rest, then unload and read again.",
+            f"{loads}; read the deflection at each when it has come to rest, then unload and read again.",
             "Stop and unload where a step sags 5 % more than the line of the first three, or creaks; do not load again "
             "where more than 5 % stays.",
             *self._line_words(series, PROOF_SHARE * ultimate),

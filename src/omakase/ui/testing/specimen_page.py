@@ -200,21 +200,21 @@ class SpecimenPage(BenchPage):
         """Shows the chosen series and specimen."""
         self._filling = True
         try:
-            report, own = self.model.report, self.model.specimen
-            self._fill_list(report, own)
-            self._fill_fields(report, own)
-            self.show_numbers(own)
-            self._show_curve(report, own)
+            report, specimen = self.model.report, self.model.specimen
+            self._fill_list(report, specimen)
+            self._fill_fields(report, specimen)
+            self.show_numbers(specimen)
+            self._show_curve(report, specimen)
         finally:
             self._filling = False
 
-    def _fill_list(self, report: SeriesReport | None, own: SpecimenReport | None) -> None:
+    def _fill_list(self, report: SeriesReport | None, specimen: SpecimenReport | None) -> None:
         keys = self._columns(report)
         titles = [report.titles[key].title if report else "" for key in keys] + ["", ""]
         self.list.setHeaderLabels([*TITLES[:3], *titles[:2]])
         reports = report.specimens if report is not None else ()
         rows = [(one.specimen.id, self._row(one, keys)) for one in reports]
-        fill_list(self.list, rows, own.specimen.id if own is not None else "", (3, 4))
+        fill_list(self.list, rows, specimen.specimen.id if specimen is not None else "", (3, 4))
         for place, one in enumerate(reports):
             self.list.topLevelItem(place).setToolTip(2, plain(one.why or one.error))
 
@@ -227,27 +227,30 @@ class SpecimenPage(BenchPage):
         others = [key for key in ("modulus", "shear_modulus", "stiffness", "bending") if key in report.titles]
         return main + [key for key in others if key not in main][:1]
 
-    def _row(self, own: SpecimenReport, keys: list[str]) -> list[str]:
-        specimen = own.specimen
+    def _row(self, specimen_report: SpecimenReport, keys: list[str]) -> list[str]:
+        specimen = specimen_report.specimen
         failure = ", ".join(part for part in (specimen.manner, PLACES.get(specimen.place, "") if specimen.place else "")
                             if part)  # fmt: skip
-        worth = own.error or VERDICT_WORDS[own.verdict]
-        if own.error:
-            worth = f"! {own.error}"
-        elif own.verdict in ("at_least", "void"):
-            worth = f"{worth}: {own.why}"
-        values = [result_text(own.reduction.get(key), self.units) if own.reduction else "" for key in keys]
+        worth = specimen_report.error or VERDICT_WORDS[specimen_report.verdict]
+        if specimen_report.error:
+            worth = f"! {specimen_report.error}"
+        elif specimen_report.verdict in ("at_least", "void"):
+            worth = f"{worth}: {specimen_report.why}"
+        values = [
+            result_text(specimen_report.reduction.get(key), self.units) if specimen_report.reduction else ""
+            for key in keys
+        ]
         values += [""] * (2 - len(values))
         return [specimen.name, failure, worth, *values]
 
-    def _fill_fields(self, report: SeriesReport | None, own: SpecimenReport | None) -> None:
+    def _fill_fields(self, report: SeriesReport | None, specimen_report: SpecimenReport | None) -> None:
         for widget in (self.place, self.manner, self.verdict, self.reason, self.note, self.photo, self.name, self.force,
                        self.mass, self.log, self.keep_log, *self.buttons.values()):  # fmt: skip
-            widget.setEnabled(own is not None)
+            widget.setEnabled(specimen_report is not None)
         self.buttons["add"].setEnabled(report is not None)
-        if own is None or report is None:
+        if specimen_report is None or report is None:
             return
-        specimen = own.specimen
+        specimen = specimen_report.specimen
         for field, text in (
             (self.name, specimen.name), (self.manner, specimen.manner), (self.reason, specimen.reason),
             (self.note, specimen.note), (self.photo, specimen.photo),
@@ -261,16 +264,16 @@ class SpecimenPage(BenchPage):
         if key != self._shown or not self.log.hasFocus():
             self.log.setPlainText(specimen.log)
         self._shown = key
-        self.sizes.show(report.method, own.sizes, self.units)
-        told = [text for text in (own.error, self.picture.show_file(specimen.photo)) if text]
-        if own.verdict in ("at_least", "void"):
-            told.append(f"{VERDICT_WORDS[own.verdict]}: {own.why}")
-        told += own.reduction.remarks if own.reduction is not None else ()
-        self._say("; ".join(told), bool(own.error))
+        self.sizes.show(report.method, specimen_report.sizes, self.units)
+        remarks = [text for text in (specimen_report.error, self.picture.show_file(specimen.photo)) if text]
+        if specimen_report.verdict in ("at_least", "void"):
+            remarks.append(f"{VERDICT_WORDS[specimen_report.verdict]}: {specimen_report.why}")
+        remarks += specimen_report.reduction.remarks if specimen_report.reduction is not None else ()
+        self._say("; ".join(remarks), bool(specimen_report.error))
 
-    def show_numbers(self, own: SpecimenReport | None) -> None:
+    def show_numbers(self, specimen: SpecimenReport | None) -> None:
         """The numbers of a specimen, each with its formula and source under it; what stays the same is left alone."""
-        results = own.reduction.results if own is not None and own.reduction is not None else ()
+        results = specimen.reduction.results if specimen is not None and specimen.reduction is not None else ()
         tree = self.results
         if [tree.topLevelItem(i).text(0) for i in range(tree.topLevelItemCount())] != [r.title for r in results]:
             tree.clear()
@@ -286,19 +289,19 @@ class SpecimenPage(BenchPage):
             item = tree.topLevelItem(i)
             item.setText(1, result_text(result, self.units))
             item.child(0).setText(0, result.formula)
-            told = "\n".join((result.formula, result.source, *result.remarks))
+            remark = "\n".join((result.formula, result.source, *result.remarks))
             for shown, column in ((item, 0), (item, 1), (item.child(0), 0), (item.child(1), 0)):
-                shown.setToolTip(column, plain(told))
+                shown.setToolTip(column, plain(remark))
 
     # --- the curve ------------------------------------------------------------------------------------------
 
-    def _axis(self, own: SpecimenReport) -> str:
+    def _axis(self, specimen: SpecimenReport) -> str:
         """Which column the curve is drawn over: the one its modulus is read from."""
-        curve = own.curve
+        curve = specimen.curve
         if curve is None:
             return "deflection"
-        if own.reduction is not None and own.reduction.axis in curve.columns:
-            return own.reduction.axis
+        if specimen.reduction is not None and specimen.reduction.axis in curve.columns:
+            return specimen.reduction.axis
         return next((q for q in ("travel", "deflection", "strain", "time") if q in curve.columns), ROWS)
 
     def _x_unit(self, axis: str) -> tuple[str, float]:
@@ -309,11 +312,16 @@ class SpecimenPage(BenchPage):
         unit = display_unit(dimension, self.units)
         return unit.label, unit.factor
 
-    def _y_unit(self, own: SpecimenReport) -> tuple[str, float]:
-        strength = own.reduction.get("strength") if own.reduction is not None else None
-        if self.scale == "stress" and strength is not None and own.data is not None and strength.dimension != "force":
+    def _y_unit(self, specimen: SpecimenReport) -> tuple[str, float]:
+        strength = specimen.reduction.get("strength") if specimen.reduction is not None else None
+        if (
+            self.scale == "stress"
+            and strength is not None
+            and specimen.data is not None
+            and strength.dimension != "force"
+        ):
             unit = display_unit(strength.dimension, self.units)
-            end = own.data.held
+            end = specimen.data.held
             return f"{strength.title.removesuffix(' strength')}, {unit.label}", unit.factor * end / (
                 strength.lower or 1.0
             )
@@ -322,30 +330,30 @@ class SpecimenPage(BenchPage):
         unit = display_unit("force", self.units)
         return f"force, {unit.label}", unit.factor
 
-    def _over(self, own: SpecimenReport, axis: str) -> np.ndarray:
+    def _over(self, specimen: SpecimenReport, axis: str) -> np.ndarray:
         """The curve's x in SI; crosshead travel less what the machine gives way, as the modulus sees it."""
-        assert own.curve is not None
-        x = own.curve.columns.get(axis, np.arange(len(own.curve)))  # type: ignore[call-overload]
+        assert specimen.curve is not None
+        x = specimen.curve.columns.get(axis, np.arange(len(specimen.curve)))  # type: ignore[call-overload]
         report = self.model.report
         if axis == "travel" and report is not None:
-            x = x - report.series.compliance * own.curve.force
+            x = x - report.series.compliance * specimen.curve.force
         return x
 
-    def _show_curve(self, report: SeriesReport | None, own: SpecimenReport | None) -> None:
-        data = own.data if own is not None else None
+    def _show_curve(self, report: SeriesReport | None, specimen: SpecimenReport | None) -> None:
+        data = specimen.data if specimen is not None else None
         self.plot.setEnabled(data is not None)
-        if own is None or report is None or data is None or (data.curve is None and data.readings is None):
+        if specimen is None or report is None or data is None or (data.curve is None and data.readings is None):
             self.plot.show_curve(np.empty(0), np.empty(0))
             self.plot.show_lines(None, None)
             self.plot.show_points(None)
             self.plot.show_region(None)
             self.plot.show_behind([])
             return
-        axis = self._axis(own)
-        (x_label, x_one), (y_label, y_one) = self._x_unit(axis), self._y_unit(own)
+        axis = self._axis(specimen)
+        (x_label, x_one), (y_label, y_one) = self._x_unit(axis), self._y_unit(specimen)
         self.plot.set_axes(f"{MEANINGS.get(axis, axis)}, {x_label}", y_label)  # type: ignore[call-overload]
         if data.curve is not None:
-            self.plot.show_curve(self._over(own, axis) / x_one, data.curve.force / y_one)
+            self.plot.show_curve(self._over(specimen, axis) / x_one, data.curve.force / y_one)
             self.plot.show_points(None)
         else:
             assert data.readings is not None
@@ -354,30 +362,30 @@ class SpecimenPage(BenchPage):
             self.plot.show_points(points)
         self.plot.show_behind([
             (self._over(one, axis) / x_one, one.curve.force / y_one) for one in report.specimens
-            if one is not own and one.curve is not None and axis in one.curve.columns
+            if one is not specimen and one.curve is not None and axis in one.curve.columns
         ])  # fmt: skip
-        self._show_line(report, own, x_one, y_one)
-        fitted = report.series.id, own.specimen.id, own.data, self.scale
+        self._show_line(report, specimen, x_one, y_one)
+        fitted = report.series.id, specimen.specimen.id, specimen.data, self.scale
         if fitted != self._fitted:
             self._fitted = fitted
             self.plot.fit()
 
-    def _show_line(self, report: SeriesReport, own: SpecimenReport, x_one: float, y_one: float) -> None:
-        line = own.reduction.line if own.reduction is not None else None
+    def _show_line(self, report: SeriesReport, specimen: SpecimenReport, x_one: float, y_one: float) -> None:
+        line = specimen.reduction.line if specimen.reduction is not None else None
         drawn = None
-        if line is not None and own.data is not None:
-            top = own.data.held
+        if line is not None and specimen.data is not None:
+            top = specimen.data.held
             ends = np.array([line.toe, line.toe + top / line.slope])
             drawn = ends / x_one, np.array([0.0, top]) / y_one
-            self.plot.show_region((line.start / x_one, line.end / x_one) if own.curve is not None else None)
+            self.plot.show_region((line.start / x_one, line.end / x_one) if specimen.curve is not None else None)
         else:
-            kept = own.specimen.region
+            kept = specimen.specimen.region
             self.plot.show_region(None if kept is None else (kept.start / x_one, kept.end / x_one))
         frozen, predicted = report.series.prediction, None
         toe = line.toe if line is not None else 0.0
-        stiffness = own.sizes.get("predicted_stiffness") or (frozen.stiffness if frozen is not None else 0.0)
-        if stiffness > 0.0 and own.data is not None and self._axis(own) in ("travel", "deflection"):
-            top = min(frozen.forces.values(), default=own.data.held) if frozen is not None else own.data.held
+        stiffness = specimen.sizes.get("predicted_stiffness") or (frozen.stiffness if frozen is not None else 0.0)
+        if stiffness > 0.0 and specimen.data is not None and self._axis(specimen) in ("travel", "deflection"):
+            top = min(frozen.forces.values(), default=specimen.data.held) if frozen is not None else specimen.data.held
             predicted = np.array([[toe, 0.0], [toe + top / stiffness, top]]) / (x_one, y_one)
         self.plot.show_lines(drawn, predicted)
 
@@ -386,18 +394,18 @@ class SpecimenPage(BenchPage):
         self.refresh()
 
     def _region_in_si(self, low: float, high: float) -> Region | None:
-        own = self.model.specimen
-        if own is None or own.curve is None:
+        specimen = self.model.specimen
+        if specimen is None or specimen.curve is None:
             return None
-        _, one = self._x_unit(self._axis(own))
+        _, one = self._x_unit(self._axis(specimen))
         return Region(low * one, high * one)
 
     def _preview_region(self, low: float, high: float) -> None:
         """Numbers follow the region while it is dragged; nothing is written before it is let go."""
-        report, own, region = self.model.report, self.model.specimen, self._region_in_si(low, high)
-        if report is None or own is None or region is None:
+        report, specimen, region = self.model.report, self.model.specimen, self._region_in_si(low, high)
+        if report is None or specimen is None or region is None:
             return
-        trial = reduce_specimen(report.series, msgspec.structs.replace(own.specimen, region=region), report.method)
+        trial = reduce_specimen(report.series, msgspec.structs.replace(specimen.specimen, region=region), report.method)
         if trial.error:
             self._say(trial.error, True)
             return
@@ -425,9 +433,9 @@ class SpecimenPage(BenchPage):
             self.model.choose_specimen(identity)
 
     def remove_specimen(self) -> None:
-        own = self.model.specimen
-        if own is not None:
-            self.model.edit_series(lambda s: edits.remove_specimen(s, own.specimen.id), "remove a specimen")
+        specimen = self.model.specimen
+        if specimen is not None:
+            self.model.edit_series(lambda s: edits.remove_specimen(s, specimen.specimen.id), "remove a specimen")
 
     def take_log(self) -> None:
         """Takes the step log in as the specimen's data; a curve it had is given up, which undo brings back."""

@@ -32,13 +32,13 @@ class StripPicture(PagePicture):
     def sizeHint(self) -> QSize:
         return QSize(600, 190)
 
-    def show_summary(self, own: SeriesReport | None, key: str, units: UnitSystem) -> None:
+    def show_summary(self, report: SeriesReport | None, key: str, units: UnitSystem) -> None:
         self.units = units
-        self.summary = own.summaries.get(key) if own is not None else None
-        if own is not None and self.summary is not None:
-            title = own.titles[key]
+        self.summary = report.summaries.get(key) if report is not None else None
+        if report is not None and self.summary is not None:
+            title = report.titles[key]
             self.dimension, self.title = title.dimension, title.title
-            frozen = own.series.prediction
+            frozen = report.series.prediction
             self.predicted = frozen.values.get(key) if frozen is not None else None
         self.update()
 
@@ -49,9 +49,9 @@ class StripPicture(PagePicture):
         self._paint(self.begin(), self.summary)
 
     def _paint(self, painter: QPainter, summary: Summary) -> None:
-        values = [own.lower for own in summary.observations]
-        values += [own.upper for own in summary.observations if np.isfinite(own.upper)]
-        values += [own[0] for own in summary.basis.values()]
+        values = [seen.lower for seen in summary.observations]
+        values += [seen.upper for seen in summary.observations if np.isfinite(seen.upper)]
+        values += [bound[0] for bound in summary.basis.values()]
         values += [value for value in (self.predicted, summary.bounded_mean) if value is not None]
         low, high = min(values), max(values)
         reach = (high - low) or abs(high) or 1.0
@@ -73,34 +73,34 @@ class StripPicture(PagePicture):
         self._paint_marks(painter, box, at, [(n, v, c) for n, v, c in marks if v is not None])
         bound = summary.outlier.name if summary.outlier is not None and summary.outlier.found else None
         rows = max(len(summary.observations), 1)
-        for i, own in enumerate(summary.observations):
+        for i, seen in enumerate(summary.observations):
             y = box.top() + 10 + (box.height() - 20) * (i + 0.5) / rows
-            strange = own.exact and own.name == bound
+            strange = seen.exact and seen.name == bound
             colour = t.alarm if strange else t.accent
             painter.setPen(pen(colour, 1.5))
-            x = at(own.value if own.exact else own.lower)
-            if own.exact:
+            x = at(seen.value if seen.exact else seen.lower)
+            if seen.exact:
                 painter.setBrush(QColor(colour))
                 painter.drawEllipse(QPointF(x, y), 4, 4)
-            elif np.isinf(own.upper):
+            elif np.isinf(seen.upper):
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawEllipse(QPointF(x, y), 4, 4)
                 painter.drawLine(QPointF(x + 5, y), QPointF(x + 22, y))
                 painter.drawLine(QPointF(x + 17, y - 4), QPointF(x + 22, y))
                 painter.drawLine(QPointF(x + 17, y + 4), QPointF(x + 22, y))
             else:
-                painter.drawLine(QPointF(x, y), QPointF(at(own.upper), y))
-                for end in (x, at(own.upper)):
+                painter.drawLine(QPointF(x, y), QPointF(at(seen.upper), y))
+                for end in (x, at(seen.upper)):
                     painter.drawLine(QPointF(end, y - 4), QPointF(end, y + 4))
             painter.setPen(pen(t.alarm if strange else t.quiet))
             painter.drawText(
-                QPointF(x + (26 if np.isinf(own.upper) else 8), y + 4), own.name + (" ?" if strange else "")
+                QPointF(x + (26 if np.isinf(seen.upper) else 8), y + 4), seen.name + (" ?" if strange else "")
             )
 
     def _paint_marks(self, painter: QPainter, box: QRectF, at: object, marks: list[tuple[str, float, str]]) -> None:
         right = -1e9
         level = 0
-        for name, value, colour in sorted(marks, key=lambda own: own[1]):
+        for name, value, colour in sorted(marks, key=lambda mark: mark[1]):
             x = at(value)  # type: ignore[operator]
             painter.setPen(pen(colour, 1.0, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom() + 4))
@@ -151,11 +151,11 @@ class StatisticsPage(BenchPage):
             return "" if value is None else format_value(value, title.dimension, units)
 
         unit = display_unit(title.dimension, units).label
-        basis = [f"{shown(own[0])} ({own[1]:.3f})" if own else "" for own in map(summary.basis.get, ("B", "A"))]
+        basis = [f"{shown(value[0])} ({value[1]:.3f})" if value else "" for value in map(summary.basis.get, ("B", "A"))]
         strange = ""
         if summary.outlier is not None:
-            own = summary.outlier
-            strange = f"{own.name}: {own.residual:.2f} > {own.critical:.2f}" if own.found else "none"
+            outlier = summary.outlier
+            strange = f"{outlier.name}: {outlier.residual:.2f} > {outlier.critical:.2f}" if outlier.found else "none"
         frozen = report.series.prediction
         ratio = report.ratio(key)
         count = len(summary.observations)

@@ -176,11 +176,11 @@ class TestsView(TopPage):
             return
         report = self.model.report
         self._filling = True
-        rows = [(own.series.id, (own.series.name, self._result(own))) for own in self.model.reports]
+        rows = [(report.series.id, (report.series.name, self._result(report))) for report in self.model.reports]
         fill_list(self.list, rows, report.series.id if report is not None else "", (1,))
-        for place, own in enumerate(self.model.reports):
-            told = f"{own.series.name}\n{own.method.title}, {own.method.basis}"
-            self.list.topLevelItem(place).setToolTip(0, plain(told))
+        for place, series_report in enumerate(self.model.reports):
+            remark = f"{series_report.series.name}\n{series_report.method.title}, {series_report.method.basis}"
+            self.list.topLevelItem(place).setToolTip(0, plain(remark))
         self._filling = False
         self.drop.setEnabled(report is not None)
         self.tabs.setEnabled(report is not None)
@@ -191,25 +191,27 @@ class TestsView(TopPage):
             self.head.show_parts(report.series.name, self._head(report))
         self._say("")
 
-    def _result(self, own: SeriesReport) -> str:
-        summary, units = own.main, self.session.units
-        accepted = any(entry.series == own.series.id for entry in self.session.document.project.acceptances)
+    def _result(self, report: SeriesReport) -> str:
+        summary, units = report.main, self.session.units
+        accepted = any(entry.series == report.series.id for entry in self.session.document.project.acceptances)
         mark = "✓ " if accepted else ""
         if summary is None:
             return f"{mark}planned"
-        dimension = own.titles[own.method.main].dimension
+        dimension = report.titles[report.method.main].dimension
         if summary.mean is not None:
             return f"{mark}{quantity(summary.mean, dimension, units)}"
         least = min(seen.lower for seen in summary.observations) if summary.observations else 0.0
         return f"{mark}≥ {quantity(least, dimension, units)}"
 
-    def _head(self, own: SeriesReport) -> str:
-        series, units = own.series, self.session.units
-        done = sum(one.data is not None for one in own.specimens)
-        parts = [f"{own.method.basis}; {done} of {len(own.specimens)} specimens tested"]
-        ratio = own.ratio(own.method.main)
+    def _head(self, report: SeriesReport) -> str:
+        series, units = report.series, self.session.units
+        done = sum(one.data is not None for one in report.specimens)
+        parts = [f"{report.method.basis}; {done} of {len(report.specimens)} specimens tested"]
+        ratio = report.ratio(report.method.main)
         if ratio is not None and series.prediction is not None:
-            expected = quantity(series.prediction.values[own.method.main], own.titles[own.method.main].dimension, units)
+            expected = quantity(
+                series.prediction.values[report.method.main], report.titles[report.method.main].dimension, units
+            )
             parts.append(f"predicted {expected} on {series.prediction.on}, measured × {ratio:.2f} of it")
         return "; ".join(parts)
 
@@ -224,7 +226,9 @@ class TestsView(TopPage):
         self._questions = {question.method: question.why for question in questions}
         stack = result.stack if result is not None else None
         others = [
-            name for name, own in all_methods().items() if name not in self._questions and planning.suits(own, stack)
+            name
+            for name, method in all_methods().items()
+            if name not in self._questions and planning.suits(method, stack)
         ]
         order = [*self._questions, *others]
         shown = [self.method.itemData(i) for i in range(self.method.count())]
@@ -300,15 +304,15 @@ class TestsView(TopPage):
 
     def weigh(self) -> None:
         """Lays the specimen on the simulated scale."""
-        own, report = self.model.specimen, self.model.report
-        if own is None or report is None:
+        specimen, report = self.model.specimen, self.model.report
+        if specimen is None or report is None:
             return
-        mass = areal_mass(report, materials_of(self.session.document.project)) * specimen_area(own.sizes)
+        mass = areal_mass(report, materials_of(self.session.document.project)) * specimen_area(specimen.sizes)
         if mass <= 0.0:
             self._say("the simulated scale does not know what such a specimen is made of: type its mass")
             return
         # a specimen is up to some per cent off its bookkeeping, always by the same
-        share = 1.0 + ((sum(map(ord, report.series.id + own.specimen.id)) % 13) - 5) / 200.0
+        share = 1.0 + ((sum(map(ord, report.series.id + specimen.specimen.id)) % 13) - 5) / 200.0
         scale = self.make_scale(mass * share)
         text = quantity(scale.read(), "mass", self.session.units)
         self.model.edit_specimen(lambda s: edits.with_mass(s, text, self.session.units), "weigh a specimen")

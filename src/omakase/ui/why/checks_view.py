@@ -132,8 +132,8 @@ class ChecksModel(QAbstractTableModel):
         if column == RESERVE:
             return ("✗ " if not check.passes else "") + reserve_text(check.reserve_factor)
         if column == CHECK:
-            told = check.full_title + (" !" if check.remarks else "")
-            return f"{told}, {check.load_case}" if self.without_cases and check.load_case else told
+            remark = check.full_title + (" !" if check.remarks else "")
+            return f"{remark}, {check.load_case}" if self.without_cases and check.load_case else remark
         if column == CASE:
             return check.load_case
         if column == WHERE and result is not None and result.stack is not None:

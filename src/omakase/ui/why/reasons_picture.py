@@ -58,8 +58,8 @@ class ReasonsPicture(Picture):
         brief, candidate = self.session.brief, self.session.candidate
         if brief is None or candidate is None:
             return None
-        others = [own for own in brief.candidates if own.id != candidate.id and own.layers]
-        others.sort(key=lambda own: own.id != brief.baseline)
+        others = [other for other in brief.candidates if other.id != candidate.id and other.layers]
+        others.sort(key=lambda other: other.id != brief.baseline)
         return others[self._against % len(others)] if others else None
 
     def turn(self) -> None:
@@ -89,9 +89,9 @@ class ReasonsPicture(Picture):
                     yield explain(brief, other, candidate, materials)
                 except OmakaseError as error:
                     yield str(error)
-            found = SensitivitySearch(brief, candidate, materials, evaluator, stopped).run()
-            if found is not None:
-                yield candidate, found
+            sensitivity = SensitivitySearch(brief, candidate, materials, evaluator, stopped).run()
+            if sensitivity is not None:
+                yield candidate, sensitivity
 
         self.search.begin(make)
 
@@ -123,12 +123,12 @@ class ReasonsPicture(Picture):
             y = self._paint_bars(painter, self.sensitivity, y, em)
         self._paint_differences(painter, y + 0.4 * em, em)
 
-    def _paint_bars(self, painter: QPainter, own: Sensitivity, y: float, em: float) -> float:
+    def _paint_bars(self, painter: QPainter, sensitivity: Sensitivity, y: float, em: float) -> float:
         width = self.width() - 16.0
         painter.setPen(pen(self.theme.ink))
-        draw_elided(painter, QRectF(8.0, y, width, em), 0, f"What drives it; governs: {own.governs}")
+        draw_elided(painter, QRectF(8.0, y, width, em), 0, f"What drives it; governs: {sensitivity.governs}")
         y += 1.15 * em
-        bars = [bar for bar in own.bars if bar.width > 0.002][:BARS]
+        bars = [bar for bar in sensitivity.bars if bar.width > 0.002][:BARS]
         most = max((bar.width for bar in bars), default=1.0)
         middle, half = 8.0 + 0.76 * width, 0.24 * width
         for bar in bars:
@@ -148,8 +148,8 @@ class ReasonsPicture(Picture):
         y += 1.1 * em
         frame = QRectF(8.0, y, width, 3.2 * em)
         painter.setPen(pen(self.theme.ink))
-        painter.drawText(frame, int(Qt.TextFlag.TextWordWrap), own.sentence)
-        used = painter.boundingRect(frame, int(Qt.TextFlag.TextWordWrap), own.sentence)
+        painter.drawText(frame, int(Qt.TextFlag.TextWordWrap), sensitivity.sentence)
+        used = painter.boundingRect(frame, int(Qt.TextFlag.TextWordWrap), sensitivity.sentence)
         return y + used.height() + 0.3 * em
 
     def _paint_differences(self, painter: QPainter, y: float, em: float) -> None:
@@ -160,19 +160,23 @@ class ReasonsPicture(Picture):
         draw_elided(painter, QRectF(8.0, y, width, em), 0, f"Against {other.name}")
         y += 1.2 * em
         units = self.session.units
-        for own in self.differences:
+        for difference in self.differences:
             painter.setPen(pen(self.theme.ink))
-            ends = [quantity(value, DIMENSIONS[own.key], units) for value in (own.before, own.after)]
-            change = percent_text(own.after / own.before - 1.0) if own.before else ""
-            draw_elided(painter, QRectF(8.0, y, width, em), 0, f"{WORDS[own.key]} {ends[0]} → {ends[1]}, {change}")
+            ends = [
+                quantity(value, DIMENSIONS[difference.key], units) for value in (difference.before, difference.after)
+            ]
+            change = percent_text(difference.after / difference.before - 1.0) if difference.before else ""
+            draw_elided(
+                painter, QRectF(8.0, y, width, em), 0, f"{WORDS[difference.key]} {ends[0]} → {ends[1]}, {change}"
+            )
             y += 1.05 * em
             painter.setPen(pen(self.theme.quiet))
-            for cause, part in own.parts:
-                text = f"{part * 1e3:+.0f} g".replace("-", "−") if own.key == "mass" and units == "si" else (
-                    f"{'+' if part > 0 else '−'}{quantity(abs(part), 'mass', units)}" if own.key == "mass"
+            for cause, part in difference.parts:
+                text = f"{part * 1e3:+.0f} g".replace("-", "−") if difference.key == "mass" and units == "si" else (
+                    f"{'+' if part > 0 else '−'}{quantity(abs(part), 'mass', units)}" if difference.key == "mass"
                     else percent_text(part - 1.0)
                 )  # fmt: skip
-                if own.key != "mass" and abs(part - 1.0) < 0.005:
+                if difference.key != "mass" and abs(part - 1.0) < 0.005:
                     continue
                 draw_elided(painter, QRectF(20.0, y, 0.62 * width, em), 0, cause)
                 painter.drawText(QRectF(8.0, y, width, em), RIGHT, text)

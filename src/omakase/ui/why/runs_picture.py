@@ -123,7 +123,7 @@ class RunsPicture(Picture):
         """Where the layer of a bar begins and ends, m."""
         candidate = self.session.layup
         assert candidate is not None
-        zone = next((own for own in candidate.zones if own.id == candidate.layers[index].zone), None)
+        zone = next((other for other in candidate.zones if other.id == candidate.layers[index].zone), None)
         return (0.0, self.length) if zone is None else (zone.low, zone.high)
 
     def bar(self, index: int) -> QRectF:

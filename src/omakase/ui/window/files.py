@@ -117,9 +117,9 @@ class Files(QObject):
 
     def offer_recovery(self) -> None:
         """Offers what a crashed window left behind."""
-        found = left_behind()
-        if found:
-            newest = found[0]
+        leftovers = left_behind()
+        if leftovers:
+            newest = leftovers[0]
             where = f"of '{shown_name(newest.path)}'" if newest.path else f"titled '{newest.project.title}'"
             self.notice.say(
                 f"The program ended without saving work {where}. It was kept.",
@@ -130,23 +130,23 @@ class Files(QObject):
                 ],
             )
 
-    def _bring_back(self, found: Recovered) -> None:
+    def _bring_back(self, recovered: Recovered) -> None:
         def put() -> None:
-            newer = found.saved_since
-            self._put(found.project, None if newer else found.path, modified=True)
+            newer = recovered.saved_since
+            self._put(recovered.project, None if newer else recovered.path, modified=True)
             self.autosave(wait=True)
-            found.file.unlink(missing_ok=True)
+            recovered.file.unlink(missing_ok=True)
             self.told.emit("recovered; not saved yet")
-            if newer and found.path is not None:
+            if newer and recovered.path is not None:
                 self.notice.say(
-                    f"'{shown_name(found.path)}' was saved after this work was kept. It was left as it is: what "
+                    f"'{shown_name(recovered.path)}' was saved after this work was kept. It was left as it is: what "
                     "you see is the kept work, without a file of its own. Save it under another name and compare."
                 )
 
         self.with_work_safe(put)
 
-    def _throw_away(self, found: Recovered) -> None:
-        found.file.unlink(missing_ok=True)
+    def _throw_away(self, recovered: Recovered) -> None:
+        recovered.file.unlink(missing_ok=True)
         self.offer_recovery()
 
     # --- opening --------------------------------------------------------------------------------------------

@@ -463,10 +463,10 @@ class MainWindow(QMainWindow):
         for action, text, word in ((self.undo, document.undo_text, "Undo"), (self.redo, document.redo_text, "Redo")):
             action.setEnabled(bool(text))
             action.setText(f"{word}: {text}" if text else word)
-        told = decision(self.session.line_up(), self.session.units)
-        self.decision.setText(told)
-        self.decision.setToolTip(plain(told))
-        self.decision.setVisible(bool(told))
+        remark = decision(self.session.line_up(), self.session.units)
+        self.decision.setText(remark)
+        self.decision.setToolTip(plain(remark))
+        self.decision.setVisible(bool(remark))
         computing = "" if self.session.settled else "refining …   "
         saved = "not saved" if document.modified else ("saved" if document.path else "")
         self.state_label.setText(f"{computing}{saved}   Ctrl+K: all commands")

@@ -78,10 +78,10 @@ def _poisson(data: m.Data, strain: np.ndarray, line: Line, source: str) -> list[
 
 def _yield(data: m.Data, strain: np.ndarray, line: Line, options: m.Options, area: float) -> list[m.Result]:
     assert data.curve is not None
-    found = offset_point(data.curve, strain, line, options.offset)
-    if found is None:
+    point = offset_point(data.curve, strain, line, options.offset)
+    if point is None:
         return []
     return [
-        m.single("yield", f"Yield at {options.offset:.1%} offset", "strength", found[1] / area,
+        m.single("yield", f"Yield at {options.offset:.1%} offset", "strength", point[1] / area,
                "stress where the curve meets the line moved on by the offset", "ASTM E8/E8M, D3518")
     ]  # fmt: skip

@@ -40,8 +40,8 @@ def reduce_bar(data: m.Data, sizes: m.Sizes, options: m.Options, load_share: flo
             "deflection and the modulus reads low, at 16 by about a tenth for unidirectional carbon",
         )
     if line is not None:
-        told, more = _modulus(line.slope, sizes, options, load_span, at_rollers, basis)
-        results += told
+        notes, more = _modulus(line.slope, sizes, options, load_span, at_rollers, basis)
+        results += notes
         remarks += more
         if data.curve is not None and x is not None:
             toe = line.toe if options.toe else 0.0
@@ -121,12 +121,12 @@ def _known(slope: float, known: float, sizes: m.Sizes, options: m.Options, load_
 
 
 def _large(sag: float, span: float, thickness: float, load_share: float) -> str:
-    told = f"deflection is {sag / span:.0%} of the span: the stress formula is off"
+    remark = f"deflection is {sag / span:.0%} of the span: the stress formula is off"
     if load_share == 0.0:
         # ASTM D790 eq. 4
         corrected = 1.0 + 6.0 * (sag / span) ** 2 - 4.0 * (thickness / span) * (sag / span)
-        told += f"; D790's correction is × {corrected:.3f}"
-    return told
+        remark += f"; D790's correction is × {corrected:.3f}"
+    return remark
 
 
 def bar_method(name: str, title: str, basis: str, load_share: float) -> m.Method:

@@ -15,17 +15,17 @@ BUCKLES = "the free length buckles before the fibres crush: a shorter one or a t
 
 def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     """P/(b h), the chord between 0.1 and 0.3 % strain, and the stress at which the free length would buckle."""
-    found = reduce_axial(data, sizes, options, "Compressive", BASIS)
-    modulus, strength = found.get("modulus"), found.get("strength")
+    reduction = reduce_axial(data, sizes, options, "Compressive", BASIS)
+    modulus, strength = reduction.get("modulus"), reduction.get("strength")
     if modulus is None or strength is None or sizes.get("gauge_length", 0.0) <= 0.0:
-        return found
+        return reduction
     # ASTM D6641 eq. 1: pinned ends, l ≤ 0.9069 h √((1 − 1.2 F/G) E/F), which is Euler's stress with shear
     euler = np.pi**2 * modulus.value * sizes["thickness"] ** 2 / (12.0 * sizes["gauge_length"] ** 2)
     buckling = euler / (1.0 + 1.2 * euler / options.shear_modulus) if options.shear_modulus > 0.0 else euler
     if strength.lower < 0.8 * buckling:
-        return found
-    told = f"the free length buckles at about {buckling / 1e6:.4g} MPa: the strength may be that of a column"
-    return m.Reduction(found.results, found.line, found.axis, (*found.remarks, told))
+        return reduction
+    remark = f"the free length buckles at about {buckling / 1e6:.4g} MPa: the strength may be that of a column"
+    return m.Reduction(reduction.results, reduction.line, reduction.axis, (*reduction.remarks, remark))
 
 
 def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:

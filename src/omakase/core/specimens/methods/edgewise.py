@@ -28,10 +28,10 @@ def predict(stack: Stack, sizes: m.Sizes) -> m.Prediction:
     width, face, height = m.positive(sizes, "width", "face_thickness", "height")
     strip = SandwichStrip(stack)
     forces = {}
-    for own in strip.section.faces:
+    for side in strip.section.faces:
         other_share = 2.0  # both faces carry alike
-        forces[f"face {own.name} fails pressed"] = strip.face_strength(own, False) * other_share * width
-        forces[f"face {own.name} wrinkles"] = strip.wrinkling(own) * other_share * width
+        forces[f"face {side.name} fails pressed"] = strip.face_strength(side, False) * other_share * width
+        forces[f"face {side.name} wrinkles"] = strip.wrinkling(side) * other_share * width
     forces["the core crimps"] = strip.crimping * width
     euler = np.pi**2 * strip.bending / height**2
     forces["it buckles"] = float(euler / (1.0 + euler / strip.shear)) * width

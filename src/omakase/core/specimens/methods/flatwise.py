@@ -29,7 +29,7 @@ def reduce_flat(
     length, width, thickness = m.positive(sizes, "length", "width", "core_thickness")
     area = length * width
     if with_modulus:
-        data, told = until_crushed(data, thickness, options)
+        data, notes = until_crushed(data, thickness, options)
     formula = f"σ = P/A = {m.newtons(data.end)}/({m.mm(length)} × {m.mm(width)})"
     results: list[m.Result] = [m.failure(data, "strength", title, "core_stress", 1.0 / area, formula, basis)]
     line, x, axis, remarks = m.stiffness_line(data, options, 1.0 / thickness, None)
@@ -38,7 +38,7 @@ def reduce_flat(
                                 line.slope * thickness / area, f"E = S t/A, S = {line.slope / 1e3:.4g} N/mm",
                                 basis))  # fmt: skip
     if with_modulus:
-        remarks += told
+        remarks += notes
     else:
         remarks = tuple(r for r in remarks if "modulus" not in r)
     return m.Reduction((*results, *m.work_result(data, x, line.toe if line else 0.0)), line, axis, remarks)
@@ -70,8 +70,8 @@ def until_crushed(data: m.Data, thickness: float, options: m.Options) -> tuple[m
     part = _until(curve, end)
     peak = float(part.force[part.peak])
     how = "its first peak" if end == first_fall else f"{MOST_STRAIN:.0%} of its thickness"
-    told = () if peak >= 0.99 * float(force.max()) else (f"read at {how}: beyond it the crushed core only packs",)
-    return m.Data(peak, peak, part, data.readings), told
+    remarks = () if peak >= 0.99 * float(force.max()) else (f"read at {how}: beyond it the crushed core only packs",)
+    return m.Data(peak, peak, part, data.readings), remarks
 
 
 def _first_beyond(x: np.ndarray, most: float) -> int:

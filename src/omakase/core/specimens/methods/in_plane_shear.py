@@ -41,9 +41,9 @@ def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     results.append(m.single("shear_modulus", "Shear modulus G12", "modulus", line.slope * per,
                           f"G = Δτ/Δγ between {line.start - line.toe:.2%} and {line.end - line.toe:.2%}",
                           BASIS))  # fmt: skip
-    found = offset_point(curve, gamma, line, options.offset)
-    if found is not None:
-        results.append(m.single("yield", f"Shear stress at {options.offset:.1%} offset", "strength", found[1] * per,
+    point = offset_point(curve, gamma, line, options.offset)
+    if point is not None:
+        results.append(m.single("yield", f"Shear stress at {options.offset:.1%} offset", "strength", point[1] * per,
                               "stress where the curve meets the line moved on by the offset", BASIS))  # fmt: skip
     # over the strain along, which is what the picture shows
     share = float(np.interp(line.end, gamma[: curve.peak + 1], curve.columns["strain"][: curve.peak + 1])) / line.end

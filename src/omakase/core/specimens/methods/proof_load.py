@@ -31,8 +31,8 @@ class Watch:
         first = loaded[:FIRST]
         self.slope = 0.0
         if len(first) and np.any(up_sag[first] - zero > 0.0):
-            own = up_sag[first] - zero
-            self.slope = float(up_force[first] @ own / (own @ own))
+            deflections = up_sag[first] - zero
+            self.slope = float(up_force[first] @ deflections / (deflections @ deflections))
         self.departure = 0.0
         if self.slope > 0.0 and len(loaded) > FIRST:
             expected = up_force[loaded[FIRST:]] / self.slope
