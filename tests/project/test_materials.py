@@ -138,7 +138,7 @@ class Recipes(unittest.TestCase):
     def test_given_values_have_no_recipe(self) -> None:
         command, name = own.copy(self.document.project, "twill200")
         self.document.do(command)
-        given = replace(own.own(self.document.project, name), recipe=None)
+        given = replace(own.own_material(self.document.project, name), recipe=None)
         self.document.do(own.change(self.document.project, given, "typed in from a datasheet"))
         with self.assertRaisesRegex(MaterialError, "no recipe"):
             own.set_resin(self.document.project, name, "ve")
