@@ -138,7 +138,7 @@ class TubeResponse(SpanAnswers):
             self.radii[at] = ring.radius
             for forces, result in zip(self.forces, self.results, strict=True):
                 # of the wall: what a filling carries is its own
-                forces[at] = np.linalg.solve(ring.compliance, result.strains[at][..., None])[..., 0]
+                forces[at] = (ring.wall_stiffness @ result.strains[at][..., None])[..., 0]
         self.frequencies = self.model.frequencies() if with_frequencies else ()
         self.mass, self.area = self._mass_and_area()
         self.areal_mass = self.mass / self.area
@@ -186,7 +186,7 @@ class TubeResponse(SpanAnswers):
             wall, inside = plate.areal_mass * 2.0 * np.pi * R, density * np.pi * inner**2
             turn = wall * R**2 / 2.0 + inside * inner**2 / 4.0
             line = wall + inside + self.member.overlap * plate.areal_mass
-            inertia[at] = np.stack([line, line, line, turn, turn, 2.0 * turn], axis=1)
+            inertia[at, :3], inertia[at, 3:5], inertia[at, 5] = line[:, None], turn[:, None], 2.0 * turn
         return inertia
 
     def _mass_and_area(self) -> tuple[float, float]:

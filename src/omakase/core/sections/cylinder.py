@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from omakase.core.plates.section import PlateSection
@@ -32,29 +34,36 @@ def axial_buckling(plate: PlateSection, radius: np.ndarray, length: float) -> np
     A, B, D = wall_stiffness(plate)
     shortest = float(np.sqrt(radius.min() * plate.stack.thickness))
     longest = max(1, min(LONGEST_WAVES * 8, int(np.ceil(4.0 * length / shortest))))
-    m = np.unique(np.round(np.geomspace(1, longest, 60)).astype(int))[:, None]
+    m = _half_waves(longest)[:, None]
     # n = 1 bends the tube as a strut: that is judged as one
     n = np.array([0, *range(2, MOST_AROUND + 1)])[None, :]
     R = radius = np.asarray(radius, float)[:, None, None]
     a, b = m * np.pi / length, n / R
-    A11 = A[0, 0] * a**2 + A[2, 2] * b**2
-    A22 = A[1, 1] * b**2 + A[2, 2] * a**2
+    a2, b2 = a * a, b * b
+    A11 = A[0, 0] * a2 + A[2, 2] * b2
+    A22 = A[1, 1] * b2 + A[2, 2] * a2
     A12 = (A[0, 1] + A[2, 2]) * a * b
     A33 = (
-        D[0, 0] * a**4 + (4.0 * D[2, 2] + 2.0 * D[0, 1]) * a**2 * b**2 + D[1, 1] * b**4
-        + A[1, 1] / radius**2 + 2.0 * B[1, 1] / radius * b**2 + 2.0 * B[0, 1] / radius * a**2
+        D[0, 0] * a2 * a2 + (4.0 * D[2, 2] + 2.0 * D[0, 1]) * a2 * b2 + D[1, 1] * b2 * b2
+        + A[1, 1] / radius**2 + 2.0 * B[1, 1] / radius * b2 + 2.0 * B[0, 1] / radius * a2
     )  # fmt: skip
-    A23 = (B[0, 1] + 2.0 * B[2, 2]) * a**2 * b + A[1, 1] / radius * b + B[1, 1] * b**3
-    A13 = A[0, 1] / radius * a + B[0, 0] * a**3 + (B[0, 1] + 2.0 * B[2, 2]) * a * b**2
+    A23 = (B[0, 1] + 2.0 * B[2, 2]) * a2 * b + A[1, 1] / radius * b + B[1, 1] * b2 * b
+    A13 = A[0, 1] / radius * a + B[0, 0] * a2 * a + (B[0, 1] + 2.0 * B[2, 2]) * a * b2
     with np.errstate(divide="ignore", invalid="ignore"):
         det2 = A11 * A22 - A12**2
         det3 = A11 * (A22 * A33 - A23**2) - A12 * (A12 * A33 - A23 * A13) + A13 * (A12 * A23 - A22 * A13)
         plain = A33 - A13**2 / A11  # n = 0: no displacement around
-        load = np.where(b > 0.0, det3 / det2, plain) / a**2
+        load = np.where(b > 0.0, det3 / det2, plain) / a2
     classical: np.ndarray = load.min(axis=(1, 2))
     if plate.faces:
         return 1.0 / (1.0 / classical + 1.0 / float(np.diag(plate.shear).min()))
     return classical
+
+
+@lru_cache(maxsize=64)
+def _half_waves(longest: int) -> np.ndarray:
+    """Whole numbers from 1 to ``longest``, at most 60 of them and closer at the low end."""
+    return np.unique(np.round(np.geomspace(1, longest, 60)).astype(int))
 
 
 def torsion_buckling(plate: PlateSection, radius: np.ndarray, length: float) -> np.ndarray:

@@ -16,7 +16,7 @@ MIN_RADIUS = 0.5e-3
 
 
 class Ring:
-    """Compliance of tubes of one wall, of mean radii ``radius`` m, (n,).
+    """Stiffness of tubes of one wall, of mean radii ``radius`` m, (n,).
 
     Strains of the member: ε, θ,x, φy,x, φz,x, γ_z = w,x + φy, γ_y = v,x + φz, with u = ε + z φy + y φz.
 
@@ -42,21 +42,35 @@ class Ring:
         self.plate, self.radius = plate, radius
         self.even, self.bent = wall_compliances(plate, radius)
         R, a, b = radius, self.even, self.bent
-        F = np.zeros((len(R), 6, 6))
-        F[:, 0, 0], F[:, 1, 1] = a[:, 0, 0] / (2.0 * np.pi * R), a[:, 1, 1] / (2.0 * np.pi * R**3)
-        F[:, 0, 1] = F[:, 1, 0] = a[:, 0, 1] / (2.0 * np.pi * R**2)
-        F[:, 2, 2] = F[:, 3, 3] = b[:, 0, 0] / (np.pi * R**3)
-        F[:, 4, 4] = F[:, 5, 5] = b[:, 1, 1] / (np.pi * R)
-        # My with Vy and Mz with Vz: ∮ N_x b16 q, cos α with cos α and sin α with −sin α
-        F[:, 2, 5] = F[:, 5, 2] = b[:, 0, 1] / (np.pi * R**2)
-        F[:, 3, 4] = F[:, 4, 3] = -b[:, 0, 1] / (np.pi * R**2)
-        self.compliance = F
-        self.stiffness = np.linalg.inv(F)
+        # tension goes with twist; My with Vy and Mz with Vz: ∮ N_x b16 q, cos α with cos α and sin α with −sin α
+        blocks = (
+            (
+                0,
+                1,
+                a[:, 0, 0] / (2.0 * np.pi * R),
+                a[:, 1, 1] / (2.0 * np.pi * R**3),
+                a[:, 0, 1] / (2.0 * np.pi * R**2),
+            ),
+            (2, 5, b[:, 0, 0] / (np.pi * R**3), b[:, 1, 1] / (np.pi * R), b[:, 0, 1] / (np.pi * R**2)),
+            (3, 4, b[:, 0, 0] / (np.pi * R**3), b[:, 1, 1] / (np.pi * R), -b[:, 0, 1] / (np.pi * R**2)),
+        )
+        self.wall_stiffness = K = np.zeros((len(R), 6, 6))
+        for i, j, first, second, couple in blocks:
+            det = first * second - couple * couple
+            K[:, i, i], K[:, j, j], K[:, i, j] = second / det, first / det, -couple / det
+            K[:, j, i] = K[:, i, j]
+        self.stiffness = K
         if core_modulus > 0.0:
+            self.stiffness = K.copy()
             inner = R - thickness / 2.0
             filling = np.pi * inner**2 * core_modulus
             for index, share in ((0, 1.0), (2, inner**2 / 4.0), (3, inner**2 / 4.0)):
                 self.stiffness[:, index, index] += filling * share
+
+    @property
+    def compliance(self) -> np.ndarray:
+        """Strains per force of the wall alone, (n, 6, 6)."""
+        return np.linalg.inv(self.wall_stiffness)
 
     def _free(self, index: int) -> np.ndarray:
         """Stiffness against one strain, the others free: (n,)."""
@@ -85,20 +99,22 @@ class Ring:
         R = self.radius[:, None]
         N, T, My, Mz, Vz, Vy = forces.T[:, :, None]
         cos, sin = np.cos(angles), np.sin(angles)
-        strains = np.zeros((len(forces), len(angles), 11))
-        pulled = np.stack([N, T / R], axis=-1) / (2.0 * np.pi * R[..., None])
-        even = pulled @ self.even.swapaxes(1, 2)
-        bending = np.stack([(My * cos + Mz * sin) / R, Vy * cos - Vz * sin], axis=-1) / (np.pi * R[..., None])
-        bent = bending @ self.bent.swapaxes(1, 2)
-        strains[..., [0, 2]] = even + bent
+        strains = np.zeros((11, len(forces), len(angles)))
+        # N_x and the shear flow: what is even round the section, and what bending and transverse forces add
+        pull, flow = N / (2.0 * np.pi * R), T / (2.0 * np.pi * R**2)
+        bend, shear = (My * cos + Mz * sin) / (np.pi * R**2), (Vy * cos - Vz * sin) / (np.pi * R)
+        even, bent = self.even[:, :, :, None], self.bent[:, :, :, None]
+        along = bent[:, 0, 0] * bend + bent[:, 0, 1] * shear
+        strains[0] = even[:, 0, 0] * pull + even[:, 0, 1] * flow + along
+        strains[2] = even[:, 1, 0] * pull + even[:, 1, 1] * flow + bent[:, 1, 0] * bend + bent[:, 1, 1] * shear
         A = self.plate.membrane
-        strains[..., 1] = -(A[1, 0] * strains[..., 0] + A[1, 2] * strains[..., 2]) / A[1, 1]
+        strains[1] = (-A[1, 0] / A[1, 1]) * strains[0] - (A[1, 2] / A[1, 1]) * strains[2]
         # a ply further out is strained more: the curvature along x, and the twist
-        strains[..., 3] = bent[..., 0] / R
-        strains[..., 5] = strains[..., 2] / R
+        strains[3] = along / R
+        strains[5] = strains[2] / R
         if self.plate.faces:
-            strains[..., 6:9] = strains[..., 3:6]
-        return strains
+            strains[6:9] = strains[3:6]
+        return np.moveaxis(strains, 0, -1)
 
 
 def wall_compliances(plate: PlateSection, radius: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -123,4 +139,8 @@ def _without_hoop_force(stiffness: np.ndarray) -> np.ndarray:
     a, b, d = stiffness[:, 0, 0], stiffness[:, 0, 2], stiffness[:, 2, 2]
     p, q, hoop = stiffness[:, 0, 1], stiffness[:, 1, 2], stiffness[:, 1, 1]
     a, b, d = a - p * p / hoop, b - p * q / hoop, d - q * q / hoop
-    return np.moveaxis(np.array([[d, -b], [-b, a]]) / (a * d - b * b), -1, 0)
+    compliance = np.empty((len(stiffness), 2, 2))
+    det = a * d - b * b
+    compliance[:, 0, 0], compliance[:, 1, 1] = d / det, a / det
+    compliance[:, 0, 1] = compliance[:, 1, 0] = -b / det
+    return compliance
