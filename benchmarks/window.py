@@ -12,13 +12,15 @@ def open_window(project: Any, synchronous: bool = False) -> tuple[Any, Any]:
     from PyQt6.QtCore import QSettings
 
     from omakase.project.document import Document
-    from omakase.ui.window.application import make_application, make_window
+    from omakase.ui.window.application import make_application, make_window, settle_memory
 
     settings = QSettings(str(Path(tempfile.mkdtemp()) / "w.ini"), QSettings.Format.IniFormat)
     application = make_application(settings)
     window = make_window(Document(project), settings, synchronous)
     window.resize(1280, 800)
     window.show()
+    application.processEvents()
+    settle_memory()  # as the program does some seconds after its start
     return application, window
 
 
