@@ -15,7 +15,7 @@ EDIT = {"strip": 50.0, "tube": 50.0, "spar": 100.0}
 
 def measure() -> Iterator[Figure]:
     """Milliseconds of each; the tapering braid is told apart, since its wall is another at every station."""
-    from omakase.core.members.panel import FULL
+    from omakase.core.members.panel_given import FULL
     from omakase.evaluate.members.registry import kind_of
     from omakase.evaluate.results.engine import Evaluator, judge
     from omakase.evaluate.sizing.study import Study, measures, parameters

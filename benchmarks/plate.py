@@ -13,7 +13,8 @@ from scipy.sparse.linalg import eigsh, splu
 
 from benchmarks.figures import Figure, seconds
 from omakase.core.laminate.stack import Layer, Stack, make_layer
-from omakase.core.members.panel import FULL, Accuracy, LoadCase, Panel, PanelResponse, respond
+from omakase.core.members.panel import PanelResponse, respond
+from omakase.core.members.panel_given import FULL, Accuracy, LoadCase, Panel
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
 from omakase.project.library import shipped_materials

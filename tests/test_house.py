@@ -36,7 +36,8 @@ sys.meta_path.insert(0, Refuse())
 import omakase.core, pkgutil, importlib
 for module in pkgutil.walk_packages(omakase.core.__path__, 'omakase.core.'):
     importlib.import_module(module.name)
-from omakase.core.members.panel import Panel, LoadCase, respond
+from omakase.core.members.panel import respond
+from omakase.core.members.panel_given import Panel, LoadCase
 from omakase.core.laminate.stack import Stack, Layer
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import Sourced

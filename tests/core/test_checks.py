@@ -13,7 +13,8 @@ from omakase.core.checks.core_shear import core_shear_stress
 from omakase.core.checks.registry import CHECK_MODULES, all_checks, run_all
 from omakase.core.checks.result import CheckResult, Limits, Settings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
-from omakase.core.members.panel import LoadCase, Panel, respond
+from omakase.core.members.panel import respond
+from omakase.core.members.panel_given import LoadCase, Panel
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import PatchLoad
 from omakase.project import translate

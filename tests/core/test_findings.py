@@ -12,7 +12,8 @@ from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.materials.cloth import make_ply
 from omakase.core.materials.material import Material, Recipe
 from omakase.core.materials.provenance import Sourced
-from omakase.core.members.panel import LoadCase, Panel, respond
+from omakase.core.members.panel import respond
+from omakase.core.members.panel_given import LoadCase, Panel
 from omakase.core.plates.grid import Edges
 from omakase.evaluate.results.wording import finding_words
 from omakase.project import translate

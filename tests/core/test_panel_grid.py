@@ -17,7 +17,9 @@ from omakase.core.checks.registry import run_all
 from omakase.core.checks.result import Limits, Settings
 from omakase.core.errors import PanelError
 from omakase.core.laminate.stack import Layer, Stack, make_layer
-from omakase.core.members.panel import FULL, QUICK, REFINED, Accuracy, LoadCase, Panel, PanelResponse, grid_key, respond
+from omakase.core.members.panel import PanelResponse, respond
+from omakase.core.members.panel_given import LINEAR, QUICK, REFINED, Accuracy, LoadCase, Panel
+from omakase.core.members.panel_grid import grid_key
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.lines import CELL_ASPECT, corner_reach
 from omakase.core.plates.loads import PatchLoad
@@ -58,7 +60,7 @@ class SelfCheck(unittest.TestCase):
     def compare(
         self, panel: Panel, stack: Stack, cases: tuple[LoadCase, ...], strength: float = WITHIN_STRENGTH
     ) -> None:
-        found, fine = respond(panel, stack, cases, FULL), respond(panel, stack, cases, REFINED)
+        found, fine = respond(panel, stack, cases, LINEAR), respond(panel, stack, cases, REFINED)
         sag = [response.cases[0].largest_deflection[0] for response in (found, fine)]
         self.assertAlmostEqual(sag[0] / sag[1], 1.0, delta=WITHIN_STIFFNESS)
         np.testing.assert_allclose(found.frequencies, fine.frequencies, rtol=WITHIN_STIFFNESS)
@@ -108,7 +110,7 @@ class SelfCheck(unittest.TestCase):
     def test_skew_laminates_buckle_and_vibrate_as_refined(self) -> None:
         stack = layup(*[("ud200", 30.0)] * 8)
         panel = Panel(0.9, 0.6)
-        frequencies = [respond(panel, stack, PRESSED, own).frequencies for own in (FULL, REFINED)]
+        frequencies = [respond(panel, stack, PRESSED, own).frequencies for own in (LINEAR, REFINED)]
         np.testing.assert_allclose(*frequencies, rtol=5e-3)
 
     def test_skew_faces_under_a_foot(self) -> None:
@@ -117,7 +119,7 @@ class SelfCheck(unittest.TestCase):
         panel, cases = Panel(0.6, 0.4, Edges("simple", "clamped", "simple", "resting")), foot(0.04, 0.37, 0.16)
         fine = Accuracy(10, 8, 5, cells=2)
         found, exact = (
-            reserves(skew, respond(panel, skew, cases, own, with_frequencies=False)) for own in (FULL, fine)
+            reserves(skew, respond(panel, skew, cases, own, with_frequencies=False)) for own in (LINEAR, fine)
         )
         for check, factor in exact.items():
             self.assertLess(found[check] / factor, 1.0 + WITHIN_STRENGTH, check)
@@ -130,7 +132,7 @@ class SelfCheck(unittest.TestCase):
             (Panel(0.9, 0.6, CLAMPED), ("spread100", 0.0)),
         ):
             stack = layup(faces, ("hc48", 90.0, 12.7), faces)
-            found, fine = (respond(panel, stack, PRESSED, own).frequencies for own in (FULL, REFINED))
+            found, fine = (respond(panel, stack, PRESSED, own).frequencies for own in (LINEAR, REFINED))
             with self.subTest(panel):
                 np.testing.assert_allclose(found, fine, rtol=3e-3)
 
@@ -166,7 +168,7 @@ class LongPanels(unittest.TestCase):
         np.testing.assert_allclose(sag, sag[-1], rtol=1e-3)
 
     def test_a_patch_across_the_whole_width_keeps_the_panel_s_cells(self) -> None:
-        key = grid_key(Panel(4.0, 0.4), PlateSection(THIN), PatchLoad(1.0, 2.0, 0.2, 0.1, 0.4), FULL)
+        key = grid_key(Panel(4.0, 0.4).surface, PlateSection(THIN), PatchLoad(1.0, 2.0, 0.2, 0.1, 0.4), LINEAR)
         nodes = np.array([0.0, *key.x_breaks, 4.0])
         self.assertLessEqual(np.diff(nodes).max(), CELL_ASPECT * 0.4 + 1e-9)
 
@@ -176,7 +178,7 @@ class LongPanels(unittest.TestCase):
         share=st.floats(0.01, 1.0),
         place=st.floats(0.0, 1.0),
         edges=st.tuples(*[st.sampled_from(("free", "resting", "simple", "clamped"))] * 4),
-        accuracy=st.sampled_from((FULL, QUICK)),
+        accuracy=st.sampled_from((LINEAR, QUICK)),
     )
     def test_no_cell_is_longer_than_one_and_a_half_widths(
         self, length: float, aspect: float, share: float, place: float, edges: tuple, accuracy: Accuracy
@@ -188,7 +190,7 @@ class LongPanels(unittest.TestCase):
         patch = PatchLoad(1.0, size / 2 + place * (length - size), width / 2, size, size)
         for own in (None, patch):
             for stack in (THIN, SKEW):
-                key = grid_key(Panel(length, width, Edges(*edges)), PlateSection(stack), own, accuracy)
+                key = grid_key(Panel(length, width, Edges(*edges)).surface, PlateSection(stack), own, accuracy)
                 for total, breaks in ((length, key.x_breaks), (width, key.y_breaks)):
                     steps = np.diff([0.0, *breaks, total])
                     self.assertGreater(steps.min(), 0.0)

@@ -8,7 +8,10 @@ import msgspec
 import numpy as np
 
 from omakase.core.laminate.stack import Stack, make_layer
-from omakase.core.members.panel import CaseResponse, LoadCase, Panel, assembler, respond, responses
+from omakase.core.members.panel import respond, responses
+from omakase.core.members.panel_case import CaseResponse
+from omakase.core.members.panel_given import LoadCase, Panel
+from omakase.core.members.panel_grid import assembler
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
 from omakase.core.plates.assembly import Assembler, grouped
 from omakase.core.plates.condensation import multiply

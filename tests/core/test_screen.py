@@ -10,7 +10,8 @@ import numpy as np
 from omakase.core.checks.registry import run_all
 from omakase.core.checks.result import Limits, Settings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
-from omakase.core.members.panel import LoadCase, Panel, respond
+from omakase.core.members.panel import respond
+from omakase.core.members.panel_given import LoadCase, Panel
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection

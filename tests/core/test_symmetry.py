@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from omakase.core.checks.registry import run_all
 from omakase.core.checks.result import Limits, Settings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
-from omakase.core.members.panel import QUICK, LoadCase, Panel, respond
+from omakase.core.members.panel import respond
+from omakase.core.members.panel_given import QUICK, LoadCase, Panel
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection

@@ -12,7 +12,7 @@ import numpy as np
 
 from omakase.core.materials.conditions import heat_factor
 from omakase.core.members.field import Place
-from omakase.core.members.panel import FULL, QUICK
+from omakase.core.members.panel_given import FULL, QUICK
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.lineup import LineUp

@@ -12,7 +12,7 @@ from typing import Any
 import msgspec
 
 from omakase.core.checks.registry import KEPT
-from omakase.core.members.panel import FULL
+from omakase.core.members.panel_given import FULL
 from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Mark, Note
 from omakase.evaluate.members.kind import MemberKind
 from omakase.evaluate.members.registry import MEMBER_MODULES, all_kinds, kind_of

@@ -1,4 +1,4 @@
-"""Panels give the numbers they gave before there were other members, for the sample of every file version."""
+"""Linear panels give the numbers they gave before there were other members, for the sample of every file version."""
 
 from __future__ import annotations
 
@@ -7,8 +7,11 @@ import unittest
 from pathlib import Path
 from typing import Any
 
+from omakase.core.members.panel_given import LINEAR
 from omakase.evaluate.results.engine import Evaluator
-from omakase.evaluate.results.records import candidate_record, evaluate_brief
+from omakase.evaluate.results.records import candidate_record
+from omakase.project.library import materials_of
+from omakase.project.model import PanelMember
 from omakase.project.storage import read_project
 
 FILES = Path(__file__).parents[1] / "files"
@@ -25,8 +28,10 @@ class PanelNumbers(unittest.TestCase):
         for name, expected in frozen.items():
             numbers = frozen[expected] if isinstance(expected, str) else expected
             project = read_project(FILES / name)
+            materials = materials_of(project)
             for brief in project.briefs:
-                for result in evaluate_brief(project, brief, evaluator).results:
+                for candidate in brief.candidates if isinstance(brief.member, PanelMember) else ():
+                    result = evaluator.evaluate(brief, candidate, materials, LINEAR)
                     with self.subTest(file=name, brief=brief.id, candidate=result.candidate.id):
                         self.compare(candidate_record(result, False), numbers[f"{brief.id}/{result.candidate.id}"])
 

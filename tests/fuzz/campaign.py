@@ -17,7 +17,7 @@ from typing import Any
 import scipy.stats  # noqa: F401  loaded before the first case is timed
 
 from omakase.core.errors import OmakaseError
-from omakase.core.members.panel import QUICK
+from omakase.core.members.panel_given import QUICK
 from omakase.evaluate.materials.samples import report
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import plain

@@ -8,7 +8,8 @@ import numpy as np
 from scipy.integrate import solve_bvp
 
 from omakase.core.laminate.stack import Stack, make_layer
-from omakase.core.members.panel import LoadCase, Panel, respond
+from omakase.core.members.panel import respond
+from omakase.core.members.panel_given import LoadCase, Panel
 from omakase.core.members.span_loads import (
     AxialForce,
     CarriedMass,

@@ -37,7 +37,8 @@ from omakase.core.laminate.strength import first_layer_strength
 from omakase.core.materials.material import Material
 from omakase.core.materials.micromechanics import lamina
 from omakase.core.members.field import Place, WallField
-from omakase.core.members.panel import LoadCase, Panel, respond
+from omakase.core.members.panel import respond
+from omakase.core.members.panel_given import LoadCase, Panel
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
 from omakase.project.library import shipped_materials

@@ -26,14 +26,10 @@ from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.laminate.stiffness import layer_shear_stiffness, layer_stiffness, material_stiffness, slices
 from omakase.core.laminate.strength import shear_ratios
 from omakase.core.materials.material import Material
-from omakase.core.members.panel import (
-    FULL,
-    LoadCase,
-    Panel,
-    assembler,
-    footprints,
-    grid_key,
-)
+from omakase.core.members.panel import footprints
+from omakase.core.members.panel_beyond import THIN
+from omakase.core.members.panel_given import FULL, LoadCase, Panel
+from omakase.core.members.panel_grid import assembler, grid_key
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.lines import corner_reach
@@ -47,6 +43,7 @@ from omakase.core.rotation import strain_rotation
 SHAPES = 14
 COARSE = msgspec.structs.replace(FULL, layers=False)  # layers at edges of one section are none of another's
 PLACES = 6  # per load case and kind of strain
+STRETCHING = 0.8 * THIN  # of the sheet thickness: well before a panel is solved as one that stretches
 # what a share of the limit is multiplied by before it may reject: 2,000 random cases against the full evaluator leave
 # none rejected that passes, with half of each margin to spare (see the tests and `./run bench screen`)
 MARGINS = {"deflection": 1.02, "frequency": 1.02, "core_shear": 2.5, "face_failure": 1.35, "wrinkling": 1.5}
@@ -149,7 +146,7 @@ class Screen:
         self.panel, self.cases, self.limits, self.settings = panel, cases, limits, settings
         self.faces, self.cores = faces, cores
         sections = [PlateSection(stack) for stack in stacks]
-        key = msgspec.structs.replace(grid_key(panel, sections[0], None, COARSE), fields=FIELDS)
+        key = msgspec.structs.replace(grid_key(panel.surface, sections[0], None, COARSE), fields=FIELDS)
         assembled = assembler(key)
         patches: list[PatchLoad | Pressure] = [Pressure(1.0), *footprints(cases)]
         systems = []
@@ -257,15 +254,20 @@ class Screen:
         stiffness = (numbers @ self._work).reshape(-1, self._plate.size, self._plate.size)
         unit = np.linalg.solve(stiffness, np.broadcast_to(self._loads, (len(rows), *self._loads.shape)))
         states = [self._shares(case, unit, areal) for case in self.cases]
-        if self.limits.deflection is not None:
-            for state, (places, _) in zip(states, self._points, strict=True):
-                sag = np.abs(state @ self._deflections[:, places]).max(axis=1)
+        far = np.zeros(len(rows), bool)  # those that stretch: what a linear plate says of them rejects nothing
+        diagonal = np.diagonal(membrane, axis1=1, axis2=2)
+        thin = STRETCHING * np.sqrt(12.0 * diagonal[:, 3:5].max(axis=1) / diagonal[:, :2].max(axis=1))
+        for state, (places, _) in zip(states, self._points, strict=True):
+            sag = np.abs(state @ self._deflections[:, places]).max(axis=1)
+            far |= sag > thin
+            if self.limits.deflection is not None:
+                sag = np.where(sag > thin, 0.0, sag)
                 reserve = np.divide(self.limits.deflection, sag, out=np.full(len(rows), np.inf), where=sag > 0.0)
                 self._note(own_share, own_rule, 2, reserve, MARGINS["deflection"])
         if self.limits.frequency_minimum is not None:
             reserve = self._frequency(stiffness, areal) / self.limits.frequency_minimum
             self._note(own_share, own_rule, 3, reserve, MARGINS["frequency"])
-        left = np.flatnonzero(own_rule < 0)
+        left = np.flatnonzero((own_rule < 0) & ~far)
         if len(left):
             s, r = own_share[left], own_rule[left]
             self._look_strength(batch.take(left), [state[left] for state in states], z[left], s, r)

@@ -10,6 +10,7 @@ from omakase.project.model import (
     Accepted,
     Brief,
     Candidate,
+    EdgeLoad,
     Form,
     LayerRecord,
     Load,
@@ -34,6 +35,11 @@ LOAD_SIZES = (
     "mass",
     "total",
     "load",
+    "ends",
+    "sides",
+    "shear",
+    "ends_far",
+    "sides_far",
 )  # how big a load is
 
 
@@ -237,12 +243,14 @@ def set_load(brief: Brief, case_id: str, index: int, load: Load | None) -> Brief
 
 
 def default_load(brief: Brief, kind: str) -> Load:
-    """A load to start from: 1 kPa, a foot in the middle, or its own weight."""
+    """A load to start from: 1 kPa, a foot in the middle, a push at its ends, or its own weight."""
     if kind == "patch":
         member = brief.member
         assert isinstance(member, PanelMember)
         size_x, size_y = min(0.25, member.length / 2.0), min(0.1, member.width / 2.0)
         return PatchLoad(900.0, member.length / 2.0, member.width / 2.0, size_x, size_y)
+    if kind == "edge":
+        return EdgeLoad(-1000.0)
     return OwnWeight(1.0) if kind == "own_weight" else PressureLoad(1000.0)
 
 
@@ -257,7 +265,7 @@ def acting(case: LoadCase) -> LoadCase:
 
 
 def _scaled(load: Any, factor: float) -> Any:
-    new = {name: getattr(load, name) * factor for name in LOAD_SIZES if hasattr(load, name)}
+    new = {name: getattr(load, name) * factor for name in LOAD_SIZES if getattr(load, name, None) is not None}
     if hasattr(load, "stations"):
         new["stations"] = tuple(_scaled(station, factor) for station in load.stations)
     return replace(load, **new)

@@ -27,20 +27,24 @@ from omakase.project.spans import (
 from omakase.project.spans import Record as _Record
 
 FORMAT = "omakase-project"
-VERSION = 7
+VERSION = 8
 
 
 class Supports(_Record, frozen=True):
-    """Support of each edge: x0 and x1 are the edges at the ends of the length, y0 and y1 of the width."""
+    """Support of each edge: x0 and x1 are the edges at the ends of the length, y0 and y1 of the width.
+
+    ``in_plane`` : which supported edges cannot spread in the plane of the panel: those at the ends, the sides, or all.
+    """
 
     x0: Edge = "simple"
     x1: Edge = "simple"
     y0: Edge = "simple"
     y1: Edge = "simple"
+    in_plane: Literal["may_spread", "ends", "sides", "all"] = "may_spread"
 
 
 class PanelMember(_Record, frozen=True, tag_field="kind", tag="panel"):
-    """A flat rectangular panel, length along x, width along y, m."""
+    """A rectangular panel, length along x, width along y, m."""
 
     length: float = 0.8
     width: float = 0.6
@@ -64,13 +68,27 @@ class PatchLoad(_Record, frozen=True, tag_field="kind", tag="patch"):
     what: str = "foot"
 
 
+class EdgeLoad(_Record, frozen=True, tag_field="kind", tag="edge"):
+    """Forces per width in N/m along the edges of a panel, tension positive, each in balance with the opposite edge.
+
+    ``ends`` pulls along the length, ``sides`` across; they run straight to ``ends_far`` at the far side and to
+    ``sides_far`` at the right end where these are given.  ``shear`` acts along all four edges.
+    """
+
+    ends: float = 0.0
+    sides: float = 0.0
+    shear: float = 0.0
+    ends_far: float | None = None
+    sides_far: float | None = None
+
+
 class OwnWeight(_Record, frozen=True, tag_field="kind", tag="own_weight"):
     """Own weight times ``g``, positive toward face B."""
 
     g: float
 
 
-Load = PressureLoad | PatchLoad | OwnWeight | SpanLoads
+Load = PressureLoad | PatchLoad | EdgeLoad | OwnWeight | SpanLoads
 Member = PanelMember | StripMember | TubeMember | SparMember
 Form = PanelForm | StripForm | TubeForm | SparForm
 

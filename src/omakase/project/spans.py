@@ -154,7 +154,10 @@ SpanLoads = ForceLoad | SpreadLoad | MomentLoad | AxialLoad | TorqueLoad | DropL
 
 
 class PanelForm(Record, frozen=True, tag_field="kind", tag="panel"):
-    """A flat panel has no form of its own yet."""
+    """How far the middle of a panel lies above its ends and sides, m, toward face A; a flat panel has no rise."""
+
+    rise_along: float = 0.0
+    rise_across: float = 0.0
 
 
 class StripForm(Record, frozen=True, tag_field="kind", tag="strip"):

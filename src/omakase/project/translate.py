@@ -10,29 +10,49 @@ from omakase.core.findings.finding import Surroundings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.materials.conditions import in_service
 from omakase.core.materials.material import Material
-from omakase.core.members.panel import LoadCase, Panel
+from omakase.core.members.panel_given import LoadCase, Panel
 from omakase.core.plates.grid import Edges
-from omakase.core.plates.loads import PatchLoad
+from omakase.core.plates.loads import EdgeLoad, PatchLoad
 from omakase.project import edits, model
-from omakase.project.spans import SparMember, StripMember, TubeMember
+from omakase.project.spans import PanelForm, SparMember, StripMember, TubeMember
 
 AT_ROOM = model.Surroundings()
+PANEL_LOADS = (model.PressureLoad, model.PatchLoad, model.EdgeLoad, model.OwnWeight)
 
 
-def panel(brief: model.Brief) -> Panel:
-    """The core's panel.  Raises PanelError, also for a brief of another kind of member."""
+def panel(brief: model.Brief, candidate: model.Candidate | None = None) -> Panel:
+    """The core's panel, flat without a candidate.  Raises PanelError, also for a brief of another kind of member."""
     member = brief.member
     if not isinstance(member, model.PanelMember):
-        raise PanelError("this works for flat panels only")
+        raise PanelError("this works for panels only")
     supports = member.supports
-    return Panel(member.length, member.width, Edges(supports.x0, supports.x1, supports.y0, supports.y1))
+    form = None if candidate is None else candidate.form
+    rise = (form.rise_along, form.rise_across) if isinstance(form, PanelForm) else (0.0, 0.0)
+    edges = Edges(supports.x0, supports.x1, supports.y0, supports.y1)
+    return Panel(member.length, member.width, edges, supports.in_plane, rise)
+
+
+def is_linear(brief: model.Brief, candidate: model.Candidate) -> bool:
+    """Whether a panel's answers are sums of linear solutions: it is flat and nothing pulls at its edges."""
+    form = candidate.form
+    curved = isinstance(form, PanelForm) and (form.rise_along != 0.0 or form.rise_across != 0.0)
+    return not curved and not any(isinstance(load, model.EdgeLoad) for case in brief.load_cases for load in case.loads)
+
+
+def lateral_cases(brief: model.Brief) -> tuple[LoadCase, ...]:
+    """The core's load cases without forces along the edges."""
+    cases = (load_case(case) for case in brief.load_cases)
+    return tuple(case for case in cases if case.edge is None)
 
 
 def load_case(case: model.LoadCase) -> LoadCase:
     """The core's load case of a panel.  Raises PanelError for a load of another kind of member."""
     case = edits.acting(case)
-    if not all(isinstance(load, model.PressureLoad | model.PatchLoad | model.OwnWeight) for load in case.loads):
-        raise PanelError(f"load case '{case.name or case.id}': a panel takes pressures, patches and its own weight")
+    if not all(isinstance(load, PANEL_LOADS) for load in case.loads):
+        raise PanelError(
+            f"load case '{case.name or case.id}': a panel takes pressures, patches, forces along its edges and its own "
+            "weight"
+        )
     return LoadCase(
         case.name or case.id,
         tuple(load.pressure for load in case.loads if isinstance(load, model.PressureLoad)),
@@ -43,7 +63,25 @@ def load_case(case: model.LoadCase) -> LoadCase:
         ),
         sum(load.g for load in case.loads if isinstance(load, model.OwnWeight)),
         case.id,
+        _edge_load(case),
     )
+
+
+def _edge_load(case: model.LoadCase) -> EdgeLoad | None:
+    """The sum of a case's forces along the edges; None without any."""
+    loads = [load for load in case.loads if isinstance(load, model.EdgeLoad)]
+    if not loads:
+        return None
+    ends, sides = (
+        tuple(sum(getattr(load, name) if end == 0 else _far(load, name) for load in loads) for end in (0, 1))
+        for name in ("ends", "sides")
+    )
+    return EdgeLoad((ends[0], ends[1]), (sides[0], sides[1]), sum(load.shear for load in loads))
+
+
+def _far(load: model.EdgeLoad, name: str) -> float:
+    far: float | None = getattr(load, f"{name}_far")
+    return getattr(load, name) if far is None else far
 
 
 def layer(record: model.LayerRecord, materials: Mapping[str, Material], where: model.Surroundings = AT_ROOM) -> Layer:

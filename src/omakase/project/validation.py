@@ -115,10 +115,21 @@ def _panel_problems(brief: Brief) -> Iterator[tuple[str, str]]:
             yield f"load_cases[{i}]", str(error)
 
 
+def _panel_form_problems(brief: Brief, candidate: Candidate) -> Iterator[tuple[str, str]]:
+    try:
+        translate.panel(brief)
+    except OmakaseError:
+        return  # told at the brief
+    try:
+        translate.panel(brief, candidate)
+    except OmakaseError as error:
+        yield ".form", str(error)
+
+
 def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> list[tuple[str, str]]:
     """(place below the candidate, message) of everything wrong with its form and its layers."""
     if isinstance(brief.member, PanelMember):
-        return layup_problems(candidate.layers, materials)
+        return [*_panel_form_problems(brief, candidate), *layup_problems(candidate.layers, materials)]
     listed = list(form_problems(brief, candidate, materials))
     if isinstance(brief.member, SparMember):
         return listed

@@ -16,9 +16,9 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from omakase.core.checks.result import CheckResult
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
-from omakase.core.members.panel import FULL
+from omakase.core.members.panel_given import FULL
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.results.engine import PREPARED, WAITING, CandidateResult, Evaluator, differs
+from omakase.evaluate.results.engine import PREPARED, WAITING, CandidateResult, Evaluator, differs, quickly_reduced
 from omakase.evaluate.results.inputs import Inputs, result_inputs
 from omakase.evaluate.results.keeper import Keeper, Key
 from omakase.evaluate.results.lineup import LineUp, line_up
@@ -405,7 +405,7 @@ class Session(QObject):
                 keeper.take(key, inputs, self.evaluator.evaluate(brief, candidate, materials, FULL))
                 keeper.done(key)
                 continue
-            at_hand = kind_of(brief).reduced and self.evaluator.prepared(brief, candidate)
+            at_hand = quickly_reduced(brief, candidate) and self.evaluator.prepared(brief, candidate)
             if not first_time and (candidate.id == self.candidate_id or at_hand):
                 edited.append((candidate, inputs))
             if keeper.expect(key, inputs):

@@ -196,3 +196,21 @@ def strut(context: Context) -> list[CheckResult]:
         )
         for measure in context.response.measures.get("strut", ())
     ]  # fmt: skip
+
+
+@register(
+    "buckling", "The panel buckles, or an arch snaps through",
+    "Eigenvalue of the plate under its membrane forces; of a curved panel with NASA SP-8007's knock-down, and by "
+    "raising the load in steps",
+    "Small imperfections; shallow shells; ultimate load.", per="member",
+)  # fmt: skip
+def buckling(context: Context) -> list[CheckResult]:
+    """One result per load case that presses a panel in its plane."""
+    ultimate = context.settings.ultimate_factor
+    return [
+        context.result(
+            "buckling", "Panel buckling", measure, ultimate / measure.value, 1.0, reserve=measure.value / ultimate,
+            method="lowest eigenvalue of the plate", source=stiffness_source(context), remarks=measure.remarks,
+        )
+        for measure in context.response.measures.get("buckling", ())
+    ]  # fmt: skip

@@ -109,13 +109,17 @@ def run_all(response: Response, settings: Settings, limits: Limits) -> list[Chec
     Factors that test series have shown are taken in here, for every check alike, and each result names its tests and
     the conditions by which its strength was reduced.
     """
-    contexts = contexts_of(response, settings, limits)
+    contexts, case_remarks = contexts_of(response, settings, limits), response.case_remarks
     results: dict[tuple[str, ...], CheckResult] = {}
     for registration in all_checks().values():
         for context in contexts if registration.per == "wall" else contexts[:1]:
             for result in registration.run(context):
                 if _has_tests(context.stack):
                     result = _with_tests(context.stack, registration, result)
+                told = case_remarks.get(result.case_id, ()) if result.kind == "strength" else ()
+                if told:
+                    new = tuple(remark for remark in told if remark not in result.remarks)
+                    result = msgspec.structs.replace(result, remarks=(*result.remarks, *new))
                 if registration.per == "wall":  # what is judged once names layers of the whole wall itself
                     result = _in_whole_wall(result, context.field)
                 key = result.key

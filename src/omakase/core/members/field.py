@@ -113,7 +113,13 @@ class Measured(msgspec.Struct, frozen=True):
 
 
 class Response(Protocol):
-    """What any member answers.  ``measures`` by quantity, see ``core.quantities``; SI."""
+    """What any member answers.  ``measures`` by quantity, see ``core.quantities``; SI.
+
+    ``case_remarks`` : what to know of every strength under a load case, by its key.
+    """
+
+    @property
+    def case_remarks(self) -> Mapping[str, tuple[str, ...]]: ...
 
     @property
     def fields(self) -> tuple[WallField, ...]: ...

@@ -8,17 +8,9 @@ import msgspec
 import numpy as np
 
 from omakase.core.laminate.stack import Stack
-from omakase.core.members.panel import (
-    Accuracy,
-    GridKey,
-    LoadCase,
-    Panel,
-    PanelResponse,
-    assembler,
-    footprints,
-    grid_key,
-    responses,
-)
+from omakase.core.members.panel import PanelResponse, footprints, responses
+from omakase.core.members.panel_given import Accuracy, LoadCase, Panel
+from omakase.core.members.panel_grid import GridKey, assembler, grid_key
 from omakase.core.plates.assembly import grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import FIELDS
@@ -61,6 +53,7 @@ class ReducedPanel:
         for case in cases:
             case.check_on(panel)
         self.panel, self._accuracy = panel, accuracy
+        surface = panel.surface
         sections = [PlateSection(stack) for stack in stacks]
         first = sections[0]
         self._kinematics = first.kinematics
@@ -69,11 +62,11 @@ class ReducedPanel:
             *(sheared(first, ratio) for ratio in OTHER_CORES),
             *(stretched(first, face, OTHER_CLOTH, angle) for face in first.faces for angle in OTHER_ANGLES),
         ]
-        size = max(panel.length, panel.width)
-        energies = [grouped(strain_energy(section, size)) for section in others]
+        size = max(surface.length, surface.width)
+        energies = [grouped(strain_energy(section, size, surface.curvature)) for section in others]
 
         def grid(patch: PatchLoad | None, moving: bool = False) -> GridKey:
-            return msgspec.structs.replace(grid_key(panel, first, patch, accuracy, moving), fields=FIELDS)
+            return msgspec.structs.replace(grid_key(surface, first, patch, accuracy, moving), fields=FIELDS)
 
         def operators(model: PlateModel) -> Iterator[Operator]:
             return (Operator(model.assembler, energy) for energy in energies)  # one at a time: they are large

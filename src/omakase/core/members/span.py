@@ -7,7 +7,7 @@ faces' own bending fades.  Order 7 leaves less than 0.01 % (checked by halving c
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -77,6 +77,10 @@ class SpanAnswers:
 
     results: tuple[SpanResult, ...]
     x: np.ndarray
+
+    @property
+    def case_remarks(self) -> Mapping[str, tuple[str, ...]]:
+        return {}
 
     @property
     def diagrams(self) -> tuple[Diagrams, ...]:

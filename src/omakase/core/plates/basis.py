@@ -99,6 +99,13 @@ class Basis:
             blocks.append(block)
         return np.vstack(blocks)
 
+    def values_at(self, places: np.ndarray) -> np.ndarray:
+        """Values of all functions at ``places`` in m, ascending: (places, count)."""
+        cells = np.clip(np.searchsorted(self.nodes, places, side="right") - 1, 0, self.cells - 1)
+        middle, half = (self.nodes[1:] + self.nodes[:-1]) / 2.0, np.diff(self.nodes) / 2.0
+        inside = (places - middle[cells]) / half[cells]
+        return self.table([(int(cell), tuple(inside[cells == cell])) for cell in np.unique(cells)])
+
     def edge_functions(self, end: int) -> tuple[int, ...]:
         """Indices of the functions that live at the first (end 0) or last (end 1) node: value, and slope for C1."""
         first = 0 if end == 0 else self.per_node * self.cells
@@ -110,6 +117,19 @@ def gauss(count: int) -> tuple[tuple[float, ...], np.ndarray]:
     """Gauss–Legendre points (as a tuple) and weights on [−1, 1]."""
     points, weights = legendre.leggauss(count)
     return tuple(points), weights
+
+
+def straight_integral(basis: Basis, start: float, end: float) -> np.ndarray:
+    """∫ of every function times what runs straight from ``start`` at one end to ``end`` at the other: (count,)."""
+    points, weights = gauss(basis.order // 2 + 2)
+    total = np.zeros(basis.count)
+    low, high = basis.nodes[0], basis.nodes[-1]
+    for cell in range(basis.cells):
+        left, right = basis.nodes[cell], basis.nodes[cell + 1]
+        x = (left + right) / 2.0 + (right - left) / 2.0 * np.array(points)
+        value = start + (end - start) * (x - low) / (high - low)
+        total[basis.of_cell[cell]] += (right - left) / 2.0 * (weights * value) @ basis.values(cell, points)
+    return total
 
 
 def interval_integral(basis: Basis, low: float, high: float) -> np.ndarray:

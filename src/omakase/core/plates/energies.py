@@ -8,14 +8,15 @@ from __future__ import annotations
 
 import numpy as np
 
-from omakase.core.plates.grid import FIELDS
+from omakase.core.plates.grid import FIELDS, Curvature
 from omakase.core.plates.section import PlateSection
 
 FormKey = tuple[str, str, int, int, int, int]
 Form = dict[FormKey, float]
 
 # generalised strain -> its terms (field, factor, x derivative, y derivative)
-STRAINS: tuple[tuple[tuple[str, float, int, int], ...], ...] = (
+StrainTerms = tuple[tuple[tuple[str, float, int, int], ...], ...]
+STRAINS: StrainTerms = (
     (("u", 1.0, 1, 0),),
     (("v", 1.0, 0, 1),),
     (("u", 1.0, 0, 1), ("v", 1.0, 1, 0)),
@@ -29,6 +30,18 @@ STRAINS: tuple[tuple[tuple[str, float, int, int], ...], ...] = (
     (("py", 1.0, 0, 0), ("w", 1.0, 0, 1)),
 )
 
+
+def strain_terms(curvature: Curvature) -> StrainTerms:
+    """The strains of a shallow shell: w in the membrane strains by ``curvature``, 1/R along x and y, m⁻¹.
+
+    Donnell's and Marguerre's equations; positive where the middle lies toward face A, so that w stretches it.
+    """
+    if curvature == (0.0, 0.0):
+        return STRAINS
+    bent = tuple((("w", k, 0, 0),) if k else () for k in curvature)
+    return ((*STRAINS[0], *bent[0]), (*STRAINS[1], *bent[1]), *STRAINS[2:])
+
+
 # A panel on free or resting edges can slide in its plane; this share of its membrane stiffness per squared length
 # holds it there.  No load acts in the plane, so the spring carries nothing but rounding.
 IN_PLANE_SPRING = 1e-9
@@ -38,14 +51,15 @@ def _add(form: Form, key: FormKey, value: float) -> None:
     form[key] = form.get(key, 0.0) + value
 
 
-def strain_energy(section: PlateSection, size: float) -> Form:
+def strain_energy(section: PlateSection, size: float, curvature: Curvature = (0.0, 0.0)) -> Form:
     """Form of the strain energy; ``size`` (m) is the longer side, for the in-plane spring."""
     stiffness = np.zeros((11, 11))
     stiffness[:9, :9] = section.membrane
     stiffness[9:, 9:] = section.shear
     form: Form = {}
-    for i, row in enumerate(STRAINS):
-        for j, column in enumerate(STRAINS):
+    terms = strain_terms(curvature)
+    for i, row in enumerate(terms):
+        for j, column in enumerate(terms):
             if stiffness[i, j] == 0.0:
                 continue
             for f, factor_f, a, c in row:

@@ -12,6 +12,8 @@ from omakase.core.errors import PanelError
 from omakase.core.plates.basis import Basis
 
 Edge = Literal["free", "resting", "simple", "clamped"]
+InPlane = Literal["may_spread", "ends", "sides", "all", "loose"]
+Curvature = tuple[float, float]
 FIELDS = ("u", "v", "w", "px", "py")
 BREAK_TOLERANCE = 1e-6
 
@@ -36,14 +38,21 @@ class Edges(msgspec.Struct, frozen=True):
             )
 
 
-def held_functions(edge: Edge, field: str, along_x: bool, three_layer: bool) -> tuple[bool, bool]:
+def held_functions(
+    edge: Edge, field: str, along_x: bool, three_layer: bool, in_plane: InPlane = "may_spread"
+) -> tuple[bool, bool]:
     """Whether an edge holds a field's (value, slope across the edge).
 
     Resting: w only.  Simple: w and the tangential u and φ, what handbooks mean by simply supported.  Clamped:
     everything, and for a sandwich also the slope of w, since the clamp holds each face against its own bending.
+
+    ``in_plane`` : the supported edges of the ends (x0, x1), of the sides or of all also hold what crosses them in the
+    plane, so that they cannot spread; those of a loose panel hold nothing in the plane.
     """
-    if edge == "free":
+    if edge == "free" or (in_plane == "loose" and field in ("u", "v")):
         return False, False
+    if field == ("u" if along_x else "v") and in_plane in ("all", "ends" if along_x else "sides"):
+        return True, False
     if edge == "clamped":
         return True, field == "w" and three_layer
     tangential = ("v", "py") if along_x else ("u", "px")
@@ -64,7 +73,8 @@ class Grid:
     """Cells, bases and free functions of a plate of ``length`` × ``width`` (m).
 
     ``x_breaks``, ``y_breaks``: break lines inside.  ``order``: polynomial order of every field in both
-    directions.  Per field f, ``x[f]`` and ``y[f]`` are its bases, ``free_x[f]`` and ``free_y[f]`` boolean masks.
+    directions.  ``in_plane``: see ``held_functions``.  ``curvature``: 1/R along x and y, m⁻¹.  Per field f, ``x[f]``
+    and ``y[f]`` are its bases, ``free_x[f]`` and ``free_y[f]`` boolean masks.
     """
 
     def __init__(
@@ -77,10 +87,13 @@ class Grid:
         y_breaks: Iterable[float] = (),
         three_layer: bool = True,
         fields: tuple[str, ...] = FIELDS,
+        in_plane: InPlane = "may_spread",
+        curvature: Curvature = (0.0, 0.0),
     ) -> None:
         edges.check_held()
         self.length, self.width, self.edges = length, width, edges
         self.order, self.fields, self.three_layer = order, fields, three_layer
+        self.in_plane, self.curvature = in_plane, curvature
         self.x_nodes = merge_breaks(length, x_breaks)
         self.y_nodes = merge_breaks(width, y_breaks)
         bases = [
@@ -94,7 +107,7 @@ class Grid:
     def _mask(self, basis: Basis, field: str, ends: tuple[Edge, Edge], along_x: bool) -> np.ndarray:
         mask = np.ones(basis.count, dtype=bool)
         for end, edge in enumerate(ends):
-            held = held_functions(edge, field, along_x, self.three_layer)
+            held = held_functions(edge, field, along_x, self.three_layer, self.in_plane)
             for function, fixed in zip(basis.edge_functions(end), held, strict=False):
                 if fixed:
                     mask[function] = False

@@ -13,7 +13,7 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-from omakase.core.plates.grid import Edges
+from omakase.core.plates.grid import Curvature, Edges
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
 
@@ -27,6 +27,7 @@ COUPLED = 0.01  # share of the geometric mean of two stiffnesses above which the
 SKEW = 0.3  # the same, above which bending twists a section so much that layers form beside every edge
 NORMAL, SHEARED = (0, 1, 3, 4, 6, 7), (2, 5, 8)  # generalised strains: along x and y, and in shear or twist
 
+WIDEST_SHELL = 0.3  # of a side: a shell's layer that reaches further is followed by the cells that are there
 WIDE = 0.1  # of a side: a layer that reaches further is smooth enough for the cells that are there
 
 Crowd = Literal["plain", "edges", "layers", "patch"]
@@ -63,6 +64,15 @@ def twist_layer(section: PlateSection) -> float:
     if not section.faces:
         return 0.0
     return float(np.sqrt(section.membrane[5, 5] / np.diag(section.shear).max()))
+
+
+def shell_layer(section: PlateSection, curvature: Curvature) -> float:
+    """Length in m over which an edge disturbs a curved panel, (4 D R²/A)^¼: a beam on the spring A/R² of its hoops."""
+    k = max(abs(value) for value in curvature)
+    if k == 0.0:
+        return 0.0
+    bending = float(np.diag(section.membrane)[3:5].max())
+    return float((4.0 * bending / (np.diag(section.membrane)[:2].max() * k * k)) ** 0.25)
 
 
 def couples_twist(section: PlateSection) -> bool:
@@ -124,7 +134,7 @@ class _Axis:
 
 def break_lines(
     length: float, width: float, edges: Edges, section: PlateSection, patch: PatchLoad | None = None,
-    layers: bool = True, moving: bool = False,
+    layers: bool = True, moving: bool = False, shell: float = 0.0,
 ) -> Lines:  # fmt: skip
     """The lines of the grid for one patch, or for loads without edges.
 
@@ -137,6 +147,7 @@ def break_lines(
       twist turns into shear;
     * where bending twists the section much, layers beside every edge turn it back: lines 3 ℓ of a sandwich and a
       twentieth of the shorter side from the edges;
+    * beside supported edges of a curved panel, three of the lengths ``shell`` in which they disturb it;
     * equal cells so that none is longer than 1.5 times the shorter side.
     """
     fade, twisting, reach = FADING * section.boundary_layer, FADING * twist_layer(section), corner_reach(length, width)
@@ -158,6 +169,8 @@ def break_lines(
         for place, edge, side in zip((0.0, size), pair, (1, -1), strict=True) if layers else ():
             if section.faces and (edge == "clamped" or (skew and patch is None)):
                 axis.beside(place, fade, side)
+            if edge != "free" and FADING * shell < WIDEST_SHELL * size:
+                axis.beside(place, FADING * shell, side)
             if edge in ("free", "resting") and twisting < WIDE * size:
                 axis.beside(place, twisting, side)
             if skew:

@@ -175,6 +175,15 @@ class PlateSection:
         bending = sum(np.trace(face.D[:2, :2]) / 2.0 for face in self.faces)
         return float(np.sqrt(bending / (np.trace(self.shear) / 2.0)))
 
+    @cached_property
+    def sheet_thickness(self) -> float:
+        """Thickness in m of the even sheet that stretches and bends in the same proportion, √(12 D/A).
+
+        That of an isotropic sheet itself; some 1.7 times the distance of the faces of a sandwich.
+        """
+        diagonal = np.diag(self.membrane)
+        return float(np.sqrt(12.0 * diagonal[3:5].max() / diagonal[:2].max()))
+
     def levels(self, layer: int, z: float) -> tuple[float, float]:
         """(z_φ, z_w) with the strain at height z of a face ply or laminate layer being ε0 + z_φ κφ + z_w κw."""
         for face in self.faces:

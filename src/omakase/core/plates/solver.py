@@ -10,12 +10,13 @@ from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler, GroupedForm, grouped
 from omakase.core.plates.basis import Basis
 from omakase.core.plates.condensation import Factorisation, multiply
-from omakase.core.plates.energies import STRAINS, Form, inertia, membrane_load, strain_energy
+from omakase.core.plates.energies import STRAINS, Form, inertia, membrane_load, strain_energy, strain_terms
 from omakase.core.plates.grid import FIELDS, Grid
-from omakase.core.plates.loads import PlateLoad, load_table
+from omakase.core.plates.loads import PlateLoad, load_tables
 from omakase.core.plates.section import PlateSection
 
 START_SEED = 20260101
+MOST_RESTARTS = 120  # of the search for buckling: loads of any consequence settle within some ten
 NARROW = 0.2  # of the widest cell along an axis, below which a cell is narrow
 
 
@@ -100,6 +101,10 @@ class PlateSolution:
             return np.zeros((len(samples.x), len(samples.y)))
         return samples.table_x(name, dx) @ self._coefficients[name] @ samples.table_y(name, dy).T
 
+    def coefficients(self, name: str) -> np.ndarray:
+        """Of a field's functions, (x count, y count); zeros where they are held."""
+        return self._coefficients[name]
+
     def deflection(self, samples: Samples) -> np.ndarray:
         """Deflection at the samples, m, positive up: (x points, y points)."""
         return self.field("w", samples)
@@ -108,7 +113,7 @@ class PlateSolution:
         """Generalised strains (ε0, κφ, κw, γ) at the samples, or a derivative: (x points, y points, 11)."""
         result = np.zeros((len(STRAINS), len(samples.x), len(samples.y)))
         along_x: dict[tuple[str, int], np.ndarray] = {}  # several strains start from the same derivative along x
-        for strain, terms in zip(result, STRAINS, strict=True):
+        for strain, terms in zip(result, strain_terms(self.grid.curvature), strict=True):
             for name, factor, own_dx, own_dy in terms:
                 if name in self.grid.fields:
                     key = (name, own_dx + dx)
@@ -128,15 +133,26 @@ class PlateModel:
     def __init__(self, section: PlateSection, assembler: Assembler, energy: GroupedForm | None = None) -> None:
         self.section, self.assembler, self.grid = section, assembler, assembler.grid
         if energy is None:
-            energy = grouped(strain_energy(section, max(self.grid.length, self.grid.width)))
+            energy = grouped(strain_energy(section, max(self.grid.length, self.grid.width), self.grid.curvature))
+        self.energy = energy
         self.factor = Factorisation(assembler, assembler.matrices([energy]))
 
     def load_vector(self, loads: Sequence[PlateLoad]) -> np.ndarray:
         """Work of a sum of loads per unit of each unknown, (unknowns,)."""
         vector = np.zeros(self.assembler.unknowns)
         for load in loads:
-            vector += self.assembler.scatter("w", load_table(self.grid, load))
+            for field, table in load_tables(self.grid, load):
+                vector += self.assembler.scatter(field, table)
         return vector
+
+    def solve_vector(self, load: np.ndarray, stiffening: Sequence[np.ndarray]) -> np.ndarray:
+        """Unknowns under a load vector with strip matrices added to the stiffness.
+
+        Raises SolverError where the sum carries nothing any more.
+        """
+        matrices = self.assembler.matrices([self.energy])
+        both = [matrix + more for matrix, more in zip(matrices, stiffening, strict=True)]
+        return Factorisation(self.assembler, both).solve(load)
 
     def solve(self, cases: Sequence[Sequence[PlateLoad]]) -> list[PlateSolution]:
         """Static solution for each case, a sum of loads."""
@@ -150,7 +166,7 @@ class PlateModel:
 
     def frequencies(self, count: int = 6, tolerance: float = 1e-9) -> tuple[np.ndarray, list[PlateSolution]]:
         """Lowest natural frequencies in Hz, ascending, with their shapes."""
-        values, shapes = self._largest(inertia(self.section), count, tolerance)
+        values, shapes = self._largest(self._matrices(inertia(self.section)), count, tolerance)
         if np.any(values <= 0.0):
             raise SolverError("no natural frequency found: the panel has no mass")
         return 1.0 / (2.0 * np.pi * np.sqrt(values)), shapes
@@ -160,13 +176,28 @@ class PlateModel:
 
         Infinite factors are left out: the arrays are shorter than ``count``, or empty, where tension rules.
         """
-        load = membrane_load(-Nx, -Ny, -Nxy)
-        values, shapes = self._largest(load, count, 1e-9)
+        load = self._matrices(membrane_load(-Nx, -Ny, -Nxy))
+        return self.buckling_of(load, max(abs(Nx), abs(Ny), abs(Nxy)), count)
+
+    def buckling_of(
+        self, load: list[np.ndarray], largest: float, count: int = 1
+    ) -> tuple[np.ndarray, list[PlateSolution]]:
+        """``buckling`` under any membrane forces, given as the strip matrices of their work with compression positive;
+        ``largest`` of them in N/m."""
+        try:
+            values, shapes = self._largest(load, count, 1e-8, MOST_RESTARTS)
+        except SolverError:  # its largest values crowd around zero: tension rules
+            return np.zeros(0), []
         # no panel carries more than its shear stiffness; what lies far beyond is the rounding of a zero (tension)
-        positive = values > 1e-9 * max(abs(Nx), abs(Ny), abs(Nxy)) / np.trace(self.section.shear)
+        positive = values > 1e-9 * largest / np.trace(self.section.shear)
         return 1.0 / values[positive], [shape for shape, keep in zip(shapes, positive, strict=True) if keep]
 
-    def _largest(self, form: Form, count: int, tolerance: float) -> tuple[np.ndarray, list[PlateSolution]]:
+    def _matrices(self, form: Form) -> list[np.ndarray]:
+        return self.assembler.matrices([grouped(form)])
+
+    def _largest(
+        self, matrices: list[np.ndarray], count: int, tolerance: float, restarts: int | None = None
+    ) -> tuple[np.ndarray, list[PlateSolution]]:
         """Largest θ of G x = θ K x, descending, by Lanczos on R⁻¹ G R⁻ᵀ (K = R Rᵀ)."""
         from scipy.sparse.linalg import (
             ArpackNoConvergence,
@@ -174,7 +205,6 @@ class PlateModel:
             eigsh,
         )  # slow to import and not needed for statics
 
-        matrices = self.assembler.matrices([grouped(form)])
         size = self.assembler.unknowns
 
         def product(vector: np.ndarray) -> np.ndarray:
@@ -186,7 +216,7 @@ class PlateModel:
         wanted = min(count, size - 1)
         room = min(size, max(2 * wanted + 8, 20) if tolerance < 1e-6 else 2 * wanted + 8)
         try:
-            values, vectors = eigsh(operator, k=wanted, which="LA", v0=start, ncv=room, tol=tolerance)
+            values, vectors = eigsh(operator, k=wanted, which="LA", v0=start, ncv=room, tol=tolerance, maxiter=restarts)
         except ArpackNoConvergence:
             raise SolverError("the eigenvalue iteration did not settle: a stiffness is out of all proportion") from None
         order = np.argsort(values)[::-1]

@@ -10,7 +10,7 @@ import msgspec
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
-from omakase.core.members.panel import Accuracy
+from omakase.core.members.panel_given import Accuracy
 from omakase.evaluate.members.drawing import Drawing
 from omakase.evaluate.members.sentence import Sentence
 from omakase.evaluate.sizing.lever import Lever

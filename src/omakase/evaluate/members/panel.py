@@ -1,15 +1,17 @@
-"""The flat panel as a kind of member."""
+"""The panel, flat or curved, as a kind of member."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from functools import partial
 
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
-from omakase.core.members.panel import Accuracy, respond
+from omakase.core.members.panel import respond
+from omakase.core.members.panel_given import Accuracy
 from omakase.evaluate.members.kind import LoadOffer
-from omakase.evaluate.members.sentence import Choice, Name, Number, Sentence, Side, Words
+from omakase.evaluate.members.sentence import Act, Choice, Name, Number, Part, Path, Sentence, Side, Words, with_value
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.project import edits, translate
@@ -17,6 +19,7 @@ from omakase.project.commands import replace
 from omakase.project.model import (
     Brief,
     Candidate,
+    EdgeLoad,
     Load,
     LoadCase,
     OwnWeight,
@@ -36,6 +39,17 @@ EDGE_EXPLAINED = {
     "simple": "held by a frame or a row of fasteners: w, sliding along and twisting along the edge are zero",
     "clamped": "built in: nothing moves or turns",
 }
+IN_PLANE = (
+    ("may_spread", "may spread", "may_spread"), ("ends", "are held at the ends", "ends"),
+    ("sides", "are held at the sides", "sides"), ("all", "are all held", "all"),
+)  # fmt: skip
+IN_PLANE_EXPLAINED = (
+    ("may_spread", "simple and resting edges move apart when the panel stretches or an arch flattens"),
+    ("ends", "the supported ends keep their distance, as feet of an arch do"),
+    ("sides", "the supported sides keep their distance"),
+    ("all", "all supported edges keep their distance: a stiff frame"),
+)
+ARCHES = (0.02, 0.05, 0.1, 0.15)  # of the shorter side
 EDGE_NAMES = {"x0": "left end", "x1": "right end", "y0": "near side", "y1": "far side"}
 
 
@@ -47,6 +61,7 @@ class PanelKind:
     loads = (
         LoadOffer("patch", "force on a patch: a foot, a wheel, a box"),
         LoadOffer("pressure", "pressure over the whole face"),
+        LoadOffer("edge", "forces along its edges"),
         LoadOffer("own_weight", "own weight times g"),
     )
     first_load = "pressure"
@@ -60,7 +75,8 @@ class PanelKind:
     ) -> tuple[Stack, Response]:
         stack = translate.stack(candidate, materials, brief.surroundings)
         cases = tuple(translate.load_case(case) for case in brief.load_cases)
-        return stack, respond(translate.panel(brief), stack, cases, accuracy)
+        ultimate = translate.settings(brief).ultimate_factor
+        return stack, respond(translate.panel(brief, candidate), stack, cases, accuracy, ultimate=ultimate)
 
     def walls(self, _candidate: Candidate) -> tuple[str, ...]:
         return ("",)
@@ -69,8 +85,8 @@ class PanelKind:
         return candidate
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
-        panel = translate.panel(brief)
-        return (panel.length * panel.width,) * len(candidate.layers)
+        panel = translate.panel(brief, candidate)
+        return (panel.surface.length * panel.surface.width,) * len(candidate.layers)
 
     def new_member(self) -> PanelMember:
         return PanelMember()
@@ -93,9 +109,12 @@ class PanelKind:
 
         may = (("may", "may be clamped", False), ("given", "stay so", True))
         return (
-            Words("A flat panel"), _size("length"), Words("long and"), _size("width"), Words("wide. Supports: left"),
+            Words("A panel"), _size("length"), Words("long and"), _size("width"), Words("wide. Supports: left"),
             edge("x0"), Words(", right"), edge("x1"), Words(", near"), edge("y0"), Words(", far"), edge("y1"),
-            Words("; they"),
+            Words("; in its plane the edges"),
+            Choice(("member", "supports", "in_plane"), "Whether the edges may spread", "whether the edges may spread",
+                   IN_PLANE, IN_PLANE_EXPLAINED),
+            Words("; the supports"),
             Choice(("supports_given",), "Whether the supports may change", "whether supports may change", may),
         )  # fmt: skip
 
@@ -124,10 +143,20 @@ class PanelKind:
                 number("y", "Patch centre across the width", True), Words("on"),
                 Side(force, f"Face pressed on, {which}", "turn a load over"),
             )  # fmt: skip
+        if isinstance(record, EdgeLoad):
+            return _edge_sentence(record, base, which)
         return own_weight((*base, "g"), which)
 
-    def form_sentence(self, _brief: Brief, _candidate: Candidate, _materials: Mapping[str, Material]) -> Sentence:
-        return ()
+    def form_sentence(self, _brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Sentence:
+        if not isinstance(candidate.form, PanelForm):
+            return ()
+        return (
+            Words("Its middle rises"),
+            Number(("form", "rise_along"), "length", "Rise along the length", "rise along the length", "anything"),
+            Words("along the length and"),
+            Number(("form", "rise_across"), "length", "Rise across the width", "rise across the width", "anything"),
+            Words("across the width, toward face A."),
+        )  # fmt: skip
 
     def plain_member(self, brief: Brief, units: UnitSystem) -> str:
         member = brief.member
@@ -138,11 +167,13 @@ class PanelKind:
             format_value(size, "length", units, with_unit=True, digits=FIELD) for size in (member.length, member.width)
         )
         size = f"{length} long and {width} wide"
+        held = {"may_spread": "", "ends": "; the ends cannot spread", "sides": "; the sides cannot spread",
+                "all": "; the edges cannot spread"}[supports.in_plane]  # fmt: skip
         if len(set(edges)) == 1:
-            return f"A flat panel, {size}, {EDGE_WORDS[edges[0]]} on all four edges."
+            return f"A panel, {size}, {EDGE_WORDS[edges[0]]} on all four edges{held}."
         return (
-            f"A flat panel, {size}; ends {EDGE_WORDS[edges[0]]} and {EDGE_WORDS[edges[1]]}, "
-            f"sides {EDGE_WORDS[edges[2]]} and {EDGE_WORDS[edges[3]]}."
+            f"A panel, {size}; ends {EDGE_WORDS[edges[0]]} and {EDGE_WORDS[edges[1]]}, "
+            f"sides {EDGE_WORDS[edges[2]]} and {EDGE_WORDS[edges[3]]}{held}."
         )
 
     def plan(self, _brief: Brief, _case: LoadCase | None, _units: UnitSystem) -> None:
@@ -150,9 +181,7 @@ class PanelKind:
 
     # --- sizing ---------------------------------------------------------------------------------------------
 
-    def parameters(
-        self, brief: Brief, _candidate: Candidate, _materials: Mapping[str, Material]
-    ) -> Iterator[Parameter]:
+    def parameters(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Iterator[Parameter]:
         for key, title in (("length", "length of the panel"), ("width", "width of the panel")):
             now = getattr(brief.member, key)
 
@@ -160,10 +189,21 @@ class PanelKind:
                 return _resized(state[0], key, value), state[1], state[2]
 
             yield Parameter(key, title, "length", now, 0.5 * now, 1.6 * now, put, True)
+        if not isinstance(candidate.form, PanelForm):
+            return
+        for field, title, size in _rises(brief):
 
-    def levers(self, brief: Brief, candidate: Candidate, _units: UnitSystem, passes: bool) -> Iterator[Lever]:
-        """Edges held in another way, where the brief lets them: all clamped, or the two longer or shorter ones."""
-        if passes or brief.supports_given:
+            def raise_(state: State, value: float, field: str = field) -> State:
+                return state[0], with_value(state[1], ("form", field), round(value, 6)), state[2]
+
+            yield Parameter(field, title, "length", getattr(candidate.form, field), 0.0, 0.15 * size, raise_)
+
+    def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
+        """The panel arched; edges held in another way where the brief lets them, all or the longer or shorter ones."""
+        if passes:
+            return
+        yield from _arches(brief, candidate, units)
+        if brief.supports_given:
             return
         member = brief.member
         assert isinstance(member, PanelMember)
@@ -178,6 +218,58 @@ class PanelKind:
                 options.append(Option(f"{text} clamped (brief)", candidate, changed))
         if options:
             yield Lever("edges", "clamped edges", tuple(options), "first")
+
+
+def _edge_sentence(record: EdgeLoad, base: Path, which: str) -> Sentence:
+    """Forces along the edges; where they change from one corner to the next, both numbers."""
+
+    def number(field: str, what: str) -> Number:
+        return Number((*base, field), "line_load", f"{what}, {which}", what.lower(), "anything")
+
+    parts: list[Part] = []
+    for field, where, far in (("ends", "the ends", "at the far side"), ("sides", "the sides", "at the right end")):
+        what = f"Pull at {where}"
+        parts += [number(field, what), Words(f"pull at {where}")]
+        other = f"{field}_far"
+        if getattr(record, other) is None:
+            change = partial(with_value, path=(*base, other), value=getattr(record, field))
+            parts.append(
+                Act("changes along the edge", f"{what} changes along the edge, {which}", "let a load change", change)
+            )
+        else:
+            change = partial(with_value, path=(*base, other), value=None)
+            parts += [
+                Words("running to"), number(other, f"{what} {far}"), Words(far),
+                Act("even", f"{what} even along the edge, {which}", "make a load even", change),
+            ]  # fmt: skip
+        parts.append(Words(","))
+    return (*parts, number("shear", "Shear along the edges"), Words("shear along all edges; what presses is negative"))
+
+
+def _rises(brief: Brief) -> tuple[tuple[str, str, float], ...]:
+    member = brief.member
+    assert isinstance(member, PanelMember)
+    return ("rise_along", "rise along the length", member.length), (
+        "rise_across",
+        "rise across the width",
+        member.width,
+    )
+
+
+def _arches(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterator[Lever]:
+    """A flat panel arched over its shorter side, or a curved one raised."""
+    if not isinstance(candidate.form, PanelForm):
+        return
+    field, title, size = min(_rises(brief), key=lambda rise: rise[2])
+    now: float = getattr(candidate.form, field)
+    options = []
+    for share in ARCHES:
+        rise = round(share * size, 4)
+        if rise > now:
+            text = f"{title} {format_value(rise, 'length', units, with_unit=True, digits=FIELD)}"
+            options.append(Option(text, with_value(candidate, ("form", field), rise)))
+    if options:
+        yield Lever("arch", "arched", tuple(options), "first")
 
 
 def _size(field: str) -> Number:

@@ -11,7 +11,7 @@ from omakase.core.errors import MemberError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
-from omakase.core.members.panel import Accuracy
+from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.spar import ORDER, SparResponse
 from omakase.core.sections.drawn import MOST_WEBS
 from omakase.core.sections.outlines import mid_lines, profile_half

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
-from omakase.core.members.panel import Accuracy
+from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.strip import StripResponse
 from omakase.evaluate.members import spans
 from omakase.evaluate.members.sentence import Choice, Number, Part, Sentence, Words

@@ -9,7 +9,7 @@ import numpy as np
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
-from omakase.core.members.panel import Accuracy
+from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.tube import ORDER, TubeResponse
 from omakase.evaluate.members import spans
 from omakase.evaluate.members.sentence import Choice, Number, Sentence, Words

@@ -20,7 +20,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import TYPICAL_SCATTER, Source, least_trusted
 from omakase.core.members.field import Response
-from omakase.core.members.panel import FULL, QUICK, Accuracy
+from omakase.core.members.panel_given import FULL, QUICK, Accuracy
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.inputs import materials_used, response_inputs
@@ -242,6 +242,11 @@ def _shapes_key(brief: Brief, candidate: Candidate) -> bytes:
     return msgspec.json.encode([brief.id, brief.member, candidate.id])
 
 
+def quickly_reduced(brief: Brief, candidate: Candidate) -> bool:
+    """Whether edits of a candidate are answered from prepared shapes, which are those of a linear flat panel."""
+    return kind_of(brief).reduced and translate.is_linear(brief, candidate)
+
+
 class Evaluator:
     """Evaluates candidates of briefs; safe to call from several threads."""
 
@@ -267,7 +272,7 @@ class Evaluator:
 
     def prepare(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> None:
         """Makes the few shapes from which ``quick`` answers for edits to a candidate; a third of a second."""
-        if not kind_of(brief).reduced or _incomplete(brief) or self.prepared(brief, candidate):
+        if not quickly_reduced(brief, candidate) or _incomplete(brief) or self.prepared(brief, candidate):
             return
         try:
             where = brief.surroundings
@@ -283,8 +288,8 @@ class Evaluator:
         self.take_shapes(brief, candidate, reduced)
 
     def prepared(self, brief: Brief, candidate: Candidate) -> bool:
-        """Whether ``quick`` has what it needs for a candidate: shapes, or a kind that responds quickly as it is."""
-        if not kind_of(brief).reduced:
+        """Whether ``quick`` has what it needs for a candidate: shapes, or what responds quickly as it is."""
+        if not quickly_reduced(brief, candidate):
             return True
         with self._lock:
             return _shapes_key(brief, candidate) in self._reduced
@@ -340,7 +345,7 @@ class Evaluator:
             reduced = self._reduced.get(key)
             if reduced is not None:
                 self._reduced.move_to_end(key)
-        if reduced is None or _incomplete(brief):
+        if reduced is None or not quickly_reduced(brief, candidate) or _incomplete(brief):
             return None
         try:
             stack = translate.stack(candidate, materials, brief.surroundings)

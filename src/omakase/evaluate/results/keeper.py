@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Collection
 
-from omakase.core.members.panel import FULL
+from omakase.core.members.panel_given import FULL
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.inputs import Inputs
 

@@ -18,10 +18,12 @@ import numpy as np
 from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
-from omakase.core.members.panel import FULL, respond
+from omakase.core.members.panel import respond
+from omakase.core.members.panel_given import FULL
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
 from omakase.core.plates.section import PlateSection
 from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.results.engine import quickly_reduced
 from omakase.project import translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, LayerRecord
@@ -48,7 +50,7 @@ class Difference(msgspec.Struct, frozen=True):
 
 def explain(brief: Brief, one: Candidate, two: Candidate, materials: Mapping[str, Material]) -> tuple[Difference, ...]:
     """From ``one`` to ``two``: mass, deflection and frequency.  Raises OmakaseError."""
-    if not kind_of(brief).reduced:
+    if not all(quickly_reduced(brief, candidate) for candidate in (one, two)):
         return _by_records(brief, one, two, materials)
     stacks = [translate.stack(candidate, materials) for candidate in (one, two)]
     differences = [_mass(brief, stacks)]

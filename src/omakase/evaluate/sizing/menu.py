@@ -220,7 +220,7 @@ def _build(_evaluator: Evaluator, common: tuple[Brief, Space, dict[str, Material
     """The screen, or the shapes for quick answers, of a space of combinations."""
     brief, space, materials = common
     panel, span = translate.panel(brief), space.span()
-    cases = tuple(translate.load_case(case) for case in brief.load_cases)
+    cases = translate.lateral_cases(brief)
     if not first:
         shapes = ReducedPanel(panel, cases, span, live(brief), 2)
         shapes.respond(span[0], cases)
@@ -247,8 +247,9 @@ def _judge_some(evaluator: Evaluator, common: tuple, candidates: list[Candidate]
     for candidate in candidates:
         if not evaluator.prepared(brief, candidate):
             evaluator.take_shapes(brief, candidate, shapes)
-        judged = outcome(brief, evaluator.quick(brief, candidate, materials), materials)
-        if judged.share >= 1.0 - DOUBT:
+        quick = evaluator.quick(brief, candidate, materials)
+        judged = outcome(brief, quick, materials)
+        if judged.share >= 1.0 - DOUBT or getattr(quick.response, "stretches", False):
             judged = outcome(brief, evaluator.evaluate(brief, candidate, materials), materials)
         outcomes.append(judged)
     return outcomes

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent
 
-from omakase.core.members.panel import CaseResponse
+from omakase.core.members.panel_case import CaseResponse
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.profile import case_index, deflection_map
 from omakase.evaluate.results.wording import quantity

@@ -1,0 +1,178 @@
+"""Load cases that a sum of linear solutions does not answer, each solved on a grid of its own.
+
+A curved panel and one that is pressed at its edges may buckle; a thin one moves so far that it stretches.  Strengths
+are judged at ultimate load: there the panel is solved, and its strains are divided by the ultimate factor, so that a
+check that scales them is exact where the panel just fails.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import msgspec
+import numpy as np
+
+from omakase.core.members.panel_case import Beyond
+from omakase.core.members.panel_given import Accuracy, LoadCase, Surface
+from omakase.core.members.panel_grid import GridKey, assembler, case_key, quadrature
+from omakase.core.plates.assembly import grouped
+from omakase.core.plates.energies import strain_energy
+from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution, carried_over, raised
+from omakase.core.plates.loads import STANDARD_GRAVITY, PlateLoad, Pressure
+from omakase.core.plates.section import PlateSection
+from omakase.core.plates.solver import PlateModel, PlateSolution
+
+THIN = 0.5  # of the thickness of a sheet that stretches and bends in the same proportion: beyond it, stretching tells
+ROUGH = Accuracy(7, 6, 4, layers=False)  # with which it is found how tight a panel is pulled
+CLEAR = 0.95  # of the buckling load, up to which the growth of deflections is counted
+FAR_BUCKLING = 6.0  # times the ultimate load: nothing there shows in steps of load
+
+AMPLIFIED = "forces along the edges make deflections grow: counted at ultimate load"
+BUCKLED = "it buckles before its ultimate load: what follows is without the growth of deflections"
+LARGE = "large deflection: stretching counted (von Kármán), solved at limit and at ultimate load"
+AT_ULTIMATE = "from the panel solved at ultimate load, where it stretches: exact where the reserve is 1"
+NO_BALANCE = "large deflection was asked for and no equilibrium found: numbers are those of the linear plate"
+SNAPPED = "no equilibrium at ultimate load: strengths are those of the linear shell"
+
+
+class Solved(msgspec.Struct, frozen=True, eq=False):
+    """The answer to one case: the solution for strains, with the factor on it, and that for deflections, each on its
+    grid."""
+
+    key: GridKey
+    strains: tuple[float, PlateSolution | LargeSolution]
+    moved_key: GridKey
+    moved: tuple[float, PlateSolution | LargeSolution]
+    beyond: Beyond
+
+
+class CaseSolver:
+    """Solves load cases of one panel of one layup, each on its own grid."""
+
+    def __init__(self, surface: Surface, section: PlateSection, accuracy: Accuracy, ultimate: float) -> None:
+        self._surface, self._section, self._accuracy, self._ultimate = surface, section, accuracy, ultimate
+
+    def solve(self, case: LoadCase) -> Solved:
+        """``case`` has its patches where they stand on the surface."""
+        surface = self._surface
+        if case.edge is not None:  # an edge that is pulled moves in its plane
+            surface = msgspec.structs.replace(surface, in_plane="loose")
+        key = case_key(surface, self._section, case.patches, self._accuracy)
+        model = self._model(key)
+        load = model.load_vector(self._loads(case))
+        linear = PlateSolution(model.assembler, model.factor.solve(load))
+        if case.edge is not None:
+            return self._pressed(key, model, linear, load)
+        buckling = self._buckling(key, model, linear) if surface.curved else None
+        if surface.curved and self._accuracy.large and buckling is not None:
+            return self._arched(key, model, linear, load, buckling)
+        beyond = Beyond() if buckling is None else buckling
+        return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
+
+    def solve_large(self, case: LoadCase) -> Solved:
+        """A flat panel that moves far.  Raises SolverError where it finds no equilibrium."""
+        rough, key, load = self._large(case, ROUGH, 0.0)
+        first = rough.solve(self._ultimate * load)
+        tension = self._membrane(key, first)[..., :2].sum(axis=-1) / 2.0
+        pull = max(float(tension.mean()), 0.0)
+        bending = float(np.diag(self._section.membrane)[3:5].max())
+        # pulled tight, a panel bends beside its edges only: over √(D/N), as a beam under tension does
+        layer = math.sqrt(bending / pull) if pull > 0.0 else 0.0
+        plate, key, load = self._large(case, self._accuracy, layer)
+        ultimate = plate.solve(self._ultimate * load, carried_over(first.linear, assembler(key)))
+        limit = ultimate if self._ultimate == 1.0 else plate.solve(load, ultimate.vector)
+        beyond = Beyond(large=True, remarks=(LARGE,))
+        return Solved(key, (1.0 / self._ultimate, ultimate), key, (1.0, limit), beyond)
+
+    def _large(self, case: LoadCase, accuracy: Accuracy, layer: float) -> tuple[LargeDeflection, GridKey, np.ndarray]:
+        """The equations of a case on its grid, and its loads."""
+        key = case_key(self._surface, self._section, case.patches, accuracy, layer)
+        model = self._model(key)
+        return LargeDeflection(model), key, model.load_vector(self._loads(case))
+
+    def _model(self, key: GridKey) -> PlateModel:
+        size = max(key.surface.length, key.surface.width)
+        energy = grouped(strain_energy(self._section, size, key.surface.curvature))
+        return PlateModel(self._section, assembler(key), energy)
+
+    def _loads(self, case: LoadCase) -> Sequence[PlateLoad]:
+        loads: list[PlateLoad] = list(case.patches)
+        pressure = smooth_pressure(case, self._section)
+        if pressure or not loads:
+            loads.append(Pressure(pressure))
+        return [*loads, case.edge] if case.edge is not None else loads
+
+    def _membrane(self, key: GridKey, solution: PlateSolution | LargeSolution) -> np.ndarray:
+        """N_x, N_y, N_xy in N/m at the grid's Gauss points."""
+        return solution.strains(quadrature(key).samples)[..., :9] @ self._section.membrane[:, :3]
+
+    def _buckling(self, key: GridKey, model: PlateModel, linear: PlateSolution) -> Beyond:
+        """From the linear membrane forces; of a curved panel with a knock-down."""
+        forces = self._membrane(key, linear)
+        largest = float(np.abs(forces).max())
+        if largest == 0.0:
+            return Beyond(math.inf)
+        matrices = [-matrix for matrix in quadrature(key).membrane_matrices(forces)]
+        factors, shapes = model.buckling_of(matrices, largest)
+        if not len(factors):
+            return Beyond(math.inf)
+        factor, remarks = float(factors[0]), []
+        if key.surface.curved:
+            down = knock_down(self._section, key.surface)
+            factor *= down
+            remarks.append(f"a curved panel is never as round as drawn: × {down:.2f} (NASA SP-8007, of a cylinder)")
+        how = "eigenvalue under the linear membrane forces"
+        return Beyond(factor, how, remarks=tuple(remarks), shape=shapes[0])
+
+    def _pressed(self, key: GridKey, model: PlateModel, linear: PlateSolution, load: np.ndarray) -> Solved:
+        """Forces along the edges: the growth of deflections is counted at ultimate load."""
+        beyond = self._buckling(key, model, linear)
+        assert beyond.buckling is not None
+        thickness = self._section.stack.thickness
+        if not np.abs(linear.deflection(quadrature(key).samples)).max() > 1e-6 * thickness:
+            return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
+        if self._ultimate > CLEAR * beyond.buckling:
+            beyond = msgspec.structs.replace(beyond, remarks=(*beyond.remarks, BUCKLED))
+            return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
+        forces = self._membrane(key, linear)
+        solutions = []
+        for factor in (1.0, self._ultimate):
+            stiffening = quadrature(key).membrane_matrices(factor * forces)
+            solutions.append(PlateSolution(model.assembler, model.solve_vector(load, stiffening)))
+        beyond = msgspec.structs.replace(beyond, remarks=(*beyond.remarks, AMPLIFIED))
+        return Solved(key, (1.0, solutions[1]), key, (1.0, solutions[0]), beyond)
+
+    def _arched(
+        self, key: GridKey, model: PlateModel, linear: PlateSolution, load: np.ndarray, buckling: Beyond
+    ) -> Solved:
+        """A curved panel: its load is raised in steps where it may snap through or move far."""
+        assert buckling.buckling is not None
+        far = np.abs(linear.deflection(quadrature(key).samples)).max() > THIN * self._section.sheet_thickness
+        if not far and buckling.buckling > FAR_BUCKLING * self._ultimate:
+            return Solved(key, (1.0, linear), key, (1.0, linear), buckling)
+        states, reached = raised(LargeDeflection(model), load, (1.0, self._ultimate), linear.vector)
+        snapped = self._ultimate not in states
+        remarks = (*buckling.remarks, LARGE)
+        factor, how = buckling.buckling, buckling.how
+        if snapped and reached < factor:
+            factor, how = reached, "load raised in steps until no equilibrium is found nearby"
+        beyond = Beyond(factor, how, True, (*remarks, SNAPPED) if snapped else remarks, buckling.shape)
+        limit: PlateSolution | LargeSolution = states.get(1.0, linear)
+        if snapped:
+            return Solved(key, (1.0, linear), key, (1.0, limit), beyond)
+        return Solved(key, (1.0 / self._ultimate, states[self._ultimate]), key, (1.0, limit), beyond)
+
+
+def smooth_pressure(case: LoadCase, section: PlateSection) -> float:
+    """What presses on the whole face, Pa: pressures and own weight."""
+    return sum(case.pressures) + section.areal_mass * STANDARD_GRAVITY * case.gravity
+
+
+def knock_down(section: PlateSection, surface: Surface) -> float:
+    """Factor on the buckling load of a curved panel, 1 − 0.9 (1 − e^(−√(R/t)/16)) of NASA SP-8007 (1968) for cylinders.
+
+    With the thickness of an even sheet of the same D/A, √(12 D/A), and the smaller radius.
+    """
+    k = max(abs(value) for value in surface.curvature)
+    return 1.0 - 0.9 * (1.0 - math.exp(-math.sqrt(1.0 / (k * section.sheet_thickness)) / 16.0))

@@ -1,0 +1,108 @@
+"""One load case of a panel as the checks see it: a sum of solutions, sampled."""
+
+from __future__ import annotations
+
+import msgspec
+import numpy as np
+
+from omakase.core.members.field import Place
+from omakase.core.members.panel_given import LoadCase, Surface
+from omakase.core.plates.large_deflection import LargeSolution
+from omakase.core.plates.lines import (
+    couples_twist,
+)
+from omakase.core.plates.reduced import ReducedSolution
+from omakase.core.plates.section import PlateSection
+from omakase.core.plates.shear_places import in_corners, shear_left_out
+from omakase.core.plates.solver import PlateSolution, Samples
+
+
+class Part(msgspec.Struct, frozen=True, eq=False):
+    """One solution that a load case is the sum of, times ``factor``, with the case's sample points on its grid."""
+
+    factor: float
+    solution: PlateSolution | ReducedSolution | LargeSolution
+    samples: Samples
+    w_samples: Samples
+
+    def strains(self, dx: int = 0, dy: int = 0) -> np.ndarray:
+        """Generalised strains at the samples, or a derivative of them: (x, y, 11)."""
+        return self.factor * self.solution.strains(self.samples, dx, dy)
+
+
+class Beyond(msgspec.Struct, frozen=True, eq=False):
+    """What a load case needed more than the sum of linear solutions.
+
+    ``buckling`` : factor on its loads at which the panel buckles or snaps through, infinite where it does not, None
+    where it was not asked; ``how`` it was found.  ``large`` : whether it moves so far that it was solved in steps.
+    ``shape`` : the buckling shape.
+    """
+
+    buckling: float | None = None
+    how: str = ""
+    large: bool = False
+    remarks: tuple[str, ...] = ()
+    shape: PlateSolution | None = None
+
+
+class CaseResponse:
+    """Fields of one load case at limit load.
+
+    ``x``, ``y`` : sample places, m.  ``strains`` : (x, y, 11) generalised strains there.  ``w`` : deflection in m,
+    positive up, at places of its own ``w_x``, ``w_y``, close enough together that its largest value is met.
+    ``left_out`` : (x, y) booleans, the places in ``corners`` (2, 2), by ends along x and y, within ``reach`` of both
+    sides, where the theory's strains have no bound.  Places are those of the plan.
+
+    ``moved`` : the solution from which deflections are read, where it is not the one of the strains.  ``beyond`` : what
+    the case needed more than a linear plate, None where nothing.
+    """
+
+    def __init__(
+        self, case: LoadCase, parts: list[Part], corners: np.ndarray, reach: float, surface: Surface,
+        moved: Part | None = None, beyond: Beyond | None = None,
+    ) -> None:  # fmt: skip
+        self.case, self._edges, self.beyond = case, surface.edges, beyond
+        self.parts = parts
+        first = parts[0]
+        self._along = first.samples.x, first.samples.y
+        self.strains: np.ndarray = sum((part.strains() for part in parts[1:]), first.strains())
+        self.left_out = in_corners(*self._along, (self._along[0][-1], self._along[1][-1]), corners, reach)
+        self.x, self.y = surface.x.on_chord(first.samples.x), surface.y.on_chord(first.samples.y)
+        self.w_x, self.w_y = surface.x.on_chord(first.w_samples.x), surface.y.on_chord(first.w_samples.y)
+        deflected = parts if moved is None else [moved]
+        self.w: np.ndarray = np.sum(
+            [part.factor * part.solution.deflection(part.w_samples) for part in deflected], axis=0
+        )
+
+    def equilibrium_shear(self, section: PlateSection) -> np.ndarray:
+        """Shear force (V_x, V_y), N/m, of a monolithic plate from the gradients of its moments: (x, y, 2).
+
+        V_x = M_x,x + M_xy,y and V_y = M_xy,x + M_y,y.  In a thin plate the shear strain is the small difference of
+        slope and rotation, so that its stiffness would blow up what is left of the discretisation error.
+        """
+        stiffness = section.membrane[3:6, 0:6]
+        along_x = np.sum([part.strains(dx=1)[..., 0:6] for part in self.parts], axis=0) @ stiffness.T
+        along_y = np.sum([part.strains(dy=1)[..., 0:6] for part in self.parts], axis=0) @ stiffness.T
+        return np.stack([along_x[..., 0] + along_y[..., 2], along_x[..., 2] + along_y[..., 1]], axis=-1)
+
+    def ply_shear(self, section: PlateSection) -> np.ndarray:
+        """``equilibrium_shear``, zero in the corners and beside edges where it cannot be read: (x, y, 2)."""
+        force = self.equilibrium_shear(section)
+        force[shear_left_out(*self._along, self._edges, couples_twist(section))] = 0.0
+        return force
+
+    def place(self, i: int, j: int) -> Place:
+        """Where sample (i, j) lies."""
+        return Place(float(self.x[i]), float(self.y[j]))
+
+    def nearest(self, place: Place) -> tuple[int, int]:
+        """The sample nearest to a place; the middle of a side that the place does not name."""
+        x = (self.x[0] + self.x[-1]) / 2.0 if place.x is None else place.x
+        y = (self.y[0] + self.y[-1]) / 2.0 if place.y is None else place.y
+        return int(np.argmin(np.abs(self.x - x))), int(np.argmin(np.abs(self.y - y)))
+
+    @property
+    def largest_deflection(self) -> tuple[float, float, float]:
+        """(|w|, x, y) of the sample that moves most, m."""
+        i, j = np.unravel_index(np.argmax(np.abs(self.w)), self.w.shape)
+        return float(abs(self.w[i, j])), float(self.w_x[i]), float(self.w_y[j])

@@ -1,0 +1,189 @@
+"""What is given of a panel: its size, shape, supports and load cases, and how finely it is solved."""
+
+from __future__ import annotations
+
+import math
+
+import msgspec
+import numpy as np
+
+from omakase.core.errors import PanelError, both_units
+from omakase.core.plates.grid import Curvature, Edges, InPlane
+from omakase.core.plates.loads import EdgeLoad, PatchLoad
+
+MIN_SIDE, MAX_SIDE = 0.01, 50.0
+MAX_ASPECT = 30.0
+MAX_PATCHES_PER_CASE = 6
+
+
+class Accuracy(msgspec.Struct, frozen=True):
+    """How finely a panel is solved.
+
+    Polynomial orders of the grid of one cell, of one cut along its edges or into equal cells, and of one cut around
+    patches or into several layers; sample points per cell for each unit of order; relative tolerance of the
+    frequencies' Lanczos iteration; how many modes; places per cell and direction at which the deflection is looked at;
+    parts that every cell is cut into each way; whether lines follow the layers that fade beside edges and patches;
+    whether panels that move far are solved so.
+    """
+
+    smooth_order: int
+    edge_order: int
+    patch_order: int
+    sampling: float = 2.0
+    eigen_tolerance: float = 1e-9
+    modes: int = 6
+    deflections: int = 25
+    cells: int = 1
+    layers: bool = True
+    large: bool = False
+
+
+LINEAR = Accuracy(10, 8, 6)
+FULL = msgspec.structs.replace(LINEAR, large=True)
+QUICK = Accuracy(7, 6, 4, 2.0, 1e-5, 2, 15, layers=False)
+REFINED = Accuracy(10, 8, 6, cells=2)  # cells halved: what the full order is checked with
+
+
+class Arc(msgspec.Struct, frozen=True):
+    """A circular arc over a ``chord``, m, its middle ``rise`` above the ends; a rise of 0 is a straight line."""
+
+    chord: float
+    rise: float = 0.0
+
+    @property
+    def curvature(self) -> float:
+        """1/R with the sign of the rise, m⁻¹."""
+        return 8.0 * self.rise / (self.chord**2 + 4.0 * self.rise**2)
+
+    @property
+    def length(self) -> float:
+        """m, along the arc."""
+        k = self.curvature
+        return self.chord if k == 0.0 else 2.0 * self._half_angle / abs(k)
+
+    @property
+    def _half_angle(self) -> float:
+        return 2.0 * math.atan(2.0 * abs(self.rise) / self.chord)
+
+    def along(self, place: float) -> float:
+        """Place along the arc, m, of one on the chord."""
+        k = abs(self.curvature)
+        if k == 0.0:
+            return place
+        return (self._half_angle + math.asin(max(-1.0, min(1.0, (place - self.chord / 2.0) * k)))) / k
+
+    def on_chord(self, places: np.ndarray) -> np.ndarray:
+        """Places on the chord, m, of those along the arc."""
+        k = abs(self.curvature)
+        return places if k == 0.0 else self.chord / 2.0 + np.sin(places * k - self._half_angle) / k
+
+
+class Surface(msgspec.Struct, frozen=True):
+    """A panel laid out flat: what the plate solver works on."""
+
+    x: Arc
+    y: Arc
+    edges: Edges
+    in_plane: InPlane = "may_spread"
+
+    @property
+    def length(self) -> float:
+        return self.x.length
+
+    @property
+    def width(self) -> float:
+        return self.y.length
+
+    @property
+    def curvature(self) -> Curvature:
+        return self.x.curvature, self.y.curvature
+
+    @property
+    def curved(self) -> bool:
+        return self.curvature != (0.0, 0.0)
+
+    def patch(self, patch: PatchLoad) -> PatchLoad:
+        """A patch where it stands on the surface; it keeps its size and stays inside."""
+        if not self.curved:
+            return patch
+        sizes = (self.x, patch.x, patch.along_x), (self.y, patch.y, patch.along_y)
+        x, y = (min(max(arc.along(place), size / 2.0), arc.length - size / 2.0) for arc, place, size in sizes)
+        return msgspec.structs.replace(patch, x=x, y=y)
+
+
+class Panel(msgspec.Struct, frozen=True):
+    """Size in m (length along x, width along y), supports and shape.  Raises PanelError outside the stated ranges.
+
+    ``in_plane`` : which supported edges cannot spread.  ``rise`` : by how much the middle of an arc along x, and of one
+    along y, lies above its ends, m, positive toward face A.  Sizes are those of the plan; ``surface`` is the panel laid
+    out flat, with the lengths of its arcs, and knows its curvature.
+    """
+
+    length: float
+    width: float
+    edges: Edges = Edges()
+    in_plane: InPlane = "may_spread"
+    rise: tuple[float, float] = (0.0, 0.0)
+
+    def __post_init__(self) -> None:
+        for name, side in (("length", self.length), ("width", self.width)):
+            if not MIN_SIDE <= side <= MAX_SIDE:
+                raise PanelError(f"a {name} of {both_units(side)} is outside 10 mm to 50 m (0.4 in to 164 ft)")
+        if max(self.length, self.width) > MAX_ASPECT * min(self.length, self.width):
+            raise PanelError(f"a panel more than {MAX_ASPECT:g} times as long as wide is a beam, not a plate")
+        self.edges.check_held()
+        for rise, size, name in zip(self.rise, (self.length, self.width), ("length", "width"), strict=True):
+            if not abs(rise) <= size / 2.0:
+                raise PanelError(
+                    f"a rise of {both_units(rise)} over a {name} of {both_units(size)} is beyond half a circle"
+                )
+
+    @property
+    def curved(self) -> bool:
+        return self.rise != (0.0, 0.0)
+
+    @property
+    def surface(self) -> Surface:
+        """The panel laid out flat."""
+        arcs = [Arc(size, rise) for size, rise in zip((self.length, self.width), self.rise, strict=True)]
+        return Surface(arcs[0], arcs[1], self.edges, self.in_plane)
+
+
+class LoadCase(msgspec.Struct, frozen=True):
+    """A named sum of limit loads.  ``gravity``: own weight in multiples of g, positive pressing down on face A.
+
+    Load cases are told apart by ``id``, or by name where none is given.
+    """
+
+    name: str
+    pressures: tuple[float, ...] = ()
+    patches: tuple[PatchLoad, ...] = ()
+    gravity: float = 0.0
+    id: str = ""
+    edge: EdgeLoad | None = None
+
+    @property
+    def key(self) -> str:
+        """What tells it from others of the same brief."""
+        return self.id or self.name
+
+    def check_on(self, panel: Panel) -> None:
+        """Raises PanelError when a load is not finite, does not fit on the panel, or there are too many patches."""
+        if not all(math.isfinite(p) for p in (*self.pressures, self.gravity)):
+            raise PanelError(f"load case '{self.name}': a load is not a finite number")
+        if len(self.patches) > MAX_PATCHES_PER_CASE:
+            raise PanelError(f"load case '{self.name}' has more than {MAX_PATCHES_PER_CASE} patches")
+        if self.edge is not None:
+            self._check_edge(panel, self.edge)
+        for patch in self.patches:
+            try:
+                patch.check_inside(panel.length, panel.width)
+            except PanelError as error:
+                raise PanelError(f"load case '{self.name}': {error}") from None
+
+    def _check_edge(self, panel: Panel, edge: EdgeLoad) -> None:
+        """Raises PanelError where forces along the edges are not finite, or pull at an edge that takes none."""
+        try:
+            edge.check()
+        except PanelError as error:
+            raise PanelError(f"load case '{self.name}': {error}") from None

@@ -1,0 +1,112 @@
+"""Matrices whose coefficients change from place to place, integrated cell by cell at Gauss points.
+
+The products of ``assembly`` need coefficients that are even in a cell.  Membrane forces are not, nor are the slopes of
+a plate that has moved far.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+import numpy as np
+
+from omakase.core.plates.assembly import Assembler
+from omakase.core.plates.basis import gauss
+from omakase.core.plates.solver import Samples
+
+Derivative = tuple[int, int]
+SLOPES: tuple[Derivative, Derivative] = ((1, 0), (0, 1))
+
+
+class Cell:
+    """One cell's Gauss points: which samples they are, their weights in m², and the functions of a field there."""
+
+    def __init__(self, quadrature: Quadrature, i: int, j: int) -> None:
+        self._quadrature, self._i, self._j = quadrature, i, j
+        count = quadrature.count
+        self.rows, self.columns = slice(i * count, (i + 1) * count), slice(j * count, (j + 1) * count)
+        grid = quadrature.assembler.grid
+        half = np.diff(grid.x_nodes)[i] * np.diff(grid.y_nodes)[j] / 4.0
+        self.weights = half * np.outer(quadrature.gauss_weights, quadrature.gauss_weights).ravel()
+
+    def at(self, values: np.ndarray) -> np.ndarray:
+        """What sampled ``values`` (x, y, ...) are at the cell's points, (points, ...)."""
+        part = values[self.rows, self.columns]
+        return part.reshape(-1, *part.shape[2:])
+
+    def table(self, field: str, derivative: Derivative) -> np.ndarray:
+        """A derivative of the field's free functions at the points, (points, functions)."""
+        return self._quadrature.table(field, derivative, self._i, self._j)
+
+    def places(self, field: str) -> np.ndarray:
+        """Where these functions stand in the strip's matrix, (functions,)."""
+        return self._quadrature.places(field, self._i, self._j)
+
+
+class Quadrature:
+    """Gauss points of all cells of a grid, along each side as many as the order and ``more``.
+
+    Two more are enough for products of two functions with a smooth coefficient.
+
+    ``samples`` : the points, for ``PlateSolution.strains`` and its like.
+    """
+
+    def __init__(self, assembler: Assembler, more: int = 2) -> None:
+        self.assembler, self.count = assembler, assembler.grid.order + more
+        points, self.gauss_weights = gauss(self.count)
+        self._points = points
+        self.samples = Samples(assembler.grid, np.array(points))
+        self._tables: dict[tuple[str, Derivative, int, int], np.ndarray] = {}
+        self._placed: dict[tuple[str, int, int], np.ndarray] = {}
+
+    @cached_property
+    def cells(self) -> list[list[Cell]]:
+        """By column of cells (strip) and then along y."""
+        grid = self.assembler.grid
+        return [[Cell(self, i, j) for j in range(len(grid.y_nodes) - 1)] for i in range(len(grid.x_nodes) - 1)]
+
+    def table(self, field: str, derivative: Derivative, i: int, j: int) -> np.ndarray:
+        """See ``Cell.table``."""
+        key = field, derivative, i, j
+        if key not in self._tables:
+            grid = self.assembler.grid
+            along_x = grid.x[field].values(i, self._points, derivative[0])[:, self.assembler.strips[i].x_local[field]]
+            along_y = grid.y[field].values(j, self._points, derivative[1])[:, self._free_y(field, j)]
+            self._tables[key] = np.kron(along_x, along_y)
+        return self._tables[key]
+
+    def _free_y(self, field: str, j: int) -> np.ndarray:
+        grid = self.assembler.grid
+        return np.flatnonzero(grid.free_y[field][grid.y[field].of_cell[j]])
+
+    def places(self, field: str, i: int, j: int) -> np.ndarray:
+        """See ``Cell.places``."""
+        key = field, i, j
+        if key not in self._placed:
+            grid, strip = self.assembler.grid, self.assembler.strips[i]
+            free = np.flatnonzero(grid.free_y[field])
+            of_cell = grid.y[field].of_cell[j][self._free_y(field, j)]
+            along_y = np.searchsorted(free, of_cell)
+            in_block = (np.arange(len(strip.x_local[field]))[:, None] * len(free) + along_y).ravel()
+            to_strip = np.empty(len(strip.x_local[field]) * len(free), int)
+            for block, inside in strip.blocks[field]:
+                to_strip[block] = np.arange(inside.start, inside.stop)
+            self._placed[key] = to_strip[in_block]
+        return self._placed[key]
+
+    def membrane_matrices(self, forces: np.ndarray) -> list[np.ndarray]:
+        """Work of membrane ``forces`` (x, y, 3) N_x, N_y, N_xy in N/m at ``samples`` on the slopes of w, per strip.
+
+        Tension counts as positive: it stiffens.
+        """
+        matrices = []
+        for strip, column in zip(self.assembler.strips, self.cells, strict=True):
+            matrix = np.zeros((strip.size, strip.size), order="F")
+            for cell in column:
+                at, N = cell.places("w"), cell.at(forces) * cell.weights[:, None]
+                by_x, by_y = cell.table("w", (1, 0)), cell.table("w", (0, 1))
+                pull_x = N[:, 0, None] * by_x + N[:, 2, None] * by_y
+                pull_y = N[:, 2, None] * by_x + N[:, 1, None] * by_y
+                matrix[np.ix_(at, at)] += by_x.T @ pull_x + by_y.T @ pull_y
+            matrices.append(matrix)
+        return matrices
