@@ -97,16 +97,16 @@ class ShallowShells(unittest.TestCase):
         response = respond(panel, even(t, 0.0), (LoadCase("p", (0.8 * expected,)),), FULL, False, 1.5)
         beyond = response.cases[0].beyond
         assert beyond is not None
-        self.assertIn("until no equilibrium", beyond.how)
-        self.assertAlmostEqual(0.8 * beyond.buckling, 1.0, delta=0.03)
+        self.assertAlmostEqual(0.8 * beyond.snap, 1.0, delta=0.02)
+        self.assertLessEqual(beyond.buckling, beyond.snap)
         safe = respond(panel, even(t, 0.0), (LoadCase("p", (0.5 * expected,)),), FULL, False, 1.5).cases[0].beyond
         assert safe is not None
-        self.assertGreater(safe.buckling, 1.5)
+        self.assertEqual(safe.snap, math.inf)  # not below ultimate load
 
 
 class Pressed(unittest.TestCase):
     def test_buckling_under_forces_along_the_edges(self) -> None:
-        """k of N = k π² D/b²: 4.00 and 9.34 (shear) and 25.6 (bending in the plane) of a square on simple supports, 10.07
+        """k of N = k π² D/b² of a square: on simple supports 4.00, 9.34 in shear and 25.6 bent in its plane; 10.07
         clamped (Timoshenko and Gere, chapter 9)."""
         a, t = 0.5, 0.002
         D = E * t**3 / 12.0 / (1.0 - 0.09)

@@ -33,6 +33,7 @@ BUCKLED = "it buckles before its ultimate load: what follows is without the grow
 LARGE = "large deflection: stretching counted (von Kármán), solved at limit and at ultimate load"
 AT_ULTIMATE = "from the panel solved at ultimate load, where it stretches: exact where the reserve is 1"
 NO_BALANCE = "large deflection was asked for and no equilibrium found: numbers are those of the linear plate"
+STEPS = "load raised in steps until no state follows"
 SNAPPED = "no equilibrium at ultimate load: strengths are those of the linear shell"
 
 
@@ -154,10 +155,9 @@ class CaseSolver:
         states, reached = raised(LargeDeflection(model), load, (1.0, self._ultimate), linear.vector)
         snapped = self._ultimate not in states
         remarks = (*buckling.remarks, LARGE)
-        factor, how = buckling.buckling, buckling.how
-        if snapped and reached < factor:
-            factor, how = reached, "load raised in steps until no equilibrium is found nearby"
-        beyond = Beyond(factor, how, True, (*remarks, SNAPPED) if snapped else remarks, buckling.shape)
+        snap = reached if snapped else math.inf
+        factor, how = min((buckling.buckling, buckling.how), (snap, STEPS))
+        beyond = Beyond(factor, how, True, (*remarks, SNAPPED) if snapped else remarks, buckling.shape, snap)
         limit: PlateSolution | LargeSolution = states.get(1.0, linear)
         if snapped:
             return Solved(key, (1.0, linear), key, (1.0, limit), beyond)
