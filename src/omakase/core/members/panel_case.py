@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import msgspec
 import numpy as np
 
@@ -35,7 +37,8 @@ class Beyond(msgspec.Struct, frozen=True, eq=False):
 
     ``buckling`` : factor on its loads at which the panel buckles or snaps through, infinite where it does not, None
     where it was not asked; ``how`` it was found.  ``large`` : whether it moves so far that it was solved in steps.
-    ``shape`` : the buckling shape.
+    ``shape`` : the buckling shape.  ``snap`` : factor on the loads beyond which no state follows, infinite where one
+    was found up to ultimate load.
     """
 
     buckling: float | None = None
@@ -43,6 +46,7 @@ class Beyond(msgspec.Struct, frozen=True, eq=False):
     large: bool = False
     remarks: tuple[str, ...] = ()
     shape: PlateSolution | None = None
+    snap: float = math.inf
 
 
 class CaseResponse:
