@@ -82,7 +82,7 @@ class EveryCheck(unittest.TestCase):
             names = {case.name for case in cases} | {"", "own vibration"}
             for candidate in brief.candidates:
                 stack = translate.stack(candidate, materials_of(project))
-                response = respond(translate.panel(brief), stack, cases)
+                response = respond(translate.panel(brief, candidate), stack, cases)
                 for check in run_all(response, translate.settings(brief), translate.limits(brief)):
                     with self.subTest(brief=brief.id, candidate=candidate.id, check=check.check, case=check.load_case):
                         self._complete(check, stack, response.panel, names)

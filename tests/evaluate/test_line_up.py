@@ -12,7 +12,7 @@ import numpy as np
 
 from omakase.core.materials.conditions import heat_factor
 from omakase.core.members.field import Place
-from omakase.core.members.panel_given import FULL, QUICK
+from omakase.core.members.panel_given import FULL, LINEAR, QUICK
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.lineup import LineUp
@@ -101,6 +101,9 @@ class Accuracies(unittest.TestCase):
             full = line_up(index)
             for j, candidate in enumerate(brief.candidates):
                 quick = EVALUATOR.evaluate(brief, candidate, materials_of(project), QUICK)
+                self.assertEqual(quick.rough, bool(full.results[j].moving_far))
+                if quick.rough:
+                    quick = EVALUATOR.estimate(brief, candidate, materials_of(project))
                 one = {c.check: c for c in full.results[j].checks if c.check in ("deflection", "frequency")}
                 for check in (quick.worst("deflection"), quick.worst("frequency")):
                     exact = full.results[j].worst(check.check) or one[check.check]
@@ -123,6 +126,8 @@ class Accuracies(unittest.TestCase):
                     self.assertEqual(quick.accuracy.patch_order, FULL.patch_order)
                     full = EVALUATOR.evaluate(brief, changed, materials)
                     self.assertEqual(len(quick.checks), len(full.checks))
+                    if full.moving_far:
+                        continue
                     exact = {c.key: c.reserve_factor for c in full.checks}
                     for check in quick.checks:
                         reserve = min(exact[check.key], 20.0)
@@ -143,7 +148,7 @@ class Accuracies(unittest.TestCase):
             for changed in self.single_edits(candidate):
                 quick = evaluator.quick(brief, changed, materials)
                 self.assertTrue(quick.accuracy.layers)  # from the shapes, not by the quick order
-                full = EVALUATOR.evaluate(brief, changed, materials)
+                full = EVALUATOR.evaluate(brief, changed, materials, LINEAR)
                 sag.append(abs(quick.worst("deflection").value / full.worst("deflection").value - 1.0))
                 first.append(abs(quick.worst("frequency").value / full.worst("frequency").value - 1.0))
         self.assertGreater(np.mean(np.array(sag) < 0.01), 0.97)
@@ -225,7 +230,7 @@ class Accuracies(unittest.TestCase):
     def test_heat_and_water_weaken_what_the_resin_carries(self) -> None:
         """Interlaminar shear goes with the resin alone, the quick answer with the full one, stiffness not at all."""
         sheet = LayerRecord("twill200")
-        candidate = Candidate("c", "solid", layers=(sheet,) * 8)
+        candidate = Candidate("c", "solid", layers=(sheet,) * 30)  # too thick to stretch
         project = demo_project()
         room, materials = project.briefs[0], materials_of(project)
         hot = replace(room, surroundings=replace(room.surroundings, temperature=318.15, wet=True))

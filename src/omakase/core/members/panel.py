@@ -31,13 +31,17 @@ MOST_RISE = 0.2  # of the span
 
 
 class PanelResponse(msgspec.Struct, frozen=True, eq=False):
-    """Everything the checks need of one panel of one layup."""
+    """Everything the checks need of one panel of one layup.
+
+    ``modes`` : shapes of the natural vibrations, as many as ``frequencies``, or none where they were not kept.
+    """
 
     panel: Panel
     section: PlateSection
     cases: tuple[CaseResponse, ...]
     frequencies: tuple[float, ...]
     unknowns: int
+    modes: tuple[PlateSolution, ...] = ()
 
     @property
     def fields(self) -> tuple[WallField, ...]:
@@ -96,10 +100,14 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
         return remarks
 
     @property
-    def stretches(self) -> bool:
-        """Whether it moves so far under a case that a linear answer to it says little."""
+    def moving_far(self) -> frozenset[str]:
+        """Keys of the cases under which it moves so far that a linear answer to them says little."""
         thin = THIN * self.section.sheet_thickness
-        return any(case.beyond is None and case.largest_deflection[0] > thin for case in self.cases)
+        return frozenset(
+            case.case.key
+            for case in self.cases
+            if (case.beyond.large if case.beyond is not None else case.largest_deflection[0] > thin)
+        )
 
     def _shape_remarks(self) -> Iterator[str]:
         for rise, size in zip(self.panel.rise, (self.panel.length, self.panel.width), strict=True):
@@ -158,12 +166,14 @@ def respond(
     answered = {response.case.key: response for response in summed}
     fields = tuple(_beyond(case, answered.get(case.key), solver, surface, section, accuracy) for case in on_surface)
     frequencies: tuple[float, ...] = ()
+    modes: tuple[PlateSolution, ...] = ()
     if with_frequencies:
         moving = grid_key(surface, section, None, accuracy, moving=True)
         if moving != plain:
             model = PlateModel(section, assembler(moving), energy)
-        frequencies = tuple(float(f) for f in model.frequencies(accuracy.modes, accuracy.eigen_tolerance)[0])
-    return PanelResponse(panel, section, fields, frequencies, unknowns)
+        values, shapes = model.frequencies(accuracy.modes, accuracy.eigen_tolerance)
+        frequencies, modes = tuple(float(f) for f in values), tuple(shapes)
+    return PanelResponse(panel, section, fields, frequencies, unknowns, modes)
 
 
 def _on_surface(case: LoadCase, surface: Surface) -> LoadCase:

@@ -13,6 +13,7 @@ from collections.abc import Sequence
 import msgspec
 import numpy as np
 
+from omakase.core.errors import SolverError
 from omakase.core.members.panel_case import Beyond
 from omakase.core.members.panel_given import Accuracy, LoadCase, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, case_key, quadrature
@@ -26,7 +27,7 @@ from omakase.core.plates.solver import PlateModel, PlateSolution
 THIN = 0.5  # of the thickness of a sheet that stretches and bends in the same proportion: beyond it, stretching tells
 ROUGH = Accuracy(7, 6, 4, layers=False)  # with which it is found how tight a panel is pulled
 CLEAR = 0.95  # of the buckling load, up to which the growth of deflections is counted
-FAR_BUCKLING = 6.0  # times the ultimate load: nothing there shows in steps of load
+FAR_BUCKLING = 2.0  # times the ultimate load: one that moves little is not near a snap there
 
 AMPLIFIED = "forces along the edges make deflections grow: counted at ultimate load"
 BUCKLED = "it buckles before its ultimate load: what follows is without the growth of deflections"
@@ -34,6 +35,7 @@ LARGE = "large deflection: stretching counted (von Kármán), solved at limit an
 AT_ULTIMATE = "from the panel solved at ultimate load, where it stretches: exact where the reserve is 1"
 NO_BALANCE = "large deflection was asked for and no equilibrium found: numbers are those of the linear plate"
 STEPS = "load raised in steps until no state follows"
+UNSAFE = "it buckles before its ultimate load: numbers are those of the linear shell"
 SNAPPED = "no equilibrium at ultimate load: strengths are those of the linear shell"
 
 
@@ -67,24 +69,28 @@ class CaseSolver:
             return self._pressed(key, model, linear, load)
         buckling = self._buckling(key, model, linear) if surface.curved else None
         if surface.curved and self._accuracy.large and buckling is not None:
-            return self._arched(key, model, linear, load, buckling)
+            return self._arched(case, key, model, linear, load, buckling)
         beyond = Beyond() if buckling is None else buckling
         return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
 
     def solve_large(self, case: LoadCase) -> Solved:
         """A flat panel that moves far.  Raises SolverError where it finds no equilibrium."""
-        rough, key, load = self._large(case, ROUGH, 0.0)
-        first = rough.solve(self._ultimate * load)
-        tension = self._membrane(key, first)[..., :2].sum(axis=-1) / 2.0
-        pull = max(float(tension.mean()), 0.0)
-        bending = float(np.diag(self._section.membrane)[3:5].max())
-        # pulled tight, a panel bends beside its edges only: over √(D/N), as a beam under tension does
-        layer = math.sqrt(bending / pull) if pull > 0.0 else 0.0
-        plate, key, load = self._large(case, self._accuracy, layer)
-        ultimate = plate.solve(self._ultimate * load, carried_over(first.linear, assembler(key)))
+        plate, key, load = self._large(case, ROUGH, 0.0)
+        ultimate = plate.solve(self._ultimate * load)
+        if self._accuracy.layers:
+            layer = self._edge_layer(key, ultimate)
+            plate, key, load = self._large(case, self._accuracy, layer)
+            ultimate = plate.solve(self._ultimate * load, carried_over(ultimate.linear, assembler(key)))
         limit = ultimate if self._ultimate == 1.0 else plate.solve(load, ultimate.vector)
         beyond = Beyond(large=True, remarks=(LARGE,))
         return Solved(key, (1.0 / self._ultimate, ultimate), key, (1.0, limit), beyond)
+
+    def _edge_layer(self, key: GridKey, solution: LargeSolution) -> float:
+        """Pulled tight, a panel bends beside its edges only: over √(D/N), in m, as a beam under tension does."""
+        tension = self._membrane(key, solution)[..., :2].sum(axis=-1) / 2.0
+        pull = max(float(tension.mean()), 0.0)
+        bending = float(np.diag(self._section.membrane)[3:5].max())
+        return math.sqrt(bending / pull) if pull > 0.0 else 0.0
 
     def _large(self, case: LoadCase, accuracy: Accuracy, layer: float) -> tuple[LargeDeflection, GridKey, np.ndarray]:
         """The equations of a case on its grid, and its loads."""
@@ -145,23 +151,40 @@ class CaseSolver:
         return Solved(key, (1.0, solutions[1]), key, (1.0, solutions[0]), beyond)
 
     def _arched(
-        self, key: GridKey, model: PlateModel, linear: PlateSolution, load: np.ndarray, buckling: Beyond
-    ) -> Solved:
-        """A curved panel: its load is raised in steps where it may snap through or move far."""
+        self, case: LoadCase, key: GridKey, model: PlateModel, linear: PlateSolution, load: np.ndarray,
+        buckling: Beyond,
+    ) -> Solved:  # fmt: skip
+        """A curved panel: its load is raised in steps where it may snap through or move far.
+
+        How far it can be raised is found on a coarse grid; the states wanted are then found again on the fine one.
+        """
         assert buckling.buckling is not None
-        far = np.abs(linear.deflection(quadrature(key).samples)).max() > THIN * self._section.sheet_thickness
+        moved = self._ultimate * np.abs(linear.deflection(quadrature(key).samples)).max()
+        far = moved > THIN * self._section.sheet_thickness
         if not far and buckling.buckling > FAR_BUCKLING * self._ultimate:
             return Solved(key, (1.0, linear), key, (1.0, linear), buckling)
-        states, reached = raised(LargeDeflection(model), load, (1.0, self._ultimate), linear.vector)
+        coarse, coarse_key, coarse_load = self._large(case, ROUGH, 0.0)
+        found, reached = raised(coarse, coarse_load, (1.0, self._ultimate))
+        if self._ultimate in found and buckling.buckling < self._ultimate:
+            beyond = msgspec.structs.replace(buckling, remarks=(*buckling.remarks, UNSAFE))
+            return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
+        plate = LargeDeflection(model)
+        states: dict[float, tuple[GridKey, PlateSolution | LargeSolution]] = {}
+        for factor, state in found.items():
+            try:
+                states[factor] = key, plate.solve(factor * load, carried_over(state.linear, assembler(key)))
+            except SolverError:  # beside a snap the finer grid may be past it
+                states[factor] = coarse_key, state
         snapped = self._ultimate not in states
         remarks = (*buckling.remarks, LARGE)
         snap = reached if snapped else math.inf
         factor, how = min((buckling.buckling, buckling.how), (snap, STEPS))
         beyond = Beyond(factor, how, True, (*remarks, SNAPPED) if snapped else remarks, buckling.shape, snap)
-        limit: PlateSolution | LargeSolution = states.get(1.0, linear)
+        limit_key, limit = states.get(1.0, (key, linear))
         if snapped:
-            return Solved(key, (1.0, linear), key, (1.0, limit), beyond)
-        return Solved(key, (1.0 / self._ultimate, states[self._ultimate]), key, (1.0, limit), beyond)
+            return Solved(key, (1.0, linear), limit_key, (1.0, limit), beyond)
+        own_key, own = states[self._ultimate]
+        return Solved(own_key, (1.0 / self._ultimate, own), limit_key, (1.0, limit), beyond)
 
 
 def smooth_pressure(case: LoadCase, section: PlateSection) -> float:

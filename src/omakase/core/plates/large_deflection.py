@@ -20,12 +20,12 @@ from omakase.core.plates.energies import STRAINS, strain_terms
 from omakase.core.plates.quadrature import Cell, Quadrature
 from omakase.core.plates.solver import PlateModel, PlateSolution, Samples
 
-TOLERANCE = 1e-6  # of the load: what may be left over
-FRESH = 0.1  # of what was left over one step before: where more is left, the tangent is made anew
+TOLERANCE = 1e-5  # of the load: what may be left over
+FRESH = 0.5  # of what was left over one step before: where more is left, the tangent is made anew
 MOST_STEPS = 60
 SHORTEST = 2.0**-12  # of a Newton step
-RAISING = 12  # steps to the highest load wanted, where none has to be shortened
-LEAST = 1.0 / 32.0  # of such a step: shorter ones are not tried
+RAISING = 6  # steps to the highest load wanted, where none has to be shortened
+LEAST = 1.0 / 16.0  # of such a step: shorter ones are not tried
 FEW = 8  # Newton steps to a state that follows from the last
 JUMP = 0.5  # of a state's size: one further from where it was looked for does not follow
 MORE_POINTS = 4  # Gauss points per cell and side beyond the order: the energy is of the fourth degree
@@ -78,7 +78,7 @@ class LargeDeflection:
         if "u" not in self._assembler.grid.fields:
             raise SolverError("a plate that moves far stretches: its grid needs the fields in its plane")
         self._quadrature = Quadrature(self._assembler, MORE_POINTS)
-        self._linear = self._assembler.matrices([model.energy])
+        self._stiffness = self._assembler.matrices([model.energy])
         self._membrane = model.section.membrane
         self._factor: Factorisation | None = None  # of the last tangent
         self._forces: dict[tuple[int, int, str], np.ndarray] = {}
@@ -117,6 +117,10 @@ class LargeDeflection:
             before = left if share == 1.0 else 0.0
             now, energy, residual, state, left = trial, trial_energy, trial_residual, trial_state, trial_left
         raise SolverError("no equilibrium found: the panel snaps through or buckles under this load")
+
+    def linear(self, load: np.ndarray) -> np.ndarray:
+        """The unknowns of the linear plate."""
+        return self._model.factor.solve(load)
 
     def _factored(self, strains: np.ndarray, slopes: np.ndarray) -> Factorisation:
         """The tangent; away from equilibrium, where pressed places make it useless, without their pressing."""
@@ -158,7 +162,7 @@ class LargeDeflection:
         """Potential energy, its gradient, and the state at the Gauss points that the tangent is made of."""
         strains, slopes = self._strains(vector)
         stretch = self._stretch(slopes)
-        linear = multiply(self._assembler, self._linear, vector)
+        linear = multiply(self._assembler, self._stiffness, vector)
         forces = strains @ self._membrane[:, :3]  # of the linear strains
         own = stretch @ self._membrane[:3, :3]
         density = np.sum(stretch * (forces + own / 2.0), axis=-1)
@@ -190,7 +194,7 @@ class LargeDeflection:
         A = self._membrane[:3, :3]
         total = self._resultants(strains, slopes)[..., :3]
         matrices = self._quadrature.membrane_matrices(_pulled(total) if pulled_only else total)
-        for (i, _, column), matrix, linear in zip(self._columns(), matrices, self._linear, strict=True):
+        for (i, _, column), matrix, linear in zip(self._columns(), matrices, self._stiffness, strict=True):
             matrix += linear
             for j, cell in enumerate(column):
                 at, by_x, by_y = cell.places("w"), cell.table("w", (1, 0)), cell.table("w", (0, 1))
@@ -229,7 +233,7 @@ class LargeDeflection:
 
     def _first_guess(self, load: np.ndarray) -> np.ndarray:
         """The linear answer times what lets it balance its load along its own shape: a cubic equation."""
-        linear = self._model.factor.solve(load)
+        linear = self.linear(load)
         strains, slopes = self._strains(linear)
         stretch = self._stretch(slopes)
         forces, own = strains @ self._membrane[:, :3], stretch @ self._membrane[:3, :3]
@@ -277,14 +281,14 @@ def carried_over(solution: PlateSolution, assembler: Assembler) -> np.ndarray:
 
 
 def raised(
-    plate: LargeDeflection, load: np.ndarray, wanted: Sequence[float], linear: np.ndarray
+    plate: LargeDeflection, load: np.ndarray, wanted: Sequence[float]
 ) -> tuple[dict[float, LargeSolution], float]:
     """States at the ``wanted`` multiples of a load that is raised from nothing, and the largest multiple reached.
 
-    Every state is stable and follows from the one before; ``linear`` is the answer of the linear plate.  Raising stops
+    Every state is stable and follows from the one before, the first from the linear plate's.  Raising stops
     where no such state is found near the last one even in small steps: there the panel snaps through or buckles.
     """
-    last = max(wanted)
+    last, linear = max(wanted), plate.linear(load)
     longest = step = last / RAISING
     states: dict[float, LargeSolution] = {}
     reached, before = 0.0, 0.0

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cached_property
 
 import numpy as np
 
@@ -105,6 +106,11 @@ class PlateSolution:
         """Of a field's functions, (x count, y count); zeros where they are held."""
         return self._coefficients[name]
 
+    def deflection_at(self, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+        """Deflection in m at the crossings of any places ``x`` (n,) and ``y`` (m,) in m: (n, m)."""
+        along, across = self.grid.x["w"].values_at(x), self.grid.y["w"].values_at(y)
+        return along @ self._coefficients["w"] @ across.T
+
     def deflection(self, samples: Samples) -> np.ndarray:
         """Deflection at the samples, m, positive up: (x points, y points)."""
         return self.field("w", samples)
@@ -124,7 +130,7 @@ class PlateSolution:
 
 
 class PlateModel:
-    """A panel of one layup on one grid, factorised once.
+    """A panel of one layup on one grid, factorised at most once.
 
     ``section`` is uniform; ``grid.fields`` may leave out u and v when it is uncoupled.  Validity: small
     deflection (say so beyond half the thickness), linear material.
@@ -135,7 +141,11 @@ class PlateModel:
         if energy is None:
             energy = grouped(strain_energy(section, max(self.grid.length, self.grid.width), self.grid.curvature))
         self.energy = energy
-        self.factor = Factorisation(assembler, assembler.matrices([energy]))
+
+    @cached_property
+    def factor(self) -> Factorisation:
+        """Of its stiffness, made when first needed.  Raises SolverError for a panel that is not held."""
+        return Factorisation(self.assembler, self.assembler.matrices([self.energy]))
 
     def load_vector(self, loads: Sequence[PlateLoad]) -> np.ndarray:
         """Work of a sum of loads per unit of each unknown, (unknowns,)."""

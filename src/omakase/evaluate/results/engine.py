@@ -117,6 +117,16 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
         return tuple(dict.fromkeys(name for layer in layers for name in layer.material.tests))
 
     @property
+    def moving_far(self) -> frozenset[str]:
+        """Ids of the load cases under which it moves so far that it stretches, which linear answers do not count."""
+        return getattr(self.response, "moving_far", frozenset())
+
+    @property
+    def rough(self) -> bool:
+        """Whether its numbers say little: it stretches, and only the linear answer is there yet."""
+        return not self.accuracy.large and bool(self.moving_far)
+
+    @property
     def areal_mass(self) -> float:
         assert self.response is not None
         return self.response.areal_mass
@@ -221,7 +231,9 @@ def _stacks(candidates: Iterable[Candidate], materials: Mapping[str, Material], 
 
 
 def differs(quick: CandidateResult, full: CandidateResult) -> bool:
-    """Whether a quick result was further from the full one than it should be."""
+    """Whether a quick result was further from the full one than it should be; one that is rough says nothing."""
+    if quick.rough:
+        return False
     exact = {check.key: check for check in full.checks}
     for check in quick.checks:
         other = exact.get(check.key)
@@ -319,6 +331,14 @@ class Evaluator:
     def quick(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> CandidateResult:
         """Result to show until the full one is there: from the prepared shapes, else of the quick order."""
         return self.quick_all(brief, [candidate], materials)[0]
+
+    def estimate(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> CandidateResult:
+        """What searches go by: the quick result, of a panel that stretches the coarse answer that counts it."""
+        quick = self.quick(brief, candidate, materials)
+        if not quick.rough:
+            return quick
+        stretched = msgspec.structs.replace(quick_order(brief), large=True)
+        return self.evaluate(brief, candidate, materials, stretched)
 
     def quick_all(
         self, brief: Brief, candidates: Sequence[Candidate], materials: Mapping[str, Material]

@@ -24,6 +24,7 @@ class Cell(msgspec.Struct, frozen=True):
     ``margin`` is the reserve over what is required, minus one (how far from the limit; negative fails); None where
     no limit is set.  ``difference`` is relative to the baseline; None for the baseline and without one.
     ``tie`` tells that the candidate cannot be told from the best of the row by the scatter of what feeds it.
+    ``far`` : the panel moves so far that it stretches: non-linear; ``rough`` : that is not counted yet.
     """
 
     value: float | None
@@ -34,6 +35,8 @@ class Cell(msgspec.Struct, frozen=True):
     source: Source = "tested"
     note: str = ""
     check: CheckResult | None = None
+    far: bool = False
+    rough: bool = False
 
 
 class Row(msgspec.Struct, frozen=True):
@@ -143,6 +146,7 @@ def _cells(
             cells.append(Cell(None, "none"))
             continue
         margin = _margin(limit, check, value, lower_is_better, key)
+        far = check is not None and check.case_id in result.moving_far
         difference = None
         if baseline is not None and result is not baseline and math.isfinite(base) and base and math.isfinite(value):
             difference = value / base - 1.0
@@ -156,6 +160,8 @@ def _cells(
                 check.source if check else "tested",
                 _note(check, key),
                 check,
+                far,
+                far and result.rough,
             )
         )
     return tuple(cells)

@@ -6,9 +6,11 @@ import msgspec
 import numpy as np
 
 from omakase.core.checks.core_shear import stress_per_strain
+from omakase.core.checks.result import CheckResult
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Place, WallField
 from omakase.core.members.panel import PanelResponse
+from omakase.core.plates.solver import PlateSolution
 from omakase.core.rotation import strain_rotation
 from omakase.evaluate.results.engine import CandidateResult
 
@@ -46,6 +48,44 @@ def deflection_map(result: CandidateResult, index: int, columns: int, rows: int)
     panel = result.response.panel
     x, y = np.linspace(0.0, panel.length, columns), np.linspace(0.0, panel.width, rows)
     return _interpolated(_interpolated(case.w, case.w_x, x).T, case.w_y, y).T
+
+
+class Shape(msgspec.Struct, frozen=True, eq=False):
+    """A shape without a size: of a natural vibration or of buckling.
+
+    ``number`` : of the vibration, from 1, among ``count``; 0 for buckling.  ``value`` : frequency in Hz, or the factor
+    on the loads of case ``case`` at limit load.
+    """
+
+    solution: PlateSolution
+    number: int
+    count: int
+    value: float
+    case: str = ""
+
+    def map(self, columns: int, rows: int) -> np.ndarray:
+        """The shape on a regular grid (columns, rows) from edge to edge, its largest value 1."""
+        grid = self.solution.grid
+        x, y = np.linspace(0.0, grid.length, columns), np.linspace(0.0, grid.width, rows)
+        values = self.solution.deflection_at(x, y)
+        return values / np.abs(values).max()
+
+
+def shapes(result: CandidateResult, check: CheckResult | None) -> tuple[Shape, ...]:
+    """The shapes that belong to a check, first the one that it is about; none for other checks."""
+    response = result.response
+    if check is None or not isinstance(response, PanelResponse):
+        return ()
+    if check.check in ("frequency", "frequency_band"):
+        count = len(response.modes)
+        made = [Shape(response.modes[i], i + 1, count, response.frequencies[i]) for i in range(count)]
+        first = min(range(count), key=lambda i: abs(response.frequencies[i] - check.value), default=0)
+        return tuple(made[first:] + made[:first])
+    if check.check == "buckling":
+        beyond = response.cases[case_index(result, check.case_id)].beyond
+        if beyond is not None and beyond.shape is not None and beyond.buckling is not None:
+            return (Shape(beyond.shape, 0, 1, beyond.buckling, check.load_case),)
+    return ()
 
 
 def _interpolated(values: np.ndarray, places: np.ndarray, at: np.ndarray) -> np.ndarray:

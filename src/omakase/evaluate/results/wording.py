@@ -17,6 +17,7 @@ from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import plain
 from omakase.evaluate.results.engine import WAITING, CandidateResult
 from omakase.evaluate.results.lineup import Cell, Row
+from omakase.evaluate.results.profile import Shape
 from omakase.project import edits, model
 from omakase.units import FIELD, UnitSystem, display_unit, format_value
 
@@ -402,10 +403,23 @@ def governing_text(result: CandidateResult) -> tuple[str, str]:
     check = result.governing
     if check is None or result.stack is None:
         return "–", ""
+    if result.rough:
+        return "large deflection", "being computed"
     parts = [check.load_case] if check.load_case else []
     if check.place.layer is not None:
         parts.append(governing_layer_label(result, check))
     return f"{check.full_title} {reserve_text(check.reserve_factor)}", " · ".join(parts)
+
+
+def shape_text(result: CandidateResult, shape: Shape, units: UnitSystem) -> str:
+    """What a shape is, for a picture's title."""
+    if not shape.number:
+        return f"Buckling, {shape.case}: at {shape.value:.3g} times the load"
+    text = f"Vibration {shape.number} of {shape.count}: {quantity(shape.value, 'frequency', units)}"
+    band = result.brief.limits.frequency_band if result.brief is not None else None
+    if band is not None and band[0] < shape.value < band[1]:
+        text += ", in the forbidden band"
+    return text
 
 
 def stiffness_text(stack: Stack) -> str:
@@ -426,6 +440,8 @@ def cell_explained(row: Row, cell: Cell, units: UnitSystem) -> str:
     if cell.check is not None:
         lines.append(f"Method: {cell.check.method}")
         lines.extend(f"Note: {remark}" for remark in cell.check.remarks)
+    if cell.rough:
+        lines.append("The panel stretches, which is not counted yet: being computed")
     lines.append(f"Rests on values {SOURCE_WORDS[cell.source]}")
     if cell.tie:
         lines.append("A tie: closer to the best of the row than the scatter of what feeds it")

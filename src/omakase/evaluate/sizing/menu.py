@@ -247,9 +247,8 @@ def _judge_some(evaluator: Evaluator, common: tuple, candidates: list[Candidate]
     for candidate in candidates:
         if not evaluator.prepared(brief, candidate):
             evaluator.take_shapes(brief, candidate, shapes)
-        quick = evaluator.quick(brief, candidate, materials)
-        judged = outcome(brief, quick, materials)
-        if judged.share >= 1.0 - DOUBT or getattr(quick.response, "stretches", False):
+        judged = outcome(brief, evaluator.estimate(brief, candidate, materials), materials)
+        if judged.share >= 1.0 - DOUBT:
             judged = outcome(brief, evaluator.evaluate(brief, candidate, materials), materials)
         outcomes.append(judged)
     return outcomes

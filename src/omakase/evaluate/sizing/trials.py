@@ -22,8 +22,8 @@ class Trials:
         self._evaluator, self._cancelled = evaluator, cancelled
 
     def result(self, state: State, full: bool = False) -> CandidateResult:
-        """The quick or the full result of one state."""
-        evaluate = self._evaluator.evaluate if full else self._evaluator.quick
+        """The full result of one state, or one that is nearly as good."""
+        evaluate = self._evaluator.evaluate if full else self._evaluator.estimate
         return evaluate(*state)
 
     def judge(self, state: State, full: bool = False) -> Outcome:

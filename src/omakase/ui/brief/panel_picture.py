@@ -10,11 +10,12 @@ from omakase.evaluate.members.panel import EDGE_SHORT
 from omakase.evaluate.results.wording import quantity
 from omakase.project import edits
 from omakase.project.commands import replace
-from omakase.project.model import Brief, LoadCase, OwnWeight, PatchLoad, PressureLoad
+from omakase.project.model import Brief, EdgeLoad, LoadCase, OwnWeight, PatchLoad, PressureLoad
 from omakase.ui.kit.theme import Theme, font
 from omakase.ui.lineup.section_picture import hatch
 from omakase.ui.session import Session
 
+EDGE_ARROWS = 5
 SNAP = {"si": 0.001, "inch_pound": 0.0254 / 16.0}
 
 
@@ -124,6 +125,8 @@ class PanelPicture(QWidget):
         for load in case.loads:
             if isinstance(load, PatchLoad):
                 self._paint_patch(painter, load, plan, scale)
+            elif isinstance(load, EdgeLoad):
+                self._paint_edge_load(painter, load, plan)
 
     def _paint_pressure(self, painter: QPainter, load: PressureLoad, plan: QRectF) -> None:
         """A field of small chevrons; they point down for face A, up for face B."""
@@ -146,6 +149,64 @@ class PanelPicture(QWidget):
             "" if load.pressure >= 0.0 else " on face B"
         )
         self._label(painter, QPointF(plan.center().x(), plan.top() + 12.0), text)
+
+    def _paint_edge_load(self, painter: QPainter, load: EdgeLoad, plan: QRectF) -> None:
+        """Arrows just inside the edges, as long as the force there; shear by one arrow along each edge."""
+        painter.setPen(QPen(QColor(self.theme.accent), 1.6))
+        ends = load.ends, load.ends if load.ends_far is None else load.ends_far
+        sides = load.sides, load.sides if load.sides_far is None else load.sides_far
+        largest = max(abs(force) for force in (*ends, *sides, load.shear))
+        if largest == 0.0:
+            return
+        longest = min(40.0, min(plan.width(), plan.height()) / 4.0)
+        near, far = QLineF(plan.bottomLeft(), plan.bottomRight()), QLineF(plan.topLeft(), plan.topRight())
+        left, right = QLineF(plan.bottomLeft(), plan.topLeft()), QLineF(plan.bottomRight(), plan.topRight())
+        pulled = (
+            (left, QPointF(1.0, 0.0), ends), (right, QPointF(-1.0, 0.0), ends),
+            (near, QPointF(0.0, -1.0), sides), (far, QPointF(0.0, 1.0), sides),
+        )  # fmt: skip
+        for line, inward, (start, end) in pulled:
+            for k in range(EDGE_ARROWS):
+                share = (k + 0.5) / EDGE_ARROWS
+                force = start + (end - start) * share
+                at = line.pointAt(share) + inward * 2.0
+                inner = at + inward * (longest * abs(force) / largest)
+                self._arrow(painter, QLineF(inner, at) if force > 0.0 else QLineF(at, inner))
+        if load.shear:
+            for line, inward in ((right, QPointF(-7.0, 0.0)), (far, QPointF(0.0, 7.0))):
+                self._arrow(painter, self._middle(line.translated(inward), load.shear < 0.0))
+            for line, inward in ((left, QPointF(7.0, 0.0)), (near, QPointF(0.0, -7.0))):
+                self._arrow(painter, self._middle(line.translated(inward), load.shear > 0.0))
+        for name, (start, end), at in (
+            ("ends", ends, plan.center()),
+            ("sides", sides, QPointF(plan.center().x(), plan.bottom() - longest - 16.0)),
+            ("shear", (load.shear, load.shear), QPointF(plan.center().x(), plan.top() + 20.0)),
+        ):
+            if start or end:
+                self._label(painter, at, self._edge_words(name, start, end))
+
+    def _edge_words(self, name: str, start: float, end: float) -> str:
+        first, last = (quantity(abs(force), "line_load", self.session.units) for force in (start, end))
+        size = first if start == end else f"{first} to {last}"
+        if name == "shear":
+            return f"shear {size}"
+        way = "push" if start + end < 0.0 else "pull"
+        return f"{name} {way} {size}"
+
+    @staticmethod
+    def _middle(line: QLineF, back: bool) -> QLineF:
+        """The middle third of a line, or the same the other way."""
+        middle = QLineF(line.pointAt(1.0 / 3.0), line.pointAt(2.0 / 3.0))
+        return QLineF(middle.p2(), middle.p1()) if back else middle
+
+    @staticmethod
+    def _arrow(painter: QPainter, line: QLineF) -> None:
+        if line.length() < 3.0:
+            return
+        painter.drawLine(line)
+        back = (line.p1() - line.p2()) / line.length() * 5.0
+        side = QPointF(-back.y(), back.x()) * 0.55
+        painter.drawPolyline(QPolygonF([line.p2() + back + side, line.p2(), line.p2() + back - side]))
 
     def _paint_patch(self, painter: QPainter, load: PatchLoad, plan: QRectF, scale: float) -> None:
         box = self._patch_box(load, plan, scale)

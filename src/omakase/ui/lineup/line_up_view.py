@@ -36,7 +36,7 @@ LABEL_WIDTH, COLUMN_WIDTH = 150, 122
 MARKS = {"meets": "✓", "fails": "✗", "fact": "", "none": ""}
 ALIGN_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 ALIGN_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-LEGEND = ("T tested here", "D datasheet", "E estimated", "A assumed", "≈ a tie")
+LEGEND = ("T tested here", "D datasheet", "E estimated", "A assumed", "N non-linear", "≈ a tie")
 HINT = (
     "No candidate yet. Press Ctrl+N to add one, then type a layup into the quick line, for example\n"
     "2 twill200 ±45 ; core pvc80 12 ; 2 twill200 ±45        or        al6082 3 mm"
@@ -441,13 +441,18 @@ class LineUpView(QWidget):
         em = self._em()
         upper = QRectF(box.left() + 8, box.top() + 1, box.width() - 16, box.height() / 2.0)
         lower = upper.translated(0, box.height() / 2.0 - 2)
+        value = upper.adjusted(em, 0, -1.5 * em, 0)
+        if cell.rough:  # nothing is said of it yet but the order of size
+            text = f"{value_text(row, cell, self.session.units)} …"
+            self._text(painter, value, text, ALIGN_RIGHT, colour=self.theme.quiet)
+            return
         failed = cell.status == "fails"
         colour = self.theme.alarm if failed else ""
         self._text(painter, upper, MARKS[cell.status], ALIGN_LEFT, colour=colour or self.theme.good, bold=True)
-        value = upper.adjusted(em, 0, -1.2 * em, 0)
         self._text(painter, value, value_text(row, cell, self.session.units), ALIGN_RIGHT, colour=colour, bold=failed)
-        mark = QRectF(upper.right() - 1.0 * em, upper.top(), 1.0 * em, upper.height())
-        self._text(painter, mark, SOURCE_MARKS[cell.source], ALIGN_RIGHT, "small", self.theme.quiet)
+        mark = QRectF(upper.right() - 1.4 * em, upper.top(), 1.4 * em, upper.height())
+        marks = ("N" if cell.far else "") + SOURCE_MARKS[cell.source]
+        self._text(painter, mark, marks, ALIGN_RIGHT, "small", self.theme.quiet)
         left = distance_text(row, cell) or ("≈" if cell.tie else "")
         if cell.tie and cell.status != "fact":
             left += " ≈"

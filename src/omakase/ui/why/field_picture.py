@@ -1,4 +1,5 @@
-"""Deflection over the panel in bands, with the place where the chosen check governs."""
+"""Deflection over the panel in bands, with the place where the chosen check governs; or shapes of vibration and
+buckling."""
 
 from __future__ import annotations
 
@@ -6,12 +7,13 @@ from functools import lru_cache
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent
 
 from omakase.core.members.panel_case import CaseResponse
+from omakase.core.members.panel_given import FULL
 from omakase.evaluate.results.engine import CandidateResult
-from omakase.evaluate.results.profile import case_index, deflection_map
-from omakase.evaluate.results.wording import quantity
+from omakase.evaluate.results.profile import Shape, case_index, deflection_map, shapes
+from omakase.evaluate.results.wording import quantity, shape_text
 from omakase.ui.kit.picture import Picture
 from omakase.ui.kit.theme import Theme, draw_elided, elided, pen
 from omakase.ui.session import Session
@@ -48,12 +50,16 @@ def band_image(deflection: np.ndarray, colours: np.ndarray) -> QImage:
 
 
 class FieldPicture(Picture):
-    """Paints the deflection of the load case of the session's chosen check."""
+    """Paints the deflection of the load case of the session's chosen check; for frequencies and buckling the shape, the
+    next one at a click."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session, theme, "Deflection over the panel")
         self._image: QImage | None = None
         self._image_of: tuple[object, ...] = ()
+        self._turn = 0  # how many shapes on from the one the check is about
+        self._turned: tuple[object, ...] = ()
+        self._last: Shape | None = None
 
     def sizeHint(self) -> QSize:
         return QSize(280, 180)
@@ -72,34 +78,63 @@ class FieldPicture(Picture):
         check = self.session.check
         index = case_index(result, check.case_id if check else "")
         case, panel = result.response.cases[index], result.response.panel
+        shape = self._shape(result)
         room = QRectF(self.rect()).adjusted(8, 1.5 * em, -8, -1.4 * em)
         scale = min(room.width() / panel.length, room.height() / panel.width)
         if scale <= 0.0:
             return
         size = (panel.length * scale, panel.width * scale)
         plan = QRectF(room.left() + (room.width() - size[0]) / 2, room.top() + (room.height() - size[1]) / 2, *size)
-        painter.drawImage(plan, self._bands(result, index, plan))
+        painter.drawImage(plan, self._bands(result, index, shape, plan))
         painter.setPen(pen(self.theme.ink, 1.0))
         painter.drawRect(plan)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if shape is not None:
+            self._title(painter, shape_text(result, shape, self.session.units), em)
+            return
         self._paint_patches(painter, case, plan, scale)
         largest, x, y = case.largest_deflection
         self._mark(painter, QPointF(plan.left() + x * scale, plan.bottom() - y * scale), "○")
         if check is not None and check.place.x is not None and check.place.y is not None:
             place = QPointF(plan.left() + check.place.x * scale, plan.bottom() - check.place.y * scale)
             self._mark(painter, place, "+")
-        painter.setPen(pen(self.theme.ink))
-        text = f"Deflection, {case.case.name}: {quantity(largest, 'deflection', self.session.units)} at ○"
-        room = self.width() - 12
-        text = elided(painter.font(), text, room, Qt.TextElideMode.ElideMiddle)
-        draw_elided(painter, QRectF(8, 2, room, em), 0, text)
+        size_text = quantity(largest, "deflection", self.session.units)
+        self._title(painter, f"Deflection, {case.case.name}: {size_text} at ○", em)
         self._paint_legend(painter, largest, em, check.title.lower() if check else "")
 
-    def _bands(self, result: CandidateResult, index: int, plan: QRectF) -> QImage:
+    def _shape(self, result: CandidateResult) -> Shape | None:
+        """The shape to show, or None for the deflection."""
+        turns, known = self._turns(), shapes(result, self.session.check)
+        if known:
+            self._last = known[turns % len(known)]
+        elif result.accuracy == FULL:
+            self._last = None
+        return self._last  # a quick result has none: the one before stays until the full one is there
+
+    def _turns(self) -> int:
+        """How far it was turned on by clicks since the candidate and the check were chosen."""
+        check = self.session.check
+        of = self.session.candidate_id, check.key if check is not None else None
+        if of != self._turned:
+            self._turned, self._turn, self._last = of, 0, None
+        return self._turn
+
+    def mousePressEvent(self, _event: QMouseEvent | None) -> None:
+        self._turn = self._turns() + 1
+        self.update()
+
+    def _title(self, painter: QPainter, text: str, em: float) -> None:
+        room = self.width() - 12
+        painter.setPen(pen(self.theme.ink))
+        text = elided(painter.font(), text, room, Qt.TextElideMode.ElideMiddle)
+        draw_elided(painter, QRectF(8, 2, room, em), 0, text)
+
+    def _bands(self, result: CandidateResult, index: int, shape: Shape | None, plan: QRectF) -> QImage:
         columns, rows = max(2, int(plan.width())), max(2, int(plan.height()))
-        wanted = (result, index, columns, rows, self.theme.name)
+        wanted = (result, index, columns, rows, self.theme.name, shape and shape.solution)
         if self._image is None or self._image_of != wanted:
-            self._image = band_image(deflection_map(result, index, columns, rows), band_colours(self.theme))
+            values = deflection_map(result, index, columns, rows) if shape is None else shape.map(columns, rows)
+            self._image = band_image(values, band_colours(self.theme))
             self._image_of = wanted
         return self._image
 
