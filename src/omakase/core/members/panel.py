@@ -10,7 +10,9 @@ import numpy as np
 from omakase.core.errors import SolverError
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Measured, WallField
-from omakase.core.members.panel_beyond import AT_ULTIMATE, LARGE, NO_BALANCE, THIN, CaseSolver, smooth_pressure
+from omakase.core.members.panel_beyond import (
+    AT_ULTIMATE, LARGE, NO_BALANCE, THIN, CaseSolver, edges_blurred, smooth_pressure,
+)  # fmt: skip
 from omakase.core.members.panel_case import Beyond, CaseResponse, Part
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key, samples
@@ -108,6 +110,11 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
             for case in self.cases
             if (case.beyond.large if case.beyond is not None else case.largest_deflection[0] > thin)
         )
+
+    @property
+    def edges_blurred(self) -> bool:
+        """Whether only a grid that follows its edges says anything of it."""
+        return edges_blurred(self.section, self.panel.surface)
 
     def _shape_remarks(self) -> Iterator[str]:
         for rise, size in zip(self.panel.rise, (self.panel.length, self.panel.width), strict=True):

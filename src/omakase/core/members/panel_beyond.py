@@ -20,12 +20,14 @@ from omakase.core.members.panel_grid import GridKey, assembler, case_key, quadra
 from omakase.core.plates.assembly import grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution, carried_over, raised
+from omakase.core.plates.lines import shell_layer
 from omakase.core.plates.loads import STANDARD_GRAVITY, PlateLoad, Pressure
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.solver import PlateModel, PlateSolution
 
 THIN = 0.5  # of the thickness of a sheet that stretches and bends in the same proportion: beyond it, stretching tells
 ROUGH = Accuracy(7, 6, 4, layers=False)  # with which it is found how tight a panel is pulled
+SEEN = 0.06  # of the shorter side: the shortest fading length that a coarse grid answers well (measured)
 CLEAR = 0.95  # of the buckling load, up to which the growth of deflections is counted
 FAR_BUCKLING = 2.0  # times the ultimate load: one that moves little is not near a snap there
 
@@ -67,10 +69,12 @@ class CaseSolver:
         linear = PlateSolution(model.assembler, model.factor.solve(load))
         if case.edge is not None:
             return self._pressed(key, model, linear, load)
-        buckling = self._buckling(key, model, linear) if surface.curved else None
-        if surface.curved and self._accuracy.large and buckling is not None:
-            return self._arched(case, key, model, linear, load, buckling)
-        beyond = Beyond() if buckling is None else buckling
+        beyond = self._buckling(key, model, linear) if surface.curved else Beyond()
+        blurred = not self._accuracy.layers and edges_blurred(self._section, surface)
+        if blurred or (surface.curved and self._may_snap(key, linear, beyond)):
+            if self._accuracy.large and not blurred:
+                return self._arched(case, key, model, linear, load, beyond)
+            beyond = msgspec.structs.replace(beyond, large=True)
         return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
 
     def solve_large(self, case: LoadCase) -> Solved:
@@ -150,19 +154,24 @@ class CaseSolver:
         beyond = msgspec.structs.replace(beyond, remarks=(*beyond.remarks, AMPLIFIED))
         return Solved(key, (1.0, solutions[1]), key, (1.0, solutions[0]), beyond)
 
+    def _may_snap(self, key: GridKey, linear: PlateSolution, buckling: Beyond) -> bool:
+        """Whether a curved panel is near a snap at ultimate load, or moves far there."""
+        moved = self._ultimate * np.abs(linear.deflection(quadrature(key).samples)).max()
+        if moved > THIN * self._section.sheet_thickness:
+            return True
+        return buckling.buckling is not None and buckling.buckling < FAR_BUCKLING * self._ultimate
+
     def _arched(
         self, case: LoadCase, key: GridKey, model: PlateModel, linear: PlateSolution, load: np.ndarray,
         buckling: Beyond,
     ) -> Solved:  # fmt: skip
-        """A curved panel: its load is raised in steps where it may snap through or move far.
+        """A curved panel that may snap through or moves far: its load is raised in steps.
 
         How far it can be raised is found on a coarse grid; the states wanted are then found again on the fine one.
         """
         assert buckling.buckling is not None
-        moved = self._ultimate * np.abs(linear.deflection(quadrature(key).samples)).max()
-        far = moved > THIN * self._section.sheet_thickness
-        if not far and buckling.buckling > FAR_BUCKLING * self._ultimate:
-            return Solved(key, (1.0, linear), key, (1.0, linear), buckling)
+        if edges_blurred(self._section, self._surface):
+            return self._thin_arched(key, model, linear, load, buckling)
         coarse, coarse_key, coarse_load = self._large(case, ROUGH, 0.0)
         found, reached = raised(coarse, coarse_load, (1.0, self._ultimate))
         if self._ultimate in found and buckling.buckling < self._ultimate:
@@ -185,6 +194,31 @@ class CaseSolver:
             return Solved(key, (1.0, linear), limit_key, (1.0, limit), beyond)
         own_key, own = states[self._ultimate]
         return Solved(own_key, (1.0 / self._ultimate, own), limit_key, (1.0, limit), beyond)
+
+
+    def _thin_arched(
+        self, key: GridKey, model: PlateModel, linear: PlateSolution, load: np.ndarray, buckling: Beyond
+    ) -> Solved:
+        """A shell so thin that a coarse grid says nothing of how far its load can be raised: its buckling load does."""
+        assert buckling.buckling is not None
+        wanted: dict[float, LargeSolution] = {}
+        told = UNSAFE
+        if buckling.buckling > self._ultimate:
+            plate, told = LargeDeflection(model), LARGE
+            try:
+                for factor in (self._ultimate, 1.0):
+                    wanted[factor] = plate.solve(factor * load, factor * linear.vector)
+            except SolverError:
+                told = NO_BALANCE
+        beyond = msgspec.structs.replace(buckling, large=told == LARGE, remarks=(*buckling.remarks, told))
+        if told != LARGE:
+            return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
+        return Solved(key, (1.0 / self._ultimate, wanted[self._ultimate]), key, (1.0, wanted[1.0]), beyond)
+
+
+def edges_blurred(section: PlateSection, surface: Surface) -> bool:
+    """Whether what edges and patches disturb in a curved panel fades within less than a coarse grid can see."""
+    return 0.0 < shell_layer(section, surface.curvature) < SEEN * min(surface.length, surface.width)
 
 
 def smooth_pressure(case: LoadCase, section: PlateSection) -> float:

@@ -75,7 +75,10 @@ class Arc(msgspec.Struct, frozen=True):
     def on_chord(self, places: np.ndarray) -> np.ndarray:
         """Places on the chord, m, of those along the arc."""
         k = abs(self.curvature)
-        return places if k == 0.0 else self.chord / 2.0 + np.sin(places * k - self._half_angle) / k
+        if k == 0.0:
+            return places
+        on_chord = self.chord / 2.0 + np.sin(places * k - self._half_angle) / k
+        return np.clip(on_chord, 0.0, self.chord)  # no further by rounding
 
 
 class Surface(msgspec.Struct, frozen=True):

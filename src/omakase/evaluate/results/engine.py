@@ -337,7 +337,8 @@ class Evaluator:
         quick = self.quick(brief, candidate, materials)
         if not quick.rough:
             return quick
-        stretched = msgspec.structs.replace(quick_order(brief), large=True)
+        coarse = msgspec.structs.replace(quick_order(brief), large=True)
+        stretched = FULL if getattr(quick.response, "edges_blurred", False) else coarse
         return self.evaluate(brief, candidate, materials, stretched)
 
     def quick_all(

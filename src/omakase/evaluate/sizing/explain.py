@@ -23,7 +23,7 @@ from omakase.core.members.panel_given import FULL
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
 from omakase.core.plates.section import PlateSection
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.results.engine import quickly_reduced
+from omakase.evaluate.results.engine import CandidateResult, Evaluator, quickly_reduced
 from omakase.project import translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, LayerRecord
@@ -31,6 +31,7 @@ from omakase.project.model import Brief, Candidate, LayerRecord
 CAUSES = ("distance between the faces", "stiffness of the faces", "core in shear", "areal mass")
 SOLID_CAUSES = ("thickness", "modulus", "shear through the thickness", "areal mass")  # of a laminate without core
 KINDS = "another kind of construction"  # a sandwich for a laminate, or the reverse: no cause of one is one of the other
+STRETCHING = "stretching by its large deflection"
 SIZE, CORE, PLIES = "width, diameter and shape", "core", "plies"
 RECORD_CAUSES = (SIZE, CORE, PLIES)
 MASS_CAUSES = {"cloth": "cloth", "resin": "resin", "core": "core", "uptake": "resin in the core", "sheet": "sheet"}
@@ -48,7 +49,9 @@ class Difference(msgspec.Struct, frozen=True):
     parts: tuple[tuple[str, float], ...]
 
 
-def explain(brief: Brief, one: Candidate, two: Candidate, materials: Mapping[str, Material]) -> tuple[Difference, ...]:
+def explain(
+    brief: Brief, one: Candidate, two: Candidate, materials: Mapping[str, Material], evaluator: Evaluator
+) -> tuple[Difference, ...]:
     """From ``one`` to ``two``: mass, deflection and frequency.  Raises OmakaseError."""
     if not all(quickly_reduced(brief, candidate) for candidate in (one, two)):
         return _by_records(brief, one, two, materials)
@@ -58,7 +61,20 @@ def explain(brief: Brief, one: Candidate, two: Candidate, materials: Mapping[str
         differences += _stiffness(brief, stacks)
     else:
         differences += _kinds(brief, stacks)
+    results = [evaluator.evaluate(brief, candidate, materials) for candidate in (one, two)]
+    if any(result.moving_far for result in results):
+        differences = [_stretched(difference, results) for difference in differences]
     return tuple(differences)
+
+
+def _stretched(linear: Difference, results: Sequence[CandidateResult]) -> Difference:
+    """A difference in deflection as it is where a panel stretches: what the linear causes leave is put down to that."""
+    checks = [result.worst("deflection") for result in results]
+    if linear.key != "deflection" or checks[0] is None or checks[1] is None:
+        return linear
+    before, after = checks[0].value, checks[1].value
+    rest = (after / before) / (linear.after / linear.before)
+    return Difference("deflection", before, after, (*linear.parts, (STRETCHING, rest)))
 
 
 def _kinds(brief: Brief, stacks: Sequence[Stack]) -> list[Difference]:

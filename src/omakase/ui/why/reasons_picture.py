@@ -86,7 +86,7 @@ class ReasonsPicture(Picture):
         def make(stopped: Callable[[], bool]) -> Iterator[object]:
             if other is not None:
                 try:
-                    yield explain(brief, other, candidate, materials)
+                    yield explain(brief, other, candidate, materials, evaluator)
                 except OmakaseError as error:
                     yield str(error)
             sensitivity = SensitivitySearch(brief, candidate, materials, evaluator, stopped).run()
