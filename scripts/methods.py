@@ -10,8 +10,19 @@ from omakase.core.checks.registry import all_checks
 from omakase.core.findings.registry import all_rules
 from omakase.core.laminate import breaking, constants, failure, stiffness, strength, thermal
 from omakase.core.materials import areal, cloth, conditions, grades, micromechanics, processing, sleeve
-from omakase.core.members import panel, reduced_panel, span, span_mesh, spar, stretches, strip, tube
-from omakase.core.plates import condensation, energies, grid, lines, reduced, section, solver
+from omakase.core.members import (
+    panel_beyond,
+    panel_given,
+    pressing,
+    reduced_panel,
+    span,
+    span_mesh,
+    spar,
+    stretches,
+    strip,
+    tube,
+)
+from omakase.core.plates import condensation, energies, grid, large_deflection, lines, reduced, section, solver
 from omakase.core.sections import cylinder, drawn, long_plates, outlines, profile, ring, thin_walled
 from omakase.core.specimens import beams, curve, statistics
 from omakase.core.specimens.methods import proof_load
@@ -28,7 +39,7 @@ Made by `python -m scripts.methods` from the checks' registrations and the docst
 current. SI inside; angles in degrees; layers from face A (top, positive z) down. Loads in files are limit loads;
 strength is checked at ultimate = limit × factor of safety × special factor, deflection and frequency at limit load.
 """
-FULL, QUICK = panel.FULL, panel.QUICK
+FULL, QUICK = panel_given.FULL, panel_given.QUICK
 WHY_BREAKS = f"""
 ### Grid
 
@@ -83,6 +94,11 @@ def methods_text() -> str:
         ("Range", solver.PlateModel),
         ("Between an edit and the full order", reduced),
         ("How near it comes", reduced_panel.ReducedPanel),
+        ("Shape", panel_given.Surface),
+        ("Curved, pressed and stretching", panel_beyond),
+        ("Large deflection", large_deflection),
+        ("Raising a load", large_deflection.raised),
+        ("Knock-down of a curved panel", pressing.knock_down),
     ):
         parts.append(f"### {title}\n\n{_text(thing)}\n")
     parts.append("## Strips and tubes\n")

@@ -152,6 +152,7 @@ class LayerRecord(_Record, frozen=True):
     ``turned`` : laid with its other side up, which tells for cloth with a face, a satin; its warp side is up otherwise.
     ``shared`` : name of the sub-stack it belongs to, see ``shared``; empty for a layer of its own.  ``mirrored`` : this
     instance of the sub-stack is its mirror image.  ``zone`` : id of the stretch it runs over; empty for the whole span.
+    ``outside`` : of a panel, that it lies everywhere but in its zone.
     ``wall`` : name of the wall it belongs to; empty where the member has only one.
     """
 
@@ -165,6 +166,7 @@ class LayerRecord(_Record, frozen=True):
     mirrored: bool = False
     zone: str = ""
     wall: str = ""
+    outside: bool = False
 
 
 class Accepted(_Record, frozen=True):

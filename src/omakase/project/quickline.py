@@ -9,7 +9,7 @@ code: slashes between items, ``s`` mirrors it (a core that ends it is the middle
 it first, a number before it repeats the whole.  ``ns`` marks a layer that is not counted on, ``turned`` one laid
 with its other side up; a mirror turns the cloths that have a face.  ``(A)`` is the sub-stack named A that candidates
 share, ``(A)m`` its mirror image.  ``@ root`` or ``@ 0..800 mm`` at the end of a part lets its layers run over that
-stretch of the span only.
+stretch of the span, or that part of a panel, only; ``@ outside root`` everywhere else.
 """
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ CODE_DIGITS = 4  # of a thickness in a laminate code, which is read and not type
 
 _ANGLE = re.compile(r"(?P<sign>±|\+-|\+/-|[+\-−])?(?P<value>\d+(?:\.\d+)?)(?:°|deg)?(?:_(?P<repeat>\d+))?\Z")
 _SHARED = re.compile(r"\((?P<name>[^()]*)\)(?P<mirror>m?)\s*\Z")
-_OVER = re.compile(r"@\s*(?P<zone>[^@]+?)\s*\Z")
+_OVER = re.compile(r"@\s*(?P<outside>outside\s+)?(?P<zone>[^@]+?)\s*\Z")
 _BRACKET = re.compile(
     r"(?:(?P<count>\d+)\s*[x×]?\s+)?(?:(?P<material>[a-z][\w-]*)\s+)?\[(?P<inside>[^\[\]]*)\](?P<times>\d*)(?P<s>s?)\s*\Z"
 )
@@ -65,8 +65,9 @@ class _Reader:
     def part(self, text: str, at: int) -> list[LayerRecord]:
         over = _OVER.search(text)
         if over is not None and (over["zone"] in self.zones or ".." in over["zone"]):
-            zone = self.zones.get(over["zone"]) or self._stretch(over, at)
-            return [replace(layer, zone=zone) for layer in self.part(text[: over.start()].rstrip(), at)]
+            zone, outside = self.zones.get(over["zone"]) or self._stretch(over, at), bool(over["outside"])
+            layers = self.part(text[: over.start()].rstrip(), at)
+            return [replace(layer, zone=zone, outside=outside) for layer in layers]
         named = _SHARED.match(text)
         if named is not None:
             return self._named(named, at)
@@ -279,7 +280,8 @@ def write_quick_line(
     parts: list[str] = []
 
     def over(layer: LayerRecord) -> str:
-        return f" @ {(zones or {}).get(layer.zone, layer.zone)}" if layer.zone else ""
+        name = (zones or {}).get(layer.zone, layer.zone)
+        return f" @ {'outside ' if layer.outside else ''}{name}" if layer.zone else ""
 
     i = 0
     while i < len(layers):

@@ -154,10 +154,14 @@ SpanLoads = ForceLoad | SpreadLoad | MomentLoad | AxialLoad | TorqueLoad | DropL
 
 
 class PanelForm(Record, frozen=True, tag_field="kind", tag="panel"):
-    """How far the middle of a panel lies above its ends and sides, m, toward face A; a flat panel has no rise."""
+    """How far the middle of a panel lies above its ends and sides, m, toward face A; a flat panel has no rise.
+
+    ``flush`` : the surface that is even where zones make it thicker or thinner.
+    """
 
     rise_along: float = 0.0
     rise_across: float = 0.0
+    flush: Literal["face_a", "middle", "face_b"] = "face_b"
 
 
 class StripForm(Record, frozen=True, tag_field="kind", tag="strip"):
@@ -219,9 +223,16 @@ class SparForm(Record, frozen=True, tag_field="kind", tag="spar"):
 
 
 class Zone(Record, frozen=True):
-    """A stretch of the member from ``low`` to ``high`` m along its span, with a name that layers refer to."""
+    """A stretch of the member from ``low`` to ``high`` m along its span, with a name that layers refer to.
+
+    Of a panel: from ``low`` to ``high`` along its length and from ``near`` to ``far`` across its width, all of it where
+    these are null; or, with ``rim``, all that lies within so many m of an edge.
+    """
 
     id: str
     name: str
     low: float
     high: float
+    near: float | None = None
+    far: float | None = None
+    rim: float | None = None

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
 from omakase.core.checks.result import Limits, Settings
-from omakase.core.errors import LayupError, PanelError
+from omakase.core.errors import LayupError, PanelError, both_units
 from omakase.core.findings.finding import Surroundings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.materials.conditions import in_service
 from omakase.core.materials.material import Material
 from omakase.core.members.panel_given import LoadCase, Panel
+from omakase.core.members.panel_zones import Box, Lying
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
 from omakase.project import edits, model
-from omakase.project.spans import PanelForm, SparMember, StripMember, TubeMember
+from omakase.project.spans import PanelForm, SparMember, StripMember, TubeMember, Zone
 
 AT_ROOM = model.Surroundings()
 PANEL_LOADS = (model.PressureLoad, model.PatchLoad, model.EdgeLoad, model.OwnWeight)
@@ -32,10 +33,55 @@ def panel(brief: model.Brief, candidate: model.Candidate | None = None) -> Panel
     return Panel(member.length, member.width, edges, supports.in_plane, rise)
 
 
+def has_zones(candidate: model.Candidate) -> bool:
+    """Whether a layer of it lies in a part of the panel only."""
+    return any(layer.zone for layer in candidate.layers)
+
+
+def lying(candidate: model.Candidate, length: float, width: float) -> tuple[Lying, ...]:
+    """Where each layer of a panel lies.  Raises PanelError for a zone that cannot be."""
+    for _, message in zone_problems(candidate, length, width):
+        raise PanelError(message)
+    boxes = {zone.id: _boxes(zone, length, width) for zone in candidate.zones}
+    return tuple(Lying(boxes.get(own.zone, ()), own.outside, own.role == "core") for own in candidate.layers)
+
+
+def _boxes(zone: Zone, length: float, width: float) -> tuple[Box, ...]:
+    if zone.rim is not None:
+        rim = zone.rim
+        return (
+            Box(0.0, rim, 0.0, width), Box(length - rim, length, 0.0, width),
+            Box(0.0, length, 0.0, rim), Box(0.0, length, width - rim, width),
+        )  # fmt: skip
+    return (Box(zone.low, zone.high, zone.near or 0.0, width if zone.far is None else zone.far),)
+
+
+def zone_problems(candidate: model.Candidate, length: float, width: float) -> Iterator[tuple[str, str]]:
+    """(place below the candidate, message) of zones of a panel that make no sense, and of layers in missing ones."""
+    for i, zone in enumerate(candidate.zones):
+        near, far = zone.near or 0.0, width if zone.far is None else zone.far
+        if zone.rim is not None:
+            if not 0.0 < zone.rim < min(length, width) / 2.0:
+                yield f".zones[{i}]", f"the rim of zone '{zone.name}' must be narrower than half the panel"
+        elif not (zone.low < zone.high and near < far):
+            yield f".zones[{i}]", f"zone '{zone.name}' must end further on than it begins, along and across"
+        elif min(zone.low, near) < -1e-9 or zone.high > length * (1.0 + 1e-9) or far > width * (1.0 + 1e-9):
+            size = both_units(length, width, between=" × ")
+            yield f".zones[{i}]", f"zone '{zone.name}' reaches beyond the panel of {size}"
+    known = {zone.id for zone in candidate.zones}
+    if len(known) < len(candidate.zones):
+        yield ".zones", "two zones have the same id"
+    for i, own in enumerate(candidate.layers):
+        if own.zone and own.zone not in known:
+            yield f".layers[{i}]", f"layer {i + 1} lies in a zone that is not there"
+
+
 def is_linear(brief: model.Brief, candidate: model.Candidate) -> bool:
-    """Whether a panel's answers are sums of linear solutions: it is flat and nothing pulls at its edges."""
+    """Whether a panel's answers are sums of linear solutions of one layup: flat, even, nothing pulls at its edges."""
     form = candidate.form
     curved = isinstance(form, PanelForm) and (form.rise_along != 0.0 or form.rise_across != 0.0)
+    if has_zones(candidate):
+        return False
     return not curved and not any(isinstance(load, model.EdgeLoad) for case in brief.load_cases for load in case.loads)
 
 

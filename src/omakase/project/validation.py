@@ -121,9 +121,11 @@ def _panel_form_problems(brief: Brief, candidate: Candidate) -> Iterator[tuple[s
     except OmakaseError:
         return  # told at the brief
     try:
-        translate.panel(brief, candidate)
+        panel = translate.panel(brief, candidate)
     except OmakaseError as error:
         yield ".form", str(error)
+    else:
+        yield from translate.zone_problems(candidate, panel.length, panel.width)
 
 
 def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> list[tuple[str, str]]:

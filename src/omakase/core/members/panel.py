@@ -11,11 +11,18 @@ from omakase.core.errors import SolverError
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Measured, WallField
 from omakase.core.members.panel_beyond import (
-    AT_ULTIMATE, LARGE, NO_BALANCE, THIN, CaseSolver, edges_blurred, smooth_pressure,
+    AT_ULTIMATE,
+    LARGE,
+    NO_BALANCE,
+    THIN,
+    CaseSolver,
+    edges_blurred,
+    smooth_pressure,
 )  # fmt: skip
 from omakase.core.members.panel_case import Beyond, CaseResponse, Part
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key, samples
+from omakase.core.members.panel_zones import NOT_STRETCHED, Flush, Patchwork, ZonedPanel
 from omakase.core.plates.assembly import grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.large_deflection import LargeSolution
@@ -33,8 +40,9 @@ MOST_RISE = 0.2  # of the span
 
 
 class PanelResponse(msgspec.Struct, frozen=True, eq=False):
-    """Everything the checks need of one panel of one layup.
+    """Everything the checks need of one panel of one layup, or of a patchwork of layups.
 
+    ``section`` : of the layup, or of that of the largest area.  ``zones`` : the fields of a patchwork's stacks.
     ``modes`` : shapes of the natural vibrations, as many as ``frequencies``, or none where they were not kept.
     """
 
@@ -44,10 +52,14 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
     frequencies: tuple[float, ...]
     unknowns: int
     modes: tuple[PlateSolution, ...] = ()
+    patchwork: Patchwork | None = None
+    zones: tuple[WallField, ...] = ()
 
     @property
     def fields(self) -> tuple[WallField, ...]:
-        """Its one wall."""
+        """Its one wall, or one for each stack that its zones make."""
+        if self.zones:
+            return self.zones
         rough = rough_shear(self.panel.edges, self.section)
         return (WallField(self.section.stack, self.section, self.cases, "", rough),)
 
@@ -59,7 +71,11 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
 
     @property
     def areal_mass(self) -> float:
-        return self.section.areal_mass
+        """kg/m², of a patchwork the mean."""
+        if self.patchwork is None:
+            return self.section.areal_mass
+        areas = self.patchwork.areas
+        return float(areas @ [field.section.areal_mass for field in self.zones] / areas.sum())
 
     @property
     def mass(self) -> float:
@@ -68,7 +84,7 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
     @property
     def measures(self) -> dict[str, tuple[Measured, ...]]:
         """Largest deflection and buckling factor of each load case, and the thickness."""
-        thickness, edges = self.section.stack.thickness, self.panel.edges
+        thickness, edges = max(field.stack.thickness for field in self.fields), self.panel.edges
         resting = "resting" in (edges.x0, edges.x1, edges.y0, edges.y1)
         deflections, buckling = [], []
         for case in self.cases:
@@ -117,12 +133,39 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
         return edges_blurred(self.section, self.panel.surface)
 
     def _shape_remarks(self) -> Iterator[str]:
+        if self.zones and self.moving_far:
+            yield NOT_STRETCHED
         for rise, size in zip(self.panel.rise, (self.panel.length, self.panel.width), strict=True):
             if abs(rise) > MOST_RISE * size:
                 yield (
                     f"a rise of {abs(rise) / size:.0%} of the span is beyond the fifth for which the theory of shallow "
                     "shells is meant"
                 )
+
+
+def respond_zoned(
+    panel: Panel,
+    work: Patchwork,
+    cases: tuple[LoadCase, ...],
+    flush: Flush,
+    accuracy: Accuracy = LINEAR,
+    with_frequencies: bool = True,
+    ultimate: float = 1.0,
+) -> PanelResponse:
+    """Response of a panel whose layers run over zones, see ``panel_zones``.  ``flush`` : which surface is even.
+
+    Raises PanelError, LayupError or SolverError.
+    """
+    for case in cases:
+        case.check_on(panel)
+    on_surface = tuple(_on_surface(case, panel.surface) for case in cases)
+    zoned = ZonedPanel(panel, work, on_surface, flush, accuracy, ultimate)
+    answers = [zoned.respond(case) for case in on_surface]
+    frequencies, modes = zoned.frequencies() if with_frequencies else (np.zeros(0), [])
+    return PanelResponse(
+        panel, zoned.base, tuple(whole for whole, _ in answers), tuple(float(f) for f in frequencies), zoned.unknowns,
+        tuple(modes), work, zoned.fields(answers),
+    )  # fmt: skip
 
 
 Solved = tuple[GridKey, PlateSolution | ReducedSolution]
@@ -159,7 +202,7 @@ def respond(
     solver = CaseSolver(surface, section, accuracy, ultimate)
     energy = grouped(strain_energy(section, max(surface.length, surface.width), surface.curvature))
     plain = grid_key(surface, section, None, accuracy)
-    model = PlateModel(section, assembler(plain), energy)
+    model = PlateModel(section, assembler(plain), [energy])
     even = model.solve([[Pressure(1.0)]])[0]
     unknowns = model.assembler.unknowns
     units: dict[PatchLoad, Solved] = {}
@@ -168,7 +211,7 @@ def respond(
         key = grid_key(surface, section, patch, accuracy)
         assembled = assembler(key)
         unknowns = max(unknowns, assembled.unknowns)
-        units[patch] = key, PlateModel(section, assembled, energy).solve([[patch]])[0]
+        units[patch] = key, PlateModel(section, assembled, [energy]).solve([[patch]])[0]
     summed = responses(linear, section, (plain, even), units, accuracy)
     answered = {response.case.key: response for response in summed}
     fields = tuple(_beyond(case, answered.get(case.key), solver, surface, section, accuracy) for case in on_surface)
@@ -177,7 +220,7 @@ def respond(
     if with_frequencies:
         moving = grid_key(surface, section, None, accuracy, moving=True)
         if moving != plain:
-            model = PlateModel(section, assembler(moving), energy)
+            model = PlateModel(section, assembler(moving), [energy])
         values, shapes = model.frequencies(accuracy.modes, accuracy.eigen_tolerance)
         frequencies, modes = tuple(float(f) for f in values), tuple(shapes)
     return PanelResponse(panel, section, fields, frequencies, unknowns, modes)

@@ -17,6 +17,7 @@ from omakase.core.errors import SolverError
 from omakase.core.members.panel_case import Beyond
 from omakase.core.members.panel_given import Accuracy, LoadCase, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, case_key, quadrature
+from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.plates.assembly import grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution, carried_over, raised
@@ -28,11 +29,8 @@ from omakase.core.plates.solver import PlateModel, PlateSolution
 THIN = 0.5  # of the thickness of a sheet that stretches and bends in the same proportion: beyond it, stretching tells
 ROUGH = Accuracy(7, 6, 4, layers=False)  # with which it is found how tight a panel is pulled
 SEEN = 0.06  # of the shorter side: the shortest fading length that a coarse grid answers well (measured)
-CLEAR = 0.95  # of the buckling load, up to which the growth of deflections is counted
 FAR_BUCKLING = 2.0  # times the ultimate load: one that moves little is not near a snap there
 
-AMPLIFIED = "forces along the edges make deflections grow: counted at ultimate load"
-BUCKLED = "it buckles before its ultimate load: what follows is without the growth of deflections"
 LARGE = "large deflection: stretching counted (von Kármán), solved at limit and at ultimate load"
 AT_ULTIMATE = "from the panel solved at ultimate load, where it stretches: exact where the reserve is 1"
 NO_BALANCE = "large deflection was asked for and no equilibrium found: numbers are those of the linear plate"
@@ -68,8 +66,13 @@ class CaseSolver:
         load = model.load_vector(self._loads(case))
         linear = PlateSolution(model.assembler, model.factor.solve(load))
         if case.edge is not None:
-            return self._pressed(key, model, linear, load)
-        beyond = self._buckling(key, model, linear) if surface.curved else Beyond()
+            forces = self._membrane(key, linear)
+            beyond = buckling_of_forces(key, model, forces, self._section)
+            beyond, strained, moved = grown(key, model, forces, load, linear, beyond, self._ultimate)
+            return Solved(key, (1.0, strained), key, (1.0, moved), beyond)
+        beyond = Beyond()
+        if surface.curved:
+            beyond = buckling_of_forces(key, model, self._membrane(key, linear), self._section)
         blurred = not self._accuracy.layers and edges_blurred(self._section, surface)
         if blurred or (surface.curved and self._may_snap(key, linear, beyond)):
             if self._accuracy.large and not blurred:
@@ -105,7 +108,7 @@ class CaseSolver:
     def _model(self, key: GridKey) -> PlateModel:
         size = max(key.surface.length, key.surface.width)
         energy = grouped(strain_energy(self._section, size, key.surface.curvature))
-        return PlateModel(self._section, assembler(key), energy)
+        return PlateModel(self._section, assembler(key), [energy])
 
     def _loads(self, case: LoadCase) -> Sequence[PlateLoad]:
         loads: list[PlateLoad] = list(case.patches)
@@ -117,42 +120,6 @@ class CaseSolver:
     def _membrane(self, key: GridKey, solution: PlateSolution | LargeSolution) -> np.ndarray:
         """N_x, N_y, N_xy in N/m at the grid's Gauss points."""
         return solution.strains(quadrature(key).samples)[..., :9] @ self._section.membrane[:, :3]
-
-    def _buckling(self, key: GridKey, model: PlateModel, linear: PlateSolution) -> Beyond:
-        """From the linear membrane forces; of a curved panel with a knock-down."""
-        forces = self._membrane(key, linear)
-        largest = float(np.abs(forces).max())
-        if largest == 0.0:
-            return Beyond(math.inf)
-        matrices = [-matrix for matrix in quadrature(key).membrane_matrices(forces)]
-        factors, shapes = model.buckling_of(matrices, largest)
-        if not len(factors):
-            return Beyond(math.inf)
-        factor, remarks = float(factors[0]), []
-        if key.surface.curved:
-            down = knock_down(self._section, key.surface)
-            factor *= down
-            remarks.append(f"a curved panel is never as round as drawn: × {down:.2f} (NASA SP-8007, of a cylinder)")
-        how = "eigenvalue under the linear membrane forces"
-        return Beyond(factor, how, remarks=tuple(remarks), shape=shapes[0])
-
-    def _pressed(self, key: GridKey, model: PlateModel, linear: PlateSolution, load: np.ndarray) -> Solved:
-        """Forces along the edges: the growth of deflections is counted at ultimate load."""
-        beyond = self._buckling(key, model, linear)
-        assert beyond.buckling is not None
-        thickness = self._section.stack.thickness
-        if not np.abs(linear.deflection(quadrature(key).samples)).max() > 1e-6 * thickness:
-            return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
-        if self._ultimate > CLEAR * beyond.buckling:
-            beyond = msgspec.structs.replace(beyond, remarks=(*beyond.remarks, BUCKLED))
-            return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
-        forces = self._membrane(key, linear)
-        solutions = []
-        for factor in (1.0, self._ultimate):
-            stiffening = quadrature(key).membrane_matrices(factor * forces)
-            solutions.append(PlateSolution(model.assembler, model.solve_vector(load, stiffening)))
-        beyond = msgspec.structs.replace(beyond, remarks=(*beyond.remarks, AMPLIFIED))
-        return Solved(key, (1.0, solutions[1]), key, (1.0, solutions[0]), beyond)
 
     def _may_snap(self, key: GridKey, linear: PlateSolution, buckling: Beyond) -> bool:
         """Whether a curved panel is near a snap at ultimate load, or moves far there."""
@@ -195,7 +162,6 @@ class CaseSolver:
         own_key, own = states[self._ultimate]
         return Solved(own_key, (1.0 / self._ultimate, own), limit_key, (1.0, limit), beyond)
 
-
     def _thin_arched(
         self, key: GridKey, model: PlateModel, linear: PlateSolution, load: np.ndarray, buckling: Beyond
     ) -> Solved:
@@ -224,12 +190,3 @@ def edges_blurred(section: PlateSection, surface: Surface) -> bool:
 def smooth_pressure(case: LoadCase, section: PlateSection) -> float:
     """What presses on the whole face, Pa: pressures and own weight."""
     return sum(case.pressures) + section.areal_mass * STANDARD_GRAVITY * case.gravity
-
-
-def knock_down(section: PlateSection, surface: Surface) -> float:
-    """Factor on the buckling load of a curved panel, 1 − 0.9 (1 − e^(−√(R/t)/16)) of NASA SP-8007 (1968) for cylinders.
-
-    With the thickness of an even sheet of the same D/A, √(12 D/A), and the smaller radius.
-    """
-    k = max(abs(value) for value in surface.curvature)
-    return 1.0 - 0.9 * (1.0 - math.exp(-math.sqrt(1.0 / (k * section.sheet_thickness)) / 16.0))

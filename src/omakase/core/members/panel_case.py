@@ -36,9 +36,9 @@ class Beyond(msgspec.Struct, frozen=True, eq=False):
     """What a load case needed more than the sum of linear solutions.
 
     ``buckling`` : factor on its loads at which the panel buckles or snaps through, infinite where it does not, None
-    where it was not asked; ``how`` it was found.  ``large`` : whether it moves so far that its linear answer says little.
-    ``shape`` : the buckling shape.  ``snap`` : factor on the loads beyond which no state follows, infinite where one
-    was found up to ultimate load.
+    where it was not asked; ``how`` it was found.  ``large`` : whether it moves so far that its linear answer says
+    little.  ``shape`` : the buckling shape.  ``snap`` : factor on the loads beyond which no state follows, infinite
+    where one was found up to ultimate load.
     """
 
     buckling: float | None = None

@@ -35,18 +35,18 @@ class GridKey(msgspec.Struct, frozen=True):
     y_breaks: tuple[float, ...]
     three_layer: bool
     fields: tuple[str, ...]
+    layout: tuple[tuple[int, ...], ...] = ()  # which section each cell has, where there are several
 
 
 @lru_cache(maxsize=48)
 def assembler(key: GridKey) -> Assembler:
     """Grid with its integrals; kept, since most edits change the layup and not the panel."""
     surface = key.surface
-    return Assembler(
-        Grid(
-            surface.length, surface.width, surface.edges, key.order, key.x_breaks, key.y_breaks, key.three_layer,
-            key.fields, surface.in_plane, surface.curvature,
-        )
+    grid = Grid(
+        surface.length, surface.width, surface.edges, key.order, key.x_breaks, key.y_breaks, key.three_layer,
+        key.fields, surface.in_plane, surface.curvature,
     )  # fmt: skip
+    return Assembler(grid, np.array(key.layout) if key.layout else None)
 
 
 @lru_cache(maxsize=16)

@@ -78,7 +78,7 @@ class LargeDeflection:
         if "u" not in self._assembler.grid.fields:
             raise SolverError("a plate that moves far stretches: its grid needs the fields in its plane")
         self._quadrature = Quadrature(self._assembler, MORE_POINTS)
-        self._stiffness = self._assembler.matrices([model.energy])
+        self._stiffness = self._assembler.matrices(model.energies)
         self._membrane = model.section.membrane
         self._factor: Factorisation | None = None  # of the last tangent
         self._forces: dict[tuple[int, int, str], np.ndarray] = {}

@@ -181,3 +181,28 @@ def break_lines(
     if patch is not None:
         crowd = "patch"
     return Lines(borders[0], borders[1], crowd)
+
+
+def zone_lines(
+    length: float, width: float, edges: Edges, section: PlateSection, borders: Sequence[tuple[float, ...]],
+    patches: Sequence[PatchLoad], layers: bool, fading: float,
+) -> tuple[tuple[float, ...], tuple[float, ...]]:  # fmt: skip
+    """The lines of one grid for a panel with zones: all ``borders`` of zones along x and along y, all patches' edges,
+    and with ``layers`` beside the panel's edges the lines that follow what fades there.
+
+    ``section`` : of most of the panel; ``fading`` : the longest boundary layer of its sections, m.  No lines follow
+    what fades beside borders and patches: they cut the panel into small cells already.
+    """
+    whole = break_lines(length, width, edges, section, None, layers)
+    lines = []
+    for along, (size, held) in enumerate(((length, whole.x), (width, whole.y))):
+        axis, fade = _Axis(size), FADING * fading
+        ends = sorted({end for patch in patches for end in patch.bounds[2 * along : 2 * along + 2]})
+        for place in borders[along]:
+            axis.put(place, 1e-9 * size)
+        for place in ends:
+            axis.put(place, 2e-3 * size)
+        for place in held:
+            axis.put(place, fade / 3.0 or 1e-2 * size)
+        lines.append(axis.cut(CELL_ASPECT * min(length, width)))
+    return lines[0], lines[1]

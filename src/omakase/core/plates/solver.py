@@ -49,6 +49,16 @@ class Samples:
         self.y, self._in_y = _places(grid.y_nodes, y_nodes, points, narrow)
         self._tables: dict[tuple[bool, bool, int], np.ndarray] = {}
 
+    @property
+    def x_cells(self) -> np.ndarray:
+        """Which of the grid's cells each place along x is sampled in, (x points,)."""
+        return np.repeat([cell for cell, _ in self._in_x], [len(points) for _, points in self._in_x])
+
+    @property
+    def y_cells(self) -> np.ndarray:
+        """Which of the grid's cells each place along y is sampled in, (y points,)."""
+        return np.repeat([cell for cell, _ in self._in_y], [len(points) for _, points in self._in_y])
+
     def table_x(self, field: str, derivative: int) -> np.ndarray:
         """Derivative along x of the field's x functions at the samples, (x points, count)."""
         return self._table(self.grid.x[field], self._in_x, True, derivative)
@@ -130,22 +140,27 @@ class PlateSolution:
 
 
 class PlateModel:
-    """A panel of one layup on one grid, factorised at most once.
+    """A panel on one grid, factorised at most once.
 
-    ``section`` is uniform; ``grid.fields`` may leave out u and v when it is uncoupled.  Validity: small
-    deflection (say so beyond half the thickness), linear material.
+    Of one section, or of several that the assembler's layout lays out.  ``grid.fields`` may leave out u and v when it
+    is uncoupled.  Validity: small deflection (say so beyond half the thickness), linear material.
     """
 
-    def __init__(self, section: PlateSection, assembler: Assembler, energy: GroupedForm | None = None) -> None:
-        self.section, self.assembler, self.grid = section, assembler, assembler.grid
-        if energy is None:
-            energy = grouped(strain_energy(section, max(self.grid.length, self.grid.width), self.grid.curvature))
-        self.energy = energy
+    def __init__(
+        self, section: PlateSection | Sequence[PlateSection], assembler: Assembler,
+        energies: Sequence[GroupedForm] = (),
+    ) -> None:  # fmt: skip
+        self.sections = (section,) if isinstance(section, PlateSection) else tuple(section)
+        self.section, self.assembler, self.grid = self.sections[0], assembler, assembler.grid
+        size = max(self.grid.length, self.grid.width)
+        self.energies = list(energies) or [
+            grouped(strain_energy(own, size, self.grid.curvature)) for own in self.sections
+        ]
 
     @cached_property
     def factor(self) -> Factorisation:
         """Of its stiffness, made when first needed.  Raises SolverError for a panel that is not held."""
-        return Factorisation(self.assembler, self.assembler.matrices([self.energy]))
+        return Factorisation(self.assembler, self.assembler.matrices(self.energies))
 
     def load_vector(self, loads: Sequence[PlateLoad]) -> np.ndarray:
         """Work of a sum of loads per unit of each unknown, (unknowns,)."""
@@ -160,7 +175,7 @@ class PlateModel:
 
         Raises SolverError where the sum carries nothing any more.
         """
-        matrices = self.assembler.matrices([self.energy])
+        matrices = self.assembler.matrices(self.energies)
         both = [matrix + more for matrix, more in zip(matrices, stiffening, strict=True)]
         return Factorisation(self.assembler, both).solve(load)
 
@@ -176,7 +191,7 @@ class PlateModel:
 
     def frequencies(self, count: int = 6, tolerance: float = 1e-9) -> tuple[np.ndarray, list[PlateSolution]]:
         """Lowest natural frequencies in Hz, ascending, with their shapes."""
-        values, shapes = self._largest(self._matrices(inertia(self.section)), count, tolerance)
+        values, shapes = self._largest(self._matrices([inertia(own) for own in self.sections]), count, tolerance)
         if np.any(values <= 0.0):
             raise SolverError("no natural frequency found: the panel has no mass")
         return 1.0 / (2.0 * np.pi * np.sqrt(values)), shapes
@@ -186,7 +201,7 @@ class PlateModel:
 
         Infinite factors are left out: the arrays are shorter than ``count``, or empty, where tension rules.
         """
-        load = self._matrices(membrane_load(-Nx, -Ny, -Nxy))
+        load = self._matrices([membrane_load(-Nx, -Ny, -Nxy)] * len(self.sections))
         return self.buckling_of(load, max(abs(Nx), abs(Ny), abs(Nxy)), count)
 
     def buckling_of(
@@ -199,11 +214,11 @@ class PlateModel:
         except SolverError:  # its largest values crowd around zero: tension rules
             return np.zeros(0), []
         # no panel carries more than its shear stiffness; what lies far beyond is the rounding of a zero (tension)
-        positive = values > 1e-9 * largest / np.trace(self.section.shear)
+        positive = values > 1e-9 * largest / max(np.trace(own.shear) for own in self.sections)
         return 1.0 / values[positive], [shape for shape, keep in zip(shapes, positive, strict=True) if keep]
 
-    def _matrices(self, form: Form) -> list[np.ndarray]:
-        return self.assembler.matrices([grouped(form)])
+    def _matrices(self, forms: Sequence[Form]) -> list[np.ndarray]:
+        return self.assembler.matrices([grouped(form) for form in forms])
 
     def _largest(
         self, matrices: list[np.ndarray], count: int, tolerance: float, restarts: int | None = None

@@ -2,16 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from functools import partial
 
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
-from omakase.core.members.panel import respond
+from omakase.core.members.panel import respond, respond_zoned
 from omakase.core.members.panel_given import Accuracy
+from omakase.core.members.panel_zones import layer_areas, patchwork
 from omakase.evaluate.members.kind import LoadOffer
-from omakase.evaluate.members.sentence import Act, Choice, Name, Number, Part, Path, Sentence, Side, Words, with_value
+from omakase.evaluate.members.sentence import (
+    Act,
+    Choice,
+    Name,
+    Number,
+    Part,
+    Path,
+    Range,
+    Sentence,
+    Side,
+    Words,
+    own_weight,
+    with_entry,
+    with_value,
+)
+from omakase.evaluate.members.spans import zone_dropper
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.project import edits, translate
@@ -27,8 +43,9 @@ from omakase.project.model import (
     PatchLoad,
     PressureLoad,
     Supports,
+    new_id,
 )
-from omakase.project.spans import OutlinePoint, PanelForm
+from omakase.project.spans import OutlinePoint, PanelForm, Zone
 from omakase.units import FIELD, UnitSystem, format_value
 
 EDGE_WORDS = {"free": "free", "resting": "resting", "simple": "simply supported", "clamped": "clamped"}
@@ -49,6 +66,7 @@ IN_PLANE_EXPLAINED = (
     ("sides", "the supported sides keep their distance"),
     ("all", "all supported edges keep their distance: a stiff frame"),
 )
+FLUSH = (("face_a", "face A", "face_a"), ("middle", "neither face", "middle"), ("face_b", "face B", "face_b"))
 ARCHES = (0.02, 0.05, 0.1, 0.15)  # of the shorter side
 EDGE_NAMES = {"x0": "left end", "x1": "right end", "y0": "near side", "y1": "far side"}
 
@@ -76,7 +94,13 @@ class PanelKind:
         stack = translate.stack(candidate, materials, brief.surroundings)
         cases = tuple(translate.load_case(case) for case in brief.load_cases)
         ultimate = translate.settings(brief).ultimate_factor
-        return stack, respond(translate.panel(brief, candidate), stack, cases, accuracy, ultimate=ultimate)
+        panel = translate.panel(brief, candidate)
+        if not translate.has_zones(candidate):
+            return stack, respond(panel, stack, cases, accuracy, ultimate=ultimate)
+        flush = candidate.form.flush if isinstance(candidate.form, PanelForm) else "face_b"
+        lying = translate.lying(candidate, panel.length, panel.width)
+        work = patchwork(stack.layers, lying, panel.length, panel.width)
+        return stack, respond_zoned(panel, work, cases, flush, accuracy, ultimate=ultimate)
 
     def walls(self, _candidate: Candidate) -> tuple[str, ...]:
         return ("",)
@@ -86,7 +110,11 @@ class PanelKind:
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         panel = translate.panel(brief, candidate)
-        return (panel.surface.length * panel.surface.width,) * len(candidate.layers)
+        whole = panel.surface.length * panel.surface.width
+        if not translate.has_zones(candidate):
+            return (whole,) * len(candidate.layers)
+        areas = layer_areas(translate.lying(candidate, panel.length, panel.width), panel.length, panel.width)
+        return tuple(area * whole / (panel.length * panel.width) for area in areas)
 
     def new_member(self) -> PanelMember:
         return PanelMember()
@@ -147,7 +175,7 @@ class PanelKind:
             return _edge_sentence(record, base, which)
         return own_weight((*base, "g"), which)
 
-    def form_sentence(self, _brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Sentence:
+    def form_sentence(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Sentence:
         if not isinstance(candidate.form, PanelForm):
             return ()
         return (
@@ -156,6 +184,7 @@ class PanelKind:
             Words("along the length and"),
             Number(("form", "rise_across"), "length", "Rise across the width", "rise across the width", "anything"),
             Words("across the width, toward face A."),
+            *_zones_sentence(brief, candidate),
         )  # fmt: skip
 
     def plain_member(self, brief: Brief, units: UnitSystem) -> str:
@@ -272,14 +301,60 @@ def _arches(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterator[L
         yield Lever("arch", "arched", tuple(options), "first")
 
 
+def _zones_sentence(brief: Brief, candidate: Candidate) -> Sentence:
+    """The parts of the panel that layers may lie in, and which surface stays even."""
+    parts: list[Part] = [Words("Zones:" if candidate.zones else "No zones:")]
+    for i, zone in enumerate(candidate.zones):
+
+        def number(field: str, what: str, range_: Range = "not_negative", i: int = i) -> Number:
+            return Number(("zones", i, field), "length", f"{what} of zone {i + 1}", f"{what.lower()} of a zone", range_)
+
+        parts.append(Name(("zones", i, "name"), f"Name of zone {i + 1}", "name a zone"))
+        if zone.rim is not None:
+            parts += [Words("within"), number("rim", "Rim", "positive"), Words("of the edges")]
+        else:
+            parts += [Words("x"), number("low", "Start along"), Words("to"), number("high", "End along", "positive")]
+            parts += _across(zone, i, number, brief)
+        parts.append(Act("×", f"Remove zone {i + 1}", "remove a zone", zone_dropper(i)))
+    member = brief.member
+    assert isinstance(member, PanelMember)
+    identity, count = new_id("z", {zone.id for zone in candidate.zones}), len(candidate.zones)
+    shorter = min(member.length, member.width)
+    third = Zone(identity, f"zone {identity[1:]}", 0.0, _third(member.length), 0.0, _third(member.width))
+    rim = Zone(identity, _free_name("rim", candidate), 0.0, 0.0, rim=round(shorter / 10.0, 3))
+    for new, text, what in ((third, "+ zone", "Add a zone"), (rim, "+ rim", "Add a rim")):
+        add = partial(with_entry, path=("zones",), index=count, entry=new)
+        parts.append(Act(text, what, what.lower(), add))
+    if candidate.zones:
+        parts += [Words("Even on"), Choice(("form", "flush"), "Even surface", "even surface", FLUSH)]
+    return tuple(parts)
+
+
+def _across(zone: Zone, index: int, number: Callable[..., Number], brief: Brief) -> list[Part]:
+    """From where to where a zone runs across the width, or that it runs over all of it."""
+    if zone.near is not None and zone.far is not None:
+        return [Words(", y"), number("near", "Start across"), Words("to"), number("far", "End across", "positive")]
+    width = getattr(brief.member, "width", 0.0)
+
+    def narrower(candidate: Candidate) -> Candidate:
+        new = replace(zone, near=0.0, far=_third(width))
+        return replace(candidate, zones=(*candidate.zones[:index], new, *candidate.zones[index + 1 :]))
+
+    what = f"Zone {index + 1} over a part of the width"
+    return [Words(", all across"), Act("only a part", what, "narrow a zone", narrower)]
+
+
+def _third(size: float) -> float:
+    return round(size / 3.0, 3)
+
+
+def _free_name(name: str, candidate: Candidate) -> str:
+    taken = {zone.name for zone in candidate.zones}
+    return next(own for own in (name, *(f"{name} {k}" for k in range(2, len(taken) + 3))) if own not in taken)
+
+
 def _size(field: str) -> Number:
     return Number(("member", field), "length", f"Panel {field}", f"panel {field}")
-
-
-def own_weight(path: tuple[str | int, ...], which: str) -> Sentence:
-    """Own weight times g; for every kind alike."""
-    number = Number(path, "acceleration", f"Multiple of g, {which}", "multiple of g", "anything")
-    return Words("its own weight times"), number
 
 
 def _resized(brief: Brief, key: str, value: float) -> Brief:

@@ -146,3 +146,9 @@ def plain(sentence: Sequence[Part], record: Any, units: UnitSystem) -> str:
     for mark in ",;.":
         text = text.replace(f" {mark}", mark)
     return text.rstrip(".") + "."
+
+
+def own_weight(path: Path, which: str) -> Sentence:
+    """Own weight times g; for every kind alike."""
+    number = Number(path, "acceleration", f"Multiple of g, {which}", "multiple of g", "anything")
+    return Words("its own weight times"), number

@@ -10,7 +10,6 @@ from omakase.core.errors import OmakaseError
 from omakase.core.members.strip import WidthLaw
 from omakase.evaluate.members.drawing import Arrow, Drawing, Handle, Line, Mark, Note, Shape
 from omakase.evaluate.members.kind import LoadOffer
-from omakase.evaluate.members.panel import own_weight
 from omakase.evaluate.members.sentence import (
     Act,
     Choice,
@@ -21,6 +20,7 @@ from omakase.evaluate.members.sentence import (
     Sentence,
     Side,
     Words,
+    own_weight,
     plain,
     with_entry,
     with_value,
@@ -344,7 +344,7 @@ def zones_sentence(candidate: Candidate, length: float) -> Sentence:
             Number((*path, "low"), "length", f"Start of zone {i + 1}", "start of a zone", "not_negative"),
             Words("to"),
             Number((*path, "high"), "length", f"End of zone {i + 1}", "end of a zone"),
-            Act("×", f"Remove zone {i + 1}", "remove a zone", _zone_dropper(i)),
+            Act("×", f"Remove zone {i + 1}", "remove a zone", zone_dropper(i)),
         ]  # fmt: skip
     taken = {zone.id for zone in candidate.zones}
     number = next(k for k in range(1, len(taken) + 2) if f"z{k}" not in taken)
@@ -353,14 +353,17 @@ def zones_sentence(candidate: Candidate, length: float) -> Sentence:
     return tuple(parts)
 
 
-def _zone_dropper(index: int) -> Callable[[Candidate], Candidate]:
+def zone_dropper(index: int) -> Callable[[Candidate], Candidate]:
+    """The edit that takes a zone out."""
     return lambda candidate: _without_zone(candidate, index)
 
 
 def _without_zone(candidate: Candidate, index: int) -> Candidate:
     """A zone taken out; its layers run all along again."""
     gone = candidate.zones[index].id
-    layers = tuple(replace(layer, zone="") if layer.zone == gone else layer for layer in candidate.layers)
+    layers = tuple(
+        replace(layer, zone="", outside=False) if layer.zone == gone else layer for layer in candidate.layers
+    )
     return replace(candidate, zones=(*candidate.zones[:index], *candidate.zones[index + 1 :]), layers=layers)
 
 

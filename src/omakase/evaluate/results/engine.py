@@ -60,7 +60,16 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
         """What is found in its layups, worked out when asked for: searches and studies do not ask."""
         if self.brief is None or self.judged is None or self.stack is None:
             return ()
-        return _findings(self.brief, self.judged, self.stack, self.checks)
+        work = getattr(self.response, "patchwork", None)
+        if work is None:
+            return _findings(self.brief, self.judged, self.stack, self.checks)
+        # of a panel with zones in the layup of most of it
+        rows = work.rows[work.base]
+        even = replace(self.judged, layers=tuple(self.judged.layers[row] for row in rows), zones=())
+        return tuple(
+            msgspec.structs.replace(finding, layers=tuple(rows[i] for i in finding.layers))
+            for finding in _findings(self.brief, even, work.stacks[work.base], self.checks)
+        )
 
     @property
     def open_findings(self) -> tuple[Finding, ...]:

@@ -101,6 +101,7 @@ def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, An
         "thickness": result.stack.thickness,
         "theory": result.response.fields[0].section.kinematics,
         "frequencies": list(result.response.frequencies),
+        "large_deflection": sorted(result.moving_far),
         "source": result.source,
         "governing_check": governing.check if governing else None,
         "findings": [

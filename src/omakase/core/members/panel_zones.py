@@ -1,0 +1,371 @@
+"""A panel whose layers run over parts of it: doublers, rims, inserts in place of the core, stretches without core.
+
+The panel is a patchwork of rectangles with a stack each; neighbours share their displacements, and where their
+middle planes lie at different heights, pull on one bends the other.  Small deflection only.
+"""
+
+from __future__ import annotations
+
+import copy
+import itertools
+from collections.abc import Sequence
+from typing import Literal
+
+import msgspec
+import numpy as np
+
+from omakase.core.errors import LayupError, PanelError, both_units
+from omakase.core.laminate.stack import Layer, Stack
+from omakase.core.members.field import Acting, Place, WallField
+from omakase.core.members.panel_case import Beyond, CaseResponse, Part
+from omakase.core.members.panel_given import Accuracy, LoadCase, Panel, Surface
+from omakase.core.members.panel_grid import GridKey, assembler, quadrature, samples
+from omakase.core.members.pressing import buckling_of_forces, grown
+from omakase.core.plates.assembly import grouped
+from omakase.core.plates.energies import strain_energy
+from omakase.core.plates.grid import FIELDS
+from omakase.core.plates.lines import corner_reach, singular_corners, zone_lines
+from omakase.core.plates.loads import STANDARD_GRAVITY, PatchLoad, PlateLoad, Pressure
+from omakase.core.plates.section import PlateSection
+from omakase.core.plates.shear_places import rough_shear
+from omakase.core.plates.solver import PlateModel, PlateSolution
+
+Flush = Literal["face_a", "middle", "face_b"]
+MOST_LINES = 24  # of a patchwork along one side
+LESS_FINE = 2  # orders below that of patches: the lines of zones cut the panel into many cells
+NOT_STRETCHED = "a panel with zones is solved for small deflection: stretching is not counted"
+
+
+class Box(msgspec.Struct, frozen=True):
+    """A rectangle of the panel, m, in the plan."""
+
+    low_x: float
+    high_x: float
+    low_y: float
+    high_y: float
+
+    def holds(self, x: float, y: float) -> bool:
+        return self.low_x <= x <= self.high_x and self.low_y <= y <= self.high_y
+
+
+class Lying(msgspec.Struct, frozen=True):
+    """Where a layer lies: in one of the ``boxes``, or ``outside`` all of them; everywhere without any."""
+
+    boxes: tuple[Box, ...] = ()
+    outside: bool = False
+    is_core: bool = False
+
+    def at(self, x: float, y: float) -> bool:
+        return not self.boxes or any(box.holds(x, y) for box in self.boxes) != self.outside
+
+    @property
+    def in_zone(self) -> bool:
+        return bool(self.boxes) and not self.outside
+
+
+class Patchwork(msgspec.Struct, frozen=True, eq=False):
+    """Lines ``x``, ``y`` from edge to edge, and for each rectangle between them which of the ``stacks`` is there.
+
+    ``rows`` : for each stack which of the panel's layers it is made of.  ``areas`` : of each stack, m².
+    """
+
+    x: np.ndarray
+    y: np.ndarray
+    which: np.ndarray
+    stacks: tuple[Stack, ...]
+    rows: tuple[tuple[int, ...], ...]
+
+    @property
+    def areas(self) -> np.ndarray:
+        size = np.outer(np.diff(self.x), np.diff(self.y))
+        return np.bincount(self.which.ravel(), size.ravel(), len(self.stacks))
+
+    @property
+    def base(self) -> int:
+        """The stack of the largest area."""
+        return int(np.argmax(self.areas))
+
+    def boxes(self) -> list[tuple[int, Box]]:
+        """Every rectangle with the number of its stack."""
+        x, y = self.x, self.y
+        return [
+            (int(self.which[i, j]), Box(float(x[i]), float(x[i + 1]), float(y[j]), float(y[j + 1])))
+            for i, j in np.ndindex(self.which.shape)
+        ]
+
+
+def patchwork(layers: Sequence[Layer], lying: Sequence[Lying], length: float, width: float) -> Patchwork:
+    """The stacks of all places, see ``_rows_at``.
+
+    Raises LayupError where a place has no layers or ones that make no stack, PanelError for too many zones.
+    """
+    x, y, rows = _pieces(lying, length, width)
+    which = np.zeros(rows.shape, int)
+    known: dict[tuple[int, ...], Stack] = {}
+    for i, j in np.ndindex(rows.shape):
+        here: tuple[int, ...] = rows[i, j]  # type: ignore[assignment]  # an array of objects
+        if here not in known:
+            where = both_units(float(x[i] + x[i + 1]) / 2.0, float(y[j] + y[j + 1]) / 2.0, between=", y ")
+            if not here:
+                raise LayupError(f"at x {where} no layer is left")
+            try:
+                known[here] = Stack(tuple(layers[row] for row in here))
+            except LayupError as error:
+                raise LayupError(f"at x {where}: {error}") from None
+        which[i, j] = list(known).index(here)
+    return Patchwork(x, y, which, tuple(known.values()), tuple(known))
+
+
+def layer_areas(lying: Sequence[Lying], length: float, width: float) -> tuple[float, ...]:
+    """The area of each layer, m².  Raises PanelError for too many zones."""
+    x, y, rows = _pieces(lying, length, width)
+    sizes = np.outer(np.diff(x), np.diff(y))
+    areas = np.zeros(len(lying))
+    for i, j in np.ndindex(rows.shape):
+        areas[list(rows[i, j])] += sizes[i, j]
+    return tuple(float(area) for area in areas)
+
+
+def _pieces(lying: Sequence[Lying], length: float, width: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Lines from edge to edge along x and y, and which layers lie in each rectangle between them, (x, y) of tuples."""
+    boxes = [box for own in lying for box in own.boxes]
+    x = _lines([end for box in boxes for end in (box.low_x, box.high_x)], length)
+    y = _lines([end for box in boxes for end in (box.low_y, box.high_y)], width)
+    if max(len(x), len(y)) > MOST_LINES:
+        raise PanelError(f"zones cut the panel at more than {MOST_LINES} places along a side")
+    rows = np.empty((len(x) - 1, len(y) - 1), object)
+    for i, j in np.ndindex(rows.shape):
+        rows[i, j] = _rows_at(lying, float(x[i] + x[i + 1]) / 2.0, float(y[j] + y[j + 1]) / 2.0)
+    return x, y, rows
+
+
+def _lines(ends: Sequence[float], size: float) -> np.ndarray:
+    """Ends of zones on the panel, with its own."""
+    lines = np.unique(np.round([0.0, size, *ends], 9))
+    return lines[(lines >= 0.0) & (lines <= round(size, 9))]
+
+
+def _rows_at(lying: Sequence[Lying], x: float, y: float) -> tuple[int, ...]:
+    """The layers of a place.  A core in a zone stands in place of the cores beside it in the list."""
+    here = [own.at(x, y) for own in lying]
+    for is_core, group in itertools.groupby(range(len(lying)), lambda row: lying[row].is_core):
+        cores = list(group)
+        inserts = [row for row in cores if here[row] and lying[row].in_zone]
+        if is_core and inserts:
+            for row in cores:
+                here[row] = row == inserts[0]
+    return tuple(row for row, lies in enumerate(here) if lies)
+
+
+def _pieces_of(ends: np.ndarray, nodes: np.ndarray) -> np.ndarray:
+    """For each cell between ``nodes`` the piece between ``ends`` that it lies in."""
+    return np.clip(np.searchsorted(ends, (nodes[1:] + nodes[:-1]) / 2.0) - 1, 0, len(ends) - 2)
+
+
+def shifted(section: PlateSection, height: float) -> PlateSection:
+    """The section as one whose middle plane lies ``height`` m above the plane of reference: ε0 + height κφ."""
+    if height == 0.0:
+        return section
+    own = copy.copy(section)
+    move = np.eye(9)
+    move[0:3, 3:6] = height * np.eye(3)
+    own.membrane = move.T @ section.membrane @ move
+    return own
+
+
+class RegionCase:
+    """One load case in the places of one stack: see ``field.WallCase``.  Strains are those of its own middle plane."""
+
+    def __init__(
+        self, whole: CaseResponse, inside: np.ndarray, beside: np.ndarray, height: float, case: LoadCase
+    ) -> None:
+        self.case: Acting = case
+        self._beside = beside
+        self._whole, self._inside, self._height = whole, inside, height
+        i, j = np.nonzero(inside)
+        self.x, self._y = whole.x[i], whole.y[j]
+        self.y = self._y[:1]  # its places are one row: (places, 1)
+        self.strains = self._own(whole.strains)
+        self.left_out = whole.left_out[inside][:, None]
+
+    def _own(self, strains: np.ndarray) -> np.ndarray:
+        own = strains[self._inside][:, None, :].copy()
+        own[..., 0:3] += self._height * own[..., 3:6]
+        return own
+
+    def place(self, i: int, _j: int) -> Place:
+        """Where place ``i`` lies."""
+        return Place(float(self.x[i]), float(self._y[i]))
+
+    def nearest(self, place: Place) -> tuple[int, int]:
+        """The place of this stack nearest to another place."""
+        x = float(self.x.mean()) if place.x is None else place.x
+        y = float(self._y.mean()) if place.y is None else place.y
+        return int(np.argmin((self.x - x) ** 2 + (self._y - y) ** 2)), 0
+
+    def ply_shear(self, section: PlateSection) -> np.ndarray:
+        """As of a ``CaseResponse``, zero also beside the borders of zones: (places, 1, 2)."""
+        force = self._whole.ply_shear(shifted(section, self._height))
+        force[self._beside] = 0.0
+        return force[self._inside][:, None, :]
+
+
+class ZonedPanel:
+    """The solver of one patchwork: one grid for all load cases of a kind, cut along all zones and patches."""
+
+    def __init__(
+        self, panel: Panel, patches: Patchwork, cases: Sequence[LoadCase], flush: Flush, accuracy: Accuracy,
+        ultimate: float,
+    ) -> None:  # fmt: skip
+        self.panel, self.patchwork, self._accuracy, self._ultimate = panel, patches, accuracy, ultimate
+        self._cases = tuple(cases)
+        self.sections = tuple(PlateSection(stack) for stack in patches.stacks)
+        self.base = self.sections[patches.base]
+        half = self.base.stack.thickness / 2.0
+        side = {"face_a": -1.0, "middle": 0.0, "face_b": 1.0}[flush]
+        self.heights = tuple(side * (section.stack.thickness / 2.0 - half) for section in self.sections)
+        size = max(panel.surface.length, panel.surface.width)
+        self._moved = tuple(shifted(own, height) for own, height in zip(self.sections, self.heights, strict=True))
+        self._energies = [grouped(strain_energy(own, size, panel.surface.curvature)) for own in self._moved]
+        self._models: dict[GridKey, PlateModel] = {}
+
+    @property
+    def unknowns(self) -> int:
+        """Of its grids the most."""
+        return max((model.assembler.unknowns for model in self._models.values()), default=0)
+
+    def frequencies(self) -> tuple[np.ndarray, list[PlateSolution]]:
+        """Lowest natural frequencies, Hz, with their shapes."""
+        model = self._model(self._key(self.panel.surface))
+        return model.frequencies(self._accuracy.modes, self._accuracy.eigen_tolerance)
+
+    def respond(self, case: LoadCase) -> tuple[CaseResponse, list[RegionCase]]:
+        """A load case on the whole panel and on each stack."""
+        surface = self.panel.surface
+        if case.edge is not None:
+            surface = msgspec.structs.replace(surface, in_plane="loose")
+        key = self._key(surface)
+        model = self._model(key)
+        load = model.load_vector(self._loads(case))
+        solution = PlateSolution(model.assembler, model.factor.solve(load))
+        beyond, strained, moved = Beyond(), solution, solution
+        if case.edge is not None or surface.curved:
+            forces = self._membrane(key, solution)
+            beyond = buckling_of_forces(key, model, forces, self.base)
+            if case.edge is not None:
+                beyond, strained, moved = grown(key, model, forces, load, solution, beyond, self._ultimate)
+        corners, reach = singular_corners(surface.edges, self.base), corner_reach(surface.length, surface.width)
+        per_cell = 2 * round(key.order * self._accuracy.sampling / 2.0) + 1
+        at, w_at = (samples(key, n, key.x_breaks, key.y_breaks) for n in (per_cell, self._accuracy.deflections))
+        parts = [Part(1.0, own, at, w_at) for own in (strained, moved)]
+        whole = CaseResponse(case, parts[:1], corners, reach, surface, parts[1], beyond)
+        beside, corner = self._beside(at.x, at.y, reach)
+        whole.left_out |= corner
+        there = np.array(key.layout)[np.ix_(at.x_cells, at.y_cells)]
+        regions = [
+            RegionCase(whole, there == k, beside, height, self._standing_in(case, k))
+            for k, height in enumerate(self.heights)
+        ]
+        return whole, regions
+
+    def fields(self, answers: Sequence[tuple[CaseResponse, list[RegionCase]]]) -> tuple[WallField, ...]:
+        """One for each stack."""
+        edges = self.panel.surface.edges
+        return tuple(
+            WallField(
+                section.stack, section, tuple(regions[k] for _, regions in answers), "", rough_shear(edges, section),
+                self.patchwork.rows[k],
+            )
+            for k, section in enumerate(self.sections)
+        )  # fmt: skip
+
+    def _beside(self, x: np.ndarray, y: np.ndarray, reach: float) -> tuple[np.ndarray, np.ndarray]:
+        """Places (x, y) within ``reach`` of a border of a zone, and of both lines of a corner of one: booleans.
+
+        At corners strains have no bound; beside borders the gradients of moments, and so the shear of plies, cannot be
+        read.
+        """
+        which, surface = self.patchwork.which, self.panel.surface
+        near_x = [np.abs(x - surface.x.along(float(line))) <= reach for line in self.patchwork.x]
+        near_y = [np.abs(y - surface.y.along(float(line))) <= reach for line in self.patchwork.y]
+        border, corner = np.zeros((2, len(x), len(y)), bool)
+        for i, near in enumerate(near_x[1:-1]):
+            if (which[i] != which[i + 1]).any():
+                border |= near[:, None]
+        for j, near in enumerate(near_y[1:-1]):
+            if (which[:, j] != which[:, j + 1]).any():
+                border |= near[None, :]
+        for i, j in np.ndindex(which.shape[0] - 1, which.shape[1] - 1):
+            four = which[i : i + 2, j : j + 2]
+            if not ((four[0] == four[1]).all() or (four[:, 0] == four[:, 1]).all()):
+                corner |= np.outer(near_x[i + 1], near_y[j + 1])
+        return border, corner
+
+    def _standing_in(self, case: LoadCase, k: int) -> LoadCase:
+        """The case with the patches that stand on a stack."""
+        boxes = [box for which, box in self._on_surface() if which == k]
+
+        def touches(patch: PatchLoad) -> bool:
+            low_x, high_x, low_y, high_y = patch.bounds
+            return any(
+                min(high_x, box.high_x) - max(low_x, box.low_x) > 1e-6 * patch.along_x
+                and min(high_y, box.high_y) - max(low_y, box.low_y) > 1e-6 * patch.along_y
+                for box in boxes
+            )
+
+        return msgspec.structs.replace(case, patches=tuple(patch for patch in case.patches if touches(patch)))
+
+    def _on_surface(self) -> list[tuple[int, Box]]:
+        """The rectangles where they lie on the panel laid out flat."""
+        surface = self.panel.surface
+        if not surface.curved:
+            return self.patchwork.boxes()
+        return [
+            (k, Box(*(surface.x.along(end) for end in (box.low_x, box.high_x)),
+                    *(surface.y.along(end) for end in (box.low_y, box.high_y))))
+            for k, box in self.patchwork.boxes()
+        ]  # fmt: skip
+
+    def _loads(self, case: LoadCase) -> list[PlateLoad]:
+        loads: list[PlateLoad] = [*case.patches, *((case.edge,) if case.edge is not None else ())]
+        if any(case.pressures) or not loads:
+            loads.append(Pressure(sum(case.pressures)))
+        for k, box in self._on_surface() if case.gravity else ():
+            size = box.high_x - box.low_x, box.high_y - box.low_y
+            weight = self.sections[k].areal_mass * STANDARD_GRAVITY * case.gravity * size[0] * size[1]
+            middle = (box.low_x + box.high_x) / 2.0, (box.low_y + box.high_y) / 2.0
+            loads.append(PatchLoad(weight, *middle, *size))
+        return loads
+
+    def _membrane(self, key: GridKey, solution: PlateSolution) -> np.ndarray:
+        """N_x, N_y, N_xy in N/m at the grid's Gauss points."""
+        points = quadrature(key).samples
+        strains = solution.strains(points)[..., :9]
+        there = np.array(key.layout)[np.ix_(points.x_cells, points.y_cells)]
+        forces = np.zeros((*there.shape, 3))
+        for k, section in enumerate(self._moved):
+            forces[there == k] = strains[there == k] @ section.membrane[:, :3]
+        return forces
+
+    def _key(self, surface: Surface) -> GridKey:
+        """The grid, cut along every border of the patchwork and every patch."""
+        work, accuracy = self.patchwork, self._accuracy
+        ends = [
+            np.array([arc.along(float(line)) for line in lines])
+            for arc, lines in ((surface.x, work.x), (surface.y, work.y))
+        ]
+        patches = tuple(dict.fromkeys(patch for case in self._cases for patch in case.patches))
+        lines = zone_lines(
+            surface.length, surface.width, surface.edges, self.base, [tuple(own[1:-1]) for own in ends], patches,
+            accuracy.layers, max(own.boundary_layer for own in self.sections),
+        )  # fmt: skip
+        i, j = (_pieces_of(own, np.array([0.0, *inner, own[-1]])) for own, inner in zip(ends, lines, strict=True))
+        layout = tuple(tuple(int(k) for k in row) for row in work.which[np.ix_(i, j)])
+        three_layer = any(own.kinematics == "three_layer" for own in self.sections)
+        order = max(accuracy.patch_order - LESS_FINE, 3)
+        return GridKey(surface, order, tuple(lines[0]), tuple(lines[1]), three_layer, FIELDS, layout)
+
+    def _model(self, key: GridKey) -> PlateModel:
+        if key not in self._models:
+            self._models[key] = PlateModel(self.sections, assembler(key), self._energies)
+        return self._models[key]
