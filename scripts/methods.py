@@ -13,6 +13,7 @@ from omakase.core.materials import areal, cloth, conditions, grades, micromechan
 from omakase.core.members import (
     panel_beyond,
     panel_given,
+    panel_zones,
     pressing,
     reduced_panel,
     span,
@@ -99,6 +100,9 @@ def methods_text() -> str:
         ("Large deflection", large_deflection),
         ("Raising a load", large_deflection.raised),
         ("Knock-down of a curved panel", pressing.knock_down),
+        ("Zones", panel_zones),
+        ("Inserts", panel_zones._rows_at),
+        ("Lines of zones", lines.zone_lines),
     ):
         parts.append(f"### {title}\n\n{_text(thing)}\n")
     parts.append("## Strips and tubes\n")

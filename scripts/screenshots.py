@@ -154,6 +154,16 @@ def main(folder: Path, only: list[str]) -> None:
         runs.setFocus()
         finish(runs.search)
 
+    def fairing(window: MainWindow) -> None:
+        window.session.choose_brief("b7")
+        window.session.choose("c4")
+        window.session.look_at_case("l2")
+
+    def lid(window: MainWindow) -> None:
+        window.session.choose_brief("b8")
+        window.session.choose("c4")
+        window.session.look_at_case("l2")
+
     def tests(window: MainWindow) -> None:
         window.switch_top(window.tests_view)
 
@@ -199,7 +209,10 @@ def main(folder: Path, only: list[str]) -> None:
         shoot("breaking", breaking)
     if "cloths" in only:
         shoot("cloths", cloths)
-    shoot("samples", samples)
+    shoot("fairing", fairing)
+    shoot("lid", lid)
+    if "samples" in only:
+        shoot("samples", samples)
     shoot("ways", ways)
     shoot("menu", menu)
     shoot("study", study)
@@ -213,7 +226,8 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("believed", believed)
     if "empty" in only:  # to look at, not to keep
         shoot("empty", lambda window: None, new_project())
-    shoot("large-text", lambda window: window.step_size(4))
+    if "large-text" in only:
+        shoot("large-text", lambda window: window.step_size(4))
     shown = {"bench": lambda window: None, "tube": tube, "spar": spar, "span": span, "strip": dark,
              "cloths": cloths, "samples": samples, "library": library, "tests": tests,
              "plan": plan, "statistics": statistics, "compared": compared, "believed": believed}  # fmt: skip

@@ -131,7 +131,8 @@ class Levers(unittest.TestCase):
         brief = replace(brief, limits=replace(brief.limits, deflection=0.0035, thickness=0.0115, mass=0.75))
         candidate = find_candidate(brief, "c2")
         search = WaysOut(brief, candidate, FEW, "si", EVALUATOR)
-        alone = list(search.find())
+        # an arch would do: a panel that has to stay flat
+        alone = [way for way in search.find() if way.lever != "arch"]
         self.assertTrue(all(way.option is None or way.option.brief is not None for way in alone))
         thicker = next(way for way in alone if way.lever == "thickness" or "thicker core" in way.text)
         self.assertRegex(thicker.blocked, "at best core .*stopped by deflection.*; beyond it stopped by thickness")

@@ -27,7 +27,7 @@ from omakase.core.laminate.stiffness import layer_shear_stiffness, layer_stiffne
 from omakase.core.laminate.strength import shear_ratios
 from omakase.core.materials.material import Material
 from omakase.core.members.panel import footprints
-from omakase.core.members.panel_beyond import THIN
+from omakase.core.members.panel_beyond import THIN, sags_at_least
 from omakase.core.members.panel_given import FULL, LoadCase, Panel
 from omakase.core.members.panel_grid import assembler, grid_key
 from omakase.core.plates.basis import gauss
@@ -44,8 +44,6 @@ SHAPES = 14
 COARSE = msgspec.structs.replace(FULL, layers=False)  # layers at edges of one section are none of another's
 PLACES = 6  # per load case and kind of strain
 STRETCHING = 0.8 * THIN  # of the sheet thickness: well before a panel is solved as one that stretches
-# how much stiffer stretching makes a panel, at most: on edges that may spread c was 0.36 or less, held ones 2.5
-STRETCHED_FREE, STRETCHED_HELD = 1.2, 6.0
 # what a share of the limit is multiplied by before it may reject: 2,000 random cases against the full evaluator leave
 # none rejected that passes, with half of each margin to spare (see the tests and `./run bench screen`)
 MARGINS = {"deflection": 1.02, "frequency": 1.02, "core_shear": 2.5, "face_failure": 1.35, "wrinkling": 1.5}
@@ -264,7 +262,7 @@ class Screen:
             stretched = sag > STRETCHING * sheet
             far |= stretched
             if self.limits.deflection is not None:
-                sag = np.where(stretched, self._at_least(sag, sheet), sag)
+                sag = np.where(stretched, sags_at_least(sag, sheet, self.panel.in_plane), sag)
                 reserve = np.divide(self.limits.deflection, sag, out=np.full(len(rows), np.inf), where=sag > 0.0)
                 self._note(own_share, own_rule, 2, reserve, MARGINS["deflection"])
         if self.limits.frequency_minimum is not None:
@@ -277,13 +275,6 @@ class Screen:
             own_share[left], own_rule[left] = s, r
         share[rows] = np.minimum(share[rows], own_share)
         rule[rows] = own_rule
-
-    def _at_least(self, sag: np.ndarray, sheet: np.ndarray) -> np.ndarray:
-        """What a panel that stretches sags at least, m, of linear sags (n,): w + c w³/t² = w of the linear plate."""
-        free = self.panel.in_plane == "may_spread"
-        c = (STRETCHED_FREE if free else STRETCHED_HELD) / sheet**2
-        # Cardano's root of c w³ + w = sag, by its hyperbolic sine
-        return 2.0 / np.sqrt(3.0 * c) * np.sinh(np.arcsinh(1.5 * np.sqrt(3.0 * c) * sag) / 3.0)
 
     def _sections(self, batch: Batch) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """(membrane (n, 9, 9), shear (n, 2, 2), heights of the face middles (n, 2)), as ``PlateSection`` has them."""

@@ -17,6 +17,7 @@ from omakase.core.members.panel_beyond import (
     THIN,
     CaseSolver,
     edges_blurred,
+    sags_at_least,
     smooth_pressure,
 )  # fmt: skip
 from omakase.core.members.panel_case import Beyond, CaseResponse, Part
@@ -126,6 +127,13 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
             for case in self.cases
             if (case.beyond.large if case.beyond is not None else case.largest_deflection[0] > thin)
         )
+
+    @property
+    def sag_at_least(self) -> float:
+        """m; of a linear answer to a flat panel that stretches what it will sag at least."""
+        sags = np.array([case.largest_deflection[0] for case in self.cases if case.beyond is None])
+        sheet = np.full(len(sags), self.section.sheet_thickness)
+        return float(sags_at_least(sags, sheet, self.panel.in_plane).max(initial=0.0))
 
     @property
     def edges_blurred(self) -> bool:

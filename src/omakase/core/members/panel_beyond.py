@@ -20,6 +20,7 @@ from omakase.core.members.panel_grid import GridKey, assembler, case_key, quadra
 from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.plates.assembly import grouped
 from omakase.core.plates.energies import strain_energy
+from omakase.core.plates.grid import InPlane
 from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution, carried_over, raised
 from omakase.core.plates.lines import shell_layer
 from omakase.core.plates.loads import STANDARD_GRAVITY, PlateLoad, Pressure
@@ -28,6 +29,7 @@ from omakase.core.plates.solver import PlateModel, PlateSolution
 
 THIN = 0.5  # of the thickness of a sheet that stretches and bends in the same proportion: beyond it, stretching tells
 ROUGH = Accuracy(7, 6, 4, layers=False)  # with which it is found how tight a panel is pulled
+STRETCHED_FREE, STRETCHED_HELD = 1.2, 6.0  # c on edges that may spread, where 0.36 was the most, and held ones: 2.5
 SEEN = 0.06  # of the shorter side: the shortest fading length that a coarse grid answers well (measured)
 FAR_BUCKLING = 2.0  # times the ultimate load: one that moves little is not near a snap there
 
@@ -81,14 +83,16 @@ class CaseSolver:
         return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
 
     def solve_large(self, case: LoadCase) -> Solved:
-        """A flat panel that moves far.  Raises SolverError where it finds no equilibrium."""
+        """A flat panel that moves far, on a coarse grid first.  Raises SolverError where it finds no equilibrium."""
         plate, key, load = self._large(case, ROUGH, 0.0)
         ultimate = plate.solve(self._ultimate * load)
+        limit = ultimate if self._ultimate == 1.0 else plate.solve(load, ultimate.vector)
         if self._accuracy.layers:
             layer = self._edge_layer(key, ultimate)
             plate, key, load = self._large(case, self._accuracy, layer)
-            ultimate = plate.solve(self._ultimate * load, carried_over(ultimate.linear, assembler(key)))
-        limit = ultimate if self._ultimate == 1.0 else plate.solve(load, ultimate.vector)
+            starts = [carried_over(state.linear, assembler(key)) for state in (ultimate, limit)]
+            ultimate = plate.solve(self._ultimate * load, starts[0])
+            limit = ultimate if self._ultimate == 1.0 else plate.solve(load, starts[1])
         beyond = Beyond(large=True, remarks=(LARGE,))
         return Solved(key, (1.0 / self._ultimate, ultimate), key, (1.0, limit), beyond)
 
@@ -185,6 +189,15 @@ class CaseSolver:
 def edges_blurred(section: PlateSection, surface: Surface) -> bool:
     """Whether what edges and patches disturb in a curved panel fades within less than a coarse grid can see."""
     return 0.0 < shell_layer(section, surface.curvature) < SEEN * min(surface.length, surface.width)
+
+
+def sags_at_least(sag: np.ndarray, sheet: np.ndarray, in_plane: InPlane) -> np.ndarray:
+    """What flat panels that stretch sag at least, m, of the linear plates' sags and sheet thicknesses in m.
+
+    w of w + c w³/t² = the linear sag, by Cardano, with a c that no panel measured came near.
+    """
+    root = np.sqrt(3.0 * (STRETCHED_FREE if in_plane == "may_spread" else STRETCHED_HELD)) / sheet
+    return 2.0 / root * np.sinh(np.arcsinh(1.5 * root * sag) / 3.0)
 
 
 def smooth_pressure(case: LoadCase, section: PlateSection) -> float:

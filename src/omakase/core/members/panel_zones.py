@@ -105,7 +105,8 @@ def patchwork(layers: Sequence[Layer], lying: Sequence[Lying], length: float, wi
     for i, j in np.ndindex(rows.shape):
         here: tuple[int, ...] = rows[i, j]  # type: ignore[assignment]  # an array of objects
         if here not in known:
-            where = both_units(float(x[i] + x[i + 1]) / 2.0, float(y[j] + y[j + 1]) / 2.0, between=", y ")
+            middle = (float(lines[k] + lines[k + 1]) / 2.0 for lines, k in ((x, i), (y, j)))
+            where = ", y ".join(both_units(place) for place in middle)
             if not here:
                 raise LayupError(f"at x {where} no layer is left")
             try:

@@ -9,6 +9,7 @@ import numpy as np
 
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Response
+from omakase.core.members.panel import PanelResponse
 from omakase.core.members.spar import SparResponse
 from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
@@ -81,6 +82,8 @@ def outline(response: Response, stack: Stack, station: float) -> Outline:
             return Outline(here, here.thickness)
         points = tuple(zip((line.y * width).tolist(), (line.z * width).tolist(), strict=True))
         return Outline(here, here.thickness + line.height * width, line=points)
+    if isinstance(response, PanelResponse):  # of a patchwork the layup of most of it
+        stack = response.section.stack
     return Outline(stack, stack.thickness)
 
 

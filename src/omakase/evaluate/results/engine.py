@@ -68,7 +68,7 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
         even = replace(self.judged, layers=tuple(self.judged.layers[row] for row in rows), zones=())
         return tuple(
             msgspec.structs.replace(finding, layers=tuple(rows[i] for i in finding.layers))
-            for finding in _findings(self.brief, even, work.stacks[work.base], self.checks)
+            for finding in _findings(self.brief, even, work.stacks[work.base], tuple(_in_rows(self.checks, rows)))
         )
 
     @property
@@ -165,6 +165,17 @@ def judge(brief: Brief, candidate: Candidate, stack: Stack, response: Response, 
 @lru_cache(maxsize=256)
 def _part_of(stack: Stack, rows: tuple[int, ...]) -> Stack:
     return Stack(tuple(stack.layers[i] for i in rows))
+
+
+def _in_rows(checks: Iterable[CheckResult], rows: tuple[int, ...]) -> Iterator[CheckResult]:
+    """Checks with their layers counted among ``rows``; those of other layers left out."""
+    for check in checks:
+        layer = check.place.layer
+        if layer is None:
+            yield check
+        elif layer in rows:
+            place = msgspec.structs.replace(check.place, layer=rows.index(layer))
+            yield msgspec.structs.replace(check, place=place)
 
 
 def _findings(brief: Brief, candidate: Candidate, stack: Stack, checks: tuple[CheckResult, ...]) -> tuple[Finding, ...]:
@@ -349,6 +360,21 @@ class Evaluator:
         coarse = msgspec.structs.replace(quick_order(brief), large=True)
         stretched = FULL if getattr(quick.response, "edges_blurred", False) else coarse
         return self.evaluate(brief, candidate, materials, stretched)
+
+    def hint(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> CandidateResult:
+        """What tells a search whether to judge in full: ``estimate``, but the quick result where that is enough.
+
+        A panel that passes as a linear plate will hardly fail for stretching; one that sags too far even when its
+        stretching is counted at its most, or is too heavy, too thick or too slow, fails in any case.
+        """
+        quick = self.quick(brief, candidate, materials)
+        if not quick.rough or quick.passes or getattr(quick.response, "edges_blurred", False):
+            return quick
+        limit = brief.limits.deflection
+        too_far = limit is not None and getattr(quick.response, "sag_at_least", 0.0) > limit
+        if too_far or any(not check.passes for check in quick.checks if not check.case_id):
+            return quick
+        return self.estimate(brief, candidate, materials)
 
     def quick_all(
         self, brief: Brief, candidates: Sequence[Candidate], materials: Mapping[str, Material]

@@ -104,9 +104,17 @@ def thickness_profile(result: CandidateResult, index: int, place: Place) -> Thic
         result.response.fields
     )
 
+    if place.layer is not None:  # of a panel with zones the stack that has the layer
+        fields = [field for field in fields if not field.rows or place.layer in field.rows] or fields
+
     def distance(field: WallField) -> float:
         case = field.cases[index]
-        return 0.0 if place.x is None else abs(float(case.x[case.nearest(place)[0]]) - place.x)
+        there = case.place(*case.nearest(place))
+        return sum(
+            (at - wanted) ** 2
+            for at, wanted in ((there.x, place.x), (there.y, place.y))
+            if at is not None and wanted is not None
+        )
 
     field = min(fields, key=distance)
     section, case, stack = field.section, field.cases[index], field.stack

@@ -403,8 +403,6 @@ def governing_text(result: CandidateResult) -> tuple[str, str]:
     check = result.governing
     if check is None or result.stack is None:
         return "–", ""
-    if result.rough:
-        return "large deflection", "being computed"
     parts = [check.load_case] if check.load_case else []
     if check.place.layer is not None:
         parts.append(governing_layer_label(result, check))

@@ -10,6 +10,7 @@ import msgspec
 
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
+from omakase.core.members.panel_given import FULL, LINEAR
 from omakase.evaluate.results.engine import CandidateResult, Evaluator
 from omakase.project import edits
 from omakase.project.commands import ArrangeCandidates, replace
@@ -21,6 +22,7 @@ METAL, CORE = "al6082", "pvc80"  # where the brief has none of its own
 THINNEST, THICKEST = 2e-4, 0.15  # m, between which a thickness is looked for
 MOST_PLIES = 100
 CLOSE = 1e-3  # of the target
+STEP = 0.2  # of the logarithm of a thickness: steps to one that is not stiff enough
 
 
 class Equal(msgspec.Struct, frozen=True):
@@ -105,18 +107,27 @@ class Equals:
     def _by_thickness(self, title: str, made: Callable[[float], tuple[LayerRecord, ...]]) -> Equal:
         from scipy.optimize import brentq  # slow to import
 
-        def missing(exponent: float) -> float:
-            return math.log(self._value_of(made(math.exp(exponent))) / self._target)
+        def missing(exponent: float, linear: bool = False) -> float:
+            return math.log(self._value(self._with(made(math.exp(exponent))), linear) / self._target)
 
+        low, high = math.log(THINNEST), math.log(THICKEST)
         try:
-            ends = [missing(math.log(end)) for end in (THINNEST, THICKEST)]
+            ends = [missing(end, linear=True) for end in (low, high)]
         except OmakaseError as error:
             return Equal(title, None, str(error))
         if (ends[0] > 0.0) == (ends[1] > 0.0):
             more = (ends[0] < 0.0) == (self.by == "stiffness")
             return Equal(title, None, f"even the {'thinnest is more' if more else 'thickest is less'} than that")
-        thickness = math.exp(brentq(missing, math.log(THINNEST), math.log(THICKEST), xtol=0.2 * CLOSE))
-        return self._found(title, made(round(thickness, 7)))
+        found = brentq(missing, low, high, (True,), xtol=0.2 * CLOSE)
+        # one that moves far is stiffer than the linear plate: a thinner one will do
+        if self.by == "stiffness" and missing(found) < -CLOSE:
+            high = found
+            while missing(found) < 0.0:
+                found -= STEP
+                if found < low or self._cancelled():
+                    return Equal(title, None, "even the thinnest is more than that")
+            found = brentq(missing, found, high, xtol=0.2 * CLOSE)
+        return self._found(title, made(round(math.exp(found), 7)))
 
     # --- values -----------------------------------------------------------------------------------------------
 
@@ -138,9 +149,10 @@ class Equals:
     def _value_of(self, layers: tuple[LayerRecord, ...]) -> float:
         return self._value(self._with(layers))
 
-    def _value(self, candidate: Candidate) -> float:
+    def _value(self, candidate: Candidate, linear: bool = False) -> float:
         """Largest deflection in m, or mass in kg.  Raises OmakaseError."""
-        result: CandidateResult = self._evaluator.evaluate(self.brief, candidate, self.materials)
+        accuracy = LINEAR if linear or self.by == "mass" else FULL
+        result: CandidateResult = self._evaluator.evaluate(self.brief, candidate, self.materials, accuracy)
         if not result.ok or result.response is None:
             raise OmakaseError(result.error)
         if self.by == "mass":

@@ -54,8 +54,7 @@ def _of_wall(
     kind: MemberKind | None = None,
 ) -> Iterator[Lever]:  # fmt: skip
     """Levers on the layers of one wall, with those of a ``kind`` of member among them."""
-    cores = [i for i, layer in enumerate(candidate.layers) if layer.role == "core"]
-    core = cores[0] if len(cores) == 1 else None
+    core = _main_core(candidate)
     if core is not None:
         yield from _ribbon(candidate, materials, core, passes)
         yield _thickness(candidate, core, units, passes)
@@ -78,6 +77,14 @@ def _of_wall(
         yield from kind.levers(brief, candidate, units, passes)
 
 
+def _main_core(candidate: Candidate) -> int | None:
+    """The row of the core, beside which others may stand in zones of a panel; None where several lie all over."""
+    cores = [i for i, layer in enumerate(candidate.layers) if layer.role == "core"]
+    main = [i for i in cores if not candidate.layers[i].zone or candidate.layers[i].outside]
+    side_by_side = bool(cores) and cores == list(range(cores[0], cores[-1] + 1))
+    return main[0] if len(main) == 1 and side_by_side else None
+
+
 def _faces(candidate: Candidate, core: int | None) -> list[tuple[str, range]]:
     """(name, rows) of the faces; of a laminate without core only what lies on side A."""
     count = len(candidate.layers)
@@ -98,7 +105,12 @@ def _ribbon(candidate: Candidate, materials: Mapping[str, Material], core: int, 
 
 
 def _with_core(candidate: Candidate, core: int, thickness: float) -> Candidate:
-    return edits.set_layer(candidate, core, replace(candidate.layers[core], thickness=round(thickness, 9)))
+    """Another thickness of the core, and of the inserts that are as thick."""
+    now = candidate.layers[core].thickness
+    for i, layer in enumerate(candidate.layers):
+        if i == core or (layer.role == "core" and layer.zone and layer.thickness == now):
+            candidate = edits.set_layer(candidate, i, replace(layer, thickness=round(thickness, 9)))
+    return candidate
 
 
 def _thickness(candidate: Candidate, core: int, units: UnitSystem, passes: bool) -> Lever:

@@ -247,7 +247,7 @@ def _judge_some(evaluator: Evaluator, common: tuple, candidates: list[Candidate]
     for candidate in candidates:
         if not evaluator.prepared(brief, candidate):
             evaluator.take_shapes(brief, candidate, shapes)
-        judged = outcome(brief, evaluator.estimate(brief, candidate, materials), materials)
+        judged = outcome(brief, evaluator.hint(brief, candidate, materials), materials)
         if judged.share >= 1.0 - DOUBT:
             judged = outcome(brief, evaluator.evaluate(brief, candidate, materials), materials)
         outcomes.append(judged)

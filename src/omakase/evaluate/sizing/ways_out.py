@@ -87,7 +87,7 @@ class LeverSearch:
             raise Cancelled
         self.count += 1
         brief = option.brief or self.brief
-        evaluate = self._evaluator.estimate if quick else self._evaluator.evaluate
+        evaluate = self._evaluator.hint if quick else self._evaluator.evaluate
         return outcome(brief, evaluate(brief, option.candidate, self.materials), self.materials)
 
     def _at(self, lever: Lever, index: int, quick: bool = False) -> Outcome:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from omakase.evaluate.members.panel import EDGE_SHORT
@@ -11,6 +11,7 @@ from omakase.evaluate.results.wording import quantity
 from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.model import Brief, EdgeLoad, LoadCase, OwnWeight, PatchLoad, PressureLoad
+from omakase.project.spans import Zone
 from omakase.ui.kit.theme import Theme, font
 from omakase.ui.lineup.section_picture import hatch
 from omakase.ui.session import Session
@@ -37,14 +38,16 @@ class PanelPicture(QWidget):
         self._shown: object = None
         session.brief_changed.connect(self._refresh)
         session.looked_at.connect(self.update)
+        session.chosen_changed.connect(self._refresh)
+        session.results_changed.connect(self._refresh)
 
     def sizeHint(self) -> QSize:
         return QSize(280, 230)
 
     def _refresh(self) -> None:
-        """Paints anew when the panel, its loads or the units are other than shown; a layup does not matter here."""
+        """Paints anew when the panel, its loads, the zones of the candidate or the units are other than shown."""
         brief = self.session.brief
-        shown = brief and (brief.id, brief.member, brief.load_cases, self.session.units)
+        shown = brief and (brief.id, brief.member, brief.load_cases, self.session.units, self._zones())
         if shown != self._shown:
             self._shown = shown
             self.update()
@@ -83,6 +86,10 @@ class PanelPicture(QWidget):
                 return i
         return -1
 
+    def _zones(self) -> tuple[Zone, ...]:
+        candidate = self.session.candidate
+        return candidate.zones if candidate is not None else ()
+
     # --- painting -------------------------------------------------------------------------------------------
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
@@ -95,6 +102,7 @@ class PanelPicture(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(plan, QColor(self.theme.raised))
         case = self.session.load_case
+        self._paint_zones(painter, plan, scale)
         if case is not None:
             self._paint_case(painter, case, plan, scale)
         painter.setPen(QPen(QColor(self.theme.ink), 1.2))
@@ -104,6 +112,36 @@ class PanelPicture(QWidget):
         self._paint_sizes(painter, brief, plan)
         if case is not None:
             self._caption(painter, brief, case)
+
+    def _paint_zones(self, painter: QPainter, plan: QRectF, scale: float) -> None:
+        """The chosen candidate's zones: tinted, with their names in a corner."""
+        tint = QColor(self.theme.quiet)
+        tint.setAlpha(38)
+        painter.setFont(font("small"))
+        em = float(painter.fontMetrics().height())
+        for zone in self._zones():
+            if zone.rim is not None:
+                wide = zone.rim * scale
+                outside = QPainterPath()
+                outside.addRect(plan)
+                outside.addRect(plan.adjusted(wide, wide, -wide, -wide))  # odd-even: a frame
+                painter.fillPath(outside, tint)
+                box = plan.adjusted(wide, wide, -wide, -wide)
+            else:
+                near, far = zone.near or 0.0, plan.height() / scale if zone.far is None else zone.far
+                box = QRectF(
+                    plan.left() + zone.low * scale, plan.bottom() - far * scale, (zone.high - zone.low) * scale,
+                    (far - near) * scale,
+                )  # fmt: skip
+                painter.fillRect(box, tint)
+            painter.setPen(QPen(QColor(self.theme.quiet), 1.0, Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(box)
+            painter.setPen(QColor(self.theme.quiet))
+            top = box.top() + 1.0 if zone.rim is not None or box.bottom() + em > plan.bottom() else box.bottom()
+            if zone.rim is None and top != box.bottom():
+                top = box.top() - em
+            painter.drawText(QRectF(box.left() + 2.0, top, 160.0, em), 0, zone.name)
 
     def _caption(self, painter: QPainter, brief: Brief, case: LoadCase) -> None:
         em = self.fontMetrics().height()
@@ -122,9 +160,9 @@ class PanelPicture(QWidget):
         for load in case.loads:
             if isinstance(load, PressureLoad):
                 self._paint_pressure(painter, load, plan)
-        for load in case.loads:
+        for k, load in enumerate(case.loads):
             if isinstance(load, PatchLoad):
-                self._paint_patch(painter, load, plan, scale)
+                self._paint_patch(painter, load, plan, scale, k % 2 == 1)
             elif isinstance(load, EdgeLoad):
                 self._paint_edge_load(painter, load, plan)
 
@@ -208,7 +246,8 @@ class PanelPicture(QWidget):
         side = QPointF(-back.y(), back.x()) * 0.55
         painter.drawPolyline(QPolygonF([line.p2() + back + side, line.p2(), line.p2() + back - side]))
 
-    def _paint_patch(self, painter: QPainter, load: PatchLoad, plan: QRectF, scale: float) -> None:
+    def _paint_patch(self, painter: QPainter, load: PatchLoad, plan: QRectF, scale: float, high: bool) -> None:
+        """``high`` : its words higher by a line, so that those of two side by side do not meet."""
         box = self._patch_box(load, plan, scale)
         tint = QColor(self.theme.accent)
         tint.setAlpha(50)
@@ -222,7 +261,10 @@ class PanelPicture(QWidget):
         text = f"{load.what} {quantity(abs(load.force), 'force', self.session.units)}{face}"
         below = box.bottom() + 9.0
         above = box.top() - 9.0
-        self._label(painter, QPointF(box.center().x(), below if below < plan.bottom() - 6.0 else above), text)
+        place = below if below < plan.bottom() - 6.0 else above
+        if high:
+            place += QFontMetricsF(font("small")).height() * (1.0 if place == below else -1.0)
+        self._label(painter, QPointF(box.center().x(), place), text)
 
     def _label(self, painter: QPainter, middle: QPointF, text: str) -> None:
         """Text on a plate of the background, kept inside the picture."""

@@ -118,11 +118,20 @@ class LayerModel(QAbstractTableModel):
         """The swatch before the number of a layer."""
         return self._swatch(self.layers()[row]) if column == NUMBER else None
 
+    def _zone_of(self, record: LayerRecord) -> str:
+        """The part of the member that a layer lies in, as the quick line says it; nothing for the whole."""
+        candidate = self.session.candidate
+        names = {zone.id: zone.name for zone in candidate.zones} if candidate is not None else {}
+        if not record.zone:
+            return ""
+        return f"  @ {'outside ' if record.outside else ''}{names.get(record.zone, record.zone)}"
+
     def _text(self, record: LayerRecord, row: int, column: int, exact: bool) -> str:
         if column == NUMBER:
             return str(row + 1)
         if column == MATERIAL:
             marks = (" ᵗ" if record.turned else "") + (f"  ({record.shared})" if record.shared else "")
+            marks += self._zone_of(record)
             return record.material + ("" if exact else marks)
         if column == ANGLE:
             return f"{record.angle:g}°".replace("-", "−")

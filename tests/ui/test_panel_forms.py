@@ -1,0 +1,107 @@
+"""Arches, zones, forces along the edges and shapes in the window, through its real widgets."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QToolButton
+
+from omakase.evaluate.results.profile import shapes
+from omakase.ui.kit.fields import ChoiceField
+from tests.ui.support import WindowTest
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+class PanelForms(WindowTest):
+    def show(self, brief_id: str, candidate_id: str) -> None:
+        self.window.session.choose_brief(brief_id)
+        self.window.session.choose(candidate_id)
+        self.process()
+
+    def push(self, what: str) -> None:
+        button = next(own for own in self.window.findChildren(QToolButton) if own.accessibleName() == what)
+        button.click()
+        self.process()
+
+    def test_a_floor_gets_a_rim_and_a_plate(self) -> None:
+        """Zones by buttons, layers by the quick line, a bad size told at its field, all of it undone."""
+        self.show("b1", "c2")
+        session, editor = self.window.session, self.window.layup_editor
+        before, mass = session.candidate, session.result.mass
+        self.push("Add a rim")
+        self.push("Add a zone")
+        self.type_into("Name of zone 2", "seat")
+        self.type_into("Rim of zone 1", "50 mm")
+        self.type_into("End along of zone 2", "8 in")
+        self.assertAlmostEqual(session.candidate.zones[1].high, 0.2032)
+        self.assertAlmostEqual(session.result.mass, mass)  # nothing lies in them yet
+        editor.line.selectAll()
+        QTest.keyClicks(
+            editor.line, "twill200 0 ; twill200 45 @ rim ; core ply-birch 10 mm @ seat ; core pvc80 10 mm ; twill200 0"
+        )
+        QTest.keyClick(editor.line, Qt.Key.Key_Return)
+        self.process()
+        self.assertTrue(session.result.ok, session.result.error)
+        self.assertGreater(session.result.mass, 1.2 * mass)
+        self.assertEqual(len(session.result.response.fields), 4)
+        texts = [editor.table.layer_model.cell(row, 1)[0] for row in range(5)]
+        self.assertIn("twill200  @ rim", texts)
+        self.type_into("End along of zone 2", "900 mm")
+        self.assertIn("beyond the panel", editor.form.paragraph.message)
+        self.assertIn("beyond the panel", session.result.error)
+        for _ in range(7):
+            self.press(Qt.Key.Key_Z, CTRL)
+        self.assertEqual(session.candidate, before)
+
+    def test_an_arch_is_typed_and_its_thrust_told(self) -> None:
+        self.show("b7", "c3")
+        session = self.window.session
+        flat = session.result.worst("deflection").value
+        self.type_into("Rise across the width", "40 mm")
+        self.assertLess(session.result.worst("deflection").value, 0.5 * flat)
+        self.assertIsNotNone(session.result.worst("buckling"))
+        self.type_into("Rise across the width", "300 mm")
+        self.assertIn("half a circle", self.window.layup_editor.form.paragraph.message)
+        self.press(Qt.Key.Key_Z, CTRL)
+        choice = next(
+            own
+            for own in self.window.findChildren(ChoiceField)
+            if own.accessibleName() == "Whether the edges may spread"
+        )
+        stiff = session.result.worst("deflection").value
+        choice.setCurrentIndex(0)
+        choice.activated.emit(0)
+        self.process()
+        self.assertEqual(session.brief.member.supports.in_plane, "may_spread")
+        self.assertGreater(session.result.worst("deflection").value, 1.01 * stiff)
+
+    def test_a_push_is_typed_let_change_and_drawn(self) -> None:
+        self.show("b7", "c3")
+        session = self.window.session
+        factor = session.result.worst("buckling").reserve_factor
+        self.type_into("Pull at the ends, l2 load 1", "-8 N/mm")
+        self.assertAlmostEqual(session.result.worst("buckling").reserve_factor, factor / 2.0, delta=1e-3 * factor)
+        self.push("Pull at the ends changes along the edge, l2 load 1")
+        self.type_into("Pull at the ends at the far side, l2 load 1", "0")
+        self.assertGreater(session.result.worst("buckling").reserve_factor, 0.7 * factor)
+        picture = self.window.panel_picture
+        session.look_at_case("l3")
+        bare = picture.grab().toImage()
+        session.look_at_case("l2")
+        self.assertNotEqual(picture.grab().toImage(), bare)
+
+    def test_shapes_follow_the_check_and_a_click(self) -> None:
+        self.show("b7", "c4")
+        session, picture = self.window.session, self.window.field_picture
+        frequency = session.result.worst("frequency")
+        session.look_at_check(frequency)
+        self.process()
+        first = picture.grab().toImage()
+        QTest.mouseClick(picture, Qt.MouseButton.LeftButton, pos=QPoint(40, 40))
+        self.process()
+        self.assertNotEqual(picture.grab().toImage(), first)
+        for _ in range(len(shapes(session.result, frequency)) - 1):
+            QTest.mouseClick(picture, Qt.MouseButton.LeftButton, pos=QPoint(40, 40))
+        self.process()
+        self.assertEqual(picture.grab().toImage(), first)
