@@ -7,6 +7,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QToolButton
 
 from omakase.evaluate.results.profile import shapes
+from omakase.project import edits
+from omakase.project.commands import ArrangeCandidates
+from omakase.project.model import find_brief
 from omakase.ui.kit.fields import ChoiceField
 from tests.ui.support import WindowTest
 
@@ -15,8 +18,14 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 
 class PanelForms(WindowTest):
     def show(self, brief_id: str, candidate_id: str) -> None:
-        self.window.session.choose_brief(brief_id)
-        self.window.session.choose(candidate_id)
+        """The candidate alone: the others would be computed with every edit of the brief."""
+        session = self.window.session
+        brief = find_brief(session.document.project, brief_id)
+        alone = tuple(own for own in brief.candidates if own.id == candidate_id)
+        command = ArrangeCandidates(brief_id, brief.candidates, alone, brief.baseline, "", "alone")
+        session.document.do(command)
+        session.choose_brief(brief_id)
+        session.choose(candidate_id)
         self.process()
 
     def push(self, what: str) -> None:
@@ -105,3 +114,24 @@ class PanelForms(WindowTest):
             QTest.mouseClick(picture, Qt.MouseButton.LeftButton, pos=QPoint(40, 40))
         self.process()
         self.assertEqual(picture.grab().toImage(), first)
+
+
+class OnWorkers(WindowTest):
+    synchronous = False
+
+    def test_what_takes_a_while_is_marked_until_it_is_there(self) -> None:
+        session = self.window.session
+        session.choose_brief("b8")
+        session.choose("c3")
+        self.wait(lambda: session.settled)
+        before = session.result
+        self.assertFalse(before.rough)
+        layer = session.candidate.layers[-1]
+        session.edit_candidate(edits.insert_layers(session.candidate, 0, [layer]), "one more ply")
+        self.assertTrue(session.result.rough)
+        rows = {row.key: row.cells for row in session.line_up().rows}
+        column = [own.candidate.id for own in session.line_up().results].index("c3")
+        self.assertTrue(all(cells[column].rough for cells in rows.values() if cells[column].value is not None))
+        self.wait(lambda: session.settled)
+        self.assertFalse(session.result.rough)
+        self.assertGreater(session.result.mass, 1.1 * before.mass)

@@ -16,9 +16,17 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from omakase.core.checks.result import CheckResult
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
-from omakase.core.members.panel_given import FULL
+from omakase.core.members.panel_given import FULL, QUICK
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.results.engine import PREPARED, WAITING, CandidateResult, Evaluator, differs, quickly_reduced
+from omakase.evaluate.results.engine import (
+    PREPARED,
+    WAITING,
+    CandidateResult,
+    Evaluator,
+    differs,
+    quickly_reduced,
+    slow,
+)
 from omakase.evaluate.results.inputs import Inputs, result_inputs
 from omakase.evaluate.results.keeper import Keeper, Key
 from omakase.evaluate.results.lineup import LineUp, line_up
@@ -406,7 +414,11 @@ class Session(QObject):
                 keeper.done(key)
                 continue
             at_hand = quickly_reduced(brief, candidate) and self.evaluator.prepared(brief, candidate)
-            if not first_time and (candidate.id == self.candidate_id or at_hand):
+            before = keeper.result(key)
+            if slow(brief, candidate):
+                if before is not None:
+                    keeper.take(key, inputs, _until_judged(before))
+            elif not first_time and (candidate.id == self.candidate_id or at_hand):
                 edited.append((candidate, inputs))
             if keeper.expect(key, inputs):
                 self._waiting[candidate.id] = brief, candidate, inputs
@@ -516,3 +528,10 @@ class Session(QObject):
         self._pool.shutdown(wait=True, cancel_futures=True)
         if self.workers is not None:
             self.workers.close()
+
+
+def _until_judged(before: CandidateResult) -> CandidateResult:
+    """What stands in the place of a result that takes a while: the one before, marked, or that it is on its way."""
+    if before.ok:
+        return msgspec.structs.replace(before, stale=True, accuracy=QUICK)
+    return CandidateResult(before.candidate, error=WAITING, accuracy=QUICK)

@@ -179,11 +179,11 @@ class PanelKind:
         if not isinstance(candidate.form, PanelForm):
             return ()
         return (
-            Words("Its middle rises"),
+            Words("It rises"),
             Number(("form", "rise_along"), "length", "Rise along the length", "rise along the length", "anything"),
-            Words("along the length and"),
+            Words("along and"),
             Number(("form", "rise_across"), "length", "Rise across the width", "rise across the width", "anything"),
-            Words("across the width, toward face A."),
+            Words("across, toward face A."),
             *_zones_sentence(brief, candidate),
         )  # fmt: skip
 
@@ -303,7 +303,7 @@ def _arches(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterator[L
 
 def _zones_sentence(brief: Brief, candidate: Candidate) -> Sentence:
     """The parts of the panel that layers may lie in, and which surface stays even."""
-    parts: list[Part] = [Words("Zones:" if candidate.zones else "No zones:")]
+    parts: list[Part] = [Words("Zones:" if candidate.zones else "")]
     for i, zone in enumerate(candidate.zones):
 
         def number(field: str, what: str, range_: Range = "not_negative", i: int = i) -> Number:

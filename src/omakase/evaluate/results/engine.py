@@ -43,7 +43,7 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
     """Everything computed for one candidate, or the message that says why nothing could be.
 
     ``candidate`` : as it is now called and noted; ``brief`` and ``judged`` : as they were when it was judged, None
-    where nothing could be.
+    where nothing could be.  ``stale`` : of the candidate as it was before an edit, until the new one is judged.
     """
 
     candidate: Candidate
@@ -54,6 +54,7 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
     accuracy: Accuracy = FULL
     brief: Brief | None = None
     judged: Candidate | None = None
+    stale: bool = False
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
@@ -132,8 +133,8 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @property
     def rough(self) -> bool:
-        """Whether its numbers say little: it stretches, and only the linear answer is there yet."""
-        return not self.accuracy.large and bool(self.moving_far)
+        """Whether its numbers say little: they are stale, or it stretches and only the linear answer is there yet."""
+        return self.stale or (not self.accuracy.large and bool(self.moving_far))
 
     @property
     def areal_mass(self) -> float:
@@ -277,6 +278,11 @@ def _shapes_key(brief: Brief, candidate: Candidate) -> bytes:
 def quickly_reduced(brief: Brief, candidate: Candidate) -> bool:
     """Whether edits of a candidate are answered from prepared shapes, which are those of a linear flat panel."""
     return kind_of(brief).reduced and translate.is_linear(brief, candidate)
+
+
+def slow(brief: Brief, candidate: Candidate) -> bool:
+    """Whether even the quick order takes longer than an edit may: a panel with zones."""
+    return kind_of(brief).reduced and translate.has_zones(candidate)
 
 
 class Evaluator:

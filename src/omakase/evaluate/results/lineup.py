@@ -147,6 +147,7 @@ def _cells(
             continue
         margin = _margin(limit, check, value, lower_is_better, key)
         far = check is not None and check.case_id in result.moving_far
+        rough = result.stale or (far and result.rough)
         difference = None
         if baseline is not None and result is not baseline and math.isfinite(base) and base and math.isfinite(value):
             difference = value / base - 1.0
@@ -161,7 +162,7 @@ def _cells(
                 _note(check, key),
                 check,
                 far,
-                far and result.rough,
+                rough,
             )
         )
     return tuple(cells)

@@ -439,7 +439,7 @@ def cell_explained(row: Row, cell: Cell, units: UnitSystem) -> str:
         lines.append(f"Method: {cell.check.method}")
         lines.extend(f"Note: {remark}" for remark in cell.check.remarks)
     if cell.rough:
-        lines.append("The panel stretches, which is not counted yet: being computed")
+        lines.append("Not the last word: being computed")
     lines.append(f"Rests on values {SOURCE_WORDS[cell.source]}")
     if cell.tie:
         lines.append("A tie: closer to the best of the row than the scatter of what feeds it")

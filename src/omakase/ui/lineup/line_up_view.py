@@ -277,7 +277,7 @@ class LineUpView(QWidget):
             colour = self.theme.panel if k % 2 else self.theme.paper
             add((row.title, row.limit, row.cells[index]), top, top + self._row(), cell, colour)
         bottom = section.bottom() + len(line_up.rows) * self._row()
-        words = ("large deflection", "being computed") if result.rough else governing_text(result)
+        words = ("", "being computed") if result.rough else governing_text(result)
         add(words, bottom, size.height(), lambda painter: self._paint_foot(painter, words, bottom + 2, size.width()))
         return parts
 
