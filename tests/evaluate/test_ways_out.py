@@ -14,6 +14,7 @@ from omakase.evaluate.results.outcome import Outcome, outcome
 from omakase.evaluate.sizing.levers import Lever, levers
 from omakase.evaluate.sizing.ways_out import LeverSearch, Way, WaysOut, as_command
 from omakase.evaluate.sizing.workers import Workers
+from omakase.project import edits
 from omakase.project.commands import EditBrief, replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
@@ -147,6 +148,23 @@ class Levers(unittest.TestCase):
         masses = [way.outcome.mass for way in pairs]
         self.assertEqual(masses, sorted(masses))
         self.assertEqual(list(search.pairs([*alone, pairs[0]])), [])  # nothing where a single one passes
+
+    def test_the_right_way_up(self) -> None:
+        """Two plies below and one above, pressed from above: turned over it is better or worse, and turned back."""
+        layers = tuple(LayerRecord("twill200", angle) for angle in (45.0, 0.0))
+        core = LayerRecord("pvc80", 0.0, 0.014, "core")
+        brief = PROJECT.briefs[0]
+        brief = replace(brief, limits=Limits(deflection=1.0))
+        one = Candidate("c1", "one", layers=(layers[1], core, *layers, layers[1]))
+        over = edits.flip(one)
+        shares = [full(brief, own).share for own in (one, over)]
+        self.assertTrue(min(shares) > 1.0 and shares[0] != shares[1], shares)
+        for own, share, other in ((one, *shares), (over, *shares[::-1])):
+            search = LeverSearch(brief, own, FEW, EVALUATOR)
+            lever = next(la for la in levers(brief, own, FEW, "si", True) if la.name == "flip")
+            way = search.search(lever, search.present())
+            self.assertEqual(way.option is not None, other > 1.005 * share)
+            self.assertIn(f"{share:.2f} to {other:.2f}", way.text + way.blocked)
 
     def test_what_cannot_says_what_stops_it(self) -> None:
         blocked = {way.lever: way.blocked for way in ways(2, "c2") if way.option is None}

@@ -8,6 +8,8 @@ import msgspec
 
 from omakase.project.model import Brief, Candidate
 
+Wanted = Literal["steps", "first", "lightest", "better"]
+
 
 class Option(msgspec.Struct, frozen=True):
     """One setting of a lever; ``brief`` is another one where the lever changes that instead of the candidate."""
@@ -21,10 +23,10 @@ class Lever(msgspec.Struct, frozen=True):
     """A lever and its settings; ``title`` says it when none will do.
 
     ``wanted`` : of *steps* of a growing change the smallest that passes (the last before one fails, on the way down);
-    the *first* of a few that passes; or the *lightest*.
+    the *first* of a few that passes; the *lightest*; or one that passes with a *better* least reserve.
     """
 
     name: str
     title: str
     options: tuple[Option, ...]
-    wanted: Literal["steps", "first", "lightest"] = "lightest"
+    wanted: Wanted = "lightest"

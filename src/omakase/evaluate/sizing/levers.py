@@ -10,7 +10,7 @@ from omakase.core.materials.material import Material
 from omakase.evaluate.members.kind import MemberKind
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.wording import quantity, together
-from omakase.evaluate.sizing.lever import Lever, Option
+from omakase.evaluate.sizing.lever import Lever, Option, Wanted
 from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, LayerRecord
@@ -63,6 +63,8 @@ def _of_wall(
             yield sold
     if passes:
         yield from _one_less(candidate, core)
+        if kind is not None:
+            yield from _other_side(candidate, materials, "better")
     else:
         yield from _one_more(candidate, core)
         yield from _turned(candidate, materials)
@@ -194,10 +196,13 @@ def _swapped(candidate: Candidate) -> Iterator[Lever]:
         yield Lever("swap", "two plies swapped", options)
 
 
-def _other_side(candidate: Candidate, materials: Mapping[str, Material]) -> Iterator[Lever]:
+def _other_side(
+    candidate: Candidate, materials: Mapping[str, Material], wanted: Wanted = "lightest"
+) -> Iterator[Lever]:
+    """The whole turned over, where its faces differ."""
     flipped = edits.flip(candidate, frozenset(m.id for m in materials.values() if m.has_face))
     if flipped.layers != candidate.layers:
-        yield Lever("flip", "face A for face B", (Option("face A for face B", flipped),))
+        yield Lever("flip", "face A for face B", (Option("face A for face B", flipped),), wanted)
 
 
 def _other_cores(candidate: Candidate, materials: Mapping[str, Material], core: int) -> Iterator[Lever]:

@@ -32,6 +32,7 @@ TRIES = 5  # full evaluations of one lever before it counts as blocked
 LOOKS = 12  # places of the first look over an ordered lever
 PAIRED, MOST_PAIRS = 3, 6  # levers from whose nearest settings others are tried; ways of two changes offered
 FIRST_PAIR = 1000  # place of the first way of two changes, after every single lever
+BETTER = 1.005  # times the least reserve, from which turning over is offered
 HOPE = 0.85  # between two failing places a better one is looked for when one of them comes this near
 
 
@@ -80,6 +81,8 @@ class LeverSearch:
             return self._last_down(lever) if present.passes else self._first_up(lever)
         if lever.wanted == "first":
             return self._first(lever)
+        if lever.wanted == "better":
+            return self._better(lever, present)
         return self._lightest(lever, present)
 
     def _judge(self, option: Option, quick: bool) -> Outcome:
@@ -166,6 +169,14 @@ class LeverSearch:
             if self._at(lever, index).passes:
                 return Way(lever.name, option.text, option, self._at(lever, index))
         return self._nearest(lever)
+
+    def _better(self, lever: Lever, present: Outcome) -> Way:
+        """What a change does that weighs nothing: taken where the least reserve is larger by more than the rounding."""
+        option, outcome = lever.options[0], self._at(lever, 0)
+        change = f"least reserve {present.share:.2f} to {outcome.share:.2f} of what is required"
+        if outcome.passes and outcome.share > BETTER * present.share:
+            return Way(lever.name, f"{option.text}: {change}", option, outcome)
+        return Way(lever.name, option.text, blocked=f"no better: {change}", nearest=option, share=outcome.share)
 
     # --- levers without order -------------------------------------------------------------------------------
 

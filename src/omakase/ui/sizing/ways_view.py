@@ -147,7 +147,7 @@ class WaysView(QWidget):
         passing = [way for way in self.ways if way.outcome is not None]
         self._tell()
         lighter = self._present is not None and self._present.passes
-        title = "Ways to make it lighter" if lighter else "Ways out"
+        title = "Ways to make it lighter, or better as it is" if lighter else "Ways out"
         none = "No single change makes it lighter and still passes." if lighter else "No single change makes it pass."
         if passing:
             alone = any(not way.is_pair for way in passing)
