@@ -23,7 +23,7 @@ from omakase.core.members.panel_beyond import (
 from omakase.core.members.panel_case import Beyond, CaseResponse, Part
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key, samples
-from omakase.core.members.panel_zones import NOT_STRETCHED, Flush, Patchwork, ZonedPanel
+from omakase.core.members.panel_zones import Flush, Patchwork, ZonedPanel
 from omakase.core.plates.assembly import grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.large_deflection import LargeSolution
@@ -141,8 +141,6 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
         return edges_blurred(self.section, self.panel.surface)
 
     def _shape_remarks(self) -> Iterator[str]:
-        if self.zones and self.moving_far:
-            yield NOT_STRETCHED
         for rise, size in zip(self.panel.rise, (self.panel.length, self.panel.width), strict=True):
             if abs(rise) > MOST_RISE * size:
                 yield (

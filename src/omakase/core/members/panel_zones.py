@@ -17,8 +17,9 @@ import numpy as np
 from omakase.core.errors import LayupError, PanelError, both_units
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.members.field import Acting, Place, WallField
+from omakase.core.members.panel_beyond import THIN
 from omakase.core.members.panel_case import Beyond, CaseResponse, Part
-from omakase.core.members.panel_given import Accuracy, LoadCase, Panel, Surface
+from omakase.core.members.panel_given import Accuracy, Arc, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, quadrature, samples
 from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.plates.assembly import grouped
@@ -33,6 +34,7 @@ from omakase.core.plates.solver import PlateModel, PlateSolution
 Flush = Literal["face_a", "middle", "face_b"]
 MOST_LINES = 24  # of a patchwork along one side
 LESS_FINE = 2  # orders below that of patches: the lines of zones cut the panel into many cells
+BESIDE = "beside the borders of zones it cannot be read and is left out"
 NOT_STRETCHED = "a panel with zones is solved for small deflection: stretching is not counted"
 
 
@@ -163,6 +165,14 @@ def _pieces_of(ends: np.ndarray, nodes: np.ndarray) -> np.ndarray:
     return np.clip(np.searchsorted(ends, (nodes[1:] + nodes[:-1]) / 2.0) - 1, 0, len(ends) - 2)
 
 
+def _near(places: np.ndarray, arc: Arc, lines: np.ndarray, reach: float) -> list[np.ndarray]:
+    """For each of the ``lines`` across an arc which places lie within ``reach`` of it, or within a quarter of the
+    narrower piece beside it."""
+    at = np.array([arc.along(float(line)) for line in lines])
+    narrow = np.minimum(np.diff(at, prepend=-np.inf), np.diff(at, append=np.inf))
+    return [np.abs(places - line) <= min(reach, width / 4.0) for line, width in zip(at, narrow, strict=True)]
+
+
 def shifted(section: PlateSection, height: float) -> PlateSection:
     """The section as one whose middle plane lies ``height`` m above the plane of reference: ε0 + height κφ."""
     if height == 0.0:
@@ -260,6 +270,8 @@ class ZonedPanel:
         at, w_at = (samples(key, n, key.x_breaks, key.y_breaks) for n in (per_cell, self._accuracy.deflections))
         parts = [Part(1.0, own, at, w_at) for own in (strained, moved)]
         whole = CaseResponse(case, parts[:1], corners, reach, surface, parts[1], beyond)
+        if whole.largest_deflection[0] > THIN * self.base.sheet_thickness:
+            whole.beyond = msgspec.structs.replace(beyond, remarks=(*beyond.remarks, NOT_STRETCHED))
         beside, corner = self._beside(at.x, at.y, reach)
         whole.left_out |= corner
         there = np.array(key.layout)[np.ix_(at.x_cells, at.y_cells)]
@@ -272,23 +284,22 @@ class ZonedPanel:
     def fields(self, answers: Sequence[tuple[CaseResponse, list[RegionCase]]]) -> tuple[WallField, ...]:
         """One for each stack."""
         edges = self.panel.surface.edges
-        return tuple(
-            WallField(
-                section.stack, section, tuple(regions[k] for _, regions in answers), "", rough_shear(edges, section),
-                self.patchwork.rows[k],
-            )
-            for k, section in enumerate(self.sections)
-        )  # fmt: skip
+        fields = []
+        for k, section in enumerate(self.sections):
+            rough = "; ".join(remark for remark in (rough_shear(edges, section), BESIDE) if remark)
+            cases = tuple(regions[k] for _, regions in answers)
+            fields.append(WallField(section.stack, section, cases, "", rough, self.patchwork.rows[k]))
+        return tuple(fields)
 
     def _beside(self, x: np.ndarray, y: np.ndarray, reach: float) -> tuple[np.ndarray, np.ndarray]:
         """Places (x, y) within ``reach`` of a border of a zone, and of both lines of a corner of one: booleans.
 
         At corners strains have no bound; beside borders the gradients of moments, and so the shear of plies, cannot be
-        read.
+        read.  Never more than a quarter of a narrow zone.
         """
         which, surface = self.patchwork.which, self.panel.surface
-        near_x = [np.abs(x - surface.x.along(float(line))) <= reach for line in self.patchwork.x]
-        near_y = [np.abs(y - surface.y.along(float(line))) <= reach for line in self.patchwork.y]
+        near_x = _near(x, surface.x, self.patchwork.x, reach)
+        near_y = _near(y, surface.y, self.patchwork.y, reach)
         border, corner = np.zeros((2, len(x), len(y)), bool)
         for i, near in enumerate(near_x[1:-1]):
             if (which[i] != which[i + 1]).any():
