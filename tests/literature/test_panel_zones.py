@@ -11,7 +11,7 @@ from omakase.core.checks.result import Limits, Settings
 from omakase.core.errors import LayupError, PanelError
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.members.panel import PanelResponse, respond, respond_zoned
-from omakase.core.members.panel_given import LINEAR, REFINED, Accuracy, LoadCase, Panel
+from omakase.core.members.panel_given import FULL, LINEAR, REFINED, Accuracy, LoadCase, Panel
 from omakase.core.members.panel_zones import Box, Flush, Lying, layer_areas, patchwork
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
@@ -38,7 +38,7 @@ def zoned(
 ) -> PanelResponse:
     lying = [Lying(boxes, outside, own.role == "core") for own, boxes, outside in items]
     work = patchwork([own for own, _, _ in items], lying, panel.length, panel.width)
-    return respond_zoned(panel, work, cases, flush, accuracy)
+    return respond_zoned(panel, work, cases, flush, accuracy, ultimate=1.5)
 
 
 def rim(panel: Panel, wide: float) -> tuple[Box, ...]:
@@ -69,6 +69,20 @@ class AgainstTheEvenPanel(unittest.TestCase):
         for check in run_all(parts, Settings(1.5, 1.0), Limits()):
             if np.isfinite(check.reserve_factor):
                 self.assertAlmostEqual(check.reserve_factor / exact[check.key], 1.0, delta=0.03, msg=check.check)
+
+    def test_stretching_is_counted_in_every_zone(self) -> None:
+        """A sheet that moves 1.5 times its thickness, in one piece and as a patchwork of the same sheet."""
+        box = (Box(0.1, 0.35, 0.1, 0.3),)
+        foot = LoadCase("foot", (), (PatchLoad(900.0, 0.2, 0.22, 0.24, 0.09),))
+        even = respond(self.panel, Stack((metal(0.003, 0.3),)), (foot,), FULL, False, 1.5)
+        items: list[Item] = [(metal(0.003, 0.3), box, False), (metal(0.003, 0.3), box, True)]
+        parts = zoned(self.panel, items, (foot,), "face_b", FULL)
+        self.assertEqual(parts.moving_far, even.moving_far)
+        sags = [response.cases[0].largest_deflection[0] for response in (even, parts)]
+        self.assertAlmostEqual(sags[1] / sags[0], 1.0, delta=2e-3)
+        reserves = [run_all(response, Settings(1.5, 1.0), Limits())[0] for response in (even, parts)]
+        self.assertEqual(reserves[0].check, "face_failure")
+        self.assertAlmostEqual(reserves[1].reserve_factor / reserves[0].reserve_factor, 1.0, delta=0.01)
 
     def test_buckling_of_a_patchwork_of_alike_sheets(self) -> None:
         """k = 4 of a square on simple supports (Timoshenko and Gere, chapter 9)."""

@@ -1,7 +1,7 @@
 """A panel whose layers run over parts of it: doublers, rims, inserts in place of the core, stretches without core.
 
 The panel is a patchwork of rectangles with a stack each; neighbours share their displacements, and where their
-middle planes lie at different heights, pull on one bends the other.  Small deflection only.
+middle planes lie at different heights, pull on one bends the other.
 """
 
 from __future__ import annotations
@@ -14,10 +14,10 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-from omakase.core.errors import LayupError, PanelError, both_units
+from omakase.core.errors import LayupError, PanelError, SolverError, both_units
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.members.field import Acting, Place, WallField
-from omakase.core.members.panel_beyond import THIN
+from omakase.core.members.panel_beyond import LARGE, NO_BALANCE, THIN
 from omakase.core.members.panel_case import Beyond, CaseResponse, Part
 from omakase.core.members.panel_given import Accuracy, Arc, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, quadrature, samples
@@ -25,6 +25,7 @@ from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.plates.assembly import grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import FIELDS
+from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution
 from omakase.core.plates.lines import corner_reach, singular_corners, zone_lines
 from omakase.core.plates.loads import STANDARD_GRAVITY, PatchLoad, PlateLoad, Pressure
 from omakase.core.plates.section import PlateSection
@@ -35,7 +36,6 @@ Flush = Literal["face_a", "middle", "face_b"]
 MOST_LINES = 24  # of a patchwork along one side
 LESS_FINE = 2  # orders below that of patches: the lines of zones cut the panel into many cells
 BESIDE = "beside the borders of zones it cannot be read and is left out"
-NOT_STRETCHED = "a panel with zones is solved for small deflection: stretching is not counted"
 
 
 class Box(msgspec.Struct, frozen=True):
@@ -259,7 +259,9 @@ class ZonedPanel:
         model = self._model(key)
         load = model.load_vector(self._loads(case))
         solution = PlateSolution(model.assembler, model.factor.solve(load))
-        beyond, strained, moved = Beyond(), solution, solution
+        beyond = Beyond()
+        strained: PlateSolution | LargeSolution = solution
+        moved: PlateSolution | LargeSolution = solution
         if case.edge is not None or surface.curved:
             forces = self._membrane(key, solution)
             beyond = buckling_of_forces(key, model, forces, self.base)
@@ -268,10 +270,11 @@ class ZonedPanel:
         corners, reach = singular_corners(surface.edges, self.base), corner_reach(surface.length, surface.width)
         per_cell = 2 * round(key.order * self._accuracy.sampling / 2.0) + 1
         at, w_at = (samples(key, n, key.x_breaks, key.y_breaks) for n in (per_cell, self._accuracy.deflections))
-        parts = [Part(1.0, own, at, w_at) for own in (strained, moved)]
+        factor = 1.0
+        if case.edge is None and not surface.curved and self._moves_far(key, solution):
+            beyond, factor, strained, moved = self._stretched(model, load, solution)
+        parts = [Part(factor, strained, at, w_at), Part(1.0, moved, at, w_at)]
         whole = CaseResponse(case, parts[:1], corners, reach, surface, parts[1], beyond)
-        if whole.largest_deflection[0] > THIN * self.base.sheet_thickness:
-            whole.beyond = msgspec.structs.replace(beyond, remarks=(*beyond.remarks, NOT_STRETCHED))
         beside, corner = self._beside(at.x, at.y, reach)
         whole.left_out |= corner
         there = np.array(key.layout)[np.ix_(at.x_cells, at.y_cells)]
@@ -280,6 +283,24 @@ class ZonedPanel:
             for k, height in enumerate(self.heights)
         ]
         return whole, regions
+
+    def _moves_far(self, key: GridKey, solution: PlateSolution) -> bool:
+        moved = np.abs(solution.deflection(quadrature(key).samples)).max()
+        return bool(moved > THIN * self.base.sheet_thickness)
+
+    def _stretched(
+        self, model: PlateModel, load: np.ndarray, linear: PlateSolution
+    ) -> tuple[Beyond, float, PlateSolution | LargeSolution, PlateSolution | LargeSolution]:
+        """(what is to know, factor on the strains, solution for them, that for deflections) of one that moves far."""
+        if not self._accuracy.large:
+            return Beyond(large=True), 1.0, linear, linear
+        plate = LargeDeflection(model)
+        try:
+            ultimate = plate.solve(self._ultimate * load)
+            limit = plate.solve(load, ultimate.vector)
+        except SolverError:
+            return Beyond(remarks=(NO_BALANCE,)), 1.0, linear, linear
+        return Beyond(large=True, remarks=(LARGE,)), 1.0 / self._ultimate, ultimate, limit
 
     def fields(self, answers: Sequence[tuple[CaseResponse, list[RegionCase]]]) -> tuple[WallField, ...]:
         """One for each stack."""
@@ -379,5 +400,5 @@ class ZonedPanel:
 
     def _model(self, key: GridKey) -> PlateModel:
         if key not in self._models:
-            self._models[key] = PlateModel(self.sections, assembler(key), self._energies)
+            self._models[key] = PlateModel(self._moved, assembler(key), self._energies)
         return self._models[key]

@@ -79,7 +79,9 @@ class LargeDeflection:
             raise SolverError("a plate that moves far stretches: its grid needs the fields in its plane")
         self._quadrature = Quadrature(self._assembler, MORE_POINTS)
         self._stiffness = self._assembler.matrices(model.energies)
-        self._membrane = model.section.membrane
+        self._membranes = [section.membrane for section in model.sections]
+        samples = self._quadrature.samples
+        self._there = self._assembler.layout[np.ix_(samples.x_cells, samples.y_cells)]
         self._factor: Factorisation | None = None  # of the last tangent
         self._forces: dict[tuple[int, int, str], np.ndarray] = {}
         grid = self._assembler.grid
@@ -154,17 +156,26 @@ class LargeDeflection:
         x, y = slopes[..., 0], slopes[..., 1]
         return np.stack([x * x / 2.0, y * y / 2.0, x * y], axis=-1)
 
-    def _resultants(self, strains: np.ndarray, slopes: np.ndarray) -> np.ndarray:
-        """N and M of the whole strains, (x, y, 9)."""
-        return strains @ self._membrane + self._stretch(slopes) @ self._membrane[:3]
+    def _pull(self, strains: np.ndarray) -> np.ndarray:
+        """Membrane forces N/m of strains (x, y, 9), or of membrane strains alone (x, y, 3): (x, y, 3)."""
+        count = strains.shape[-1]
+        if len(self._membranes) == 1:
+            return strains @ self._membranes[0][:count, :3]
+        forces = np.empty((*strains.shape[:2], 3))
+        for k, membrane in enumerate(self._membranes):
+            forces[self._there == k] = strains[self._there == k] @ membrane[:count, :3]
+        return forces
+
+    def _membrane_of(self, i: int, j: int) -> np.ndarray:
+        """Of the section that a cell has, (9, 9)."""
+        return self._membranes[int(self._assembler.layout[i, j])]
 
     def _energy(self, vector: np.ndarray, load: np.ndarray) -> tuple[float, np.ndarray, tuple[np.ndarray, np.ndarray]]:
         """Potential energy, its gradient, and the state at the Gauss points that the tangent is made of."""
         strains, slopes = self._strains(vector)
         stretch = self._stretch(slopes)
         linear = multiply(self._assembler, self._stiffness, vector)
-        forces = strains @ self._membrane[:, :3]  # of the linear strains
-        own = stretch @ self._membrane[:3, :3]
+        forces, own = self._pull(strains), self._pull(stretch)
         density = np.sum(stretch * (forces + own / 2.0), axis=-1)
         energy = float(vector @ linear / 2.0 + np.sum(self._weights * density) - load @ vector)
         gradient = linear - load
@@ -191,8 +202,7 @@ class LargeDeflection:
 
     def _tangent(self, strains: np.ndarray, slopes: np.ndarray, pulled_only: bool = False) -> list[np.ndarray]:
         """Strip matrices of the energy's second derivative; ``pulled_only`` : membrane forces that press left out."""
-        A = self._membrane[:3, :3]
-        total = self._resultants(strains, slopes)[..., :3]
+        total = self._pull(strains) + self._pull(self._stretch(slopes))
         matrices = self._quadrature.membrane_matrices(_pulled(total) if pulled_only else total)
         for (i, _, column), matrix, linear in zip(self._columns(), matrices, self._stiffness, strict=True):
             matrix += linear
@@ -204,7 +214,7 @@ class LargeDeflection:
                 follows = np.stack([along_x * by_x, along_y * by_y, along_x * by_y + along_y * by_x])
                 weighted = follows * cell.weights[None, :, None]
                 flat = weighted.reshape(-1, len(at))
-                forces = np.tensordot(A, follows, axes=1).reshape(-1, len(at))
+                forces = np.tensordot(self._membrane_of(i, j)[:3, :3], follows, axes=1).reshape(-1, len(at))
                 matrix[np.ix_(at, at)] += flat.T @ forces
                 for field in self._assembler.grid.fields:
                     block = self._caused(i, j, cell, field).T @ flat
@@ -222,7 +232,7 @@ class LargeDeflection:
             total: np.ndarray | None = None
             for strain, terms in enumerate(strain_terms(self._assembler.grid.curvature)[: len(STRAINS) - 2]):
                 for name, factor, dx, dy in terms:
-                    column = self._membrane[:3, strain]
+                    column = self._membrane_of(i, j)[:3, strain]
                     if name == field and column.any():
                         part = factor * column[:, None, None] * cell.table(field, (dx, dy))
                         total = part if total is None else total + part
@@ -236,7 +246,7 @@ class LargeDeflection:
         linear = self.linear(load)
         strains, slopes = self._strains(linear)
         stretch = self._stretch(slopes)
-        forces, own = strains @ self._membrane[:, :3], stretch @ self._membrane[:3, :3]
+        forces, own = self._pull(strains), self._pull(stretch)
         second = float(np.sum(self._weights * np.sum(stretch * forces, axis=-1)))
         fourth = float(np.sum(self._weights * np.sum(stretch * own, axis=-1)))
         work = float(load @ linear)
