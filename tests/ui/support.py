@@ -85,7 +85,7 @@ class WindowTest(unittest.TestCase):
             self.application.processEvents()
             self.application.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
-    def wait(self, until: Callable[[], bool], seconds: float = 20.0) -> None:
+    def wait(self, until: Callable[[], bool], seconds: float = 90.0) -> None:
         end = time.monotonic() + seconds
         while not until():
             self.assertLess(time.monotonic(), end, "waited in vain")
