@@ -95,9 +95,9 @@ class Rows(unittest.TestCase):
 
 class Accuracies(unittest.TestCase):
     def test_quick_and_full_order_differ_by_less_than_one_percent(self) -> None:
-        """What is shown first and what follows: the rows of the line-up, for every demo candidate."""
+        """What is shown first and what follows: the rows of the line-up; for forms see test_panel_forms."""
         project = demo_project()
-        for index, brief in enumerate(project.briefs):
+        for index, brief in enumerate(project.briefs[:6]):
             full = line_up(index)
             for j, candidate in enumerate(brief.candidates):
                 quick = EVALUATOR.evaluate(brief, candidate, materials_of(project), QUICK)
@@ -114,7 +114,7 @@ class Accuracies(unittest.TestCase):
         project = demo_project()
         materials = materials_of(project)
         off = []
-        for brief in project.briefs:
+        for brief in project.briefs[:6]:
             for candidate in brief.candidates:
                 if not quickly_reduced(brief, candidate):
                     continue
@@ -126,10 +126,8 @@ class Accuracies(unittest.TestCase):
                 for changed in (turned, edits.insert_layers(turned, 0, [candidate.layers[0]])):
                     quick = evaluator.quick(brief, changed, materials)
                     self.assertEqual(quick.accuracy.patch_order, FULL.patch_order)
-                    full = EVALUATOR.evaluate(brief, changed, materials)
+                    full = EVALUATOR.evaluate(brief, changed, materials, LINEAR)
                     self.assertEqual(len(quick.checks), len(full.checks))
-                    if full.moving_far:
-                        continue
                     exact = {c.key: c.reserve_factor for c in full.checks}
                     for check in quick.checks:
                         reserve = min(exact[check.key], 20.0)

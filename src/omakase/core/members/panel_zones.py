@@ -35,6 +35,7 @@ from omakase.core.plates.solver import PlateModel, PlateSolution
 Flush = Literal["face_a", "middle", "face_b"]
 MOST_LINES = 24  # of a patchwork along one side
 LESS_FINE = 2  # orders below that of patches: the lines of zones cut the panel into many cells
+SMALL_AREA = 0.02  # of the panel: a zone smaller than that does not tell whether it stretches
 BESIDE = "beside the borders of zones it cannot be read and is left out"
 
 
@@ -285,8 +286,11 @@ class ZonedPanel:
         return whole, regions
 
     def _moves_far(self, key: GridKey, solution: PlateSolution) -> bool:
+        """Beyond half the sheet thickness of the thinnest stack of some area: a thin rim stretches before the rest."""
+        areas = self.patchwork.areas
+        told = [own for own, area in zip(self.sections, areas, strict=True) if area > SMALL_AREA * areas.sum()]
         moved = np.abs(solution.deflection(quadrature(key).samples)).max()
-        return bool(moved > THIN * self.base.sheet_thickness)
+        return bool(moved > THIN * min(own.sheet_thickness for own in told))
 
     def _stretched(
         self, model: PlateModel, load: np.ndarray, linear: PlateSolution
