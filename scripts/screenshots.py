@@ -134,13 +134,17 @@ def main(folder: Path, only: list[str]) -> None:
         window.session.choose("c2")
         window.set_theme(DARK)
 
-    def tube(window: MainWindow) -> None:
-        window.session.choose_brief("b4")
-        window.session.choose("c4")
+    def chosen(brief: str, candidate: str, case: str = "") -> Callable[[MainWindow], None]:
+        def choose(window: MainWindow) -> None:
+            window.session.choose_brief(brief)
+            window.session.choose(candidate)
+            if case:
+                window.session.look_at_case(case)
 
-    def spar(window: MainWindow) -> None:
-        window.session.choose_brief("b6")
-        window.session.choose("c5")
+        return choose
+
+    tube, spar = chosen("b4", "c4"), chosen("b6", "c5")
+    fairing, lid = chosen("b7", "c4", "l2"), chosen("b8", "c4", "l2")
 
     def span(window: MainWindow) -> None:
         window.session.choose_brief("b6")
@@ -153,16 +157,6 @@ def main(folder: Path, only: list[str]) -> None:
         runs.chosen = 1
         runs.setFocus()
         finish(runs.search)
-
-    def fairing(window: MainWindow) -> None:
-        window.session.choose_brief("b7")
-        window.session.choose("c4")
-        window.session.look_at_case("l2")
-
-    def lid(window: MainWindow) -> None:
-        window.session.choose_brief("b8")
-        window.session.choose("c4")
-        window.session.look_at_case("l2")
 
     def tests(window: MainWindow) -> None:
         window.switch_top(window.tests_view)

@@ -279,10 +279,6 @@ def write_quick_line(
     """The line that reads back as these layers (given thicknesses of cloth are left out); ``zones`` : names by id."""
     parts: list[str] = []
 
-    def over(layer: LayerRecord) -> str:
-        name = (zones or {}).get(layer.zone, layer.zone)
-        return f" @ {'outside ' if layer.outside else ''}{name}" if layer.zone else ""
-
     i = 0
     while i < len(layers):
         layer = layers[i]
@@ -296,7 +292,7 @@ def write_quick_line(
             while j < len(layers) and _same_cloth(layers[j], layer):
                 j += 1
             angles = "/".join(_angle_text(ply.angle) for ply in layers[i:j])
-            parts.append(f"{layer.material} {angles}" + _marks(layer) + over(layer))
+            parts.append(f"{layer.material} {angles}" + _marks(layer) + over_words(layer, zones or {}))
             i = j
             continue
         text = f"{layer.material} {_thickness_text(layer.thickness, system)}"
@@ -304,9 +300,14 @@ def write_quick_line(
             text = "core " + text
         if layer.angle:
             text += f" @{_angle_text(layer.angle)}"
-        parts.append(text + _marks(layer) + over(layer))
+        parts.append(text + _marks(layer) + over_words(layer, zones or {}))
         i += 1
     return " ; ".join(parts)
+
+
+def over_words(layer: LayerRecord, zones: Mapping[str, str]) -> str:
+    """Where a layer lies, as the line says it, with the names of ``zones`` by id; nothing for all over."""
+    return f" @ {'outside ' if layer.outside else ''}{zones.get(layer.zone, layer.zone)}" if layer.zone else ""
 
 
 def _thickness_text(thickness: float, system: UnitSystem) -> str:

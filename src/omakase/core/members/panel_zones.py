@@ -28,6 +28,7 @@ from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution
 from omakase.core.plates.lines import corner_reach, singular_corners, zone_lines
 from omakase.core.plates.loads import STANDARD_GRAVITY, PatchLoad, PlateLoad, Pressure
+from omakase.core.plates.quadrature import membrane_forces
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.shear_places import rough_shear
 from omakase.core.plates.solver import PlateModel, PlateSolution
@@ -379,10 +380,7 @@ class ZonedPanel:
         points = quadrature(key).samples
         strains = solution.strains(points)[..., :9]
         there = np.array(key.layout)[np.ix_(points.x_cells, points.y_cells)]
-        forces = np.zeros((*there.shape, 3))
-        for k, section in enumerate(self._moved):
-            forces[there == k] = strains[there == k] @ section.membrane[:, :3]
-        return forces
+        return membrane_forces(strains, [section.membrane for section in self._moved], there)
 
     def _key(self, surface: Surface) -> GridKey:
         """The grid, cut along every border of the patchwork and every patch."""

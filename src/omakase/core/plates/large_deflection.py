@@ -17,7 +17,7 @@ from omakase.core.plates.assembly import Assembler
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.condensation import Factorisation, multiply
 from omakase.core.plates.energies import STRAINS, strain_terms
-from omakase.core.plates.quadrature import Cell, Quadrature
+from omakase.core.plates.quadrature import Cell, Quadrature, membrane_forces
 from omakase.core.plates.solver import PlateModel, PlateSolution, Samples
 
 TOLERANCE = 1e-5  # of the load: what may be left over
@@ -157,14 +157,7 @@ class LargeDeflection:
         return np.stack([x * x / 2.0, y * y / 2.0, x * y], axis=-1)
 
     def _pull(self, strains: np.ndarray) -> np.ndarray:
-        """Membrane forces N/m of strains (x, y, 9), or of membrane strains alone (x, y, 3): (x, y, 3)."""
-        count = strains.shape[-1]
-        if len(self._membranes) == 1:
-            return strains @ self._membranes[0][:count, :3]
-        forces = np.empty((*strains.shape[:2], 3))
-        for k, membrane in enumerate(self._membranes):
-            forces[self._there == k] = strains[self._there == k] @ membrane[:count, :3]
-        return forces
+        return membrane_forces(strains, self._membranes, self._there)
 
     def _membrane_of(self, i: int, j: int) -> np.ndarray:
         """Of the section that a cell has, (9, 9)."""

@@ -6,6 +6,7 @@ a plate that has moved far.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cached_property
 
 import numpy as np
@@ -110,3 +111,17 @@ class Quadrature:
                 matrix[np.ix_(at, at)] += by_x.T @ pull_x + by_y.T @ pull_y
             matrices.append(matrix)
         return matrices
+
+
+def membrane_forces(strains: np.ndarray, membranes: Sequence[np.ndarray], there: np.ndarray) -> np.ndarray:
+    """N_x, N_y, N_xy in N/m of strains (x, y, 9), or of membrane strains alone (x, y, 3): (x, y, 3).
+
+    ``membranes`` : (9, 9) stiffness of each section; ``there`` : (x, y), which of them each place has.
+    """
+    count = strains.shape[-1]
+    if len(membranes) == 1:
+        return strains @ membranes[0][:count, :3]
+    forces = np.empty((*strains.shape[:2], 3))
+    for k, membrane in enumerate(membranes):
+        forces[there == k] = strains[there == k] @ membrane[:count, :3]
+    return forces

@@ -35,6 +35,7 @@ from omakase.project import edits, translate
 from omakase.project.commands import replace
 from omakase.project.library import layer_materials, materials_of
 from omakase.project.model import Candidate, LayerRecord
+from omakase.project.quickline import over_words
 from omakase.ui.kit.labels import plain
 from omakase.ui.kit.plain_cells import Cell, PlainCells
 from omakase.ui.kit.theme import Theme
@@ -118,20 +119,14 @@ class LayerModel(QAbstractTableModel):
         """The swatch before the number of a layer."""
         return self._swatch(self.layers()[row]) if column == NUMBER else None
 
-    def _zone_of(self, record: LayerRecord) -> str:
-        """The part of the member that a layer lies in, as the quick line says it; nothing for the whole."""
-        candidate = self.session.candidate
-        names = {zone.id: zone.name for zone in candidate.zones} if candidate is not None else {}
-        if not record.zone:
-            return ""
-        return f"  @ {'outside ' if record.outside else ''}{names.get(record.zone, record.zone)}"
-
     def _text(self, record: LayerRecord, row: int, column: int, exact: bool) -> str:
         if column == NUMBER:
             return str(row + 1)
         if column == MATERIAL:
             marks = (" ᵗ" if record.turned else "") + (f"  ({record.shared})" if record.shared else "")
-            marks += self._zone_of(record)
+            candidate = self.session.candidate
+            over = over_words(record, {z.id: z.name for z in candidate.zones} if candidate is not None else {})
+            marks += f" {over}" if over else ""
             return record.material + ("" if exact else marks)
         if column == ANGLE:
             return f"{record.angle:g}°".replace("-", "−")
