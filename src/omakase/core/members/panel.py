@@ -21,10 +21,11 @@ from omakase.core.members.panel_beyond import (
     smooth_pressure,
 )  # fmt: skip
 from omakase.core.members.panel_case import Beyond, CaseResponse, Part
+from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key, samples
 from omakase.core.members.panel_zones import Flush, Patchwork, ZonedPanel
-from omakase.core.plates.assembly import grouped
+from omakase.core.plates.assembly import GroupedForm, grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.large_deflection import LargeSolution
 from omakase.core.plates.lines import (
@@ -211,7 +212,7 @@ def respond(
     model = PlateModel(section, assembler(plain), [energy])
     even = model.solve([[Pressure(1.0)]])[0]
     unknowns = model.assembler.unknowns
-    units: dict[PatchLoad, Solved] = {}
+    units: dict[PatchLoad, tuple[GridKey, PlateSolution]] = {}
     linear = tuple(case for case in on_surface if case.edge is None and not surface.curved)
     for patch in footprints(linear):
         key = grid_key(surface, section, patch, accuracy)
@@ -219,8 +220,12 @@ def respond(
         unknowns = max(unknowns, assembled.unknowns)
         units[patch] = key, PlateModel(section, assembled, [energy]).solve([[patch]])[0]
     summed = responses(linear, section, (plain, even), units, accuracy)
+    for response in summed:
+        response.on_edges = _edge_forces(response.case, section, [energy], (plain, even), units)
     answered = {response.case.key: response for response in summed}
-    fields = tuple(_beyond(case, answered.get(case.key), solver, surface, section, accuracy) for case in on_surface)
+    fields = tuple(
+        _beyond(case, answered.get(case.key), solver, surface, section, accuracy, [energy]) for case in on_surface
+    )
     frequencies: tuple[float, ...] = ()
     modes: tuple[PlateSolution, ...] = ()
     if with_frequencies:
@@ -240,7 +245,7 @@ def _on_surface(case: LoadCase, surface: Surface) -> LoadCase:
 
 def _beyond(
     case: LoadCase, linear: CaseResponse | None, solver: CaseSolver, surface: Surface, section: PlateSection,
-    accuracy: Accuracy,
+    accuracy: Accuracy, energies: Sequence[GroupedForm],
 ) -> CaseResponse:  # fmt: skip
     """The linear answer to a case where that is enough, else its own."""
     if linear is None:
@@ -256,7 +261,28 @@ def _beyond(
     corners, reach = singular_corners(surface.edges, section), corner_reach(surface.length, surface.width)
     (factor, solution), (moved_factor, moved) = solved.strains, solved.moved
     parts = _parts([(factor, solved.key, solution), (moved_factor, solved.moved_key, moved)], accuracy, corners, reach)
-    return CaseResponse(case, parts[:1], corners, reach, surface, parts[1], solved.beyond)
+    response = CaseResponse(case, parts[:1], corners, reach, surface, parts[1], solved.beyond)
+    if isinstance(moved, PlateSolution) and case.edge is None:
+        loads = solver.loads(case)
+        response.on_edges = (EdgeForces(solved.moved_key, energies, (), moved.vector, loads, moved_factor),)
+    return response
+
+
+def _edge_forces(
+    case: LoadCase, section: PlateSection, energies: Sequence[GroupedForm], even: tuple[GridKey, PlateSolution],
+    units: Mapping[PatchLoad, tuple[GridKey, PlateSolution]],
+) -> tuple[EdgeForces, ...]:  # fmt: skip
+    """The answers that a linear case is the sum of, as ``panel_edges`` takes them."""
+    forces = []
+    for patch in case.patches:
+        foot = _footprint(patch)
+        key, solution = units[foot]
+        forces.append(EdgeForces(key, energies, (), solution.vector, [foot], patch.force))
+    key, solution = even
+    pressure = smooth_pressure(case, section)
+    if pressure or not forces:
+        forces.append(EdgeForces(key, energies, (), solution.vector, [Pressure(1.0)], pressure))
+    return tuple(forces)
 
 
 def responses(

@@ -65,7 +65,7 @@ class CaseSolver:
             surface = msgspec.structs.replace(surface, in_plane="loose")
         key = case_key(surface, self._section, case.patches, self._accuracy)
         model = self._model(key)
-        load = model.load_vector(self._loads(case))
+        load = model.load_vector(self.loads(case))
         linear = PlateSolution(model.assembler, model.factor.solve(load))
         if case.edge is not None:
             forces = self._membrane(key, linear)
@@ -107,14 +107,15 @@ class CaseSolver:
         """The equations of a case on its grid, and its loads."""
         key = case_key(self._surface, self._section, case.patches, accuracy, layer)
         model = self._model(key)
-        return LargeDeflection(model), key, model.load_vector(self._loads(case))
+        return LargeDeflection(model), key, model.load_vector(self.loads(case))
 
     def _model(self, key: GridKey) -> PlateModel:
         size = max(key.surface.length, key.surface.width)
         energy = grouped(strain_energy(self._section, size, key.surface.curvature))
         return PlateModel(self._section, assembler(key), [energy])
 
-    def _loads(self, case: LoadCase) -> Sequence[PlateLoad]:
+    def loads(self, case: LoadCase) -> Sequence[PlateLoad]:
+        """The loads of a case on the surface."""
         loads: list[PlateLoad] = list(case.patches)
         pressure = smooth_pressure(case, self._section)
         if pressure or not loads:

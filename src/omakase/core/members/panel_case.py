@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import math
+from functools import cached_property
 
 import msgspec
 import numpy as np
 
 from omakase.core.members.field import Place
+from omakase.core.members.panel_edges import EdgeForces, edge_reactions
 from omakase.core.members.panel_given import LoadCase, Surface
+from omakase.core.members.panel_held import Reaction
 from omakase.core.plates.large_deflection import LargeSolution
 from omakase.core.plates.lines import (
     couples_twist,
@@ -58,7 +61,8 @@ class CaseResponse:
     sides, where the theory's strains have no bound.  Places are those of the plan.
 
     ``moved`` : the solution from which deflections are read, where it is not the one of the strains.  ``beyond`` : what
-    the case needed more than a linear plate, None where nothing.
+    the case needed more than a linear plate, None where nothing.  ``inside`` : what bolts, lines of support and
+    elastic edges take at limit load; ``on_edges`` : the answers whose sum tells what its held edges take.
     """
 
     def __init__(
@@ -67,6 +71,8 @@ class CaseResponse:
     ) -> None:  # fmt: skip
         self.case, self._edges, self.beyond = case, surface.edges, beyond
         self.parts = parts
+        self.inside: tuple[Reaction, ...] = ()
+        self.on_edges: tuple[EdgeForces, ...] = ()
         first = parts[0]
         self._along = first.samples.x, first.samples.y
         self.strains: np.ndarray = sum((part.strains() for part in parts[1:]), first.strains())
@@ -77,6 +83,11 @@ class CaseResponse:
         self.w: np.ndarray = np.sum(
             [part.factor * part.solution.deflection(part.w_samples) for part in deflected], axis=0
         )
+
+    @cached_property
+    def reactions(self) -> tuple[Reaction, ...]:
+        """What supports take at limit load; of panels that stretch or are pressed what holds them inside only."""
+        return (*self.inside, *edge_reactions(self.on_edges))
 
     def equilibrium_shear(self, section: PlateSection) -> np.ndarray:
         """Shear force (V_x, V_y), N/m, of a monolithic plate from the gradients of its moments: (x, y, 2).

@@ -14,6 +14,7 @@ from omakase.core.plates.loads import EdgeLoad, PatchLoad
 MIN_SIDE, MAX_SIDE = 0.01, 50.0
 MAX_ASPECT = 30.0
 MAX_PATCHES_PER_CASE = 6
+MOST_BOLTS = 80
 
 
 class Accuracy(msgspec.Struct, frozen=True):
@@ -81,13 +82,78 @@ class Arc(msgspec.Struct, frozen=True):
         return np.clip(on_chord, 0.0, self.chord)  # no further by rounding
 
 
+class Bolt(msgspec.Struct, frozen=True):
+    """A fastener at (x, y) m of the plan: its washer, ``washer`` m across, keeps its place and lets the panel turn.
+
+    ``in_plane`` : it also holds the panel's middle plane where it is.
+    """
+
+    x: float
+    y: float
+    washer: float = 0.02
+    in_plane: bool = False
+
+
+class Held(msgspec.Struct, frozen=True):
+    """What holds a panel beside its edges: bolts, lines of support, elastic edges and a bed that it lies on.
+
+    ``across``, ``along`` : lines of support over the whole panel, at these x and at these y, m.  ``springs`` : of the
+    edges x0, x1, y0, y1, N/m per metre of edge; 0 for none.  ``bed`` : N/m per m² of panel; pushes and pulls.
+    """
+
+    bolts: tuple[Bolt, ...] = ()
+    across: tuple[float, ...] = ()
+    along: tuple[float, ...] = ()
+    springs: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    bed: float = 0.0
+
+    @property
+    def anything(self) -> bool:
+        return bool(self.bolts or self.across or self.along or any(self.springs) or self.bed)
+
+    def check(self, length: float, width: float) -> None:
+        """Raises PanelError where something of it is off the panel or has no sensible size."""
+        if len(self.bolts) > MOST_BOLTS:
+            raise PanelError(f"more than {MOST_BOLTS} bolts")
+        for bolt in self.bolts:
+            if not (0.0 <= bolt.x <= length and 0.0 <= bolt.y <= width):
+                where = both_units(bolt.x, bolt.y, between=", ")
+                raise PanelError(f"a bolt at x, y of {where} is off the panel of {both_units(length, width)}")
+            if not 0.0 < bolt.washer <= min(length, width) / 4.0:
+                raise PanelError("a washer is wider than nothing and at most a quarter of the panel's shorter side")
+        for place, size in [*((x, length) for x in self.across), *((y, width) for y in self.along)]:
+            if not 0.0 < place < size:
+                raise PanelError(f"a line of support {both_units(place)} from the edge is not inside the panel")
+        if not all(math.isfinite(value) and value >= 0.0 for value in (*self.springs, self.bed)):
+            raise PanelError("an elastic edge or bed gives way by a positive stiffness")
+
+    def check_holds(self, edges: Edges, length: float, width: float) -> None:
+        """Raises PanelError where all of it, with the edges, leaves the panel free to fall or to swing."""
+        if "clamped" in (edges.x0, edges.x1, edges.y0, edges.y1) or self.bed:
+            return
+        points = [(bolt.x, bolt.y) for bolt in self.bolts]
+        ends = (0.0, None), (length, None), (None, 0.0), (None, width)
+        held = (edges.x0, edges.x1, edges.y0, edges.y1)
+        lines = [end for end, edge, k in zip(ends, held, self.springs, strict=True) if edge != "free" or k]
+        lines += [(x, None) for x in self.across] + [(None, y) for y in self.along]
+        for x, y in lines:
+            points += [(0.0 if x is None else x, 0.0 if y is None else y)]
+            points += [(length if x is None else x, width if y is None else y)]
+        plane = np.array([(1.0, x / length, y / width) for x, y in points] or [(0.0, 0.0, 0.0)])
+        if np.linalg.matrix_rank(plane, 1e-6) < 3:
+            raise PanelError(
+                "the panel is not held: bolts and lines of support must keep it from falling and from swinging"
+            )
+
+
 class Surface(msgspec.Struct, frozen=True):
-    """A panel laid out flat: what the plate solver works on."""
+    """A panel laid out flat: what the plate solver works on.  ``held_inside`` : its edges alone need not hold it."""
 
     x: Arc
     y: Arc
     edges: Edges
     in_plane: InPlane = "may_spread"
+    held_inside: bool = False
 
     @property
     def length(self) -> float:
@@ -117,9 +183,9 @@ class Surface(msgspec.Struct, frozen=True):
 class Panel(msgspec.Struct, frozen=True):
     """Size in m (length along x, width along y), supports and shape.  Raises PanelError outside the stated ranges.
 
-    ``in_plane`` : which supported edges cannot spread.  ``rise`` : by how much the middle of an arc along x, and of one
-    along y, lies above its ends, m, positive toward face A.  Sizes are those of the plan; ``surface`` is the panel laid
-    out flat, with the lengths of its arcs, and knows its curvature.
+    ``in_plane`` : which supported edges cannot spread.  ``held`` : what else holds it.  ``rise`` : by how
+    much the middle of an arc along x, and of one along y, lies above its ends, m, positive toward face A.  Sizes are
+    those of the plan; ``surface`` is the panel laid out flat, with the lengths of its arcs, and knows its curvature.
     """
 
     length: float
@@ -127,6 +193,7 @@ class Panel(msgspec.Struct, frozen=True):
     edges: Edges = Edges()
     in_plane: InPlane = "may_spread"
     rise: tuple[float, float] = (0.0, 0.0)
+    held: Held = Held()
 
     def __post_init__(self) -> None:
         for name, side in (("length", self.length), ("width", self.width)):
@@ -134,7 +201,11 @@ class Panel(msgspec.Struct, frozen=True):
                 raise PanelError(f"a {name} of {both_units(side)} is outside 10 mm to 50 m (0.4 in to 164 ft)")
         if max(self.length, self.width) > MAX_ASPECT * min(self.length, self.width):
             raise PanelError(f"a panel more than {MAX_ASPECT:g} times as long as wide is a beam, not a plate")
-        self.edges.check_held()
+        if self.held.anything:
+            self.held.check(self.length, self.width)
+            self.held.check_holds(self.edges, self.length, self.width)
+        else:
+            self.edges.check_held()
         for rise, size, name in zip(self.rise, (self.length, self.width), ("length", "width"), strict=True):
             if not abs(rise) <= size / 2.0:
                 raise PanelError(
@@ -149,7 +220,7 @@ class Panel(msgspec.Struct, frozen=True):
     def surface(self) -> Surface:
         """The panel laid out flat."""
         arcs = [Arc(size, rise) for size, rise in zip((self.length, self.width), self.rise, strict=True)]
-        return Surface(arcs[0], arcs[1], self.edges, self.in_plane)
+        return Surface(arcs[0], arcs[1], self.edges, self.in_plane, self.held.anything)
 
 
 class LoadCase(msgspec.Struct, frozen=True):

@@ -44,7 +44,7 @@ def assembler(key: GridKey) -> Assembler:
     surface = key.surface
     grid = Grid(
         surface.length, surface.width, surface.edges, key.order, key.x_breaks, key.y_breaks, key.three_layer,
-        key.fields, surface.in_plane, surface.curvature,
+        key.fields, surface.in_plane, surface.curvature, surface.held_inside,
     )  # fmt: skip
     return Assembler(grid, np.array(key.layout) if key.layout else None)
 

@@ -19,8 +19,10 @@ from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.members.field import Acting, Place, WallField
 from omakase.core.members.panel_beyond import LARGE, NO_BALANCE, THIN
 from omakase.core.members.panel_case import Beyond, CaseResponse, Part
+from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import Accuracy, Arc, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, quadrature, samples
+from omakase.core.members.panel_held import Holding
 from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.plates.assembly import grouped
 from omakase.core.plates.energies import strain_energy
@@ -239,7 +241,12 @@ class ZonedPanel:
         self.heights = tuple(side * (section.stack.thickness / 2.0 - half) for section in self.sections)
         size = max(panel.surface.length, panel.surface.width)
         self._moved = tuple(shifted(own, height) for own, height in zip(self.sections, self.heights, strict=True))
-        self._energies = [grouped(strain_energy(own, size, panel.surface.curvature)) for own in self._moved]
+        self._energies = [
+            grouped(strain_energy(own, size, panel.surface.curvature, panel.held.bed)) for own in self._moved
+        ]
+        stiffness = np.array([np.diag(own.membrane) for own in self._moved])
+        self._holding = Holding(panel.held, panel.surface, stiffness[:, 3:5].max(), stiffness[:, :2].max())
+        self._fading = max(own.boundary_layer for own in self.sections)
         self._models: dict[GridKey, PlateModel] = {}
 
     @property
@@ -247,9 +254,14 @@ class ZonedPanel:
         """Of its grids the most."""
         return max((model.assembler.unknowns for model in self._models.values()), default=0)
 
+    @property
+    def _stays(self) -> bool:
+        """Whether nothing that bends the panel moves its middle plane: its grid can do without the fields there."""
+        return not self.panel.surface.curved and all(own.uncoupled for own in self._moved)
+
     def frequencies(self) -> tuple[np.ndarray, list[PlateSolution]]:
         """Lowest natural frequencies, Hz, with their shapes."""
-        model = self._model(self._key(self.panel.surface))
+        model = self._model(self._key(self.panel.surface, self._stays))
         return model.frequencies(self._accuracy.modes, self._accuracy.eigen_tolerance)
 
     def respond(self, case: LoadCase) -> tuple[CaseResponse, list[RegionCase]]:
@@ -257,7 +269,7 @@ class ZonedPanel:
         surface = self.panel.surface
         if case.edge is not None:
             surface = msgspec.structs.replace(surface, in_plane="loose")
-        key = self._key(surface)
+        key = self._key(surface, self._stays and case.edge is None)
         model = self._model(key)
         load = model.load_vector(self._loads(case))
         solution = PlateSolution(model.assembler, model.factor.solve(load))
@@ -274,14 +286,22 @@ class ZonedPanel:
         at, w_at = (samples(key, n, key.x_breaks, key.y_breaks) for n in (per_cell, self._accuracy.deflections))
         factor = 1.0
         if case.edge is None and not surface.curved and self._moves_far(key, solution):
-            beyond, factor, strained, moved = self._stretched(model, load, solution)
+            beyond, factor, strained, moved = self._stretched(case, solution)
+            if isinstance(strained, LargeSolution):
+                key = self._key(surface)
+                model = self._model(key)
+                at, w_at = (samples(key, n, key.x_breaks, key.y_breaks) for n in (per_cell, self._accuracy.deflections))
         parts = [Part(factor, strained, at, w_at), Part(1.0, moved, at, w_at)]
         whole = CaseResponse(case, parts[:1], corners, reach, surface, parts[1], beyond)
         beside, corner = self._beside(at.x, at.y, reach)
-        whole.left_out |= corner
+        bolted = self._holding.beside(at.x, at.y, self._fading)
+        whole.left_out |= corner | bolted
+        whole.inside = tuple(self._holding.reactions(model.assembler, moved.vector))
+        if moved is solution:
+            whole.on_edges = (EdgeForces(key, self._energies, model.attached, moved.vector, self._loads(case)),)
         there = np.array(key.layout)[np.ix_(at.x_cells, at.y_cells)]
         regions = [
-            RegionCase(whole, there == k, beside, height, self._standing_in(case, k))
+            RegionCase(whole, there == k, beside | bolted, height, self._standing_in(case, k))
             for k, height in enumerate(self.heights)
         ]
         return whole, regions
@@ -294,11 +314,13 @@ class ZonedPanel:
         return bool(moved > THIN * min(own.sheet_thickness for own in told))
 
     def _stretched(
-        self, model: PlateModel, load: np.ndarray, linear: PlateSolution
+        self, case: LoadCase, linear: PlateSolution
     ) -> tuple[Beyond, float, PlateSolution | LargeSolution, PlateSolution | LargeSolution]:
         """(what is to know, factor on the strains, solution for them, that for deflections) of one that moves far."""
         if not self._accuracy.large:
             return Beyond(large=True), 1.0, linear, linear
+        model = self._model(self._key(self.panel.surface))
+        load = model.load_vector(self._loads(case))
         plate = LargeDeflection(model)
         try:
             ultimate = plate.solve(self._ultimate * load)
@@ -382,8 +404,9 @@ class ZonedPanel:
         there = np.array(key.layout)[np.ix_(points.x_cells, points.y_cells)]
         return membrane_forces(strains, [section.membrane for section in self._moved], there)
 
-    def _key(self, surface: Surface) -> GridKey:
-        """The grid, cut along every border of the patchwork and every patch."""
+    def _key(self, surface: Surface, stays: bool = False) -> GridKey:
+        """The grid, cut along every border of the patchwork and every patch; without the fields in the plane where
+        that ``stays``."""
         work, accuracy = self.patchwork, self._accuracy
         ends = [
             np.array([arc.along(float(line)) for line in lines])
@@ -392,15 +415,18 @@ class ZonedPanel:
         patches = tuple(dict.fromkeys(patch for case in self._cases for patch in case.patches))
         lines = zone_lines(
             surface.length, surface.width, surface.edges, self.base, [tuple(own[1:-1]) for own in ends], patches,
-            accuracy.layers, max(own.boundary_layer for own in self.sections),
+            accuracy.layers, self._fading, self._holding.fixed(),
         )  # fmt: skip
         i, j = (_pieces_of(own, np.array([0.0, *inner, own[-1]])) for own, inner in zip(ends, lines, strict=True))
         layout = tuple(tuple(int(k) for k in row) for row in work.which[np.ix_(i, j)])
         three_layer = any(own.kinematics == "three_layer" for own in self.sections)
         order = max(accuracy.patch_order - LESS_FINE, 3)
-        return GridKey(surface, order, tuple(lines[0]), tuple(lines[1]), three_layer, FIELDS, layout)
+        return GridKey(
+            surface, order, tuple(lines[0]), tuple(lines[1]), three_layer, FIELDS[2:] if stays else FIELDS, layout
+        )
 
     def _model(self, key: GridKey) -> PlateModel:
         if key not in self._models:
-            self._models[key] = PlateModel(self._moved, assembler(key), self._energies)
+            grid = assembler(key)
+            self._models[key] = PlateModel(self._moved, grid, self._energies, self._holding.attached(grid))
         return self._models[key]

@@ -82,6 +82,11 @@ class Strip:
         self.dofs = np.concatenate(dofs)
         self.size = start
 
+    def places(self, field: str) -> np.ndarray:
+        """Where a field's functions stand in the strip, (free x functions, free y functions)."""
+        placed = np.concatenate([np.arange(rows.start, rows.stop) for _, rows in self.blocks[field]])
+        return placed.reshape(len(self.x_local[field]), -1)
+
 
 class Coefficients:
     """The coefficients of a form for one pair of fields as a table: (a, b) x derivatives by (c, d) y derivatives."""
@@ -206,6 +211,24 @@ class Assembler:
         cells = tuple(range(len(self.grid.y_nodes) - 1))
         shape = (len(pairs), int(self.grid.free_y[f].sum()), int(self.grid.free_y[g].sum()))
         return self._y_stack(cells, f, g, pairs).reshape(shape)
+
+    def places_in_cell(self, field: str, i: int, j: int) -> np.ndarray:
+        """Where the free functions of cell (i, j) stand in strip i, along y first: (functions,)."""
+        free = np.flatnonzero(self.grid.free_y[field])
+        of_cell = self.grid.y[field].of_cell[j][self._free_in_cell(field, j)]
+        return self.strips[i].places(field)[:, np.searchsorted(free, of_cell)].ravel()
+
+    def cell_table(
+        self, field: str, derivative: tuple[int, int], i: int, j: int, x: tuple[float, ...], y: tuple[float, ...]
+    ) -> np.ndarray:
+        """A derivative of these functions at the crossings of reference places x and y in the cell: (places,
+        functions)."""
+        along_x = self.grid.x[field].values(i, x, derivative[0])[:, self.strips[i].x_local[field]]
+        along_y = self.grid.y[field].values(j, y, derivative[1])[:, self._free_in_cell(field, j)]
+        return np.kron(along_x, along_y)
+
+    def _free_in_cell(self, field: str, j: int) -> np.ndarray:
+        return np.flatnonzero(self.grid.free_y[field][self.grid.y[field].of_cell[j]])
 
     def gather(self, vector: np.ndarray) -> dict[str, np.ndarray]:
         """Coefficients per field, (x count, y count), of a vector of unknowns; held functions are zero."""

@@ -51,8 +51,13 @@ def _add(form: Form, key: FormKey, value: float) -> None:
     form[key] = form.get(key, 0.0) + value
 
 
-def strain_energy(section: PlateSection, size: float, curvature: Curvature = (0.0, 0.0)) -> Form:
-    """Form of the strain energy; ``size`` (m) is the longer side, for the in-plane spring."""
+def strain_energy(
+    section: PlateSection, size: float, curvature: Curvature = (0.0, 0.0), bed: float = 0.0
+) -> Form:  # fmt: skip
+    """Form of the strain energy; ``size`` (m) is the longer side, for the in-plane spring.
+
+    ``bed`` : stiffness of a bed that it lies on (Winkler 1867), N/m per m².
+    """
     stiffness = np.zeros((11, 11))
     stiffness[:9, :9] = section.membrane
     stiffness[9:, 9:] = section.shear
@@ -69,6 +74,8 @@ def strain_energy(section: PlateSection, size: float, curvature: Curvature = (0.
     spring = IN_PLANE_SPRING * float(np.trace(section.membrane[:2, :2])) / size**2
     for field in ("u", "v"):
         _add(form, (field, field, 0, 0, 0, 0), spring)
+    if bed:
+        _add(form, ("w", "w", 0, 0, 0, 0), bed)
     return form
 
 

@@ -73,7 +73,8 @@ class Grid:
     """Cells, bases and free functions of a plate of ``length`` × ``width`` (m).
 
     ``x_breaks``, ``y_breaks``: break lines inside.  ``order``: polynomial order of every field in both
-    directions.  ``in_plane``: see ``held_functions``.  ``curvature``: 1/R along x and y, m⁻¹.  Per field f, ``x[f]``
+    directions.  ``in_plane``: see ``held_functions``.  ``curvature``: 1/R along x and y, m⁻¹.  ``held_inside``: what
+    holds it is attached to it, and its edges need not.  Per field f, ``x[f]``
     and ``y[f]`` are its bases, ``free_x[f]`` and ``free_y[f]`` boolean masks.
     """
 
@@ -89,8 +90,10 @@ class Grid:
         fields: tuple[str, ...] = FIELDS,
         in_plane: InPlane = "may_spread",
         curvature: Curvature = (0.0, 0.0),
+        held_inside: bool = False,
     ) -> None:
-        edges.check_held()
+        if not held_inside:
+            edges.check_held()
         self.length, self.width, self.edges = length, width, edges
         self.order, self.fields, self.three_layer = order, fields, three_layer
         self.in_plane, self.curvature = in_plane, curvature

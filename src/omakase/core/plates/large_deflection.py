@@ -78,7 +78,7 @@ class LargeDeflection:
         if "u" not in self._assembler.grid.fields:
             raise SolverError("a plate that moves far stretches: its grid needs the fields in its plane")
         self._quadrature = Quadrature(self._assembler, MORE_POINTS)
-        self._stiffness = self._assembler.matrices(model.energies)
+        self._stiffness = model.stiffness()
         self._membranes = [section.membrane for section in model.sections]
         samples = self._quadrature.samples
         self._there = self._assembler.layout[np.ix_(samples.x_cells, samples.y_cells)]

@@ -70,29 +70,15 @@ class Quadrature:
         """See ``Cell.table``."""
         key = field, derivative, i, j
         if key not in self._tables:
-            grid = self.assembler.grid
-            along_x = grid.x[field].values(i, self._points, derivative[0])[:, self.assembler.strips[i].x_local[field]]
-            along_y = grid.y[field].values(j, self._points, derivative[1])[:, self._free_y(field, j)]
-            self._tables[key] = np.kron(along_x, along_y)
+            points = self._points
+            self._tables[key] = self.assembler.cell_table(field, derivative, i, j, points, points)
         return self._tables[key]
-
-    def _free_y(self, field: str, j: int) -> np.ndarray:
-        grid = self.assembler.grid
-        return np.flatnonzero(grid.free_y[field][grid.y[field].of_cell[j]])
 
     def places(self, field: str, i: int, j: int) -> np.ndarray:
         """See ``Cell.places``."""
         key = field, i, j
         if key not in self._placed:
-            grid, strip = self.assembler.grid, self.assembler.strips[i]
-            free = np.flatnonzero(grid.free_y[field])
-            of_cell = grid.y[field].of_cell[j][self._free_y(field, j)]
-            along_y = np.searchsorted(free, of_cell)
-            in_block = (np.arange(len(strip.x_local[field]))[:, None] * len(free) + along_y).ravel()
-            to_strip = np.empty(len(strip.x_local[field]) * len(free), int)
-            for block, inside in strip.blocks[field]:
-                to_strip[block] = np.arange(inside.start, inside.stop)
-            self._placed[key] = to_strip[in_block]
+            self._placed[key] = self.assembler.places_in_cell(field, i, j)
         return self._placed[key]
 
     def membrane_matrices(self, forces: np.ndarray) -> list[np.ndarray]:

@@ -9,6 +9,7 @@ import numpy as np
 
 from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler, GroupedForm, grouped
+from omakase.core.plates.attached import Attached, add_to
 from omakase.core.plates.basis import Basis
 from omakase.core.plates.condensation import Factorisation, multiply
 from omakase.core.plates.energies import STRAINS, Form, inertia, membrane_load, strain_energy, strain_terms
@@ -143,13 +144,15 @@ class PlateModel:
     """A panel on one grid, factorised at most once.
 
     Of one section, or of several that the assembler's layout lays out.  ``grid.fields`` may leave out u and v when it
-    is uncoupled.  Validity: small deflection (say so beyond half the thickness), linear material.
+    is uncoupled.  ``attached`` : what is fixed to it, ``heavy`` : the kinetic energy of that.
+    Validity: small deflection (say so beyond half the thickness), linear material.
     """
 
     def __init__(
         self, section: PlateSection | Sequence[PlateSection], assembler: Assembler,
-        energies: Sequence[GroupedForm] = (),
+        energies: Sequence[GroupedForm] = (), attached: Sequence[Attached] = (), heavy: Sequence[Attached] = (),
     ) -> None:  # fmt: skip
+        self.attached, self._heavy = tuple(attached), tuple(heavy)
         self.sections = (section,) if isinstance(section, PlateSection) else tuple(section)
         self.section, self.assembler, self.grid = self.sections[0], assembler, assembler.grid
         size = max(self.grid.length, self.grid.width)
@@ -160,7 +163,11 @@ class PlateModel:
     @cached_property
     def factor(self) -> Factorisation:
         """Of its stiffness, made when first needed.  Raises SolverError for a panel that is not held."""
-        return Factorisation(self.assembler, self.assembler.matrices(self.energies))
+        return Factorisation(self.assembler, self.stiffness())
+
+    def stiffness(self) -> list[np.ndarray]:
+        """Strip matrices of the panel and all that is attached to it."""
+        return add_to(self.assembler.matrices(self.energies), self.assembler, self.attached)
 
     def load_vector(self, loads: Sequence[PlateLoad]) -> np.ndarray:
         """Work of a sum of loads per unit of each unknown, (unknowns,)."""
@@ -175,8 +182,7 @@ class PlateModel:
 
         Raises SolverError where the sum carries nothing any more.
         """
-        matrices = self.assembler.matrices(self.energies)
-        both = [matrix + more for matrix, more in zip(matrices, stiffening, strict=True)]
+        both = [matrix + more for matrix, more in zip(self.stiffness(), stiffening, strict=True)]
         return Factorisation(self.assembler, both).solve(load)
 
     def solve(self, cases: Sequence[Sequence[PlateLoad]]) -> list[PlateSolution]:
@@ -191,7 +197,8 @@ class PlateModel:
 
     def frequencies(self, count: int = 6, tolerance: float = 1e-9) -> tuple[np.ndarray, list[PlateSolution]]:
         """Lowest natural frequencies in Hz, ascending, with their shapes."""
-        values, shapes = self._largest(self._matrices([inertia(own) for own in self.sections]), count, tolerance)
+        masses = add_to(self._matrices([inertia(own) for own in self.sections]), self.assembler, self._heavy)
+        values, shapes = self._largest(masses, count, tolerance)
         if np.any(values <= 0.0):
             raise SolverError("no natural frequency found: the panel has no mass")
         return 1.0 / (2.0 * np.pi * np.sqrt(values)), shapes

@@ -1,0 +1,140 @@
+"""What holds a panel beside its edges, as energies of its grid, and the forces that it takes."""
+
+from __future__ import annotations
+
+import math
+
+import msgspec
+import numpy as np
+
+from omakase.core.members.panel_given import Held, Surface
+from omakase.core.plates.assembly import Assembler
+from omakase.core.plates.attached import HELD_UP, Attached, OnArea, OnLine
+from omakase.core.plates.lines import Fixed
+
+RIGID = 1e7  # times D/size² of a bolt, D/size³ of a line of support: it gives way by some 1e-5 of the panel's sag
+EDGE_TITLES = ("left end", "right end", "near side", "far side")
+
+
+class Reaction(msgspec.Struct, frozen=True):
+    """What a support takes under one load case: ``force`` N, positive pushing the panel up, toward face A.
+
+    ``kind`` : "bolt", "line" or "edge", and ``name`` which one.  ``x``, ``y`` : where, m; of a line or edge where its
+    force per length is the largest, ``most`` N/m.  ``shear`` : N that a bolt takes in the plane.
+    """
+
+    kind: str
+    name: str
+    force: float
+    x: float
+    y: float
+    most: float | None = None
+    shear: float = 0.0
+
+
+class Holding:
+    """A panel's ``held`` on its ``surface``.
+
+    ``bending``, ``stretching`` : the largest bending and membrane stiffness of the panel's sections, N m and N/m, by
+    which rigid supports are measured.
+    """
+
+    def __init__(self, held: Held, surface: Surface, bending: float, stretching: float) -> None:
+        self._held, self._surface = held, surface
+        size = max(surface.length, surface.width)
+        self._bolt, self._line, self._plane = (
+            RIGID * bending / size**2, RIGID * bending / size**3, RIGID * stretching * 1e-3,
+        )  # fmt: skip
+        self.bounds = tuple(self._washer(bolt.x, bolt.y, bolt.washer) for bolt in held.bolts)
+
+    def _washer(self, x: float, y: float, washer: float) -> tuple[float, float, float, float]:
+        """Bounds of a washer on the surface, cut off at the panel's edges."""
+        surface = self._surface
+        at = surface.x.along(x), surface.y.along(y)
+        half = washer / 2.0 * SQUARE
+        low_x, low_y = max(at[0] - half, 0.0), max(at[1] - half, 0.0)
+        return low_x, min(at[0] + half, surface.length), low_y, min(at[1] + half, surface.width)
+
+    def fixed(self) -> tuple[Fixed, Fixed]:
+        """The lines that it asks for along x and along y."""
+        surface, held = self._surface, self._held
+        return (
+            Fixed(tuple(surface.x.along(x) for x in held.across), tuple((own[0], own[1]) for own in self.bounds)),
+            Fixed(tuple(surface.y.along(y) for y in held.along), tuple((own[2], own[3]) for own in self.bounds)),
+        )
+
+    def _areas(self, assembler: Assembler) -> list[list[OnArea]]:
+        """Of every bolt what it holds up, and in the plane.  Of a washer that a line of the grid cuts, the larger part
+        holds."""
+        nodes = assembler.grid.x_nodes
+        areas = []
+        for bolt, (low, high, *across) in zip(self._held.bolts, self.bounds, strict=True):
+            ends = [low, *(float(node) for node in nodes if low + 1e-9 < node < high - 1e-9), high]
+            k = int(np.argmax(np.diff(ends)))
+            bounds = ends[k], ends[k + 1], across[0], across[1]
+            held = [OnArea("w", bounds, self._bolt)]
+            if bolt.in_plane and "u" in assembler.grid.fields:
+                held += [OnArea("u", bounds, self._plane), OnArea("v", bounds, self._plane)]
+            areas.append(held)
+        return areas
+
+    def _lines(self) -> list[tuple[str, str, OnLine]]:
+        """(kind, name, line) of lines of support and elastic edges."""
+        held, surface = self._held, self._surface
+        length, width = surface.length, surface.width
+        lines = []
+        for along_x, places, arc, reach in (
+            (False, held.across, surface.x, width),
+            (True, held.along, surface.y, length),
+        ):
+            for k, place in enumerate(places):
+                name = f"line {'along' if along_x else 'across'} {k + 1}"
+                stiff = np.array([[self._line]])
+                lines.append(("line", name, OnLine(along_x, arc.along(place), 0.0, reach, HELD_UP, stiff)))
+        ends = ((False, 0.0, width), (False, length, width), (True, 0.0, length), (True, width, length))
+        for name, (along_x, place, reach), spring in zip(EDGE_TITLES, ends, held.springs, strict=True):
+            if spring:
+                lines.append(("edge", name, OnLine(along_x, place, 0.0, reach, HELD_UP, np.array([[spring]]))))
+        return lines
+
+    def beside(self, x: np.ndarray, y: np.ndarray, fading: float) -> np.ndarray:
+        """Places (x, y) on the surface under a washer or within half its width or three times ``fading`` m of it, where
+        strains of a plate say nothing of a bolt: booleans."""
+        near = np.zeros((len(x), len(y)), bool)
+        for bolt, (low_x, high_x, low_y, high_y) in zip(self._held.bolts, self.bounds, strict=True):
+            more = max(bolt.washer / 2.0, 3.0 * fading)
+            in_x = (x >= low_x - more) & (x <= high_x + more)
+            near |= np.outer(in_x, (y >= low_y - more) & (y <= high_y + more))
+        return near
+
+    def attached(self, assembler: Assembler) -> list[Attached]:
+        """Its energies."""
+        return [area for areas in self._areas(assembler) for area in areas] + [line for _, _, line in self._lines()]
+
+    def reactions(self, assembler: Assembler, vector: np.ndarray) -> list[Reaction]:
+        """What bolts, lines of support and elastic edges take, of the panel's unknowns."""
+        taken = []
+        for k, (bolt, (up, *plane)) in enumerate(zip(self._held.bolts, self._areas(assembler), strict=True)):
+            force = float(-up.stiffness * up.mean(assembler, vector))
+            shear = math.hypot(*(own.stiffness * own.mean(assembler, vector) for own in plane))
+            taken.append(Reaction("bolt", f"bolt {k + 1}", force, bolt.x, bolt.y, shear=shear))
+        surface = self._surface
+        for kind, name, line in self._lines():
+            places, weights, moved = line.strained(assembler, vector)
+            per_length = -line.stiffness[0, 0] * moved[:, 0]
+            k = int(np.argmax(np.abs(per_length)))
+            at = (places[k], line.place) if line.along_x else (line.place, places[k])
+            x, y = (
+                float(arc.on_chord(np.array([value]))[0]) for arc, value in zip((surface.x, surface.y), at, strict=True)
+            )
+            taken.append(Reaction(kind, name, float(weights @ per_length), x, y, float(per_length[k])))
+        return taken
+
+
+def in_plan(surface: Surface, along: float, place: float, along_x: bool) -> tuple[float, float]:
+    """(x, y) of the plan, m, of a place ``along`` a line at ``place`` of the surface."""
+    x, y = (along, place) if along_x else (place, along)
+    return float(surface.x.on_chord(np.array([x]))[0]), float(surface.y.on_chord(np.array([y]))[0])
+
+
+SQUARE = float(np.sqrt(np.pi) / 2.0)  # a square as large as the round washer
