@@ -66,12 +66,10 @@ class Holding:
     def _areas(self, assembler: Assembler) -> list[list[OnArea]]:
         """Of every bolt what it holds up, and in the plane.  Of a washer that a line of the grid cuts, the larger part
         holds."""
-        nodes = assembler.grid.x_nodes
+        grid = assembler.grid
         areas = []
-        for bolt, (low, high, *across) in zip(self._held.bolts, self.bounds, strict=True):
-            ends = [low, *(float(node) for node in nodes if low + 1e-9 < node < high - 1e-9), high]
-            k = int(np.argmax(np.diff(ends)))
-            bounds = ends[k], ends[k + 1], across[0], across[1]
+        for bolt, (low_x, high_x, low_y, high_y) in zip(self._held.bolts, self.bounds, strict=True):
+            bounds = *_uncut(low_x, high_x, grid.x_nodes), *_uncut(low_y, high_y, grid.y_nodes)
             held = [OnArea("w", bounds, self._bolt)]
             if bolt.in_plane and "u" in assembler.grid.fields:
                 held += [OnArea("u", bounds, self._plane), OnArea("v", bounds, self._plane)]
@@ -129,6 +127,13 @@ class Holding:
             )
             taken.append(Reaction(kind, name, float(weights @ per_length), x, y, float(per_length[k])))
         return taken
+
+
+def _uncut(low: float, high: float, nodes: np.ndarray) -> tuple[float, float]:
+    """The longest part between two places that no node cuts."""
+    ends = [low, *(float(node) for node in nodes if low + 1e-9 < node < high - 1e-9), high]
+    k = int(np.argmax(np.diff(ends)))
+    return ends[k], ends[k + 1]
 
 
 def in_plan(surface: Surface, along: float, place: float, along_x: bool) -> tuple[float, float]:

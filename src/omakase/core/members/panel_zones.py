@@ -28,7 +28,7 @@ from omakase.core.plates.assembly import grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution
-from omakase.core.plates.lines import corner_reach, singular_corners, zone_lines
+from omakase.core.plates.lines import FADING, Fixed, corner_reach, singular_corners, zone_lines
 from omakase.core.plates.loads import STANDARD_GRAVITY, PatchLoad, PlateLoad, Pressure
 from omakase.core.plates.quadrature import membrane_forces
 from omakase.core.plates.section import PlateSection
@@ -39,6 +39,7 @@ Flush = Literal["face_a", "middle", "face_b"]
 MOST_LINES = 24  # of a patchwork along one side
 LESS_FINE = 2  # orders below that of patches: the lines of zones cut the panel into many cells
 SMALL_AREA = 0.02  # of the panel: a zone smaller than that does not tell whether it stretches
+STEP = 1.3  # ratio of shear stiffness of two cores beside each other, from which the faces kink between them
 BESIDE = "beside the borders of zones it cannot be read and is left out"
 
 
@@ -415,7 +416,7 @@ class ZonedPanel:
         patches = tuple(dict.fromkeys(patch for case in self._cases for patch in case.patches))
         lines = zone_lines(
             surface.length, surface.width, surface.edges, self.base, [tuple(own[1:-1]) for own in ends], patches,
-            accuracy.layers, self._fading, self._holding.fixed(),
+            accuracy.layers, self._fading, self._fixed(ends),
         )  # fmt: skip
         i, j = (_pieces_of(own, np.array([0.0, *inner, own[-1]])) for own, inner in zip(ends, lines, strict=True))
         layout = tuple(tuple(int(k) for k in row) for row in work.which[np.ix_(i, j)])
@@ -424,6 +425,25 @@ class ZonedPanel:
         return GridKey(
             surface, order, tuple(lines[0]), tuple(lines[1]), three_layer, FIELDS[2:] if stays else FIELDS, layout
         )
+
+    def _fixed(self, ends: Sequence[np.ndarray]) -> tuple[Fixed, Fixed]:
+        """The lines that bolts and supports ask for along x and y, and those beside the borders between cores that
+        shear differently: there the faces bend over a length of their own."""
+        if not self._accuracy.layers:
+            return self._holding.fixed()
+        which = self.patchwork.which
+        shear = np.array([np.trace(own.shear) if own.faces else np.inf for own in self.sections])
+        reach = np.array([FADING * own.boundary_layer for own in self.sections])
+        fixed = []
+        for own, lines, pairs in zip(self._holding.fixed(), ends, (which, which.T), strict=True):
+            fading = []
+            for i, place in enumerate(lines[1:-1]):
+                before, behind = pairs[i], pairs[i + 1]
+                steps = np.maximum(shear[before], shear[behind]) > STEP * np.minimum(shear[before], shear[behind])
+                if steps.any():
+                    fading.append((float(place), float(reach[before][steps].max()), float(reach[behind][steps].max())))
+            fixed.append(msgspec.structs.replace(own, fading=tuple(fading)))
+        return fixed[0], fixed[1]
 
     def _model(self, key: GridKey) -> PlateModel:
         if key not in self._models:

@@ -52,7 +52,8 @@ class Strip:
 
     ``dofs`` : global numbers in the strip's own order; ``shared``, ``private`` : slices of it; ``x_local[f]`` : the
     field's free x functions, shared ones first; ``blocks[f]`` : per half its rows in the field's block and in the
-    strip.
+    strip.  ``cells`` : for each cell where its own functions are, the bubbles in both directions, and where those are
+    that it shares with others.
     """
 
     def __init__(self, grid: Grid, index: int, numbers: dict[str, np.ndarray]) -> None:
@@ -81,6 +82,21 @@ class Strip:
         self.blocks = {field: (halves[0], halves[1]) for field, halves in placed.items()}
         self.dofs = np.concatenate(dofs)
         self.size = start
+        self.cells = [self._cell(grid, j) for j in range(len(grid.y_nodes) - 1)]
+
+    def _cell(self, grid: Grid, j: int) -> tuple[np.ndarray, np.ndarray]:
+        own, around = [], []
+        for field in grid.fields:
+            basis = grid.y[field]
+            of_cell = basis.of_cell[j][grid.free_y[field][basis.of_cell[j]]]
+            bubbles = np.isin(of_cell, basis.of_cell[j][2 * basis.per_node :])
+            columns = np.searchsorted(np.flatnonzero(grid.free_y[field]), of_cell)
+            inside = self.x_local[field] >= 2 * grid.x[field].per_node
+            places = self.places(field)[:, columns]
+            is_own = np.outer(inside, bubbles)
+            own.append(places[is_own])
+            around.append(places[~is_own])
+        return np.concatenate(own), np.concatenate(around)
 
     def places(self, field: str) -> np.ndarray:
         """Where a field's functions stand in the strip, (free x functions, free y functions)."""

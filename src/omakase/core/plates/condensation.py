@@ -1,18 +1,82 @@
-"""Cholesky factorisation strip by strip: private unknowns are eliminated first, then one border line after the other.
+"""Cholesky factorisation strip by strip: what belongs to one cell is eliminated first, then what belongs to one strip,
+then one border line after the other.
 
 For a grid of m strips this does the work of 2 m small dense factorisations instead of one large one; every step is
-a BLAS-3 call.  K = R Rᵀ with R applied implicitly, so that R⁻¹ G R⁻ᵀ serves symmetric eigenproblems.
+a BLAS-3 call.  Cells are looked at only where a strip has several.  K = R Rᵀ with R applied implicitly, so that
+R⁻¹ G R⁻ᵀ serves symmetric eigenproblems.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 
 from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler, Strip
+
+FEW_CELLS = 3  # in a strip, below which its cells are not looked at one by one
+
+
+class Inner:
+    """The functions of single cells, which touch nothing beyond their cell: eliminated first, cell by cell.
+
+    What is left of a strip's matrix, of the functions that cells share, is in ``left``, and ``order`` says which of the
+    strip's functions these are, those of its border lines first.
+    """
+
+    def __init__(self, strips: Sequence[Strip], matrices: Sequence[np.ndarray], unknowns: int) -> None:
+        from scipy.sparse import csr_matrix  # slow to import, and small grids do without
+
+        self.order: list[np.ndarray] = []
+        self.left: list[np.ndarray] = []
+        self.own: list[np.ndarray] = []  # global numbers, cell by cell
+        factors, rows, columns, values, start = [], [], [], [], 0
+        for strip, matrix in zip(strips, matrices, strict=True):
+            inner = np.zeros(strip.size, bool)
+            for own, _ in strip.cells:
+                inner[own] = True
+            order = np.flatnonzero(~inner)
+            left = matrix[np.ix_(order, order)]
+            place = np.cumsum(~inner) - 1
+            for own, around in strip.cells:
+                factor = _cholesky(matrix[np.ix_(own, own)])
+                coupling = _triangular(factor, matrix[np.ix_(own, around)], transposed=False)
+                at = place[around]
+                left[np.ix_(at, at)] -= coupling.T @ coupling
+                factors.append(np.tril(factor))
+                self.own.append(strip.dofs[own])
+                rows.append(np.repeat(np.arange(start, start + len(own)), len(around)))
+                columns.append(np.tile(strip.dofs[around], len(own)))
+                values.append(coupling.ravel())
+                start += len(own)
+            self.order.append(order)
+            self.left.append(left)
+        self._dofs = np.concatenate(self.own)
+        shape = len(self.own), len(self.own[0])
+        self._inverse = np.linalg.inv(np.array(factors)) if factors else np.zeros((0, 0, 0))
+        self._shape = shape
+        every = (np.concatenate(part) for part in (values, rows, columns))
+        value, row, column = every
+        self._coupling = csr_matrix((value, (row, column)), shape=(start, unknowns))
+
+    def forward(self, load: np.ndarray, result: np.ndarray) -> np.ndarray:
+        """Puts the cells' part of R⁻¹ load into ``result`` and gives what is left for the others."""
+        own = self._times(self._inverse, load[self._dofs])
+        result[self._dofs] = own
+        return np.asarray(load - self._coupling.T @ own)
+
+    def backward(self, right: np.ndarray, result: np.ndarray) -> None:
+        """Puts the cells' part of R⁻ᵀ right into ``result``, which has that of the others."""
+        result[self._dofs] = 0.0
+        own = right[self._dofs] - self._coupling @ result
+        result[self._dofs] = self._times(self._inverse.swapaxes(1, 2), own)
+
+    def _times(self, matrices: np.ndarray, vectors: np.ndarray) -> np.ndarray:
+        cells = vectors.reshape(*self._shape, -1)
+        return (matrices @ cells).reshape(vectors.shape)
 
 
 class Factorisation:
@@ -25,6 +89,12 @@ class Factorisation:
         self._strips = assembler.strips
         self.unknowns = assembler.unknowns
         self._lines = _lines(self._strips)
+        many = len(self._strips[0].cells) >= FEW_CELLS
+        self._inner = Inner(self._strips, matrices, self.unknowns) if many else None
+        self._spine = [
+            strip.dofs[strip.private if self._inner is None else self._inner.order[k][strip.shared.stop :]]
+            for k, strip in enumerate(self._strips)
+        ]
         sizes = [len(line) for line in self._lines]
         diagonal = [np.zeros((size, size), order="F") for size in sizes]
         self._beside = [np.zeros((far, near), order="F") for near, far in pairwise(sizes)]
@@ -36,9 +106,11 @@ class Factorisation:
             for order in [np.argsort(strip.dofs[strip.shared])]
             for dofs in [strip.dofs[strip.shared][order]]
         ]
-        for k, (strip, matrix) in enumerate(zip(self._strips, matrices, strict=True)):
-            factor = self._cholesky(matrix[strip.private, strip.private])
-            coupling = _triangular(factor, matrix[strip.private, strip.shared], transposed=False)
+        left = matrices if self._inner is None else self._inner.left
+        for k, (strip, matrix) in enumerate(zip(self._strips, left, strict=True)):
+            private = slice(strip.shared.stop, len(matrix))
+            factor = _cholesky(matrix[private, private])
+            coupling = _triangular(factor, matrix[private, strip.shared], transposed=False)
             border = matrix[strip.shared, strip.shared] - coupling.T @ coupling
             near, far = self._near_and_far(k)
             diagonal[k] += border[np.ix_(near, near)]
@@ -46,36 +118,28 @@ class Factorisation:
             self._beside[k] += border[np.ix_(far, near)]
             self._private_factor.append(factor)
             self._coupling.append(coupling)
+        if self._inner is not None:
+            self._inner.left = []
         # one line after the other, since each touches its neighbours only
         self._line_factor: list[np.ndarray] = []
         for k, block in enumerate(diagonal):
             if k:
                 self._beside[k - 1] = _triangular(self._line_factor[k - 1], self._beside[k - 1].T, transposed=False).T
                 block -= self._beside[k - 1] @ self._beside[k - 1].T
-            self._line_factor.append(self._cholesky(block))
+            self._line_factor.append(_cholesky(block))
 
     def _near_and_far(self, k: int) -> tuple[np.ndarray, np.ndarray]:
         """Places, among a strip's shared unknowns, of those of its line to the left and of its line to the right."""
         near, far, order = self._place[k]
         return order[near], order[far]
 
-    @staticmethod
-    def _cholesky(matrix: np.ndarray) -> np.ndarray:
-        if not len(matrix):
-            return matrix
-        from scipy.linalg import lapack  # a third of a second at start-up, so not before it is needed
-
-        factor, status = lapack.dpotrf(matrix, lower=True, clean=False)
-        if status:
-            raise SolverError("the panel's stiffness is not positive: are the supports enough?")
-        return factor
-
     def forward(self, load: np.ndarray) -> np.ndarray:
         """R⁻¹ load; ``load`` is (unknowns,) or (unknowns, cases)."""
         result = np.empty_like(load)
+        if self._inner is not None:
+            load = self._inner.forward(load, result)
         lines = [load[line].copy() for line in self._lines]
-        for k, (strip, factor, coupling) in enumerate(self._parts()):
-            dofs = strip.dofs[strip.private]
+        for k, (dofs, factor, coupling) in enumerate(self._parts()):
             private = _triangular(factor, load[dofs], transposed=False)
             result[dofs] = private
             border = coupling.T @ private
@@ -98,19 +162,31 @@ class Factorisation:
                 lines[k] = lines[k] - self._beside[k].T @ lines[k + 1]
             lines[k] = _triangular(self._line_factor[k], lines[k], transposed=True)
             result[self._lines[k]] = lines[k]
-        for strip, factor, coupling in self._parts():
-            dofs = strip.dofs[strip.private]
+        for strip, (dofs, factor, coupling) in zip(self._strips, self._parts(), strict=True):
             result[dofs] = _triangular(
                 factor, right[dofs] - coupling @ result[strip.dofs[strip.shared]], transposed=True
             )
+        if self._inner is not None:
+            self._inner.backward(right, result)
         return result
 
     def solve(self, load: np.ndarray) -> np.ndarray:
         """K⁻¹ load."""
         return self.backward(self.forward(load))
 
-    def _parts(self) -> Iterator[tuple[Strip, np.ndarray, np.ndarray]]:
-        return zip(self._strips, self._private_factor, self._coupling, strict=True)
+    def _parts(self) -> Iterator[tuple[np.ndarray, np.ndarray, np.ndarray]]:
+        return zip(self._spine, self._private_factor, self._coupling, strict=True)
+
+
+def _cholesky(matrix: np.ndarray) -> np.ndarray:
+    if not len(matrix):
+        return matrix
+    from scipy.linalg import lapack  # a third of a second at start-up, so not before it is needed
+
+    factor, status = lapack.dpotrf(matrix, lower=True, clean=False)
+    if status:
+        raise SolverError("the panel's stiffness is not positive: are the supports enough?")
+    return factor
 
 
 def _lines(strips: Sequence[Strip]) -> list[np.ndarray]:
@@ -136,7 +212,33 @@ def _triangular(factor: np.ndarray, right: np.ndarray, transposed: bool) -> np.n
     return blas.dtrsm(1.0, factor, right, lower=True, trans_a=int(transposed))
 
 
-def multiply(assembler: Assembler, matrices: list[np.ndarray], vector: np.ndarray) -> np.ndarray:
+class Product:
+    """Products of an assembled matrix, given as strip matrices, with many vectors."""
+
+    def __init__(self, assembler: Assembler, matrices: Sequence[np.ndarray]) -> None:
+        self._assembler, self._matrices = assembler, matrices
+        self._sparse: Any = None
+        if len(assembler.strips[0].cells) >= FEW_CELLS:
+            from scipy.sparse import csr_matrix  # see Inner
+
+            rows, columns, values = [], [], []
+            for strip, matrix in zip(assembler.strips, matrices, strict=True):
+                flat = matrix.ravel(order="F")  # as the matrices are stored; far faster to look through
+                used = np.flatnonzero(flat)
+                rows.append(strip.dofs[used % strip.size])
+                columns.append(strip.dofs[used // strip.size])
+                values.append(flat[used])
+            places = np.concatenate(rows), np.concatenate(columns)
+            self._sparse = csr_matrix((np.concatenate(values), places), shape=(assembler.unknowns,) * 2)
+
+    def __call__(self, vector: np.ndarray) -> np.ndarray:
+        """The product with ``vector`` (unknowns,)."""
+        if self._sparse is None:
+            return multiply(self._assembler, self._matrices, vector)
+        return np.asarray(self._sparse @ vector)
+
+
+def multiply(assembler: Assembler, matrices: Sequence[np.ndarray], vector: np.ndarray) -> np.ndarray:
     """Product of an assembled matrix, given as strip matrices, with ``vector`` (unknowns,) or (unknowns, cases)."""
     result = np.zeros_like(vector)
     for strip, matrix in zip(assembler.strips, matrices, strict=True):

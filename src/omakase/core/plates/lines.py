@@ -184,11 +184,12 @@ def break_lines(
 
 
 class Fixed(msgspec.Struct, frozen=True):
-    """What along one axis of a panel asks for lines of its own: ``places`` with a line each, and ``spans``, m, with a
-    line at both ends and none inside."""
+    """What along one axis of a panel asks for lines of its own: ``places`` with a line each, ``spans``, m, with a
+    line at both ends and none inside, and ``fading`` (place, m before it, m behind it) where something fades."""
 
     places: tuple[float, ...] = ()
     spans: tuple[tuple[float, float], ...] = ()
+    fading: tuple[tuple[float, float, float], ...] = ()
 
     def joined(self) -> tuple[tuple[float, float], ...]:
         """The spans, those that overlap as one."""
@@ -213,7 +214,7 @@ def zone_lines(
     the panel, all patches' edges, and with ``layers`` beside the panel's edges the lines that follow what fades there.
 
     ``section`` : of most of the panel; ``fading`` : the longest boundary layer of its sections, m.  No lines follow
-    what fades beside borders and patches: they cut the panel into small cells already.
+    what fades beside patches: the others cut the panel into small cells already.
     """
     whole = break_lines(length, width, edges, section, None, layers)
     lines = []
@@ -223,6 +224,9 @@ def zone_lines(
         ends = sorted({end for patch in patches for end in patch.bounds[2 * along : 2 * along + 2]})
         for place in (*borders[along], *fixed[along].places, *(end for span in spans for end in span)):
             axis.put(place, 1e-9 * size)
+        for place, before, behind in fixed[along].fading:
+            axis.beside(place, before, -1)
+            axis.beside(place, behind, 1)
         for places, room in ((ends, 2e-3 * size), (held, fade / 3.0 or 1e-2 * size)):
             for place in places:
                 if not any(low < place < high for low, high in spans):

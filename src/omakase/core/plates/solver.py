@@ -11,7 +11,7 @@ from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler, GroupedForm, grouped
 from omakase.core.plates.attached import Attached, add_to
 from omakase.core.plates.basis import Basis
-from omakase.core.plates.condensation import Factorisation, multiply
+from omakase.core.plates.condensation import Factorisation, Product
 from omakase.core.plates.energies import STRAINS, Form, inertia, membrane_load, strain_energy, strain_terms
 from omakase.core.plates.grid import FIELDS, Grid
 from omakase.core.plates.loads import PlateLoad, load_tables
@@ -239,9 +239,10 @@ class PlateModel:
 
         size = self.assembler.unknowns
 
+        times = Product(self.assembler, matrices)
+
         def product(vector: np.ndarray) -> np.ndarray:
-            shape = self.factor.backward(vector.reshape(size))
-            return self.factor.forward(multiply(self.assembler, matrices, shape))
+            return self.factor.forward(times(self.factor.backward(vector.reshape(size))))
 
         operator = LinearOperator((size, size), matvec=product, dtype=float)
         start = np.random.default_rng(START_SEED).standard_normal(size)
