@@ -24,6 +24,7 @@ from omakase.core.members.panel_case import Beyond, CaseResponse, Part
 from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key, samples
+from omakase.core.members.panel_ribs import RIB, Rib, RibAnswer
 from omakase.core.members.panel_zones import Flush, Patchwork, ZonedPanel
 from omakase.core.plates.assembly import GroupedForm, grouped
 from omakase.core.plates.energies import strain_energy
@@ -44,7 +45,8 @@ MOST_RISE = 0.2  # of the span
 class PanelResponse(msgspec.Struct, frozen=True, eq=False):
     """Everything the checks need of one panel of one layup, or of a patchwork of layups.
 
-    ``section`` : of the layup, or of that of the largest area.  ``zones`` : the fields of a patchwork's stacks.
+    ``section`` : of the layup, or of that of the largest area.  ``zones`` : the fields of a
+    patchwork's stacks; ``ribs`` : what is bonded to it.
     ``modes`` : shapes of the natural vibrations, as many as ``frequencies``, or none where they were not kept.
     """
 
@@ -56,12 +58,13 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
     modes: tuple[PlateSolution, ...] = ()
     patchwork: Patchwork | None = None
     zones: tuple[WallField, ...] = ()
+    ribs: tuple[RibAnswer, ...] = ()
 
     @property
     def fields(self) -> tuple[WallField, ...]:
-        """Its one wall, or one for each stack that its zones make."""
+        """Its one wall, or one for each stack that its zones make, and the ribs."""
         if self.zones:
-            return self.zones
+            return (*self.zones, *(own.field for own in self.ribs))
         rough = rough_shear(self.panel.edges, self.section)
         return (WallField(self.section.stack, self.section, self.cases, "", rough),)
 
@@ -81,12 +84,13 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
 
     @property
     def mass(self) -> float:
-        return self.areal_mass * self.area
+        """kg, with its ribs."""
+        return self.areal_mass * self.area + sum(own.mass for own in self.ribs)
 
     @property
     def measures(self) -> dict[str, tuple[Measured, ...]]:
         """Largest deflection and buckling factor of each load case, and the thickness."""
-        thickness, edges = max(field.stack.thickness for field in self.fields), self.panel.edges
+        thickness, edges = self._thickness, self.panel.edges
         resting = "resting" in (edges.x0, edges.x1, edges.y0, edges.y1)
         deflections, buckling = [], []
         for case in self.cases:
@@ -108,6 +112,11 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
             deflections.append(Measured(value, case.case.name, case.case.key, x, y, tuple(remarks)))
         measures = {"deflection": tuple(deflections), "thickness": (Measured(thickness),)}
         return {**measures, "buckling": tuple(buckling)} if buckling else measures
+
+    @property
+    def _thickness(self) -> float:
+        """Of the panel itself, without ribs."""
+        return max(field.stack.thickness for field in self.fields if field.name != RIB)
 
     @property
     def case_remarks(self) -> dict[str, tuple[str, ...]]:
@@ -158,20 +167,23 @@ def respond_zoned(
     accuracy: Accuracy = LINEAR,
     with_frequencies: bool = True,
     ultimate: float = 1.0,
+    ribs: Sequence[tuple[Rib, Stack]] = (),
 ) -> PanelResponse:
-    """Response of a panel whose layers run over zones, see ``panel_zones``.  ``flush`` : which surface is even.
+    """Response of a panel whose layers run over zones, see ``panel_zones``.  ``flush`` : which surface is even,
+    ``ribs`` : what is bonded to it.
 
     Raises PanelError, LayupError or SolverError.
     """
     for case in cases:
         case.check_on(panel)
     on_surface = tuple(_on_surface(case, panel.surface) for case in cases)
-    zoned = ZonedPanel(panel, work, on_surface, flush, accuracy, ultimate)
+    zoned = ZonedPanel(panel, work, flush, accuracy, ultimate, ribs)
     answers = [zoned.respond(case) for case in on_surface]
     frequencies, modes = zoned.frequencies() if with_frequencies else (np.zeros(0), [])
     return PanelResponse(
         panel, zoned.base, tuple(whole for whole, _ in answers), tuple(float(f) for f in frequencies), zoned.unknowns,
         tuple(modes), work, zoned.fields(answers),
+        tuple(RibAnswer(beam, tuple(own)) for beam, own in zip(zoned.beams, zoned.rib_cases, strict=True)),
     )  # fmt: skip
 
 

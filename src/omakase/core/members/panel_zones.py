@@ -22,9 +22,11 @@ from omakase.core.members.panel_case import Beyond, CaseResponse, Part
 from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import Accuracy, Arc, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, quadrature, samples
-from omakase.core.members.panel_held import Holding
+from omakase.core.members.panel_held import Holding, in_plan
+from omakase.core.members.panel_ribs import Rib, RibBeam, RibCase, Surfaced, rib_lines, rib_weights
 from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.plates.assembly import grouped
+from omakase.core.plates.attached import HELD_UP, OnLine
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution
@@ -37,7 +39,7 @@ from omakase.core.plates.solver import PlateModel, PlateSolution
 
 Flush = Literal["face_a", "middle", "face_b"]
 MOST_LINES = 24  # of a patchwork along one side
-LESS_FINE = 2  # orders below that of patches: the lines of zones cut the panel into many cells
+MANY_CELLS = 30, 80  # beyond which a grid does with an order less than that of patches, and with two less
 SMALL_AREA = 0.02  # of the panel: a zone smaller than that does not tell whether it stretches
 STEP = 1.3  # ratio of shear stiffness of two cores beside each other, from which the faces kink between them
 BESIDE = "beside the borders of zones it cannot be read and is left out"
@@ -227,14 +229,13 @@ class RegionCase:
 
 
 class ZonedPanel:
-    """The solver of one patchwork: one grid for all load cases of a kind, cut along all zones and patches."""
+    """The solver of one patchwork, on a grid cut along all zones and what a load case has."""
 
     def __init__(
-        self, panel: Panel, patches: Patchwork, cases: Sequence[LoadCase], flush: Flush, accuracy: Accuracy,
-        ultimate: float,
+        self, panel: Panel, patches: Patchwork, flush: Flush, accuracy: Accuracy, ultimate: float,
+        ribs: Sequence[tuple[Rib, Stack]] = (),
     ) -> None:  # fmt: skip
         self.panel, self.patchwork, self._accuracy, self._ultimate = panel, patches, accuracy, ultimate
-        self._cases = tuple(cases)
         self.sections = tuple(PlateSection(stack) for stack in patches.stacks)
         self.base = self.sections[patches.base]
         half = self.base.stack.thickness / 2.0
@@ -248,6 +249,12 @@ class ZonedPanel:
         stiffness = np.array([np.diag(own.membrane) for own in self._moved])
         self._holding = Holding(panel.held, panel.surface, stiffness[:, 3:5].max(), stiffness[:, :2].max())
         self._fading = max(own.boundary_layer for own in self.sections)
+        for number, (rib, _) in enumerate(ribs, 1):
+            rib.check(panel.length, panel.width, number)
+        plates = {id(stack): PlateSection(stack) for _, stack in ribs}
+        self.beams = tuple(RibBeam(rib, plates[id(stack)], self._skin(rib)) for rib, stack in ribs)
+        self.rib_cases: list[list[RibCase]] = [[] for _ in ribs]
+        self._rib_lines = [self._lines_of(beam) for beam in self.beams]
         self._models: dict[GridKey, PlateModel] = {}
 
     @property
@@ -258,11 +265,11 @@ class ZonedPanel:
     @property
     def _stays(self) -> bool:
         """Whether nothing that bends the panel moves its middle plane: its grid can do without the fields there."""
-        return not self.panel.surface.curved and all(own.uncoupled for own in self._moved)
+        return not self.panel.surface.curved and not self.beams and all(own.uncoupled for own in self._moved)
 
     def frequencies(self) -> tuple[np.ndarray, list[PlateSolution]]:
         """Lowest natural frequencies, Hz, with their shapes."""
-        model = self._model(self._key(self.panel.surface, self._stays))
+        model = self._model(self._key(self.panel.surface, (), self._stays))
         return model.frequencies(self._accuracy.modes, self._accuracy.eigen_tolerance)
 
     def respond(self, case: LoadCase) -> tuple[CaseResponse, list[RegionCase]]:
@@ -270,7 +277,7 @@ class ZonedPanel:
         surface = self.panel.surface
         if case.edge is not None:
             surface = msgspec.structs.replace(surface, in_plane="loose")
-        key = self._key(surface, self._stays and case.edge is None)
+        key = self._key(surface, case.patches, self._stays and case.edge is None)
         model = self._model(key)
         load = model.load_vector(self._loads(case))
         solution = PlateSolution(model.assembler, model.factor.solve(load))
@@ -289,9 +296,11 @@ class ZonedPanel:
         if case.edge is None and not surface.curved and self._moves_far(key, solution):
             beyond, factor, strained, moved = self._stretched(case, solution)
             if isinstance(strained, LargeSolution):
-                key = self._key(surface)
+                key = self._key(surface, case.patches)
                 model = self._model(key)
                 at, w_at = (samples(key, n, key.x_breaks, key.y_breaks) for n in (per_cell, self._accuracy.deflections))
+        for answers, beam, lines in zip(self.rib_cases, self.beams, self._rib_lines, strict=True):
+            answers.append(self._rib_case(case, beam, lines, model, factor * strained.vector))
         parts = [Part(factor, strained, at, w_at), Part(1.0, moved, at, w_at)]
         whole = CaseResponse(case, parts[:1], corners, reach, surface, parts[1], beyond)
         beside, corner = self._beside(at.x, at.y, reach)
@@ -320,7 +329,7 @@ class ZonedPanel:
         """(what is to know, factor on the strains, solution for them, that for deflections) of one that moves far."""
         if not self._accuracy.large:
             return Beyond(large=True), 1.0, linear, linear
-        model = self._model(self._key(self.panel.surface))
+        model = self._model(self._key(self.panel.surface, case.patches))
         load = model.load_vector(self._loads(case))
         plate = LargeDeflection(model)
         try:
@@ -329,6 +338,46 @@ class ZonedPanel:
         except SolverError:
             return Beyond(remarks=(NO_BALANCE,)), 1.0, linear, linear
         return Beyond(large=True, remarks=(LARGE,)), 1.0 / self._ultimate, ultimate, limit
+
+    # --- ribs -------------------------------------------------------------------------------------------------
+
+    def _skin(self, rib: Rib) -> float:
+        """In-plane shear stiffness in N/m of the face below a rib."""
+        faces = self.base.faces
+        if not faces:
+            return float(self.base.membrane[2, 2])
+        return float(faces[0 if rib.on_a else 1].A[2, 2])
+
+    def _lines_of(self, beam: RibBeam) -> list[OnLine]:
+        """The energies of a rib, one for each stretch of one layup below it."""
+        rib, work, surface = beam.rib, self.patchwork, self.panel.surface
+        along, across = (work.x, work.y) if rib.along_x else (work.y, work.x)
+        which = work.which if rib.along_x else work.which.T
+        row = int(_pieces_of(across, np.array([rib.place - 1e-6, rib.place + 1e-6]))[0])
+        arc, other = (surface.x, surface.y) if rib.along_x else (surface.y, surface.x)
+        below = []
+        for k, (low, high) in enumerate(itertools.pairwise(along)):
+            start, end = max(float(low), rib.low), min(float(high), rib.high)
+            if end - start > 1e-9:
+                own, height = self.sections[which[k, row]], self.heights[which[k, row]]
+                side = 1.0 if rib.on_a else -1.0
+                at = height + side * own.stack.thickness / 2.0
+                face = height + own.faces[0 if rib.on_a else 1].z_middle if own.faces else at
+                below.append(Surfaced(arc.along(start), arc.along(end), at, face))
+        return rib_lines(beam, below, other.along(rib.place), surface.curvature)
+
+    def _rib_case(
+        self, case: LoadCase, beam: RibBeam, lines: Sequence[OnLine], model: PlateModel, vector: np.ndarray
+    ) -> RibCase:
+        """What a case does to a rib, of the panel's unknowns."""
+        own, change, at = [], [], []
+        for line in lines:
+            places, _, strains = line.strained(model.assembler, vector)
+            at += [in_plan(self.panel.surface, float(place), line.place, line.along_x) for place in places]
+            own.append(strains)
+            change.append(line.strained(model.assembler, vector, change=True)[2])
+        x, y = np.array(at).T
+        return RibCase(case, beam, x, y, np.concatenate(own), np.concatenate(change))
 
     def fields(self, answers: Sequence[tuple[CaseResponse, list[RegionCase]]]) -> tuple[WallField, ...]:
         """One for each stack."""
@@ -396,6 +445,9 @@ class ZonedPanel:
             weight = self.sections[k].areal_mass * STANDARD_GRAVITY * case.gravity * size[0] * size[1]
             middle = (box.low_x + box.high_x) / 2.0, (box.low_y + box.high_y) / 2.0
             loads.append(PatchLoad(weight, *middle, *size))
+        if case.gravity:
+            g = STANDARD_GRAVITY * case.gravity
+            loads += rib_weights(self.beams, g, self.panel.surface.length, self.panel.surface.width)
         return loads
 
     def _membrane(self, key: GridKey, solution: PlateSolution) -> np.ndarray:
@@ -405,15 +457,14 @@ class ZonedPanel:
         there = np.array(key.layout)[np.ix_(points.x_cells, points.y_cells)]
         return membrane_forces(strains, [section.membrane for section in self._moved], there)
 
-    def _key(self, surface: Surface, stays: bool = False) -> GridKey:
-        """The grid, cut along every border of the patchwork and every patch; without the fields in the plane where
-        that ``stays``."""
+    def _key(self, surface: Surface, patches: Sequence[PatchLoad] = (), stays: bool = False) -> GridKey:
+        """The grid, cut along every border of the patchwork and the patches of a case; without the fields in the
+        plane where that ``stays``."""
         work, accuracy = self.patchwork, self._accuracy
         ends = [
             np.array([arc.along(float(line)) for line in lines])
             for arc, lines in ((surface.x, work.x), (surface.y, work.y))
         ]
-        patches = tuple(dict.fromkeys(patch for case in self._cases for patch in case.patches))
         lines = zone_lines(
             surface.length, surface.width, surface.edges, self.base, [tuple(own[1:-1]) for own in ends], patches,
             accuracy.layers, self._fading, self._fixed(ends),
@@ -421,7 +472,8 @@ class ZonedPanel:
         i, j = (_pieces_of(own, np.array([0.0, *inner, own[-1]])) for own, inner in zip(ends, lines, strict=True))
         layout = tuple(tuple(int(k) for k in row) for row in work.which[np.ix_(i, j)])
         three_layer = any(own.kinematics == "three_layer" for own in self.sections)
-        order = max(accuracy.patch_order - LESS_FINE, 3)
+        cells = (len(lines[0]) + 1) * (len(lines[1]) + 1)
+        order = max(accuracy.patch_order - sum(cells > many for many in MANY_CELLS), 3)
         return GridKey(
             surface, order, tuple(lines[0]), tuple(lines[1]), three_layer, FIELDS[2:] if stays else FIELDS, layout
         )
@@ -429,14 +481,15 @@ class ZonedPanel:
     def _fixed(self, ends: Sequence[np.ndarray]) -> tuple[Fixed, Fixed]:
         """The lines that bolts and supports ask for along x and y, and those beside the borders between cores that
         shear differently: there the faces bend over a length of their own."""
+        held = [self._with_ribs(own, of_x) for own, of_x in zip(self._holding.fixed(), (True, False), strict=True)]
         if not self._accuracy.layers:
-            return self._holding.fixed()
+            return held[0], held[1]
         which = self.patchwork.which
         shear = np.array([np.trace(own.shear) if own.faces else np.inf for own in self.sections])
         reach = np.array([FADING * own.boundary_layer for own in self.sections])
         fixed = []
-        for own, lines, pairs in zip(self._holding.fixed(), ends, (which, which.T), strict=True):
-            fading = []
+        for own, lines, pairs in zip(held, ends, (which, which.T), strict=True):
+            fading = list(own.fading)
             for i, place in enumerate(lines[1:-1]):
                 before, behind = pairs[i], pairs[i + 1]
                 steps = np.maximum(shear[before], shear[behind]) > STEP * np.minimum(shear[before], shear[behind])
@@ -445,8 +498,37 @@ class ZonedPanel:
             fixed.append(msgspec.structs.replace(own, fading=tuple(fading)))
         return fixed[0], fixed[1]
 
+    def _with_ribs(self, fixed: Fixed, of_x: bool) -> Fixed:
+        """Lines along x or y that ribs ask for: where those across run, and where those along begin and end; beside
+        them what they disturb fades, round an end inside the panel over some half of its width."""
+        surface = self.panel.surface
+        arc = surface.x if of_x else surface.y
+        places, fading = list(fixed.places), list(fixed.fading)
+        for beam in self.beams:
+            rib = beam.rib
+            reaches = self.panel.length if rib.along_x else self.panel.width
+            ends = [end for end in (rib.low, rib.high) if 1e-9 < end < reaches - 1e-9]
+            near = max(rib.width, 2.0 * rib.foot) / 2.0
+            own = [rib.low, rib.high] if rib.along_x == of_x else [rib.place]
+            places += [arc.along(place) for place in own]
+            if not self._accuracy.layers:
+                continue
+            if rib.along_x == of_x:
+                fading += [(arc.along(end), near, near) for end in ends]
+            else:
+                reach = near if ends else FADING * self._fading
+                fading.append((arc.along(rib.place), reach, reach))
+        return msgspec.structs.replace(fixed, places=tuple(places), fading=tuple(fading))
+
     def _model(self, key: GridKey) -> PlateModel:
         if key not in self._models:
             grid = assembler(key)
-            self._models[key] = PlateModel(self._moved, grid, self._energies, self._holding.attached(grid))
+            lines = [line for own in self._rib_lines for line in own]
+            heavy = [
+                OnLine(line.along_x, line.place, line.low, line.high, HELD_UP, np.array([[beam.mass]]))
+                for beam, own in zip(self.beams, self._rib_lines, strict=True)
+                for line in own
+            ]
+            attached = [*self._holding.attached(grid), *lines]
+            self._models[key] = PlateModel(self._moved, grid, self._energies, attached, heavy)
         return self._models[key]

@@ -22,7 +22,8 @@ HELD_UP: StrainTerms = ((("w", 1.0, 0, 0),),)
 class OnLine(msgspec.Struct, frozen=True, eq=False):
     """½ ∫ eᵀ C e along a line parallel to x (``along_x``) or to y at ``place``, from ``low`` to ``high``, all in m.
 
-    ``strains`` : the n strains e, each a sum of terms; ``stiffness`` : C, (n, n), per metre of line.
+    ``strains`` : the n strains e, each a sum of terms; ``stiffness`` : C, (n, n), per metre of line,
+    of which the ``shares`` at both ends are there, running straight between them.
     """
 
     along_x: bool
@@ -31,26 +32,38 @@ class OnLine(msgspec.Struct, frozen=True, eq=False):
     high: float
     strains: StrainTerms
     stiffness: np.ndarray
+    shares: tuple[float, float] = (1.0, 1.0)
+
+    def share(self, places: np.ndarray) -> np.ndarray:
+        """Of the stiffness at ``places`` in m along the line, (places,)."""
+        start, end = self.shares
+        return start + (end - start) * (places - self.low) / (self.high - self.low)
 
     def matrices(self, assembler: Assembler) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
         """(strip, places in it, matrix there) of the energy."""
-        for strip, _, weights, columns, table in self._tables(assembler):
-            weighted = np.einsum("g,ij,gjk->gik", weights, self.stiffness, table)
+        for strip, places, weights, columns, table in self._tables(assembler):
+            weighted = np.einsum("g,ij,gjk->gik", weights * self.share(places), self.stiffness, table)
             rows = table.reshape(-1, len(columns))
             yield strip, columns, rows.T @ weighted.reshape(-1, len(columns))
 
-    def strained(self, assembler: Assembler, vector: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    def strained(
+        self, assembler: Assembler, vector: np.ndarray, change: bool = False
+    ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """(places along the line in m, weights in m, the strains there (places, n)) at Gauss points, of the plate's
-        unknowns."""
+        unknowns; with ``change`` how the strains change along, per m."""
         places, weights, values = [], [], []
-        for strip, x, weight, columns, table in self._tables(assembler):
+        for strip, x, weight, columns, table in self._tables(assembler, int(change)):
             places.append(x)
             weights.append(weight)
             values.append(table @ vector[assembler.strips[strip].dofs[columns]])
         return np.concatenate(places), np.concatenate(weights), np.concatenate(values)
 
-    def _tables(self, assembler: Assembler) -> Iterator[tuple[int, np.ndarray, np.ndarray, np.ndarray, np.ndarray]]:
-        """Strip by strip (strip, places along, weights, columns of the strip's matrix, the strains by them)."""
+    def _tables(
+        self, assembler: Assembler, more: int = 0
+    ) -> Iterator[tuple[int, np.ndarray, np.ndarray, np.ndarray, np.ndarray]]:
+        """Strip by strip (strip, places along, weights, columns of the strip's matrix, the strains by them), ``more``
+        derivatives along."""
+        further = (more, 0) if self.along_x else (0, more)
         grid = assembler.grid
         along, across = (grid.x_nodes, grid.y_nodes) if self.along_x else (grid.y_nodes, grid.x_nodes)
         points, shares = (np.array(values) for values in gauss(grid.order + 1))
@@ -72,7 +85,9 @@ class OnLine(msgspec.Struct, frozen=True, eq=False):
                     own = np.zeros((len(x), len(place)))
                     for field, factor, dx, dy in terms:
                         if field == name:
-                            own += factor * assembler.cell_table(field, (dx, dy), strip, cell_y, in_x, in_y)
+                            own += factor * assembler.cell_table(
+                                field, (dx + further[0], dy + further[1]), strip, cell_y, in_x, in_y
+                            )
                     rows.append(own)
                 columns.append(place)
                 tables.append(np.stack(rows, axis=1))

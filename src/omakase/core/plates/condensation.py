@@ -17,6 +17,7 @@ import numpy as np
 from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler, Strip
 
+NOT_POSITIVE = "the panel's stiffness is not positive: are the supports enough?"
 FEW_CELLS = 3  # in a strip, below which its cells are not looked at one by one
 
 
@@ -32,35 +33,34 @@ class Inner:
 
         self.order: list[np.ndarray] = []
         self.left: list[np.ndarray] = []
-        self.own: list[np.ndarray] = []  # global numbers, cell by cell
-        factors, rows, columns, values, start = [], [], [], [], 0
-        for strip, matrix in zip(strips, matrices, strict=True):
+        inverses, values, columns, dofs = [], [], [], []
+        for strip, stored in zip(strips, matrices, strict=True):
+            matrix = stored.T  # the same, row by row in memory, from which parts are taken far faster
             inner = np.zeros(strip.size, bool)
-            for own, _ in strip.cells:
-                inner[own] = True
+            own = np.array([cell for cell, _ in strip.cells])
+            inner[own] = True
             order = np.flatnonzero(~inner)
             left = matrix[np.ix_(order, order)]
             place = np.cumsum(~inner) - 1
-            for own, around in strip.cells:
-                factor = _cholesky(matrix[np.ix_(own, own)])
-                coupling = _triangular(factor, matrix[np.ix_(own, around)], transposed=False)
-                at = place[around]
-                left[np.ix_(at, at)] -= coupling.T @ coupling
-                factors.append(np.tril(factor))
-                self.own.append(strip.dofs[own])
-                rows.append(np.repeat(np.arange(start, start + len(own)), len(around)))
-                columns.append(np.tile(strip.dofs[around], len(own)))
-                values.append(coupling.ravel())
-                start += len(own)
+            inverse = np.linalg.inv(_lower(matrix[own[:, :, None], own[:, None, :]]))
+            inverses.append(inverse)
+            dofs.append(strip.dofs[own].ravel())
+            for cell, (at, around) in enumerate(strip.cells):
+                coupling = inverse[cell] @ matrix[np.ix_(at, around)]
+                there = place[around]
+                left[np.ix_(there, there)] -= coupling.T @ coupling
+                values.append(coupling)
+                columns.append(strip.dofs[around])
             self.order.append(order)
             self.left.append(left)
-        self._dofs = np.concatenate(self.own)
-        shape = len(self.own), len(self.own[0])
-        self._inverse = np.linalg.inv(np.array(factors)) if factors else np.zeros((0, 0, 0))
-        self._shape = shape
-        every = (np.concatenate(part) for part in (values, rows, columns))
-        value, row, column = every
-        self._coupling = csr_matrix((value, (row, column)), shape=(start, unknowns))
+        self._dofs = np.concatenate(dofs)
+        self._inverse = np.concatenate(inverses)
+        each = self._inverse.shape[1]
+        # a row for each function of a cell: so many entries as the cell has functions around
+        starts = np.concatenate([[0], np.cumsum(np.repeat([len(at) for at in columns], each))])
+        entries = np.concatenate([np.tile(at, each) for at in columns])
+        flat = np.concatenate([coupling.ravel() for coupling in values])
+        self._coupling = csr_matrix((flat, entries, starts), shape=(len(self._dofs), unknowns))
 
     def forward(self, load: np.ndarray, result: np.ndarray) -> np.ndarray:
         """Puts the cells' part of R⁻¹ load into ``result`` and gives what is left for the others."""
@@ -75,7 +75,7 @@ class Inner:
         result[self._dofs] = self._times(self._inverse.swapaxes(1, 2), own)
 
     def _times(self, matrices: np.ndarray, vectors: np.ndarray) -> np.ndarray:
-        cells = vectors.reshape(*self._shape, -1)
+        cells = vectors.reshape(*self._inverse.shape[:2], -1)
         return (matrices @ cells).reshape(vectors.shape)
 
 
@@ -178,6 +178,14 @@ class Factorisation:
         return zip(self._spine, self._private_factor, self._coupling, strict=True)
 
 
+def _lower(matrices: np.ndarray) -> np.ndarray:
+    """Cholesky factors of (n, k, k) matrices.  Raises SolverError."""
+    try:
+        return np.asarray(np.linalg.cholesky(matrices))
+    except np.linalg.LinAlgError:
+        raise SolverError(NOT_POSITIVE) from None
+
+
 def _cholesky(matrix: np.ndarray) -> np.ndarray:
     if not len(matrix):
         return matrix
@@ -185,7 +193,7 @@ def _cholesky(matrix: np.ndarray) -> np.ndarray:
 
     factor, status = lapack.dpotrf(matrix, lower=True, clean=False)
     if status:
-        raise SolverError("the panel's stiffness is not positive: are the supports enough?")
+        raise SolverError(NOT_POSITIVE)
     return factor
 
 

@@ -213,8 +213,7 @@ def zone_lines(
     """The lines of one grid for a panel with zones: all ``borders`` of zones along x and along y, what is ``fixed`` to
     the panel, all patches' edges, and with ``layers`` beside the panel's edges the lines that follow what fades there.
 
-    ``section`` : of most of the panel; ``fading`` : the longest boundary layer of its sections, m.  No lines follow
-    what fades beside patches: the others cut the panel into small cells already.
+    ``section`` : of most of the panel; ``fading`` : the longest boundary layer of its sections, m.
     """
     whole = break_lines(length, width, edges, section, None, layers)
     lines = []
@@ -227,6 +226,10 @@ def zone_lines(
         for place, before, behind in fixed[along].fading:
             axis.beside(place, before, -1)
             axis.beside(place, behind, 1)
+        for patch in patches if layers else ():
+            low, high = patch.bounds[2 * along : 2 * along + 2]
+            axis.beside(low, fade, -1)
+            axis.beside(high, fade, 1)
         for places, room in ((ends, 2e-3 * size), (held, fade / 3.0 or 1e-2 * size)):
             for place in places:
                 if not any(low < place < high for low, high in spans):

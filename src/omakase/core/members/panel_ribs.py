@@ -1,0 +1,297 @@
+"""Ribs on a panel: straight beams of laminate bonded to one of its faces along a line.
+
+A rib follows the face it is bonded to: its strain runs straight from that of the face by the curvature of the
+deflection, as of a slender beam (Euler and Bernoulli); it twists with the face.  Its walls have no force and no moment
+across (N_s = 0).  What is left out: its shear (ribs shorter than some five heights are softer), that it rolls over and
+bends sideways, and the width over which it holds the skin.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from functools import cached_property
+from typing import Literal
+
+import msgspec
+import numpy as np
+
+from omakase.core.errors import PanelError, both_units
+from omakase.core.members.field import Acting, Place, WallField
+from omakase.core.plates.attached import OnLine
+from omakase.core.plates.energies import StrainTerms
+from omakase.core.plates.grid import Curvature
+from omakase.core.plates.loads import PatchLoad
+from omakase.core.plates.section import PlateSection
+from omakase.core.sections.long_plates import long_plate
+from omakase.core.sections.thin_walled import wall_law
+
+RibOutline = Literal["strip", "blade", "tee", "hat"]
+MOST_RIBS = 24
+RIB = "rib"  # the wall that all ribs share
+UPRIGHT = ("web", "blade", "side")
+ACROSS = np.array([0.0, 0.5, 1.0])  # shares of a piece where its strains are looked at
+SLENDER = 5.0  # heights, below which a rib's own shear counts
+
+
+class Rib(msgspec.Struct, frozen=True):
+    """A rib along x or y at ``place`` m, from ``low`` to ``high`` m; sizes in m.
+
+    ``outline`` : a strip of ``width``; a blade of ``height`` with a foot of ``foot`` to either side, 0 for none; a tee,
+    whose blade has a flange of ``width``; a hat of ``width`` between its feet and ``crown`` on top, with feet of
+    ``foot``.  Heights count from the face.  ``on_a`` : bonded to face A, else to face B.  ``filling`` : kg/m³ of what a
+    hat is laid over.
+    """
+
+    along_x: bool
+    place: float
+    low: float
+    high: float
+    outline: RibOutline = "hat"
+    height: float = 0.02
+    width: float = 0.03
+    crown: float = 0.015
+    foot: float = 0.015
+    on_a: bool = False
+    filling: float = 0.0
+
+    def check(self, length: float, width: float, number: int) -> None:
+        """Raises PanelError, which names the rib by its ``number``, where it is off the panel or has no shape."""
+        along, across = (length, width) if self.along_x else (width, length)
+        name = f"rib {number}"
+        if not 0.0 <= self.place <= across:
+            raise PanelError(f"{name} at {both_units(self.place)} is off the panel of {both_units(length, width)}")
+        if not -1e-9 <= self.low < self.high <= along * (1.0 + 1e-9):
+            raise PanelError(f"{name} must end further on than it begins, and on the panel")
+        if self.outline != "strip" and not 0.0 < self.height <= min(length, width):
+            raise PanelError(f"{name} needs a height, of at most the panel's shorter side")
+        if self.outline != "blade" and not 0.0 < self.width <= across:
+            raise PanelError(f"{name} needs a width")
+        if self.outline == "hat" and not 0.0 < self.crown <= 3.0 * self.width:
+            raise PanelError(f"{name} needs a crown, of at most three times its width between the feet")
+        if self.foot < 0.0 or self.filling < 0.0:
+            raise PanelError(f"the foot of {name} has a negative size")
+
+
+class Piece(msgspec.Struct, frozen=True):
+    """A straight wall of a rib from (y, ζ) to (y, ζ), m: across it, and above the face it is bonded to.
+
+    ``free`` : whether one of its long edges is free.
+    """
+
+    name: str
+    start: tuple[float, float]
+    end: tuple[float, float]
+    free: bool = False
+
+    @property
+    def length(self) -> float:
+        return float(np.hypot(self.end[0] - self.start[0], self.end[1] - self.start[1]))
+
+
+def rib_pieces(rib: Rib, thickness: float) -> tuple[Piece, ...]:
+    """Mid-lines of a rib's walls of a ``thickness`` in m.  Raises PanelError where they leave no room."""
+    half = thickness / 2.0
+    if rib.outline == "strip":
+        return (Piece("strip", (-rib.width / 2.0, half), (rib.width / 2.0, half)),)
+    top = rib.height - half
+    if top <= thickness:
+        raise PanelError(f"a rib of {both_units(rib.height)} has no room for walls of {both_units(thickness)}")
+    if rib.outline == "hat":
+        base, crown = rib.width / 2.0, rib.crown / 2.0
+        feet = [Piece("foot", (side * base, half), (side * (base + rib.foot), half)) for side in (-1.0, 1.0)]
+        sides = [Piece("side", (side * base, half), (side * crown, top)) for side in (-1.0, 1.0)]
+        return (*(feet if rib.foot else ()), *sides, Piece("crown", (-crown, top), (crown, top)))
+    low = half if rib.foot else 0.0
+    feet = [Piece("foot", (0.0, half), (side * rib.foot, half)) for side in (-1.0, 1.0)] if rib.foot else []
+    if rib.outline == "blade":
+        return (*feet, Piece("blade", (0.0, low), (0.0, rib.height), free=True))
+    flange = [Piece("flange", (0.0, top), (side * rib.width / 2.0, top), free=True) for side in (-1.0, 1.0)]
+    return (*feet, Piece("web", (0.0, low), (0.0, top)), *flange)
+
+
+class RibBeam:
+    """A rib of a laminate, all its walls alike.  ``skin`` : in-plane shear stiffness in N/m of the face below a hat.
+
+    ``stiffness`` : (3, 3) in the strain at the face, the curvature away from it and the twist per length: EA, ES, EI
+    about the face and GJ, N, N m, N m².  ``mass`` : kg/m.
+    """
+
+    def __init__(self, rib: Rib, plate: PlateSection, skin: float) -> None:
+        self.rib, self.plate = rib, plate
+        self.pieces = rib_pieces(rib, plate.stack.thickness)
+        law = wall_law(plate)
+        self._follow = law.follow
+        kept, other = [0, 2], [1, 3]
+        free = np.linalg.solve(law.stiffness[np.ix_(other, other)], law.stiffness[np.ix_(other, kept)])
+        own = law.stiffness[np.ix_(kept, kept)] - law.stiffness[np.ix_(kept, other)] @ free
+        self._others = -free
+        total = np.zeros((2, 2))
+        for piece in self.pieces:
+            (y0, low), (y1, high) = piece.start, piece.end
+            length, flat = piece.length, abs(y1 - y0) / piece.length
+            first, second = (low + high) / 2.0, (low * low + low * high + high * high) / 3.0
+            total += own[0, 0] * length * np.array([[1.0, first], [first, second]])
+            # a flat wall bends with the rib; face A of its laminate lies away from the panel
+            total += length * flat * own[0, 1] * np.array([[0.0, 1.0], [1.0, 2.0 * first]])
+            total[1, 1] += own[1, 1] * length * flat**2
+        self.axial = own[0, 0]
+        self.stiffness = np.zeros((3, 3))
+        self.stiffness[:2, :2] = total
+        self._sheared, self._closed = float(law.stiffness[1, 1]), 0.0
+        twist = 4.0 * law.stiffness[3, 3] * sum(piece.length for piece in self.pieces)
+        if rib.outline == "hat":
+            closed = [piece.length for piece in self.pieces if piece.name in ("side", "crown")]
+            flow = sum(closed) / law.stiffness[1, 1] + rib.width / skin
+            self._closed = 2.0 * self.enclosed / flow  # shear flow per twist (Bredt)
+            twist += 2.0 * self.enclosed * self._closed
+        self.stiffness[2, 2] = twist
+        developed = sum(piece.length for piece in self.pieces)
+        self.mass = developed * plate.areal_mass + rib.filling * (self.enclosed if rib.outline == "hat" else 0.0)
+        self.developed = developed
+
+    @property
+    def enclosed(self) -> float:
+        """m² between a hat and the face."""
+        return (self.rib.width + self.rib.crown) / 2.0 * (self.rib.height - self.plate.stack.thickness / 2.0)
+
+    @property
+    def bond(self) -> float:
+        """Width in m over which it is bonded."""
+        rib = self.rib
+        if rib.outline == "strip":
+            return rib.width
+        return 2.0 * rib.foot or self.plate.stack.thickness * (2.0 if rib.outline == "hat" else 1.0)
+
+    @cached_property
+    def samples(self) -> np.ndarray:
+        """(points, 5): y and ζ of every piece's ends and middle, how flat the wall lies there, which share it has of
+        the rib's shear flow, and whether it closes a cell."""
+        webs = [piece for piece in self.pieces if piece.name in UPRIGHT]
+        points = []
+        for piece in self.pieces:
+            start, end = np.array(piece.start), np.array(piece.end)
+            flat = abs(end[0] - start[0]) / piece.length
+            share = 1.0 / len(webs) if piece in webs else 0.0
+            closing = float(piece.name in ("side", "crown"))
+            points += [(*(start + at * (end - start)), flat, share, closing) for at in ACROSS]
+        return np.array(points)
+
+    def wall_strains(self, strains: np.ndarray, flow: np.ndarray) -> np.ndarray:
+        """Generalised strains (places, points, 11) of the walls from (strain at the face, curvature, twist) and the
+        shear ``flow`` between rib and panel, N/m, (places,); webs carry all of it over their whole height."""
+        zeta, flat = self.samples[:, 1], self.samples[:, 2]
+        own = np.zeros((len(strains), len(zeta), 4))
+        own[..., 0] = strains[:, 0, None] + strains[:, 1, None] * zeta
+        own[..., 2] = strains[:, 1, None] * flat
+        own[..., [1, 3]] = own[..., [0, 2]] @ self._others.T
+        own[..., 3] += 2.0 * strains[:, 2, None]
+        twisted = np.abs(strains[:, 2, None]) * self._closed * self.samples[:, 4]
+        own[..., 1] += (flow[:, None] * self.samples[:, 3] + twisted) / self._sheared
+        result = np.zeros((*own.shape[:2], 11))
+        result[..., [0, 2, 3, 5]] = own
+        result[..., [1, 4]] = own @ self._follow.T
+        if self.plate.faces:
+            result[..., 6:9] = result[..., 3:6]
+        return result
+
+    @cached_property
+    def buckling_strains(self) -> tuple[float, ...]:
+        """Of each piece the pressing strain at which it buckles as a long plate; infinite for feet and strips."""
+        law = long_plate(self.plate)
+        strains = []
+        for piece in self.pieces:
+            if piece.name in ("foot", "strip"):
+                strains.append(np.inf)
+                continue
+            wide = np.array(piece.length)
+            load = law.flange(wide) if piece.free else law.compression(wide)
+            strains.append(float(load) / self.axial)
+        return tuple(strains)
+
+
+class Surfaced(msgspec.Struct, frozen=True):
+    """The panel's layup below a stretch of a rib: from ``low`` to ``high`` m, the height of the ``surface`` it is
+    bonded to above the plane of reference, and of the middle of the ``face`` that carries it, m."""
+
+    low: float
+    high: float
+    surface: float
+    face: float
+
+
+def rib_lines(beam: RibBeam, below: Sequence[Surfaced], place: float, curvature: Curvature) -> list[OnLine]:
+    """The energy of a rib at ``place`` of the surface, stretch by stretch."""
+    along_x = beam.rib.along_x
+    # it twists with the panel as a whole: on a sandwich its foot is wider than the faces' own bending beside it
+    u, phi, turning = ("u", "px", "py") if along_x else ("v", "py", "px")
+    by, twice = ((1, 0), (2, 0)) if along_x else ((0, 1), (0, 2))
+    bent = curvature[0 if along_x else 1]
+    away = -1.0 if beam.rib.on_a else 1.0  # κ of the rib is w,xx where it hangs below
+    lines = []
+    for own in below:
+        at_face = [(u, 1.0, *by), (phi, own.face, *by), ("w", own.face - own.surface, *twice)]
+        if bent:
+            at_face.append(("w", bent, 0, 0))
+        terms: StrainTerms = (tuple(at_face), (("w", away, *twice),), ((turning, -1.0, *by),))
+        lines.append(OnLine(along_x, place, own.low, own.high, terms, beam.stiffness))
+    return lines
+
+
+class RibCase:
+    """One load case on a rib: see ``field.WallCase``.  ``strains`` : at places along and at points of its walls."""
+
+    def __init__(self, case: Acting, beam: RibBeam, x: np.ndarray, y: np.ndarray, own: np.ndarray,
+                 change: np.ndarray) -> None:  # fmt: skip
+        self.case, self.beam = case, beam
+        self.x = x if beam.rib.along_x else y
+        self._x, self._y = x, y
+        self.y = beam.samples[:, 1]
+        # shear flow of the bond, N/m: how the force of the rib changes along
+        self.flow = np.abs(change[:, :2] @ beam.stiffness[0, :2])
+        self.strains = beam.wall_strains(own, self.flow)
+        self.left_out = np.zeros(self.strains.shape[:2], bool)
+
+    def place(self, i: int, j: int) -> Place:
+        """Where place ``i`` along and point ``j`` of its walls lie."""
+        return Place(float(self._x[i]), float(self._y[i]), wall=RIB, s=float(self.y[j]))
+
+    def nearest(self, place: Place) -> tuple[int, int]:
+        """The sample nearest to a place; the middle of the rib where none is named."""
+        x = self._x.mean() if place.x is None else place.x
+        y = self._y.mean() if place.y is None else place.y
+        i = int(np.argmin((self._x - x) ** 2 + (self._y - y) ** 2))
+        return i, int(np.argmin(np.abs(self.y - (0.0 if place.s is None else place.s))))
+
+    def ply_shear(self, _section: PlateSection) -> None:
+        """A thin wall passes no shear across its plies worth looking at."""
+        return
+
+
+class RibAnswer(msgspec.Struct, frozen=True, eq=False):
+    """A rib with what each load case does to it."""
+
+    beam: RibBeam
+    cases: tuple[RibCase, ...]
+
+    @property
+    def field(self) -> WallField:
+        """As the checks of plies see it."""
+        return WallField(self.beam.plate.stack, self.beam.plate, self.cases, RIB)
+
+    @property
+    def mass(self) -> float:
+        """kg."""
+        return self.beam.mass * (self.beam.rib.high - self.beam.rib.low)
+
+
+def rib_weights(beams: Sequence[RibBeam], g: float, length: float, width: float) -> Iterator[PatchLoad]:
+    """Weight of ribs under an acceleration in m/s², spread over their width."""
+    for beam in beams:
+        rib = beam.rib
+        wide = max(rib.width if rib.outline in ("hat", "strip") else 2.0 * rib.foot, 1e-3)
+        across = width if rib.along_x else length
+        low, high = max(rib.place - wide / 2.0, 0.0), min(rib.place + wide / 2.0, across)
+        sizes, middles = (rib.high - rib.low, high - low), ((rib.high + rib.low) / 2.0, (high + low) / 2.0)
+        if not rib.along_x:
+            sizes, middles = sizes[::-1], middles[::-1]
+        yield PatchLoad(beam.mass * g * (rib.high - rib.low), *middles, *sizes)

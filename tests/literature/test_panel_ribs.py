@@ -1,0 +1,206 @@
+"""Panels with ribs: against beams of their section, a sine series of plate and beam, and sums by hand."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+
+from omakase.core.errors import PanelError
+from omakase.core.laminate.stack import Stack
+from omakase.core.members.panel import PanelResponse, respond_zoned
+from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel
+from omakase.core.members.panel_ribs import Rib, RibBeam
+from omakase.core.members.panel_zones import Box, Lying, patchwork
+from omakase.core.plates.grid import Edges
+from omakase.core.plates.section import PlateSection
+from tests.support import isotropic, orthotropic, sandwich, sheet, soft_core
+
+E = 70e9
+ENDS = Edges("simple", "simple", "free", "free")
+AIR = LoadCase("air", (1000.0,), (), 0.0, "a")
+
+
+def metal(thickness: float, poisson: float = 0.0) -> Stack:
+    return Stack((sheet(isotropic(E, poisson), thickness),))
+
+
+def ribbed(
+    panel: Panel, stack: Stack, ribs: list[tuple[Rib, Stack]], *cases: LoadCase, accuracy: Accuracy = LINEAR
+) -> PanelResponse:
+    work = patchwork(stack.layers, [Lying() for _ in stack.layers], panel.length, panel.width)
+    return respond_zoned(panel, work, cases, "face_b", accuracy, ultimate=1.5, ribs=ribs)
+
+
+def blade(along_x: bool, place: float, reach: float, height: float, on_a: bool = False) -> Rib:
+    return Rib(along_x, place, 0.0, reach, "blade", height, foot=0.0, on_a=on_a)
+
+
+class AsBeams(unittest.TestCase):
+    length, width, skin, rib, height = 1.0, 0.08, 2e-3, 3e-3, 0.02
+
+    def bending(self) -> tuple[float, float]:
+        """EI of skin and rib about their common neutral axis, and how far that lies above the face of the rib."""
+        plate, web = self.width * self.skin, self.rib * self.height
+        neutral = (plate * self.skin / 2.0 - web * self.height / 2.0) / (plate + web)
+        inertia = plate * self.skin**2 / 12.0 + plate * (self.skin / 2.0 - neutral) ** 2
+        inertia += web * self.height**2 / 12.0 + web * (self.height / 2.0 + neutral) ** 2
+        return E * inertia, neutral
+
+    def strip(self, on_a: bool, along_x: bool) -> PanelResponse:
+        rib = blade(along_x, self.width / 2.0, self.length, self.height, on_a)
+        size = (self.length, self.width) if along_x else (self.width, self.length)
+        edges = ENDS if along_x else Edges("free", "free", "simple", "simple")
+        return ribbed(Panel(*size, edges), metal(self.skin), [(rib, metal(self.rib))], AIR)
+
+    def test_sag_and_frequency_of_a_tee(self) -> None:
+        bending, _ = self.bending()
+        line = 1000.0 * self.width
+        sag = 5.0 / 384.0 * line * self.length**4 / bending
+        mass = 2700.0 * (self.width * self.skin + self.rib * self.height)
+        first = math.pi / 2.0 * math.sqrt(bending / mass / self.length**4)
+        for on_a in (False, True):
+            for along_x in (True, False):
+                strip = self.strip(on_a, along_x)
+                self.assertAlmostEqual(strip.cases[0].largest_deflection[0] / sag, 1.0, delta=0.01)
+                self.assertAlmostEqual(strip.frequencies[0] / first, 1.0, delta=0.01)
+                self.assertAlmostEqual(strip.mass, mass * self.length, places=9)
+
+    def test_strains_and_shear_flow_of_a_tee(self) -> None:
+        bending, neutral = self.bending()
+        moment = 1000.0 * self.width * self.length**2 / 8.0
+        case = self.strip(False, True).ribs[0].cases[0]
+        tip = moment / bending * (self.height + neutral)
+        self.assertAlmostEqual(np.abs(case.strains[..., 0]).max() / tip, 1.0, delta=0.01)
+        self.assertGreater(case.strains[..., 0].max(), 0.0)  # pulled below a panel that is pressed from above
+        # V S/I at the end, S of the rib about the neutral axis
+        first = E * self.rib * self.height * (self.height / 2.0 + neutral)
+        flow = 1000.0 * self.width * self.length / 2.0 * first / bending
+        quarter = int(np.argmin(np.abs(case.x - self.length / 8.0)))
+        known = flow * (1.0 - 2.0 * case.x[quarter] / self.length)
+        self.assertAlmostEqual(case.flow[quarter] / known, 1.0, delta=0.02)
+
+    def test_a_sandwich_with_a_strip_is_one_with_a_thicker_face(self) -> None:
+        # the strip under a narrow sandwich as wide as itself
+        face, core = isotropic(E, 0.0), soft_core(40e6)
+        wide, length = 0.05, 0.8
+        strip = Rib(True, wide / 2.0, 0.0, length, "strip", width=wide)
+        panel = Panel(length, wide, ENDS)
+        glued = ribbed(panel, sandwich(face, 1e-3, core, 15e-3), [(strip, metal(1e-3))], AIR)
+        thick = ribbed(panel, sandwich(face, 1e-3, core, 15e-3, 2e-3), [], AIR)
+        ratio = glued.cases[0].largest_deflection[0] / thick.cases[0].largest_deflection[0]
+        self.assertAlmostEqual(ratio, 1.0, delta=0.01)
+
+
+class WithThePlate(unittest.TestCase):
+    a, b, skin, rib, height = 0.6, 0.4, 3e-3, 2e-3, 0.012
+
+    def series(self) -> float:
+        """Sag at the middle of a simply supported plate over a beam along its middle line, both about one axis, by
+        Ritz with sines: for each half wave along, the plate's energy and the beam's couple the waves across."""
+        D = E * self.skin**3 / 12.0 / (1.0 - 0.3**2)
+        inertia = 2.0 * self.rib * (self.height**3 / 12.0 + self.height * (self.height / 2.0 + self.skin / 2.0) ** 2)
+        J = 2.0 * self.height * self.rib**3 / 3.0
+        waves = np.arange(1, 80)
+        total = 0.0
+        for m in range(1, 40, 2):
+            k = m * math.pi / self.a
+            plate = D * (k**2 + (waves * math.pi / self.b) ** 2) ** 2 * self.a * self.b / 4.0
+            value, slope = np.sin(waves * math.pi / 2.0), waves * math.pi / self.b * np.cos(waves * math.pi / 2.0)
+            twisted = E / 2.6 * J * k**2 * np.outer(slope, slope)
+            matrix = np.diag(plate) + self.a / 2.0 * (E * inertia * k**4 * np.outer(value, value) + twisted)
+            load = 1000.0 * 2.0 * self.a / (m * math.pi) * self.b * (1.0 - np.cos(waves * math.pi)) / (waves * math.pi)
+            total += float(np.linalg.solve(matrix, load) @ value) * math.sin(m * math.pi / 2.0)
+        return total
+
+    def test_a_rib_on_both_faces_against_a_sine_series(self) -> None:
+        ribs = [(blade(True, self.b / 2.0, self.a, self.height, on_a), metal(self.rib, 0.3)) for on_a in (False, True)]
+        plate = ribbed(Panel(self.a, self.b), metal(self.skin, 0.3), ribs, AIR)
+        case = plate.cases[0]
+        i, j = (int(np.argmin(np.abs(places - places[-1] / 2.0))) for places in (case.w_x, case.w_y))
+        self.assertAlmostEqual(-float(case.w[i, j]) / self.series(), 1.0, delta=0.01)
+
+    def test_ribs_of_nothing_change_nothing(self) -> None:
+        soft = Stack((sheet(isotropic(1e6, 0.3, 100.0), 1e-3),))
+        panel, stack = Panel(self.a, self.b), metal(self.skin, 0.3)
+        with_it = ribbed(panel, stack, [(blade(True, 0.13, self.a, 0.005), soft)], AIR)
+        without = ribbed(panel, stack, [], AIR)
+        ratio = with_it.cases[0].largest_deflection[0] / without.cases[0].largest_deflection[0]
+        self.assertAlmostEqual(ratio, 1.0, delta=5e-4)
+        np.testing.assert_allclose(with_it.frequencies, without.frequencies, rtol=1e-3)
+
+    def test_the_grid_is_fine_enough(self) -> None:
+        hat = Rib(False, 0.25, 0.03, 0.37, "hat", 0.018, 0.025, 0.015, 0.015)
+        tee = Rib(True, 0.2, 0.0, 0.6, "tee", 0.02, 0.02, foot=0.012, on_a=True)
+        face = orthotropic(60e9, 60e9, 4e9, 0.05)
+        laminate = Stack((sheet(face, 0.3e-3), sheet(face, 0.3e-3, 45.0), sheet(face, 0.3e-3)))
+        stack = sandwich(face, 0.4e-3, soft_core(20e6), 6e-3)
+        ribs = [(hat, laminate), (tee, laminate)]
+        rough = ribbed(Panel(self.a, self.b), stack, ribs, AIR)
+        fine = ribbed(Panel(self.a, self.b), stack, ribs, AIR, accuracy=Accuracy(12, 10, 8))
+        # ribs that end inside the panel hold it in a corner that every refinement softens a little
+        self.assertAlmostEqual(
+            rough.cases[0].largest_deflection[0] / fine.cases[0].largest_deflection[0], 1.0, delta=0.01
+        )
+        np.testing.assert_allclose(rough.frequencies, fine.frequencies, rtol=0.01)
+        for one, other in zip(rough.ribs, fine.ribs, strict=True):
+            strains = [np.abs(own.cases[0].strains[..., 0]).max() for own in (one, other)]
+            self.assertAlmostEqual(strains[0] / strains[1], 1.0, delta=0.02)
+
+    def test_a_rib_over_a_zone_follows_its_surface(self) -> None:
+        # a doubler below a rib lifts it: the same as a panel that is thick all over, where the doubler is all over
+        stuff = sheet(isotropic(E, 0.3), 1e-3)
+        panel = Panel(self.a, self.b)
+        lying = [Lying(), Lying((Box(0.0, self.a, 0.0, self.b),))]
+        rib = blade(True, 0.2, self.a, 0.015)
+        work = patchwork([stuff, stuff], lying, panel.length, panel.width)
+        zoned = respond_zoned(panel, work, (AIR,), "face_b", LINEAR, ribs=[(rib, metal(2e-3))])
+        whole = ribbed(panel, Stack((stuff, stuff)), [(rib, metal(2e-3))], AIR)
+        self.assertAlmostEqual(
+            zoned.cases[0].largest_deflection[0] / whole.cases[0].largest_deflection[0], 1.0, delta=1e-6
+        )
+
+
+class OfTheSection(unittest.TestCase):
+    def test_sizes_of_a_hat(self) -> None:
+        thickness = 1e-3
+        hat = Rib(True, 0.1, 0.0, 0.5, "hat", 0.02, 0.03, 0.02, 0.012, filling=60.0)
+        beam = RibBeam(hat, PlateSection(metal(thickness)), 26e6)
+        side = math.hypot(0.005, 0.02 - thickness)
+        developed = 2.0 * 0.012 + 2.0 * side + 0.02
+        self.assertAlmostEqual(beam.stiffness[0, 0], E * thickness * developed, delta=1.0)
+        enclosed = 0.025 * (0.02 - thickness / 2.0)
+        self.assertAlmostEqual(beam.mass, 2700.0 * thickness * developed + 60.0 * enclosed, places=9)
+        # Bredt: 4 A² / Σ (s/Gt), most of the torsional stiffness
+        G = E / 2.0
+        closed = 4.0 * enclosed**2 / ((2.0 * side + 0.02) / (G * thickness) + 0.03 / 26e6)
+        self.assertAlmostEqual(beam.stiffness[2, 2] / closed, 1.0, delta=0.01)
+        # first and second moment about the face
+        flat, middle = thickness / 2.0, (thickness / 2.0 + 0.02 - thickness / 2.0) / 2.0
+        first = 0.024 * flat + 2.0 * side * middle + 0.02 * (0.02 - flat)
+        self.assertAlmostEqual(beam.stiffness[0, 1] / (E * thickness * first), 1.0, delta=1e-6)
+
+    def test_blades_buckle_as_plates_with_a_free_edge(self) -> None:
+        # 12 D66/b² + 7 √(D11 D22)… without a spring: N = 12 D66/b², G t³/b² of an isotropic blade
+        tall, thickness = 0.04, 1e-3
+        beam = RibBeam(blade(True, 0.1, 0.5, tall), PlateSection(metal(thickness)), 1e9)
+        strain = (E / 2.0) * thickness**3 / tall**2 / (E * thickness)
+        self.assertAlmostEqual(beam.buckling_strains[0] / strain, 1.0, delta=0.01)
+
+    def test_what_is_refused(self) -> None:
+        panel, stack = Panel(0.6, 0.4), metal(2e-3)
+        for rib, words in (
+            (blade(True, 0.5, 0.6, 0.02), "off the panel"),
+            (Rib(True, 0.2, 0.3, 0.3), "further on"),
+            (Rib(False, 0.2, 0.0, 0.5), "further on"),
+            (blade(True, 0.2, 0.6, 0.0), "height"),
+            (Rib(True, 0.2, 0.0, 0.6, "hat", 0.02, 0.03, 0.0), "crown"),
+            (blade(True, 0.2, 0.6, 0.001), "no room"),
+        ):
+            with self.assertRaisesRegex(PanelError, words):
+                ribbed(panel, stack, [(rib, metal(2e-3))], AIR)
+
+
+if __name__ == "__main__":
+    unittest.main()
