@@ -130,8 +130,9 @@ def main(folder: Path, only: list[str]) -> None:
         finish(window.reasons_picture.search)
 
     def dark(window: MainWindow) -> None:
-        window.session.choose_brief("b5")
-        window.session.choose("c2")
+        window.session.choose_brief("b9")
+        window.session.choose("c3")
+        window.session.look_at_case("l1")
         window.set_theme(DARK)
 
     def chosen(brief: str, candidate: str, case: str = "") -> Callable[[MainWindow], None]:

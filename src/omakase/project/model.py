@@ -11,7 +11,6 @@ from typing import Literal
 
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import Source
-from omakase.core.plates.grid import Edge
 from omakase.core.specimens.curve import Quantity
 from omakase.project.spans import (
     PanelForm,
@@ -27,20 +26,49 @@ from omakase.project.spans import (
 from omakase.project.spans import Record as _Record
 
 FORMAT = "omakase-project"
-VERSION = 8
+VERSION = 9
+HeldEdge = Literal["free", "resting", "simple", "clamped", "elastic"]
+
+
+class BoltRow(_Record, frozen=True):
+    """Bolts from (x, y) to (to_x, to_y) m, evenly, at most ``pitch`` m apart; a single one where both are the same.
+
+    ``washer`` : m across.  ``in_plane`` : they also hold the panel in its plane.
+    """
+
+    x: float
+    y: float
+    to_x: float
+    to_y: float
+    pitch: float = 0.1
+    washer: float = 0.02
+    in_plane: bool = False
+
+
+class SupportLine(_Record, frozen=True):
+    """A line of support that holds the deflection over the whole panel: across at x = ``place`` m, or along at y."""
+
+    place: float
+    along: bool = False
 
 
 class Supports(_Record, frozen=True):
     """Support of each edge: x0 and x1 are the edges at the ends of the length, y0 and y1 of the width.
 
     ``in_plane`` : which supported edges cannot spread in the plane of the panel: those at the ends, the sides, or all.
+    ``spring`` : N/m per metre of an elastic edge.  ``bolts`` and ``lines`` : what holds it beside its edges.  ``bed`` :
+    N/m per m² of what it lies on, 0 for nothing.
     """
 
-    x0: Edge = "simple"
-    x1: Edge = "simple"
-    y0: Edge = "simple"
-    y1: Edge = "simple"
+    x0: HeldEdge = "simple"
+    x1: HeldEdge = "simple"
+    y0: HeldEdge = "simple"
+    y1: HeldEdge = "simple"
     in_plane: Literal["may_spread", "ends", "sides", "all"] = "may_spread"
+    spring: float = 1e6
+    bolts: tuple[BoltRow, ...] = ()
+    lines: tuple[SupportLine, ...] = ()
+    bed: float = 0.0
 
 
 class PanelMember(_Record, frozen=True, tag_field="kind", tag="panel"):

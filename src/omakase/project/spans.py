@@ -153,15 +153,38 @@ class DropLoad(Record, frozen=True, tag_field="kind", tag="drop"):
 SpanLoads = ForceLoad | SpreadLoad | MomentLoad | AxialLoad | TorqueLoad | DropLoad | LiftLoad | TableLoad
 
 
+class RibRecord(Record, frozen=True):
+    """A rib bonded to a panel, along its length or across it at ``place`` m, from ``low`` to ``high`` m, null for the
+    whole panel; sizes in m.
+
+    ``outline`` : a strip of ``width``; a blade of ``height`` with a foot of ``foot`` to either side; a tee, whose blade
+    has a flange of ``width``; a hat, ``width`` between its feet and ``crown`` on top, laid over the core ``filling``.
+    """
+
+    along: bool
+    place: float
+    low: float = 0.0
+    high: float | None = None
+    outline: Literal["strip", "blade", "tee", "hat"] = "hat"
+    height: float = 0.02
+    width: float = 0.03
+    crown: float = 0.015
+    foot: float = 0.015
+    face: Literal["face_a", "face_b"] = "face_b"
+    filling: str = ""
+
+
 class PanelForm(Record, frozen=True, tag_field="kind", tag="panel"):
     """How far the middle of a panel lies above its ends and sides, m, toward face A; a flat panel has no rise.
 
-    ``flush`` : the surface that is even where zones make it thicker or thinner.
+    ``flush`` : the surface that is even where zones make it thicker or thinner.  ``ribs`` : all of the
+    layers of the wall "rib".
     """
 
     rise_along: float = 0.0
     rise_across: float = 0.0
     flush: Literal["face_a", "middle", "face_b"] = "face_b"
+    ribs: tuple[RibRecord, ...] = ()
 
 
 class StripForm(Record, frozen=True, tag_field="kind", tag="strip"):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping
 
 from omakase.core.checks.result import Limits, Settings
@@ -10,11 +11,13 @@ from omakase.core.findings.finding import Surroundings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.materials.conditions import in_service
 from omakase.core.materials.material import Material
-from omakase.core.members.panel_given import LoadCase, Panel
+from omakase.core.members.panel_given import MOST_BOLTS, Bolt, Held, LoadCase, Panel
+from omakase.core.members.panel_ribs import RIB, Rib
 from omakase.core.members.panel_zones import Box, Lying
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
 from omakase.project import edits, model
+from omakase.project.commands import replace
 from omakase.project.spans import PanelForm, SparMember, StripMember, TubeMember, Zone
 
 AT_ROOM = model.Surroundings()
@@ -29,8 +32,86 @@ def panel(brief: model.Brief, candidate: model.Candidate | None = None) -> Panel
     supports = member.supports
     form = None if candidate is None else candidate.form
     rise = (form.rise_along, form.rise_across) if isinstance(form, PanelForm) else (0.0, 0.0)
-    edges = Edges(supports.x0, supports.x1, supports.y0, supports.y1)
-    return Panel(member.length, member.width, edges, supports.in_plane, rise)
+    return Panel(member.length, member.width, _edges(supports), supports.in_plane, rise, held(supports))
+
+
+def stand_in(brief: model.Brief) -> Panel:
+    """A flat panel like a brief's that its edges alone hold, for searches that go by something quick: where they do
+    not, all of them rest.  Raises PanelError."""
+    member = brief.member
+    assert isinstance(member, model.PanelMember)
+    edges = _edges(member.supports)
+    try:
+        edges.check_held()
+    except PanelError:
+        edges = Edges("resting", "resting", "resting", "resting")
+    return Panel(member.length, member.width, edges, member.supports.in_plane)
+
+
+def _edges(supports: model.Supports) -> Edges:
+    """The core's edges, of which elastic ones are free and stand on springs."""
+    named = (supports.x0, supports.x1, supports.y0, supports.y1)
+    return Edges(*("free" if edge == "elastic" else edge for edge in named))
+
+
+def held(supports: model.Supports) -> Held:
+    """What holds a panel beside its edges."""
+    springs = [
+        supports.spring if edge == "elastic" else 0.0 for edge in (supports.x0, supports.x1, supports.y0, supports.y1)
+    ]
+    return Held(
+        tuple(bolt for row in supports.bolts for bolt in bolts_of(row)),
+        tuple(line.place for line in supports.lines if not line.along),
+        tuple(line.place for line in supports.lines if line.along),
+        (springs[0], springs[1], springs[2], springs[3]),
+        supports.bed,
+    )
+
+
+def bolts_of(row: model.BoltRow) -> tuple[Bolt, ...]:
+    """The bolts of a row.  Raises PanelError for a pitch that makes no sense."""
+    length = math.hypot(row.to_x - row.x, row.to_y - row.y)
+    if not (row.pitch > 0.0 and length / row.pitch <= MOST_BOLTS):
+        raise PanelError(f"a row of bolts needs a pitch, of at least {both_units(length / MOST_BOLTS)}")
+    count = math.ceil(length / row.pitch - 1e-9)
+    shares = [k / count for k in range(count + 1)] if count else [0.0]
+    return tuple(
+        Bolt(row.x + share * (row.to_x - row.x), row.y + share * (row.to_y - row.y), row.washer, row.in_plane)
+        for share in shares
+    )
+
+
+def ribs(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material]) -> list[tuple[Rib, Stack]]:
+    """The ribs of a panel, all of the layers of the wall of that name.  Raises LayupError, PanelError."""
+    member, form = brief.member, candidate.form
+    if not (isinstance(member, model.PanelMember) and isinstance(form, PanelForm) and form.ribs):
+        return []
+    rows = edits.rows_of_wall(candidate, RIB)
+    if not rows:
+        raise LayupError("the rib has no layers")
+    try:
+        walls = stack(replace(candidate, layers=tuple(candidate.layers[row] for row in rows)), materials,
+                      brief.surroundings)  # fmt: skip
+    except LayupError as error:
+        raise LayupError(f"rib: {error}") from None
+    made = []
+    for number, own in enumerate(form.ribs, 1):
+        reach = member.length if own.along else member.width
+        filling = materials.get(own.filling)
+        if own.filling and filling is None:
+            raise PanelError(f"rib {number} is laid over '{own.filling}', which is not among the materials")
+        weight = filling.value("density") if filling is not None else 0.0
+        high = reach if own.high is None else own.high
+        made.append((Rib(own.along, own.place, own.low, high, own.outline, own.height, own.width, own.crown, own.foot,
+                         own.face == "face_a", weight), walls))  # fmt: skip
+    return made
+
+
+def is_built(brief: model.Brief, candidate: model.Candidate) -> bool:
+    """Whether a panel is more than an even layup held along its edges: it has zones, ribs, bolts and the like."""
+    member, form = brief.member, candidate.form
+    ribbed = isinstance(form, PanelForm) and bool(form.ribs)
+    return has_zones(candidate) or ribbed or (isinstance(member, model.PanelMember) and held(member.supports).anything)
 
 
 def has_zones(candidate: model.Candidate) -> bool:
@@ -80,7 +161,7 @@ def is_linear(brief: model.Brief, candidate: model.Candidate) -> bool:
     """Whether a panel's answers are sums of linear solutions of one layup: flat, even, nothing pulls at its edges."""
     form = candidate.form
     curved = isinstance(form, PanelForm) and (form.rise_along != 0.0 or form.rise_across != 0.0)
-    if has_zones(candidate):
+    if is_built(brief, candidate):
         return False
     return not curved and not any(isinstance(load, model.EdgeLoad) for case in brief.load_cases for load in case.loads)
 
@@ -163,7 +244,7 @@ def surroundings(brief: model.Brief) -> Surroundings:
     stated, member = brief.surroundings, brief.member
     if isinstance(member, model.PanelMember):
         edges = member.supports
-        open_edge = "free" in (edges.x0, edges.x1, edges.y0, edges.y1)
+        open_edge = any(edge in ("free", "elastic") for edge in (edges.x0, edges.x1, edges.y0, edges.y1))
     else:
         open_edge = isinstance(member, StripMember)  # its long sides
     return Surroundings(stated.temperature, stated.wet, stated.aerial, open_edge, stated.radius, stated.twisted,

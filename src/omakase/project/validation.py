@@ -4,21 +4,22 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 
 import msgspec
 
 from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
+from omakase.core.members.panel_ribs import MOST_RIBS, RIB, Rib
 from omakase.core.quantities import QUANTITIES
 from omakase.core.specimens.registry import all_methods
-from omakase.project import translate
+from omakase.project import edits, translate
 from omakase.project.curves import to_curve
 from omakase.project.library import materials_of, stated_materials, with_accepted
 from omakase.project.model import Brief, Candidate, PanelMember, Project
 from omakase.project.span_translate import form_problems, span_problems
-from omakase.project.spans import SparMember, StripMember, TubeMember
+from omakase.project.spans import PanelForm, SparMember, StripMember, TubeMember
 
 
 class Problem(msgspec.Struct, frozen=True):
@@ -126,12 +127,40 @@ def _panel_form_problems(brief: Brief, candidate: Candidate) -> Iterator[tuple[s
         yield ".form", str(error)
     else:
         yield from translate.zone_problems(candidate, panel.length, panel.width)
+        yield from _rib_problems(candidate, panel.length, panel.width)
+
+
+def _rib_problems(candidate: Candidate, length: float, width: float) -> Iterator[tuple[str, str]]:
+    """Ribs that make no sense, ribs without layers and layers of ribs that are not there."""
+    form = candidate.form
+    records = form.ribs if isinstance(form, PanelForm) else ()
+    names = {RIB, ""} if records else {""}
+    for i, layer in enumerate(candidate.layers):
+        if layer.wall not in names:
+            yield f".layers[{i}]", f"layer {i + 1} belongs to a wall '{layer.wall}' that this panel does not have"
+    for i, rib in enumerate(records):
+        high = (length if rib.along else width) if rib.high is None else rib.high
+        try:
+            Rib(rib.along, rib.place, rib.low, high, rib.outline, rib.height, rib.width, rib.crown, rib.foot).check(
+                length, width, i + 1
+            )
+        except OmakaseError as error:
+            yield f".form.ribs[{i}]", str(error)
+    if len(records) > MOST_RIBS:
+        yield ".form.ribs", f"more than {MOST_RIBS} ribs"
+    if records and not any(layer.wall == RIB for layer in candidate.layers):
+        yield ".layers", "the rib has no layers yet"
 
 
 def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> list[tuple[str, str]]:
     """(place below the candidate, message) of everything wrong with its form and its layers."""
     if isinstance(brief.member, PanelMember):
-        return [*_panel_form_problems(brief, candidate), *layup_problems(candidate.layers, materials)]
+        listed = [*_panel_form_problems(brief, candidate)]
+        for wall in dict.fromkeys(("", *(layer.wall for layer in candidate.layers))):
+            rows = edits.rows_of_wall(candidate, wall)
+            found = layup_problems(tuple(candidate.layers[row] for row in rows), materials)
+            listed += [(_in_all(place, rows), message) for place, message in found]
+        return listed
     listed = list(form_problems(brief, candidate, materials))
     if isinstance(brief.member, SparMember):
         return listed
@@ -165,6 +194,13 @@ def _limit_problems(brief: Brief) -> Iterator[tuple[str, str]]:
         yield "surroundings.radius", "the radius of a bend must lie between 0.1 mm and 1 km"
     if judgement.special_factor != 1.0 and not judgement.special_factor_reason:
         yield "judgement.special_factor_reason", "say what the special factor is for"
+
+
+def _in_all(place: str, rows: Sequence[int]) -> str:
+    """The place of a layer among all those of a candidate, from that among those of one wall."""
+    if not place.startswith(".layers["):
+        return place
+    return f".layers[{rows[int(place[len('.layers[') : -1])]}]"
 
 
 def layup_problems(layers: tuple, materials: Mapping[str, Material]) -> list[tuple[str, str]]:

@@ -57,6 +57,8 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
         "temperature_change": Unit("K", 1.0, 1),
         "expansion": Unit("µm/(m K)", 1e-6, 2),
         "curvature": Unit("1/m", 1.0, 3),
+        "edge_spring": Unit("N/mm²", 1e6, 3),
+        "bed": Unit("N/mm³", 1e9, 4),
         **_SAME,
     },
     "inch_pound": {
@@ -80,6 +82,8 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
         "temperature_change": Unit("°F", 5.0 / 9.0, 1),
         "expansion": Unit("µin/(in °F)", 1.8e-6, 2),
         "curvature": Unit("1/in", 1.0 / _INCH, 5),
+        "edge_spring": Unit("psi", _PSI, 1),
+        "bed": Unit("lbf/in³", _FORCE / _INCH**3, 2),
         **_SAME,
     },
 }

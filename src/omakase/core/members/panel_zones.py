@@ -39,6 +39,7 @@ from omakase.core.plates.solver import PlateModel, PlateSolution
 
 Flush = Literal["face_a", "middle", "face_b"]
 MOST_LINES = 24  # of a patchwork along one side
+MOST_CELLS = 120  # with the lines beside patches; a grid of more does without them
 MANY_CELLS = 30, 80  # beyond which a grid does with an order less than that of patches, and with two less
 SMALL_AREA = 0.02  # of the panel: a zone smaller than that does not tell whether it stretches
 STEP = 1.3  # ratio of shear stiffness of two cores beside each other, from which the faces kink between them
@@ -465,10 +466,9 @@ class ZonedPanel:
             np.array([arc.along(float(line)) for line in lines])
             for arc, lines in ((surface.x, work.x), (surface.y, work.y))
         ]
-        lines = zone_lines(
-            surface.length, surface.width, surface.edges, self.base, [tuple(own[1:-1]) for own in ends], patches,
-            accuracy.layers, self._fading, self._fixed(ends),
-        )  # fmt: skip
+        lines = self._lines(surface, ends, patches, beside=True)
+        if (len(lines[0]) + 1) * (len(lines[1]) + 1) > MOST_CELLS:
+            lines = self._lines(surface, ends, patches, beside=False)
         i, j = (_pieces_of(own, np.array([0.0, *inner, own[-1]])) for own, inner in zip(ends, lines, strict=True))
         layout = tuple(tuple(int(k) for k in row) for row in work.which[np.ix_(i, j)])
         three_layer = any(own.kinematics == "three_layer" for own in self.sections)
@@ -477,6 +477,14 @@ class ZonedPanel:
         return GridKey(
             surface, order, tuple(lines[0]), tuple(lines[1]), three_layer, FIELDS[2:] if stays else FIELDS, layout
         )
+
+    def _lines(
+        self, surface: Surface, ends: Sequence[np.ndarray], patches: Sequence[PatchLoad], beside: bool
+    ) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        return zone_lines(
+            surface.length, surface.width, surface.edges, self.base, [tuple(own[1:-1]) for own in ends], patches,
+            self._accuracy.layers, self._fading, self._fixed(ends), beside,
+        )  # fmt: skip
 
     def _fixed(self, ends: Sequence[np.ndarray]) -> tuple[Fixed, Fixed]:
         """The lines that bolts and supports ask for along x and y, and those beside the borders between cores that

@@ -209,9 +209,11 @@ NOTHING_FIXED = Fixed(), Fixed()
 def zone_lines(
     length: float, width: float, edges: Edges, section: PlateSection, borders: Sequence[tuple[float, ...]],
     patches: Sequence[PatchLoad], layers: bool, fading: float, fixed: tuple[Fixed, Fixed] = NOTHING_FIXED,
+    beside: bool = True,
 ) -> tuple[tuple[float, ...], tuple[float, ...]]:  # fmt: skip
     """The lines of one grid for a panel with zones: all ``borders`` of zones along x and along y, what is ``fixed`` to
-    the panel, all patches' edges, and with ``layers`` beside the panel's edges the lines that follow what fades there.
+    the panel, all patches' edges, and with ``layers`` beside the panel's edges the lines that follow what fades there;
+    ``beside`` : beside patches too.
 
     ``section`` : of most of the panel; ``fading`` : the longest boundary layer of its sections, m.
     """
@@ -226,7 +228,7 @@ def zone_lines(
         for place, before, behind in fixed[along].fading:
             axis.beside(place, before, -1)
             axis.beside(place, behind, 1)
-        for patch in patches if layers else ():
+        for patch in patches if layers and beside else ():
             low, high = patch.bounds[2 * along : 2 * along + 2]
             axis.beside(low, fade, -1)
             axis.beside(high, fade, 1)

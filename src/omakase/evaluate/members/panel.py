@@ -10,8 +10,11 @@ from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
 from omakase.core.members.panel import respond, respond_zoned
 from omakase.core.members.panel_given import Accuracy
+from omakase.core.members.panel_ribs import RIB
 from omakase.core.members.panel_zones import layer_areas, patchwork
 from omakase.evaluate.members.kind import LoadOffer
+from omakase.evaluate.members.panel_holding import held_sentence, held_words
+from omakase.evaluate.members.panel_ribs import rib_area, rib_levers, rib_parameters, ribs_sentence
 from omakase.evaluate.members.sentence import (
     Act,
     Choice,
@@ -48,13 +51,16 @@ from omakase.project.model import (
 from omakase.project.spans import OutlinePoint, PanelForm, Zone
 from omakase.units import FIELD, UnitSystem, format_value
 
-EDGE_WORDS = {"free": "free", "resting": "resting", "simple": "simply supported", "clamped": "clamped"}
+EDGE_WORDS = {
+    "free": "free", "resting": "resting", "simple": "simply supported", "clamped": "clamped", "elastic": "elastic",
+}  # fmt: skip
 EDGE_SHORT = {**EDGE_WORDS, "simple": "simple"}
 EDGE_EXPLAINED = {
     "free": "nothing holds the edge",
     "resting": "held up (w = 0) but free to slide and twist on its support",
     "simple": "held by a frame or a row of fasteners: w, sliding along and twisting along the edge are zero",
     "clamped": "built in: nothing moves or turns",
+    "elastic": "held up by what gives way, evenly along the edge, and turns freely",
 }
 IN_PLANE = (
     ("may_spread", "may spread", "may_spread"), ("ends", "are held at the ends", "ends"),
@@ -95,15 +101,20 @@ class PanelKind:
         cases = tuple(translate.load_case(case) for case in brief.load_cases)
         ultimate = translate.settings(brief).ultimate_factor
         panel = translate.panel(brief, candidate)
-        if not translate.has_zones(candidate):
+        if not translate.is_built(brief, candidate):
             return stack, respond(panel, stack, cases, accuracy, ultimate=ultimate)
         flush = candidate.form.flush if isinstance(candidate.form, PanelForm) else "face_b"
-        lying = translate.lying(candidate, panel.length, panel.width)
-        work = patchwork(stack.layers, lying, panel.length, panel.width)
-        return stack, respond_zoned(panel, work, cases, flush, accuracy, ultimate=ultimate)
+        own = edits.of_wall(candidate, "")
+        layers = tuple(stack.layers[row] for row in edits.rows_of_wall(candidate, ""))
+        lying = translate.lying(own, panel.length, panel.width)
+        work = patchwork(layers, lying, panel.length, panel.width)
+        ribs = translate.ribs(brief, candidate, materials)
+        return stack, respond_zoned(panel, work, cases, flush, accuracy, ultimate=ultimate, ribs=ribs)
 
-    def walls(self, _candidate: Candidate) -> tuple[str, ...]:
-        return ("",)
+    def walls(self, candidate: Candidate) -> tuple[str, ...]:
+        """The panel itself, which has no name, and that of its ribs where it has any."""
+        form = candidate.form
+        return ("", RIB) if isinstance(form, PanelForm) and form.ribs else ("",)
 
     def drawn_by(self, candidate: Candidate, _points: tuple[OutlinePoint, ...]) -> Candidate:
         return candidate
@@ -111,10 +122,13 @@ class PanelKind:
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         panel = translate.panel(brief, candidate)
         whole = panel.surface.length * panel.surface.width
+        ribs = rib_area(brief, candidate)
         if not translate.has_zones(candidate):
-            return (whole,) * len(candidate.layers)
-        areas = layer_areas(translate.lying(candidate, panel.length, panel.width), panel.length, panel.width)
-        return tuple(area * whole / (panel.length * panel.width) for area in areas)
+            return tuple(ribs if layer.wall == RIB else whole for layer in candidate.layers)
+        own = edits.of_wall(candidate, "")
+        areas = iter(layer_areas(translate.lying(own, panel.length, panel.width), panel.length, panel.width))
+        share = whole / (panel.length * panel.width)
+        return tuple(ribs if layer.wall == RIB else next(areas) * share for layer in candidate.layers)
 
     def new_member(self) -> PanelMember:
         return PanelMember()
@@ -127,7 +141,7 @@ class PanelKind:
 
     # --- sentences ------------------------------------------------------------------------------------------
 
-    def sentence(self, _brief: Brief) -> Sentence:
+    def sentence(self, brief: Brief) -> Sentence:
         options = tuple((key, word, key) for key, word in EDGE_SHORT.items())
         explained = tuple(EDGE_EXPLAINED.items())
 
@@ -144,6 +158,7 @@ class PanelKind:
                    IN_PLANE, IN_PLANE_EXPLAINED),
             Words("; the supports"),
             Choice(("supports_given",), "Whether the supports may change", "whether supports may change", may),
+            *held_sentence(brief),
         )  # fmt: skip
 
     def load_sentence(self, brief: Brief, case: int, load: int) -> Sentence:
@@ -175,7 +190,7 @@ class PanelKind:
             return _edge_sentence(record, base, which)
         return own_weight((*base, "g"), which)
 
-    def form_sentence(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Sentence:
+    def form_sentence(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Sentence:
         if not isinstance(candidate.form, PanelForm):
             return ()
         return (
@@ -184,7 +199,7 @@ class PanelKind:
             Words("along and"),
             Number(("form", "rise_across"), "length", "Rise across the width", "rise across the width", "anything"),
             Words("across, toward face A."),
-            *_zones_sentence(brief, candidate),
+            *_zones_sentence(brief, candidate), *ribs_sentence(brief, candidate, materials),
         )  # fmt: skip
 
     def plain_member(self, brief: Brief, units: UnitSystem) -> str:
@@ -196,13 +211,14 @@ class PanelKind:
             format_value(size, "length", units, with_unit=True, digits=FIELD) for size in (member.length, member.width)
         )
         size = f"{length} long and {width} wide"
+        more = held_words(supports, units)
         held = {"may_spread": "", "ends": "; the ends cannot spread", "sides": "; the sides cannot spread",
                 "all": "; the edges cannot spread"}[supports.in_plane]  # fmt: skip
         if len(set(edges)) == 1:
-            return f"A panel, {size}, {EDGE_WORDS[edges[0]]} on all four edges{held}."
+            return f"A panel, {size}, {EDGE_WORDS[edges[0]]} on all four edges{held}{more}."
         return (
             f"A panel, {size}; ends {EDGE_WORDS[edges[0]]} and {EDGE_WORDS[edges[1]]}, "
-            f"sides {EDGE_WORDS[edges[2]]} and {EDGE_WORDS[edges[3]]}{held}."
+            f"sides {EDGE_WORDS[edges[2]]} and {EDGE_WORDS[edges[3]]}{held}{more}."
         )
 
     def plan(self, _brief: Brief, _case: LoadCase | None, _units: UnitSystem) -> None:
@@ -226,12 +242,15 @@ class PanelKind:
                 return state[0], with_value(state[1], ("form", field), round(value, 6)), state[2]
 
             yield Parameter(field, title, "length", getattr(candidate.form, field), 0.0, 0.15 * size, raise_)
+        if candidate.form.ribs:
+            yield from rib_parameters(brief, candidate)
 
     def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
         """The panel arched; edges held in another way where the brief lets them, all or the longer or shorter ones."""
         if passes:
             return
         yield from _arches(brief, candidate, units)
+        yield from rib_levers(brief, candidate, units)
         if brief.supports_given:
             return
         member = brief.member

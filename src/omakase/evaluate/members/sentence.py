@@ -81,6 +81,9 @@ class Act(msgspec.Struct, frozen=True):
     change: Callable[[Any], Any]
 
 
+# a line over a panel, by its axis
+WAYS = (("along", "along at y", True), ("across", "across at x", False))
+
 Part = Words | Number | Side | Choice | Name | Act
 Sentence = tuple[Part, ...]
 

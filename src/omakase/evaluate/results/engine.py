@@ -281,8 +281,8 @@ def quickly_reduced(brief: Brief, candidate: Candidate) -> bool:
 
 
 def slow(brief: Brief, candidate: Candidate) -> bool:
-    """Whether even the quick order takes longer than an edit may: a panel with zones."""
-    return kind_of(brief).reduced and translate.has_zones(candidate)
+    """Whether even the quick order takes longer than an edit may: a panel with zones, ribs or bolts."""
+    return kind_of(brief).reduced and translate.is_built(brief, candidate)
 
 
 class Evaluator:

@@ -7,6 +7,7 @@ from typing import Any
 
 from omakase.core.checks.result import CheckResult
 from omakase.core.members.field import Place
+from omakase.core.members.panel import PanelResponse
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import CandidateResult, Evaluator
 from omakase.evaluate.results.lineup import LineUp, line_up
@@ -81,6 +82,27 @@ def limits_record(brief: Brief) -> dict[str, Any]:
     return stated
 
 
+def reaction_records(result: CandidateResult) -> list[dict[str, Any]]:
+    """What supports take under each load case, N and N/m, positive pushing up; empty where it is not known."""
+    response = result.response
+    if not isinstance(response, PanelResponse):
+        return []
+    return [
+        {
+            "load_case": case.case.name,
+            "load_case_id": case.case.key,
+            "support": own.name,
+            "kind": own.kind,
+            "force": own.force,
+            "most": own.most,
+            "shear": own.shear,
+            "place": {"x": own.x, "y": own.y},
+        }
+        for case in response.cases
+        for own in case.reactions
+    ]
+
+
 def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, Any]:
     """One candidate's results as a record, SI units."""
     record: dict[str, Any] = {
@@ -102,6 +124,7 @@ def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, An
         "theory": result.response.fields[0].section.kinematics,
         "frequencies": list(result.response.frequencies),
         "large_deflection": sorted(result.moving_far),
+        **({"reactions": taken} if (taken := reaction_records(result)) else {}),
         "source": result.source,
         "governing_check": governing.check if governing else None,
         "findings": [

@@ -191,7 +191,8 @@ def layer_words(candidate: model.Candidate, row: int) -> str:
 def together(names: list[str]) -> str:
     """'webs' for front web and rear web, 'caps', 'flanges'; else the names."""
     if len(names) == 1:
-        return names[0]
+        return names[0] or "panel"
+    names = [name or "panel" for name in names]
     last = {name.split()[-1] for name in names}
     return f"{last.pop()}s" if len(last) == 1 else " and ".join(names)
 

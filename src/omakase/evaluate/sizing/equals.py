@@ -139,7 +139,8 @@ class Equals:
         return Equal(title, replace(self._with(layers), name=title[:1].upper() + title[1:], origin=text))
 
     def _with(self, layers: tuple[LayerRecord, ...]) -> Candidate:
-        return replace(self.candidate, layers=layers, zones=(), accepted=(), note="")
+        others = tuple(layer for layer in self.candidate.layers if layer.wall)  # ribs stay as they are
+        return replace(self.candidate, layers=(*layers, *others), zones=(), accepted=(), note="")
 
     def _more_than(self, layers: tuple[LayerRecord, ...]) -> bool:
         """Whether a layup is stiffer, or heavier, than the candidate."""

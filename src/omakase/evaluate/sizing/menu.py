@@ -219,7 +219,7 @@ class _Judge:
 def _build(_evaluator: Evaluator, common: tuple[Brief, Space, dict[str, Material]], first: bool) -> Any:
     """The screen, or the shapes for quick answers, of a space of combinations."""
     brief, space, materials = common
-    panel, span = translate.panel(brief), space.span()
+    panel, span = translate.stand_in(brief), space.span()
     cases = translate.lateral_cases(brief)
     if not first:
         shapes = ReducedPanel(panel, cases, span, live(brief), 2)

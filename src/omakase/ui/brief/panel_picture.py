@@ -6,12 +6,14 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from omakase.core.errors import PanelError
 from omakase.evaluate.members.panel import EDGE_SHORT
 from omakase.evaluate.results.wording import quantity
 from omakase.project import edits
 from omakase.project.commands import replace
-from omakase.project.model import Brief, EdgeLoad, LoadCase, OwnWeight, PatchLoad, PressureLoad
-from omakase.project.spans import Zone
+from omakase.project.model import Brief, EdgeLoad, LoadCase, OwnWeight, PatchLoad, PressureLoad, Supports
+from omakase.project.spans import PanelForm, Zone
+from omakase.project.translate import held
 from omakase.ui.kit.theme import Theme, font
 from omakase.ui.lineup.section_picture import hatch
 from omakase.ui.session import Session
@@ -47,7 +49,7 @@ class PanelPicture(QWidget):
     def _refresh(self) -> None:
         """Paints anew when the panel, its loads, the zones of the candidate or the units are other than shown."""
         brief = self.session.brief
-        shown = brief and (brief.id, brief.member, brief.load_cases, self.session.units, self._zones())
+        shown = brief and (brief.id, brief.member, brief.load_cases, self.session.units, self._zones(), self._form())
         if shown != self._shown:
             self._shown = shown
             self.update()
@@ -86,6 +88,11 @@ class PanelPicture(QWidget):
                 return i
         return -1
 
+    def _form(self) -> PanelForm | None:
+        candidate = self.session.candidate
+        form = candidate.form if candidate is not None else None
+        return form if isinstance(form, PanelForm) else None
+
     def _zones(self) -> tuple[Zone, ...]:
         candidate = self.session.candidate
         return candidate.zones if candidate is not None else ()
@@ -109,6 +116,8 @@ class PanelPicture(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(plan)
         self._paint_edges(painter, brief, plan)
+        self._paint_held(painter, brief.member.supports, plan, scale)
+        self._paint_ribs(painter, plan, scale)
         self._paint_sizes(painter, brief, plan)
         if case is not None:
             self._caption(painter, brief, case)
@@ -294,7 +303,8 @@ class PanelPicture(QWidget):
             self._edge_word(painter, line, outward, EDGE_SHORT[edge])
 
     def _edge_mark(self, painter: QPainter, line: QLineF, outward: QPointF, edge: str) -> None:
-        """Clamped: a solid bar; simple: a row of dots as of fasteners; resting: a second line; free: nothing."""
+        """Clamped: a solid bar; simple: a row of dots as of fasteners; resting: a second line; elastic: a
+        zigzag; free: nothing."""
         ink = QColor(self.theme.ink)
         if edge == "clamped":
             painter.setPen(QPen(ink, 5.0, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
@@ -308,6 +318,11 @@ class PanelPicture(QWidget):
         elif edge == "resting":
             painter.setPen(QPen(ink, 1.2))
             painter.drawLine(line.translated(outward * 0.8))
+        elif edge == "elastic":
+            painter.setPen(QPen(ink, 1.0))
+            count = max(8, int(line.length() / 5.0))
+            points = [line.pointAt(i / count) + outward * (0.4 if i % 2 else 1.1) for i in range(count + 1)]
+            painter.drawPolyline(QPolygonF(points))
 
     def _edge_word(self, painter: QPainter, line: QLineF, outward: QPointF, word: str) -> None:
         painter.save()
@@ -319,6 +334,69 @@ class PanelPicture(QWidget):
             painter.rotate(-90.0)
         painter.drawText(QRectF(-60.0, -em / 2.0, 120.0, em), int(Qt.AlignmentFlag.AlignCenter), word)
         painter.restore()
+
+    def _paint_held(self, painter: QPainter, supports: Supports, plan: QRectF, scale: float) -> None:
+        """Bolts as rings of their washers' size, lines of support as double lines, a bed as rows of strokes."""
+        ink = QColor(self.theme.ink)
+        if supports.bed:
+            painter.setPen(QPen(QColor(self.theme.quiet), 0.8))
+            hatch(painter, plan, 45.0, 26.0)
+        painter.setPen(QPen(ink, 1.1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for line in supports.lines:
+            at = plan.bottom() - line.place * scale if line.along else plan.left() + line.place * scale
+            for off in (-1.8, 1.8):
+                if line.along:
+                    painter.drawLine(QPointF(plan.left(), at + off), QPointF(plan.right(), at + off))
+                else:
+                    painter.drawLine(QPointF(at + off, plan.top()), QPointF(at + off, plan.bottom()))
+        for bolt in held(supports).bolts if self._pitches_make_sense(supports) else ():
+            centre = QPointF(plan.left() + bolt.x * scale, plan.bottom() - bolt.y * scale)
+            radius = max(2.5, bolt.washer * scale / 2.0)
+            painter.setBrush(QColor(self.theme.raised))
+            painter.drawEllipse(centre, radius, radius)
+            painter.setBrush(ink)
+            inner = radius * 0.45
+            painter.drawEllipse(centre, inner, inner)
+            if bolt.in_plane:  # a cross through those that hold the plane
+                painter.drawLine(centre - QPointF(radius, 0.0), centre + QPointF(radius, 0.0))
+                painter.drawLine(centre - QPointF(0.0, radius), centre + QPointF(0.0, radius))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    @staticmethod
+    def _pitches_make_sense(supports: Supports) -> bool:
+        try:
+            held(supports)
+        except PanelError:
+            return False
+        return True
+
+    def _paint_ribs(self, painter: QPainter, plan: QRectF, scale: float) -> None:
+        """The chosen candidate's ribs as bands of their foot's width, dashed where they lie on face B."""
+        form = self._form()
+        if form is None:
+            return
+        tint = QColor(self.theme.ink)
+        tint.setAlpha(34)
+        painter.setFont(font("small"))
+        for number, rib in enumerate(form.ribs, 1):
+            reach = (plan.width() if rib.along else plan.height()) / scale
+            low, high = rib.low, reach if rib.high is None else rib.high
+            foot = 2.0 * rib.foot if rib.outline != "strip" else 0.0
+            wide = max(foot + (rib.width if rib.outline in ("hat", "strip") else 0.0), 2.0 / scale)
+            if rib.along:
+                box = QRectF(plan.left() + low * scale, plan.bottom() - (rib.place + wide / 2.0) * scale,
+                             (high - low) * scale, wide * scale)  # fmt: skip
+            else:
+                box = QRectF(plan.left() + (rib.place - wide / 2.0) * scale, plan.bottom() - high * scale,
+                             wide * scale, (high - low) * scale)  # fmt: skip
+            painter.fillRect(box, tint)
+            style = Qt.PenStyle.DashLine if rib.face == "face_b" else Qt.PenStyle.SolidLine
+            painter.setPen(QPen(QColor(self.theme.ink), 1.0, style))
+            painter.drawRect(box)
+            painter.setPen(QColor(self.theme.quiet))
+            at = box.topLeft() + QPointF(3.0, float(painter.fontMetrics().ascent()) + 1.0)
+            painter.drawText(at, f"rib {number}")
 
     def _paint_sizes(self, painter: QPainter, brief: Brief, plan: QRectF) -> None:
         units, em = self.session.units, float(self.fontMetrics().height())

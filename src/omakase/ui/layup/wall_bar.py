@@ -37,11 +37,12 @@ class WallBar(QFrame):
             self.buttons = {wall: self._button(wall) for wall in walls}
         for wall, button in self.buttons.items():
             least, fails = self._state(wall)
-            text = f"{FAILS} {wall} {least}" if fails else f"{wall} {least}".rstrip()
+            name = wall or "panel"
+            text = f"{FAILS} {name} {least}" if fails else f"{name} {least}".rstrip()
             if text != button.text():
                 button.setText(text)
                 button.setAccessibleName(
-                    f"Layers of the {wall}" + (f", fails, reserve factor {least}" if fails else "")
+                    f"Layers of the {name}" + (f", fails, reserve factor {least}" if fails else "")
                 )
             set_property(button, "role", "wall_fails" if fails else "wall")
             button.setChecked(wall == self.session.wall)
@@ -49,7 +50,7 @@ class WallBar(QFrame):
     def _button(self, wall: str) -> QToolButton:
         button = QToolButton()
         button.setCheckable(True)
-        button.setToolTip(f"Show and edit the layers of the {wall} (Ctrl+Alt+→ next, Ctrl+Alt+← before)")
+        button.setToolTip(f"Show and edit the layers of the {wall or 'panel'} (Ctrl+Alt+→ next, Ctrl+Alt+← before)")
         button.clicked.connect(lambda: self._choose(wall))
         self._row.addWidget(button)
         return button

@@ -15,7 +15,7 @@ from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.profile import Shape, case_index, deflection_map, shapes
 from omakase.evaluate.results.wording import quantity, shape_text
 from omakase.ui.kit.picture import Picture
-from omakase.ui.kit.theme import Theme, draw_elided, elided, pen
+from omakase.ui.kit.theme import Theme, draw_elided, elided, font, pen
 from omakase.ui.session import Session
 
 BANDS = 9
@@ -93,6 +93,8 @@ class FieldPicture(Picture):
             self._title(painter, shape_text(result, shape, self.session.units), em)
             return
         self._paint_patches(painter, case, plan, scale)
+        if result.accuracy == FULL:
+            self._paint_reactions(painter, case, plan, scale)
         largest, x, y = case.largest_deflection
         self._mark(painter, QPointF(plan.left() + x * scale, plan.bottom() - y * scale), "○")
         if check is not None and check.place.x is not None and check.place.y is not None:
@@ -149,6 +151,34 @@ class FieldPicture(Picture):
                     (high_x - low_x) * scale, (high_y - low_y) * scale,
                 )
             )  # fmt: skip
+
+    def _paint_reactions(self, painter: QPainter, case: CaseResponse, plan: QRectF, scale: float) -> None:
+        """What bolts take, beside each where there is room, and what edges and lines of support take in all."""
+        painter.setFont(font("small"))
+        metrics, units = painter.fontMetrics(), self.session.units
+        taken: list[QRectF] = []
+        largest_first = sorted(case.reactions, key=lambda own: (own.kind == "bolt", -abs(own.force)))
+        for own in largest_first:
+            at = QPointF(plan.left() + own.x * scale, plan.bottom() - own.y * scale)
+            text = quantity(own.force, "force", units)
+            if own.kind == "bolt":
+                painter.setPen(pen(self.theme.ink, 1.0))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawEllipse(at, 3.0, 3.0)
+            wide, high = float(metrics.horizontalAdvance(text)) + 4.0, float(metrics.height()) - 2.0
+            box = QRectF(at.x() - wide / 2.0, at.y() - high / 2.0, wide, high)
+            inward = plan.center() - at
+            reach = max(abs(inward.x()) / (wide / 2.0 + 6.0), abs(inward.y()) / (high / 2.0 + 6.0), 1e-6)
+            box.translate(inward / reach)
+            if any(box.intersects(other) for other in taken):
+                continue
+            taken.append(box)
+            plate = QColor(self.theme.raised)
+            plate.setAlpha(215)
+            painter.fillRect(box, plate)
+            painter.setPen(pen(self.theme.ink))
+            draw_elided(painter, box, int(Qt.AlignmentFlag.AlignCenter), text)
+        painter.setFont(self.font())
 
     def _mark(self, painter: QPainter, point: QPointF, kind: str) -> None:
         for colour, width in ((self.theme.raised, 4.0), (self.theme.alarm if kind == "+" else self.theme.ink, 1.8)):
