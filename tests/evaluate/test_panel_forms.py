@@ -61,7 +61,7 @@ class Zones(unittest.TestCase):
         areas = kind_of(FLOOR).layer_areas(FLOOR, candidate)
         for area, expected in zip(areas, (0.2728, rim, plate, 0.54 * 0.36 - plate, 0.2728), strict=True):
             self.assertAlmostEqual(area, expected)
-        result = EVALUATOR.evaluate(FLOOR, candidate, MATERIALS)
+        result = EVALUATOR.evaluate(FLOOR, candidate, MATERIALS, LINEAR)
         assert result.stack is not None
         by_layer = zip(result.stack.layer_densities(), result.stack.layers, areas, strict=True)
         cloth_and_core = sum(density * layer.thickness * area for density, layer, area in by_layer)
@@ -69,7 +69,7 @@ class Zones(unittest.TestCase):
         self.assertTrue(0.0 <= uptake < 0.2 * result.mass, uptake)  # resin that the cores drink
 
     def test_results_name_layers_of_the_list(self) -> None:
-        result = EVALUATOR.evaluate(FLOOR, lid(), MATERIALS)
+        result = EVALUATOR.evaluate(FLOOR, lid(), MATERIALS, LINEAR)
         self.assertTrue(result.ok, result.error)
         shear = result.worst("core_shear")
         assert shear is not None

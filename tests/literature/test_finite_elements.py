@@ -14,10 +14,12 @@ from scipy.sparse.linalg import eigsh
 from skfem.helpers import dd, ddot, dot, eye, sym_grad, trace
 
 from omakase.core.laminate.stack import Stack
-from omakase.core.members.panel import respond
+from omakase.core.members.panel import respond, respond_zoned
 from omakase.core.members.panel_given import LINEAR, LoadCase, Panel
+from omakase.core.members.panel_zones import Box, Lying, patchwork
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import PatchLoad
+from omakase.core.plates.solver import PlateSolution
 from tests.support import CANTILEVER, CLAMPED, isotropic, plate, pressure_sag, sandwich, sheet, soft_core
 
 E, NU, RHO, T = 70e9, 0.3, 2700.0, 1e-3
@@ -27,8 +29,22 @@ D = E * T**3 / (12.0 * (1.0 - NU**2))
 class KirchhoffPlate:
     """A thin isotropic plate of unit D and unit mass on the unit square, clamped on some edges, free elsewhere."""
 
-    def __init__(self, clamped: tuple[str, ...], refinement: int = 3) -> None:
-        mesh = skfem.MeshTri.init_sqsymmetric().refined(refinement).with_defaults()
+    def __init__(
+        self, clamped: tuple[str, ...], refinement: int = 3, hole: tuple[float, float, float, float] | None = None
+    ) -> None:
+        """``hole`` : x low, x high, y low, y high of an opening, on multiples of 1/20."""
+        if hole is None:
+            mesh = skfem.MeshTri.init_sqsymmetric().refined(refinement).with_defaults()
+        else:
+            places = np.linspace(0.0, 1.0, 21)
+            mesh = skfem.MeshTri.init_tensor(places, places)
+            x, y = mesh.p[:, mesh.t].mean(axis=1)
+            inside = (x > hole[0]) & (x < hole[1]) & (y > hole[2]) & (y < hole[3])
+            mesh = mesh.remove_elements(np.flatnonzero(inside))
+            mesh = mesh.with_boundaries(
+                {"left": lambda p: p[0] == 0.0, "right": lambda p: p[0] == 1.0, "bottom": lambda p: p[1] == 0.0,
+                 "top": lambda p: p[1] == 1.0}
+            )  # fmt: skip
         self.basis = skfem.Basis(mesh, skfem.ElementTriArgyris())
 
         @skfem.BilinearForm
@@ -82,6 +98,26 @@ class ThinPlates(unittest.TestCase):
 
     def test_clamped_on_two_neighbouring_edges(self) -> None:
         self.compare(Edges("clamped", "free", "clamped", "free"), ("left", "bottom"), 1.0, 1.0)
+
+
+class PlateWithAnOpening(unittest.TestCase):
+    def test_clamped_with_a_window(self) -> None:
+        window = (0.3, 0.6, 0.4, 0.7)
+        reference = KirchhoffPlate(("left", "right", "top", "bottom"), hole=window)
+        stack = Stack((sheet(isotropic(E, NU, RHO), T),))
+        work = patchwork(stack.layers, [Lying()], 1.0, 1.0, [Box(*window)])
+        case = LoadCase("q", (1.0,))
+        plate = respond_zoned(Panel(1.0, 1.0, CLAMPED), work, (case,), "face_b", LINEAR)
+        moved = plate.cases[0].parts[0].solution
+        assert isinstance(moved, PlateSolution)
+        for x, y in ((0.25, 0.55), (0.7, 0.5), (0.45, 0.3)):
+            found = -float(moved.deflection_at(np.array([x]), np.array([y]))[0, 0]) * D
+            self.assertAlmostEqual(found / reference.deflection(x, y), 1.0, delta=0.01)
+        omega = plate.frequencies[0] * 2.0 * np.pi * np.sqrt(RHO * T / D)
+        self.assertAlmostEqual(omega / reference.omega(), 1.0, delta=0.01)
+        self.assertAlmostEqual(plate.mass, RHO * T * 0.91, places=9)
+        taken = sum(own.force for own in plate.cases[0].reactions)
+        self.assertAlmostEqual(taken, 0.91, delta=1e-3)  # nothing presses on the window
 
 
 class LayeredStrip:

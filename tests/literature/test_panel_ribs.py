@@ -11,7 +11,7 @@ from omakase.core.errors import PanelError
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.panel import PanelResponse, respond_zoned
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel
-from omakase.core.members.panel_ribs import Rib, RibBeam
+from omakase.core.members.panel_ribs import Rib, RibBeam, Ribbed
 from omakase.core.members.panel_zones import Box, Lying, patchwork
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.section import PlateSection
@@ -30,7 +30,7 @@ def ribbed(
     panel: Panel, stack: Stack, ribs: list[tuple[Rib, Stack]], *cases: LoadCase, accuracy: Accuracy = LINEAR
 ) -> PanelResponse:
     work = patchwork(stack.layers, [Lying() for _ in stack.layers], panel.length, panel.width)
-    return respond_zoned(panel, work, cases, "face_b", accuracy, ultimate=1.5, ribs=ribs)
+    return respond_zoned(panel, work, cases, "face_b", accuracy, ultimate=1.5, ribs=[Ribbed(*own) for own in ribs])
 
 
 def blade(along_x: bool, place: float, reach: float, height: float, on_a: bool = False) -> Rib:
@@ -155,7 +155,7 @@ class WithThePlate(unittest.TestCase):
         lying = [Lying(), Lying((Box(0.0, self.a, 0.0, self.b),))]
         rib = blade(True, 0.2, self.a, 0.015)
         work = patchwork([stuff, stuff], lying, panel.length, panel.width)
-        zoned = respond_zoned(panel, work, (AIR,), "face_b", LINEAR, ribs=[(rib, metal(2e-3))])
+        zoned = respond_zoned(panel, work, (AIR,), "face_b", LINEAR, ribs=[Ribbed(rib, metal(2e-3))])
         whole = ribbed(panel, Stack((stuff, stuff)), [(rib, metal(2e-3))], AIR)
         self.assertAlmostEqual(
             zoned.cases[0].largest_deflection[0] / whole.cases[0].largest_deflection[0], 1.0, delta=1e-6

@@ -236,6 +236,8 @@ def zone_problems(candidate: model.Candidate, length: float) -> Iterator[tuple[s
     for i, zone in enumerate(candidate.zones):
         if not zone.low < zone.high:
             yield f".zones[{i}]", f"zone '{zone.name}' must end further out than it begins"
+        if zone.opening:
+            yield f".zones[{i}]", f"zone '{zone.name}' is an opening: those are for panels"
         elif zone.low < -1e-9 or zone.high > length * (1.0 + 1e-9):
             reach = both_units(zone.low, zone.high, between=" to ")
             yield f".zones[{i}]", f"zone '{zone.name}' runs over {reach}, beyond the member of {both_units(length)}"

@@ -249,7 +249,7 @@ class Zone(Record, frozen=True):
     """A stretch of the member from ``low`` to ``high`` m along its span, with a name that layers refer to.
 
     Of a panel: from ``low`` to ``high`` along its length and from ``near`` to ``far`` across its width, all of it where
-    these are null; or, with ``rim``, all that lies within so many m of an edge.
+    these are null; or, with ``rim``, all that lies within so many m of an edge.  ``opening`` : nothing is there.
     """
 
     id: str
@@ -259,3 +259,4 @@ class Zone(Record, frozen=True):
     near: float | None = None
     far: float | None = None
     rim: float | None = None
+    opening: bool = False

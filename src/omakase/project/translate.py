@@ -12,7 +12,7 @@ from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.materials.conditions import in_service
 from omakase.core.materials.material import Material
 from omakase.core.members.panel_given import MOST_BOLTS, Bolt, Held, LoadCase, Panel
-from omakase.core.members.panel_ribs import RIB, Rib
+from omakase.core.members.panel_ribs import RIB, Rib, Ribbed
 from omakase.core.members.panel_zones import Box, Lying
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
@@ -20,6 +20,7 @@ from omakase.project import edits, model
 from omakase.project.commands import replace
 from omakase.project.spans import PanelForm, SparMember, StripMember, TubeMember, Zone
 
+NEAREST_OPENING = 0.01  # of the shorter side: openings nearer to an edge than that leave no panel beside them
 AT_ROOM = model.Surroundings()
 PANEL_LOADS = (model.PressureLoad, model.PatchLoad, model.EdgeLoad, model.OwnWeight)
 
@@ -81,7 +82,7 @@ def bolts_of(row: model.BoltRow) -> tuple[Bolt, ...]:
     )
 
 
-def ribs(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material]) -> list[tuple[Rib, Stack]]:
+def ribs(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material]) -> list[Ribbed]:
     """The ribs of a panel, all of the layers of the wall of that name.  Raises LayupError, PanelError."""
     member, form = brief.member, candidate.form
     if not (isinstance(member, model.PanelMember) and isinstance(form, PanelForm) and form.ribs):
@@ -102,8 +103,9 @@ def ribs(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str,
             raise PanelError(f"rib {number} is laid over '{own.filling}', which is not among the materials")
         weight = filling.value("density") if filling is not None else 0.0
         high = reach if own.high is None else own.high
-        made.append((Rib(own.along, own.place, own.low, high, own.outline, own.height, own.width, own.crown, own.foot,
-                         own.face == "face_a", weight), walls))  # fmt: skip
+        rib = Rib(own.along, own.place, own.low, high, own.outline, own.height, own.width, own.crown, own.foot,
+                  own.face == "face_a", weight)  # fmt: skip
+        made.append(Ribbed(rib, walls, rows))
     return made
 
 
@@ -115,8 +117,13 @@ def is_built(brief: model.Brief, candidate: model.Candidate) -> bool:
 
 
 def has_zones(candidate: model.Candidate) -> bool:
-    """Whether a layer of it lies in a part of the panel only."""
-    return any(layer.zone for layer in candidate.layers)
+    """Whether a layer of it lies in a part of the panel only, or a part is open."""
+    return any(layer.zone for layer in candidate.layers) or any(zone.opening for zone in candidate.zones)
+
+
+def openings(candidate: model.Candidate, length: float, width: float) -> list[Box]:
+    """Where nothing of a panel is."""
+    return [box for zone in candidate.zones if zone.opening for box in _boxes(zone, length, width)]
 
 
 def lying(candidate: model.Candidate, length: float, width: float) -> tuple[Lying, ...]:
@@ -137,6 +144,11 @@ def _boxes(zone: Zone, length: float, width: float) -> tuple[Box, ...]:
     return (Box(zone.low, zone.high, zone.near or 0.0, width if zone.far is None else zone.far),)
 
 
+def _reaches_an_edge(zone: Zone, length: float, width: float) -> bool:
+    low, high = zone.near or 0.0, width if zone.far is None else zone.far
+    return min(zone.low, length - zone.high, low, width - high) < NEAREST_OPENING * min(length, width)
+
+
 def zone_problems(candidate: model.Candidate, length: float, width: float) -> Iterator[tuple[str, str]]:
     """(place below the candidate, message) of zones of a panel that make no sense, and of layers in missing ones."""
     for i, zone in enumerate(candidate.zones):
@@ -149,12 +161,19 @@ def zone_problems(candidate: model.Candidate, length: float, width: float) -> It
         elif min(zone.low, near) < -1e-9 or zone.high > length * (1.0 + 1e-9) or far > width * (1.0 + 1e-9):
             size = both_units(length, width, between=" × ")
             yield f".zones[{i}]", f"zone '{zone.name}' reaches beyond the panel of {size}"
+        elif zone.opening and _reaches_an_edge(zone, length, width):
+            yield f".zones[{i}]", f"the opening '{zone.name}' must lie inside the panel, away from its edges"
+        if zone.opening and zone.rim is not None:
+            yield f".zones[{i}]", f"a rim cannot be an opening: make '{zone.name}' a rectangle, or for layers"
     known = {zone.id for zone in candidate.zones}
+    open_ones = {zone.id for zone in candidate.zones if zone.opening}
     if len(known) < len(candidate.zones):
         yield ".zones", "two zones have the same id"
     for i, own in enumerate(candidate.layers):
         if own.zone and own.zone not in known:
             yield f".layers[{i}]", f"layer {i + 1} lies in a zone that is not there"
+        elif own.zone in open_ones and not own.outside:
+            yield f".layers[{i}]", f"layer {i + 1} lies in an opening"
 
 
 def is_linear(brief: model.Brief, candidate: model.Candidate) -> bool:
@@ -239,12 +258,13 @@ def limits(brief: model.Brief) -> Limits:
     )  # fmt: skip
 
 
-def surroundings(brief: model.Brief) -> Surroundings:
-    """Where the part works, for the findings."""
+def surroundings(brief: model.Brief, candidate: model.Candidate | None = None) -> Surroundings:
+    """Where the part works, for the findings; openings of a candidate have open edges."""
     stated, member = brief.surroundings, brief.member
     if isinstance(member, model.PanelMember):
         edges = member.supports
         open_edge = any(edge in ("free", "elastic") for edge in (edges.x0, edges.x1, edges.y0, edges.y1))
+        open_edge |= candidate is not None and any(zone.opening for zone in candidate.zones)
     else:
         open_edge = isinstance(member, StripMember)  # its long sides
     return Surroundings(stated.temperature, stated.wet, stated.aerial, open_edge, stated.radius, stated.twisted,

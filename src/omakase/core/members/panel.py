@@ -24,7 +24,7 @@ from omakase.core.members.panel_case import Beyond, CaseResponse, Part
 from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key, samples
-from omakase.core.members.panel_ribs import RIB, Rib, RibAnswer
+from omakase.core.members.panel_ribs import RIB, RibAnswer, Ribbed
 from omakase.core.members.panel_zones import Flush, Patchwork, ZonedPanel
 from omakase.core.plates.assembly import GroupedForm, grouped
 from omakase.core.plates.energies import strain_energy
@@ -70,9 +70,12 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
 
     @property
     def area(self) -> float:
-        """m² of layup, of a curved panel along its arcs."""
+        """m² of layup, of a curved panel along its arcs, without openings."""
         surface = self.panel.surface
-        return surface.length * surface.width
+        whole = surface.length * surface.width
+        if self.patchwork is None:
+            return whole
+        return whole * float(self.patchwork.areas.sum()) / (self.panel.length * self.panel.width)
 
     @property
     def areal_mass(self) -> float:
@@ -167,7 +170,7 @@ def respond_zoned(
     accuracy: Accuracy = LINEAR,
     with_frequencies: bool = True,
     ultimate: float = 1.0,
-    ribs: Sequence[tuple[Rib, Stack]] = (),
+    ribs: Sequence[Ribbed] = (),
 ) -> PanelResponse:
     """Response of a panel whose layers run over zones, see ``panel_zones``.  ``flush`` : which surface is even,
     ``ribs`` : what is bonded to it.

@@ -16,6 +16,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.errors import PanelError, both_units
+from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Acting, Place, WallField
 from omakase.core.plates.attached import OnLine
 from omakase.core.plates.energies import StrainTerms
@@ -72,6 +73,14 @@ class Rib(msgspec.Struct, frozen=True):
             raise PanelError(f"the foot of {name} has a negative size")
 
 
+class Ribbed(msgspec.Struct, frozen=True, eq=False):
+    """A rib with the ``stack`` of its walls; ``rows`` : which of all the panel's layers these are, empty for all."""
+
+    rib: Rib
+    stack: Stack
+    rows: tuple[int, ...] = ()
+
+
 class Piece(msgspec.Struct, frozen=True):
     """A straight wall of a rib from (y, ζ) to (y, ζ), m: across it, and above the face it is bonded to.
 
@@ -116,8 +125,8 @@ class RibBeam:
     about the face and GJ, N, N m, N m².  ``mass`` : kg/m.
     """
 
-    def __init__(self, rib: Rib, plate: PlateSection, skin: float) -> None:
-        self.rib, self.plate = rib, plate
+    def __init__(self, rib: Rib, plate: PlateSection, skin: float, rows: tuple[int, ...] = ()) -> None:
+        self.rib, self.plate, self.rows = rib, plate, rows
         self.pieces = rib_pieces(rib, plate.stack.thickness)
         law = wall_law(plate)
         self._follow = law.follow
@@ -205,7 +214,7 @@ class RibBeam:
                 continue
             wide = np.array(piece.length)
             load = law.flange(wide) if piece.free else law.compression(wide)
-            strains.append(float(load) / self.axial)
+            strains.append(float(load) / float(self.axial))
         return tuple(strains)
 
 
@@ -276,7 +285,7 @@ class RibAnswer(msgspec.Struct, frozen=True, eq=False):
     @property
     def field(self) -> WallField:
         """As the checks of plies see it."""
-        return WallField(self.beam.plate.stack, self.beam.plate, self.cases, RIB)
+        return WallField(self.beam.plate.stack, self.beam.plate, self.cases, RIB, rows=self.beam.rows)
 
     @property
     def mass(self) -> float:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import copy
 import itertools
 from collections.abc import Sequence
-from typing import Literal
+from typing import Any, Literal
 
 import msgspec
 import numpy as np
@@ -23,13 +23,13 @@ from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import Accuracy, Arc, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, quadrature, samples
 from omakase.core.members.panel_held import Holding, in_plan
-from omakase.core.members.panel_ribs import Rib, RibBeam, RibCase, Surfaced, rib_lines, rib_weights
+from omakase.core.members.panel_ribs import Rib, RibBeam, Ribbed, RibCase, Surfaced, rib_lines, rib_weights
 from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.plates.assembly import grouped
 from omakase.core.plates.attached import HELD_UP, OnLine
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import FIELDS
-from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution
+from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution, carried_over
 from omakase.core.plates.lines import FADING, Fixed, corner_reach, singular_corners, zone_lines
 from omakase.core.plates.loads import STANDARD_GRAVITY, PatchLoad, PlateLoad, Pressure
 from omakase.core.plates.quadrature import membrane_forces
@@ -39,10 +39,13 @@ from omakase.core.plates.solver import PlateModel, PlateSolution
 
 Flush = Literal["face_a", "middle", "face_b"]
 MOST_LINES = 24  # of a patchwork along one side
+START_ORDER = 3  # with which states of large deflection are looked for first
 MOST_CELLS = 120  # with the lines beside patches; a grid of more does without them
 MANY_CELLS = 30, 80  # beyond which a grid does with an order less than that of patches, and with two less
 SMALL_AREA = 0.02  # of the panel: a zone smaller than that does not tell whether it stretches
 STEP = 1.3  # ratio of shear stiffness of two cores beside each other, from which the faces kink between them
+OPEN = -1  # of which stack a rectangle is, while they are counted
+NEARLY_NOTHING = 1e-9  # share of the panel's stiffness that an opening keeps, so that it can be solved
 BESIDE = "beside the borders of zones it cannot be read and is left out"
 
 
@@ -74,7 +77,8 @@ class Lying(msgspec.Struct, frozen=True):
 
 
 class Patchwork(msgspec.Struct, frozen=True, eq=False):
-    """Lines ``x``, ``y`` from edge to edge, and for each rectangle between them which of the ``stacks`` is there.
+    """Lines ``x``, ``y`` from edge to edge, and for each rectangle between them which of the ``stacks`` is there; their
+    number for an opening.
 
     ``rows`` : for each stack which of the panel's layers it is made of.  ``areas`` : of each stack, m².
     """
@@ -88,7 +92,11 @@ class Patchwork(msgspec.Struct, frozen=True, eq=False):
     @property
     def areas(self) -> np.ndarray:
         size = np.outer(np.diff(self.x), np.diff(self.y))
-        return np.bincount(self.which.ravel(), size.ravel(), len(self.stacks))
+        return np.bincount(self.which.ravel(), size.ravel(), len(self.stacks) + 1)[:-1]
+
+    @property
+    def has_openings(self) -> bool:
+        return bool((self.which == len(self.stacks)).any())
 
     @property
     def base(self) -> int:
@@ -96,7 +104,7 @@ class Patchwork(msgspec.Struct, frozen=True, eq=False):
         return int(np.argmax(self.areas))
 
     def boxes(self) -> list[tuple[int, Box]]:
-        """Every rectangle with the number of its stack."""
+        """Every rectangle with the number of its stack, openings too."""
         x, y = self.x, self.y
         return [
             (int(self.which[i, j]), Box(float(x[i]), float(x[i + 1]), float(y[j]), float(y[j + 1])))
@@ -104,16 +112,21 @@ class Patchwork(msgspec.Struct, frozen=True, eq=False):
         ]
 
 
-def patchwork(layers: Sequence[Layer], lying: Sequence[Lying], length: float, width: float) -> Patchwork:
-    """The stacks of all places, see ``_rows_at``.
+def patchwork(
+    layers: Sequence[Layer], lying: Sequence[Lying], length: float, width: float, openings: Sequence[Box] = ()
+) -> Patchwork:
+    """The stacks of all places, see ``_rows_at``; nothing is there in ``openings``.
 
     Raises LayupError where a place has no layers or ones that make no stack, PanelError for too many zones.
     """
-    x, y, rows = _pieces(lying, length, width)
+    x, y, rows = _pieces(lying, length, width, openings)
     which = np.zeros(rows.shape, int)
     known: dict[tuple[int, ...], Stack] = {}
     for i, j in np.ndindex(rows.shape):
-        here: tuple[int, ...] = rows[i, j]  # type: ignore[assignment]  # an array of objects
+        here: Any = rows[i, j]  # a tuple of rows, or None
+        if here is None:
+            which[i, j] = OPEN
+            continue
         if here not in known:
             middle = (float(lines[k] + lines[k + 1]) / 2.0 for lines, k in ((x, i), (y, j)))
             where = ", y ".join(both_units(place) for place in middle)
@@ -124,29 +137,37 @@ def patchwork(layers: Sequence[Layer], lying: Sequence[Lying], length: float, wi
             except LayupError as error:
                 raise LayupError(f"at x {where}: {error}") from None
         which[i, j] = list(known).index(here)
+    if not known:
+        raise LayupError("the openings leave nothing of the panel")
+    which[which == OPEN] = len(known)
     return Patchwork(x, y, which, tuple(known.values()), tuple(known))
 
 
-def layer_areas(lying: Sequence[Lying], length: float, width: float) -> tuple[float, ...]:
+def layer_areas(lying: Sequence[Lying], length: float, width: float, openings: Sequence[Box] = ()) -> tuple[float, ...]:
     """The area of each layer, m².  Raises PanelError for too many zones."""
-    x, y, rows = _pieces(lying, length, width)
+    x, y, rows = _pieces(lying, length, width, openings)
     sizes = np.outer(np.diff(x), np.diff(y))
     areas = np.zeros(len(lying))
     for i, j in np.ndindex(rows.shape):
-        areas[list(rows[i, j])] += sizes[i, j]
+        if rows[i, j] is not None:
+            areas[list(rows[i, j])] += sizes[i, j]
     return tuple(float(area) for area in areas)
 
 
-def _pieces(lying: Sequence[Lying], length: float, width: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Lines from edge to edge along x and y, and which layers lie in each rectangle between them, (x, y) of tuples."""
-    boxes = [box for own in lying for box in own.boxes]
+def _pieces(
+    lying: Sequence[Lying], length: float, width: float, openings: Sequence[Box]
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Lines from edge to edge along x and y, and which layers lie in each rectangle between them: (x, y) of tuples, or
+    None in an opening."""
+    boxes = [*openings, *(box for own in lying for box in own.boxes)]
     x = _lines([end for box in boxes for end in (box.low_x, box.high_x)], length)
     y = _lines([end for box in boxes for end in (box.low_y, box.high_y)], width)
     if max(len(x), len(y)) > MOST_LINES:
         raise PanelError(f"zones cut the panel at more than {MOST_LINES} places along a side")
     rows = np.empty((len(x) - 1, len(y) - 1), object)
     for i, j in np.ndindex(rows.shape):
-        rows[i, j] = _rows_at(lying, float(x[i] + x[i + 1]) / 2.0, float(y[j] + y[j + 1]) / 2.0)
+        middle = float(x[i] + x[i + 1]) / 2.0, float(y[j] + y[j + 1]) / 2.0
+        rows[i, j] = None if any(box.holds(*middle) for box in openings) else _rows_at(lying, *middle)
     return x, y, rows
 
 
@@ -192,6 +213,15 @@ def shifted(section: PlateSection, height: float) -> PlateSection:
     return own
 
 
+def _void(section: PlateSection) -> PlateSection:
+    """Next to nothing in place of a section, without mass."""
+    own = copy.copy(section)
+    own.membrane = NEARLY_NOTHING * section.membrane
+    own.shear = NEARLY_NOTHING * section.shear
+    own.areal_mass, own.rotary_inertia = 0.0, 0.0
+    return own
+
+
 class RegionCase:
     """One load case in the places of one stack: see ``field.WallCase``.  Strains are those of its own middle plane."""
 
@@ -234,7 +264,7 @@ class ZonedPanel:
 
     def __init__(
         self, panel: Panel, patches: Patchwork, flush: Flush, accuracy: Accuracy, ultimate: float,
-        ribs: Sequence[tuple[Rib, Stack]] = (),
+        ribs: Sequence[Ribbed] = (),
     ) -> None:  # fmt: skip
         self.panel, self.patchwork, self._accuracy, self._ultimate = panel, patches, accuracy, ultimate
         self.sections = tuple(PlateSection(stack) for stack in patches.stacks)
@@ -244,19 +274,33 @@ class ZonedPanel:
         self.heights = tuple(side * (section.stack.thickness / 2.0 - half) for section in self.sections)
         size = max(panel.surface.length, panel.surface.width)
         self._moved = tuple(shifted(own, height) for own, height in zip(self.sections, self.heights, strict=True))
+        if patches.has_openings:
+            self._moved = (*self._moved, _void(self.base))
         self._energies = [
             grouped(strain_energy(own, size, panel.surface.curvature, panel.held.bed)) for own in self._moved
         ]
+        self._check_openings()
         stiffness = np.array([np.diag(own.membrane) for own in self._moved])
         self._holding = Holding(panel.held, panel.surface, stiffness[:, 3:5].max(), stiffness[:, :2].max())
         self._fading = max(own.boundary_layer for own in self.sections)
-        for number, (rib, _) in enumerate(ribs, 1):
-            rib.check(panel.length, panel.width, number)
-        plates = {id(stack): PlateSection(stack) for _, stack in ribs}
-        self.beams = tuple(RibBeam(rib, plates[id(stack)], self._skin(rib)) for rib, stack in ribs)
+        for number, own in enumerate(ribs, 1):
+            own.rib.check(panel.length, panel.width, number)
+        plates = {id(own.stack): PlateSection(own.stack) for own in ribs}
+        self.beams = tuple(RibBeam(own.rib, plates[id(own.stack)], self._skin(own.rib), own.rows) for own in ribs)
         self.rib_cases: list[list[RibCase]] = [[] for _ in ribs]
         self._rib_lines = [self._lines_of(beam) for beam in self.beams]
         self._models: dict[GridKey, PlateModel] = {}
+
+    def _check_openings(self) -> None:
+        """Raises PanelError for a bolt in an opening."""
+        if self.patchwork.has_openings:
+            for bolt in self.panel.held.bolts:
+                if any(box.holds(bolt.x, bolt.y) for box in self._openings()):
+                    raise PanelError(f"the bolt at x, y of {both_units(bolt.x, bolt.y, between=', ')} is in an opening")
+
+    def _openings(self) -> list[Box]:
+        """Where they lie in the plan."""
+        return [box for k, box in self.patchwork.boxes() if k == len(self.sections)]
 
     @property
     def unknowns(self) -> int:
@@ -278,6 +322,9 @@ class ZonedPanel:
         surface = self.panel.surface
         if case.edge is not None:
             surface = msgspec.structs.replace(surface, in_plane="loose")
+        for patch in case.patches:
+            if any(box.holds(patch.x, patch.y) for box in self._openings()):
+                raise PanelError(f"load case '{case.name}': a patch stands in an opening")
         key = self._key(surface, case.patches, self._stays and case.edge is None)
         model = self._model(key)
         load = model.load_vector(self._loads(case))
@@ -297,13 +344,15 @@ class ZonedPanel:
         if case.edge is None and not surface.curved and self._moves_far(key, solution):
             beyond, factor, strained, moved = self._stretched(case, solution)
             if isinstance(strained, LargeSolution):
-                key = self._key(surface, case.patches)
+                key = self._key(surface, case.patches, layers=False)
                 model = self._model(key)
                 at, w_at = (samples(key, n, key.x_breaks, key.y_breaks) for n in (per_cell, self._accuracy.deflections))
         for answers, beam, lines in zip(self.rib_cases, self.beams, self._rib_lines, strict=True):
             answers.append(self._rib_case(case, beam, lines, model, factor * strained.vector))
         parts = [Part(factor, strained, at, w_at), Part(1.0, moved, at, w_at)]
         whole = CaseResponse(case, parts[:1], corners, reach, surface, parts[1], beyond)
+        in_opening = np.array(key.layout)[np.ix_(w_at.x_cells, w_at.y_cells)] == len(self.sections)
+        whole.w = np.where(in_opening, 0.0, whole.w)
         beside, corner = self._beside(at.x, at.y, reach)
         bolted = self._holding.beside(at.x, at.y, self._fading)
         whole.left_out |= corner | bolted
@@ -327,18 +376,31 @@ class ZonedPanel:
     def _stretched(
         self, case: LoadCase, linear: PlateSolution
     ) -> tuple[Beyond, float, PlateSolution | LargeSolution, PlateSolution | LargeSolution]:
-        """(what is to know, factor on the strains, solution for them, that for deflections) of one that moves far."""
+        """(what is to know, factor on the strains, solution for them, that for deflections) of one that moves far, on
+        a grid without lines where something fades: it is solved many times."""
         if not self._accuracy.large:
             return Beyond(large=True), 1.0, linear, linear
-        model = self._model(self._key(self.panel.surface, case.patches))
-        load = model.load_vector(self._loads(case))
-        plate = LargeDeflection(model)
+        key = self._key(self.panel.surface, case.patches, layers=False)
         try:
-            ultimate = plate.solve(self._ultimate * load)
-            limit = plate.solve(load, ultimate.vector)
+            # first with few functions, so that the fine grid is near its answer from the start
+            starts: list[np.ndarray | None] = [None, None]
+            if key.order > START_ORDER:
+                few = msgspec.structs.replace(key, order=START_ORDER)
+                found = self._states(case, few, starts)
+                starts = [carried_over(state.linear, assembler(key)) for state in found]
+            ultimate, limit = self._states(case, key, starts)
         except SolverError:
             return Beyond(remarks=(NO_BALANCE,)), 1.0, linear, linear
         return Beyond(large=True, remarks=(LARGE,)), 1.0 / self._ultimate, ultimate, limit
+
+    def _states(
+        self, case: LoadCase, key: GridKey, starts: Sequence[np.ndarray | None]
+    ) -> tuple[LargeSolution, LargeSolution]:
+        """The states at ultimate and at limit load.  Raises SolverError where none is found."""
+        model = self._model(key)
+        load, plate = model.load_vector(self._loads(case)), LargeDeflection(model)
+        ultimate = plate.solve(self._ultimate * load, starts[0])
+        return ultimate, plate.solve(load, ultimate.vector if starts[1] is None else starts[1])
 
     # --- ribs -------------------------------------------------------------------------------------------------
 
@@ -359,7 +421,7 @@ class ZonedPanel:
         below = []
         for k, (low, high) in enumerate(itertools.pairwise(along)):
             start, end = max(float(low), rib.low), min(float(high), rib.high)
-            if end - start > 1e-9:
+            if end - start > 1e-9 and which[k, row] < len(self.sections):
                 own, height = self.sections[which[k, row]], self.heights[which[k, row]]
                 side = 1.0 if rib.on_a else -1.0
                 at = height + side * own.stack.thickness / 2.0
@@ -441,11 +503,15 @@ class ZonedPanel:
         loads: list[PlateLoad] = [*case.patches, *((case.edge,) if case.edge is not None else ())]
         if any(case.pressures) or not loads:
             loads.append(Pressure(sum(case.pressures)))
-        for k, box in self._on_surface() if case.gravity else ():
-            size = box.high_x - box.low_x, box.high_y - box.low_y
-            weight = self.sections[k].areal_mass * STANDARD_GRAVITY * case.gravity * size[0] * size[1]
-            middle = (box.low_x + box.high_x) / 2.0, (box.low_y + box.high_y) / 2.0
-            loads.append(PatchLoad(weight, *middle, *size))
+        for k, box in self._on_surface():
+            if k < len(self.sections):
+                pressure = self.sections[k].areal_mass * STANDARD_GRAVITY * case.gravity
+            else:  # nothing presses on an opening
+                pressure = -sum(case.pressures)
+            if pressure:
+                size = box.high_x - box.low_x, box.high_y - box.low_y
+                middle = (box.low_x + box.high_x) / 2.0, (box.low_y + box.high_y) / 2.0
+                loads.append(PatchLoad(pressure * size[0] * size[1], *middle, *size))
         if case.gravity:
             g = STANDARD_GRAVITY * case.gravity
             loads += rib_weights(self.beams, g, self.panel.surface.length, self.panel.surface.width)
@@ -458,17 +524,23 @@ class ZonedPanel:
         there = np.array(key.layout)[np.ix_(points.x_cells, points.y_cells)]
         return membrane_forces(strains, [section.membrane for section in self._moved], there)
 
-    def _key(self, surface: Surface, patches: Sequence[PatchLoad] = (), stays: bool = False) -> GridKey:
-        """The grid, cut along every border of the patchwork and the patches of a case; without the fields in the
-        plane where that ``stays``."""
+    def _key(
+        self, surface: Surface, patches: Sequence[PatchLoad] = (), stays: bool = False, layers: bool = True
+    ) -> GridKey:
+        """The grid, cut along every border of the patchwork and the patches of a case.
+
+        Without the fields in the plane where that ``stays``; ``layers`` : with lines beside all where something fades,
+        where the accuracy asks for them.
+        """
         work, accuracy = self.patchwork, self._accuracy
         ends = [
             np.array([arc.along(float(line)) for line in lines])
             for arc, lines in ((surface.x, work.x), (surface.y, work.y))
         ]
-        lines = self._lines(surface, ends, patches, beside=True)
+        layers = layers and accuracy.layers
+        lines = self._lines(surface, ends, patches, layers, beside=True)
         if (len(lines[0]) + 1) * (len(lines[1]) + 1) > MOST_CELLS:
-            lines = self._lines(surface, ends, patches, beside=False)
+            lines = self._lines(surface, ends, patches, layers, beside=False)
         i, j = (_pieces_of(own, np.array([0.0, *inner, own[-1]])) for own, inner in zip(ends, lines, strict=True))
         layout = tuple(tuple(int(k) for k in row) for row in work.which[np.ix_(i, j)])
         three_layer = any(own.kinematics == "three_layer" for own in self.sections)
@@ -479,22 +551,24 @@ class ZonedPanel:
         )
 
     def _lines(
-        self, surface: Surface, ends: Sequence[np.ndarray], patches: Sequence[PatchLoad], beside: bool
+        self, surface: Surface, ends: Sequence[np.ndarray], patches: Sequence[PatchLoad], layers: bool, beside: bool
     ) -> tuple[tuple[float, ...], tuple[float, ...]]:
         return zone_lines(
             surface.length, surface.width, surface.edges, self.base, [tuple(own[1:-1]) for own in ends], patches,
-            self._accuracy.layers, self._fading, self._fixed(ends), beside,
+            layers, self._fading, self._fixed(ends, layers), beside,
         )  # fmt: skip
 
-    def _fixed(self, ends: Sequence[np.ndarray]) -> tuple[Fixed, Fixed]:
+    def _fixed(self, ends: Sequence[np.ndarray], layers: bool) -> tuple[Fixed, Fixed]:
         """The lines that bolts and supports ask for along x and y, and those beside the borders between cores that
         shear differently: there the faces bend over a length of their own."""
-        held = [self._with_ribs(own, of_x) for own, of_x in zip(self._holding.fixed(), (True, False), strict=True)]
-        if not self._accuracy.layers:
+        bare = zip(self._holding.fixed(), (True, False), strict=True)
+        held = [self._with_ribs(own, of_x, layers) for own, of_x in bare]
+        if not layers:
             return held[0], held[1]
         which = self.patchwork.which
-        shear = np.array([np.trace(own.shear) if own.faces else np.inf for own in self.sections])
-        reach = np.array([FADING * own.boundary_layer for own in self.sections])
+        # beside an opening nothing kinks: a free edge
+        shear = np.array([*(np.trace(own.shear) if own.faces else np.inf for own in self.sections), np.nan])
+        reach = np.array([*(FADING * own.boundary_layer for own in self.sections), 0.0])
         fixed = []
         for own, lines, pairs in zip(held, ends, (which, which.T), strict=True):
             fading = list(own.fading)
@@ -506,7 +580,7 @@ class ZonedPanel:
             fixed.append(msgspec.structs.replace(own, fading=tuple(fading)))
         return fixed[0], fixed[1]
 
-    def _with_ribs(self, fixed: Fixed, of_x: bool) -> Fixed:
+    def _with_ribs(self, fixed: Fixed, of_x: bool, layers: bool) -> Fixed:
         """Lines along x or y that ribs ask for: where those across run, and where those along begin and end; beside
         them what they disturb fades, round an end inside the panel over some half of its width."""
         surface = self.panel.surface
@@ -519,7 +593,7 @@ class ZonedPanel:
             near = max(rib.width, 2.0 * rib.foot) / 2.0
             own = [rib.low, rib.high] if rib.along_x == of_x else [rib.place]
             places += [arc.along(place) for place in own]
-            if not self._accuracy.layers:
+            if not layers:
                 continue
             if rib.along_x == of_x:
                 fading += [(arc.along(end), near, near) for end in ends]

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from functools import partial
 
+import msgspec
+
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
@@ -74,6 +76,7 @@ IN_PLANE_EXPLAINED = (
 )
 FLUSH = (("face_a", "face A", "face_a"), ("middle", "neither face", "middle"), ("face_b", "face B", "face_b"))
 ARCHES = (0.02, 0.05, 0.1, 0.15)  # of the shorter side
+WHAT_ZONES = (("layers", "for layers", False), ("opening", "open", True))
 EDGE_NAMES = {"x0": "left end", "x1": "right end", "y0": "near side", "y1": "far side"}
 
 
@@ -107,7 +110,10 @@ class PanelKind:
         own = edits.of_wall(candidate, "")
         layers = tuple(stack.layers[row] for row in edits.rows_of_wall(candidate, ""))
         lying = translate.lying(own, panel.length, panel.width)
-        work = patchwork(layers, lying, panel.length, panel.width)
+        openings = translate.openings(candidate, panel.length, panel.width)
+        work = patchwork(layers, lying, panel.length, panel.width, openings)
+        rows = edits.rows_of_wall(candidate, "")  # among all layers, those of ribs too
+        work = msgspec.structs.replace(work, rows=tuple(tuple(rows[row] for row in own) for own in work.rows))
         ribs = translate.ribs(brief, candidate, materials)
         return stack, respond_zoned(panel, work, cases, flush, accuracy, ultimate=ultimate, ribs=ribs)
 
@@ -126,7 +132,9 @@ class PanelKind:
         if not translate.has_zones(candidate):
             return tuple(ribs if layer.wall == RIB else whole for layer in candidate.layers)
         own = edits.of_wall(candidate, "")
-        areas = iter(layer_areas(translate.lying(own, panel.length, panel.width), panel.length, panel.width))
+        openings = translate.openings(candidate, panel.length, panel.width)
+        lying = translate.lying(own, panel.length, panel.width)
+        areas = iter(layer_areas(lying, panel.length, panel.width, openings))
         share = whole / (panel.length * panel.width)
         return tuple(ribs if layer.wall == RIB else next(areas) * share for layer in candidate.layers)
 
@@ -318,6 +326,15 @@ def _arches(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterator[L
             options.append(Option(text, with_value(candidate, ("form", field), rise)))
     if options:
         yield Lever("arch", "arched", tuple(options), "first")
+    form = candidate.form
+    dishes = []
+    for share in ARCHES:
+        rise = round(share * size, 4)
+        if rise > max(form.rise_along, form.rise_across):
+            text = f"dished by {format_value(rise, 'length', units, with_unit=True, digits=FIELD)} both ways"
+            dishes.append(Option(text, replace(candidate, form=replace(form, rise_along=rise, rise_across=rise))))
+    if dishes:
+        yield Lever("dish", "dished", tuple(dishes), "first")
 
 
 def _zones_sentence(brief: Brief, candidate: Candidate) -> Sentence:
@@ -334,6 +351,7 @@ def _zones_sentence(brief: Brief, candidate: Candidate) -> Sentence:
         else:
             parts += [Words("x"), number("low", "Start along"), Words("to"), number("high", "End along", "positive")]
             parts += _across(zone, i, number, brief)
+            parts.append(Choice(("zones", i, "opening"), f"What zone {i + 1} is", "what a zone is", WHAT_ZONES))
         parts.append(Act("×", f"Remove zone {i + 1}", "remove a zone", zone_dropper(i)))
     member = brief.member
     assert isinstance(member, PanelMember)
@@ -341,7 +359,12 @@ def _zones_sentence(brief: Brief, candidate: Candidate) -> Sentence:
     shorter = min(member.length, member.width)
     third = Zone(identity, f"zone {identity[1:]}", 0.0, _third(member.length), 0.0, _third(member.width))
     rim = Zone(identity, _free_name("rim", candidate), 0.0, 0.0, rim=round(shorter / 10.0, 3))
-    for new, text, what in ((third, "+ zone", "Add a zone"), (rim, "+ rim", "Add a rim")):
+    window = Zone(
+        identity, _free_name("opening", candidate), _third(member.length), 2.0 * _third(member.length),
+        _third(member.width), 2.0 * _third(member.width), opening=True,
+    )  # fmt: skip
+    offers = (third, "+ zone", "Add a zone"), (rim, "+ rim", "Add a rim"), (window, "+ opening", "Add an opening")
+    for new, text, what in offers:
         add = partial(with_entry, path=("zones",), index=count, entry=new)
         parts.append(Act(text, what, what.lower(), add))
     if candidate.zones:

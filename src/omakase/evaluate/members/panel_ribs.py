@@ -210,6 +210,7 @@ def rib_levers(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterato
             for count in range(now + 1, now + 4)
         ]
         yield Lever("ribs", "ribs" if not now else "closer ribs", tuple(options), "first")
+    yield from _lips(brief, candidate, units)
     if form.ribs and all(rib.outline != "strip" for rib in form.ribs):
         higher = []
         for share in (1.25, 1.5, 2.0):
@@ -218,6 +219,27 @@ def rib_levers(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterato
             text = f"ribs {format_value(height, 'length', units, with_unit=True, digits=FIELD)} high"
             higher.append(Option(text, with_value(candidate, ("form", "ribs"), ribs)))
         yield Lever("rib_height", "higher ribs", tuple(higher), "first")
+
+
+def _lips(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterator[Lever]:
+    """Free edges turned up: a blade without feet along each."""
+    member, form = brief.member, candidate.form
+    assert isinstance(member, PanelMember)
+    assert isinstance(form, PanelForm)
+    supports = member.supports
+    edges = (("x0", False, 0.0), ("x1", False, member.length), ("y0", True, 0.0), ("y1", True, member.width))
+    free = [(along, place) for name, along, place in edges if getattr(supports, name) in ("free", "elastic")]
+    taken = {(rib.along, rib.place) for rib in form.ribs}
+    free = [edge for edge in free if edge not in taken]
+    if not free or supports.bolts:  # what bolts hold along an edge is stiff there already
+        return
+    shorter, options = min(member.length, member.width), []
+    for share in (0.03, 0.06, 0.1):
+        height = round(max(0.008, share * shorter), 3)
+        lips = tuple(RibRecord(along, place, outline="blade", height=height, foot=0.0) for along, place in free)
+        text = f"free edges turned up by {format_value(height, 'length', units, with_unit=True, digits=FIELD)}"
+        options.append(Option(text, with_ribs(candidate, (*form.ribs, *lips))))
+    yield Lever("lips", "lips along free edges", tuple(options), "first")
 
 
 def rib_area(brief: Brief, candidate: Candidate) -> float:

@@ -66,7 +66,8 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
             return _findings(self.brief, self.judged, self.stack, self.checks)
         # of a panel with zones in the layup of most of it
         rows = work.rows[work.base]
-        even = replace(self.judged, layers=tuple(self.judged.layers[row] for row in rows), zones=())
+        openings = tuple(zone for zone in self.judged.zones if zone.opening)
+        even = replace(self.judged, layers=tuple(self.judged.layers[row] for row in rows), zones=openings)
         return tuple(
             msgspec.structs.replace(finding, layers=tuple(rows[i] for i in finding.layers))
             for finding in _findings(self.brief, even, work.stacks[work.base], tuple(_in_rows(self.checks, rows)))
@@ -95,7 +96,8 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
         stack, layer = self.wall_stack(check.wall), check.place.layer
         if stack is None or layer is None or self.judged is None:
             return None
-        return stack, edits.rows_of_wall(self.judged, check.wall).index(layer) if check.wall else layer
+        rows = edits.rows_of_wall(self.judged, check.wall)
+        return stack, rows.index(layer) if layer in rows else layer
 
     @property
     def ok(self) -> bool:
@@ -181,7 +183,7 @@ def _in_rows(checks: Iterable[CheckResult], rows: tuple[int, ...]) -> Iterator[C
 
 def _findings(brief: Brief, candidate: Candidate, stack: Stack, checks: tuple[CheckResult, ...]) -> tuple[Finding, ...]:
     """What is found in each wall; of what one rule finds in several walls, the first with the layers of all."""
-    surroundings, walls = translate.surroundings(brief), kind_of(brief).walls(candidate)
+    surroundings, walls = translate.surroundings(brief, candidate), kind_of(brief).walls(candidate)
     length = float(getattr(brief.member, "length", 0.0))
     runs = tuple(edits.runs(candidate, length)) if candidate.zones else ()
     if len(walls) == 1:
@@ -202,7 +204,7 @@ def _findings(brief: Brief, candidate: Candidate, stack: Stack, checks: tuple[Ch
             if known is not None:  # a rule finds one thing, which a person can accept
                 layers, finding = (*known.layers, *layers), known
             findings[finding.rule] = msgspec.structs.replace(finding, layers=layers)
-            named.setdefault(finding.rule, []).append(wall)
+            named.setdefault(finding.rule, []).append(wall or "panel")
     return tuple(
         msgspec.structs.replace(finding, text=f"{', '.join(named[rule])}: {finding.text}")
         for rule, finding in findings.items()

@@ -142,8 +142,9 @@ class PanelPicture(QWidget):
                     plan.left() + zone.low * scale, plan.bottom() - far * scale, (zone.high - zone.low) * scale,
                     (far - near) * scale,
                 )  # fmt: skip
-                painter.fillRect(box, tint)
-            painter.setPen(QPen(QColor(self.theme.quiet), 1.0, Qt.PenStyle.DashLine))
+                painter.fillRect(box, QColor(self.theme.panel) if zone.opening else tint)
+            style = Qt.PenStyle.SolidLine if zone.opening else Qt.PenStyle.DashLine
+            painter.setPen(QPen(QColor(self.theme.quiet), 1.0, style))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(box)
             painter.setPen(QColor(self.theme.quiet))

@@ -88,6 +88,13 @@ class FieldPicture(Picture):
         painter.drawImage(plan, self._bands(result, index, shape, plan))
         painter.setPen(pen(self.theme.ink, 1.0))
         painter.drawRect(plan)
+        for zone in result.candidate.zones:
+            if zone.opening:
+                far, near = panel.width if zone.far is None else zone.far, zone.near or 0.0
+                box = QRectF(plan.left() + zone.low * scale, plan.bottom() - far * scale,
+                             (zone.high - zone.low) * scale, (far - near) * scale)  # fmt: skip
+                painter.fillRect(box, QColor(self.theme.panel))
+                painter.drawRect(box)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if shape is not None:
             self._title(painter, shape_text(result, shape, self.session.units), em)

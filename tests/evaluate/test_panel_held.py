@@ -1,0 +1,274 @@
+"""Bolts, lines of support, elastic edges, a bed and ribs of a panel: as records, sentences, problems and results."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+
+from omakase.core.members.panel import PanelResponse
+from omakase.core.members.panel_given import FULL, LINEAR
+from omakase.evaluate.members.panel_ribs import evenly, new_rib, ribbed
+from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.members.sentence import Act, Choice, Number, value_at, with_value
+from omakase.evaluate.results.engine import Evaluator, slow
+from omakase.evaluate.results.records import candidate_record
+from omakase.evaluate.results.wording import reserve_text
+from omakase.evaluate.sizing.levers import levers
+from omakase.evaluate.sizing.study import parameters
+from omakase.project import edits, translate
+from omakase.project.commands import replace
+from omakase.project.demo import demo_project
+from omakase.project.library import materials_of
+from omakase.project.model import BoltRow, Brief, Candidate, PatchLoad, SupportLine, find_candidate
+from omakase.project.spans import PanelForm, RibRecord
+from omakase.project.storage import from_bytes, to_bytes
+from omakase.project.validation import brief_problems, candidate_problems
+
+PROJECT = demo_project()
+MATERIALS = materials_of(PROJECT)
+BULKHEAD = next(brief for brief in PROJECT.briefs if brief.id == "b9")
+FLOOR = PROJECT.briefs[0]
+EVALUATOR = Evaluator()
+SHEET, FOAM, ON_A_HAT = (find_candidate(BULKHEAD, name) for name in ("c1", "c2", "c3"))
+
+
+def act(brief: Brief, text: str) -> Act:
+    return next(part for part in kind_of(brief).sentence(brief) if isinstance(part, Act) and part.text == text)
+
+
+def held(brief: Brief, **changes: object) -> Brief:
+    supports = replace(brief.member.supports, **changes)
+    return replace(brief, member=replace(brief.member, supports=supports))
+
+
+class Holding(unittest.TestCase):
+    def test_bolts_of_a_row_stand_evenly(self) -> None:
+        row = BoltRow(0.02, 0.03, 0.42, 0.03, 0.15)
+        bolts = translate.bolts_of(row)
+        np.testing.assert_allclose([bolt.x for bolt in bolts], [0.02, 0.02 + 0.4 / 3, 0.02 + 0.8 / 3, 0.42])
+        self.assertEqual(len(translate.bolts_of(BoltRow(0.1, 0.1, 0.1, 0.1))), 1)
+
+    def test_every_field_of_the_sentence_edits_and_reads_back(self) -> None:
+        brief = held(FLOOR, x0="elastic", lines=(SupportLine(0.3),), bed=2e6)
+        brief = act(brief, "+ bolts").change(brief)
+        for part in kind_of(brief).sentence(brief):
+            if isinstance(part, Number):
+                new = with_value(brief, part.path, value_at(brief, part.path) * 1.01)
+                self.assertNotEqual(new, brief)
+            elif isinstance(part, Choice):
+                for _, _, value in part.options:
+                    self.assertEqual(value_at(part.put(brief, value), part.path), value)
+        project = replace(PROJECT, briefs=(brief,))
+        self.assertEqual(from_bytes(to_bytes(project), "t").briefs, (brief,))
+        words = kind_of(brief).plain_member(brief, "si")
+        for told in (
+            "bolts from x",
+            "a line of support across at x 300 mm",
+            "bed of 0.002 N/mm³",
+            "elastic edges take",
+        ):
+            self.assertIn(told, words)
+
+    def test_bolts_all_round_hold_a_panel_that_nothing_else_holds(self) -> None:
+        brief = act(FLOOR, "+ bolts all round").change(FLOOR)
+        self.assertEqual({getattr(brief.member.supports, edge) for edge in ("x0", "x1", "y0", "y1")}, {"free"})
+        self.assertEqual(brief_problems(brief), brief_problems(FLOOR))
+        places = [(bolt.x, bolt.y) for bolt in translate.held(brief.member.supports).bolts]
+        self.assertEqual(len(places), len(set(places)))
+        result = EVALUATOR.evaluate(brief, find_candidate(brief, "c2"), MATERIALS, LINEAR)
+        self.assertTrue(result.ok, result.error)
+
+    def test_what_cannot_hold_is_told_at_the_panel(self) -> None:
+        free = dict.fromkeys(("x0", "x1", "y0", "y1"), "free")
+        for changes, words in (
+            ({**free, "bolts": (BoltRow(0.1, 0.1, 0.3, 0.1),)}, "from swinging"),
+            ({"bolts": (BoltRow(0.1, 0.1, 0.3, 0.1, 0.0),)}, "pitch"),
+            ({"bolts": (BoltRow(0.1, 0.1, 3.0, 0.1),)}, "off the panel"),
+            ({"lines": (SupportLine(2.0),)}, "not inside"),
+            ({"bed": -1.0}, "positive stiffness"),
+        ):
+            told = dict(brief_problems(held(FLOOR, **changes)))
+            self.assertIn(words, told.get("member", ""))
+
+    def test_a_line_of_support_shortens_the_span(self) -> None:
+        candidate = find_candidate(FLOOR, "c2")
+        plain = EVALUATOR.evaluate(FLOOR, candidate, MATERIALS, LINEAR)
+        brief = held(FLOOR, lines=(SupportLine(0.31),))
+        lined = EVALUATOR.evaluate(brief, candidate, MATERIALS, LINEAR)
+        for result in (plain, lined):
+            self.assertTrue(result.ok, result.error)
+        self.assertGreater(lined.worst("frequency").value, 1.2 * plain.worst("frequency").value)
+        self.assertFalse(slow(FLOOR, candidate))
+        self.assertTrue(slow(brief, candidate))
+
+    def test_reactions_are_in_the_records(self) -> None:
+        result = EVALUATOR.evaluate(BULKHEAD, FOAM, MATERIALS, LINEAR)
+        taken = candidate_record(result, False)["reactions"]
+        air = [entry for entry in taken if entry["load_case_id"] == "l2"]
+        self.assertEqual({entry["kind"] for entry in air}, {"bolt"})
+        self.assertAlmostEqual(sum(entry["force"] for entry in air), 900.0 * 0.48 * 0.36, places=4)
+        floor = EVALUATOR.evaluate(FLOOR, find_candidate(FLOOR, "c2"), MATERIALS, LINEAR)
+        entries = candidate_record(floor, False)["reactions"]
+        self.assertEqual({entry["kind"] for entry in entries}, {"edge"})
+
+
+class Ribs(unittest.TestCase):
+    def test_a_rib_is_added_with_layers_and_goes_with_them(self) -> None:
+        first = find_candidate(FLOOR, "c2")
+        with_one = ribbed(FLOOR, first, 1)
+        self.assertEqual(kind_of(FLOOR).walls(with_one), ("", "rib"))
+        self.assertTrue(edits.rows_of_wall(with_one, "rib"))
+        self.assertEqual(candidate_problems(FLOOR, with_one, MATERIALS), [])
+        removed = next(
+            part
+            for part in kind_of(FLOOR).form_sentence(FLOOR, with_one, MATERIALS)
+            if isinstance(part, Act) and part.what == "Remove rib 1"
+        ).change(with_one)
+        self.assertEqual(removed.layers, first.layers)
+
+    def test_every_field_of_the_sentence_edits(self) -> None:
+        for outline in ("strip", "blade", "tee", "hat"):
+            rib = RibRecord(True, 0.2, 0.05, 0.3, outline, face="face_a")
+            candidate = replace(ribbed(FLOOR, find_candidate(FLOOR, "c2"), 1), form=PanelForm(ribs=(rib,)))
+            for part in kind_of(FLOOR).form_sentence(FLOOR, candidate, MATERIALS):
+                if isinstance(part, Number):
+                    new = with_value(candidate, part.path, value_at(candidate, part.path) + 1e-3)
+                    self.assertNotEqual(new, candidate)
+                elif isinstance(part, Choice):
+                    for _, _, value in part.options:
+                        self.assertEqual(value_at(part.put(candidate, value), part.path), value)
+
+    def test_mass_areas_and_thickness(self) -> None:
+        result = EVALUATOR.evaluate(BULKHEAD, ON_A_HAT, MATERIALS, LINEAR)
+        assert isinstance(result.response, PanelResponse)
+        beam = result.response.ribs[0].beam
+        bare = EVALUATOR.evaluate(BULKHEAD, replace(FOAM, layers=ON_A_HAT.layers[:3]), MATERIALS, LINEAR)
+        self.assertAlmostEqual(result.mass - bare.mass, beam.mass * 0.36, places=9)
+        self.assertEqual(result.worst("thickness").value, bare.worst("thickness").value)
+        areas = kind_of(BULKHEAD).layer_areas(BULKHEAD, ON_A_HAT)
+        self.assertAlmostEqual(areas[-1], 0.36 * (2 * 0.014 + 2 * math.hypot(0.004, 0.02) + 0.018), delta=1e-5)
+
+    def test_checks_of_a_rib_by_hand(self) -> None:
+        result = EVALUATOR.evaluate(BULKHEAD, find_candidate(BULKHEAD, "c4"), MATERIALS, LINEAR)
+        assert isinstance(result.response, PanelResponse)
+        buckling, bond = result.worst("rib_buckling"), result.worst("rib_bond")
+        # the air pulls from face B, so that blades there are pressed where the back pushes and pulled where it does not
+        rib = result.response.ribs[0]
+        limit = rib.beam.buckling_strains[[piece.name for piece in rib.beam.pieces].index("blade")]
+        pressed = max(float(-case.strains[..., 0].min()) for own in result.response.ribs for case in own.cases)
+        self.assertAlmostEqual(buckling.reserve_factor, limit / pressed / 1.5, delta=0.02 * buckling.reserve_factor)
+        flow = max(float(case.flow.max()) for own in result.response.ribs for case in own.cases)
+        self.assertAlmostEqual(bond.value, 1.5 * flow / (2.0 * 0.012), delta=1e-6 * bond.value)
+        self.assertEqual({buckling.wall, bond.wall}, {"rib"})
+        self.assertTrue(reserve_text(buckling.reserve_factor))
+
+    def test_twice_the_load_halves_every_reserve(self) -> None:
+        double = replace(BULKHEAD, load_cases=tuple(edits.scaled_case(case, 2.0) for case in BULKHEAD.load_cases))
+        one, two = (EVALUATOR.evaluate(brief, ON_A_HAT, MATERIALS, LINEAR) for brief in (BULKHEAD, double))
+        for name in ("rib_buckling", "rib_bond", "face_failure", "core_shear"):
+            ratio = one.worst(name).reserve_factor / two.worst(name).reserve_factor
+            self.assertAlmostEqual(ratio, 2.0, places=6)
+
+    def test_bad_ribs_are_told_in_words(self) -> None:
+        base = ribbed(FLOOR, find_candidate(FLOOR, "c2"), 1)
+        rib = new_rib(FLOOR)
+        for changed, words in (
+            (replace(rib, place=5.0), "off the panel"),
+            (replace(rib, low=0.3, high=0.1), "further on"),
+            (replace(rib, height=0.0), "height"),
+            (replace(rib, crown=1.0), "crown"),
+        ):
+            told = candidate_problems(FLOOR, replace(base, form=PanelForm(ribs=(changed,))), MATERIALS)
+            self.assertIn(words, " ".join(text for _, text in told))
+        bare = replace(base, layers=tuple(layer for layer in base.layers if not layer.wall))
+        self.assertIn("the rib has no layers yet", [text for _, text in candidate_problems(FLOOR, bare, MATERIALS)])
+        orphan = replace(base, form=PanelForm())
+        self.assertTrue(any("wall 'rib'" in text for _, text in candidate_problems(FLOOR, orphan, MATERIALS)))
+        filled = replace(base, form=PanelForm(ribs=(replace(rib, filling="nothing-like-it"),)))
+        self.assertIn("not among the materials", EVALUATOR.evaluate(FLOOR, filled, MATERIALS).error)
+
+    def test_equal_pitch(self) -> None:
+        ribs = (*(RibRecord(False, place) for place in (0.1, 0.15, 0.3)), RibRecord(True, 0.0))
+        np.testing.assert_allclose([rib.place for rib in evenly(ribs, FLOOR.member)], [0.155, 0.31, 0.465, 0.0])
+
+    def test_levers_and_parameters(self) -> None:
+        offered = {lever.name: lever for lever in levers(BULKHEAD, FOAM, MATERIALS, "si", False)}
+        self.assertIn("ribs", offered)
+        options = offered["ribs"].options
+        self.assertEqual([len(option.candidate.form.ribs) for option in options], [1, 2, 3])
+        found = EVALUATOR.evaluate(BULKHEAD, options[1].candidate, MATERIALS, LINEAR)
+        self.assertTrue(found.ok, found.error)
+        names = {parameter.key: parameter for parameter in parameters(BULKHEAD, ON_A_HAT, MATERIALS)}
+        state = names["rib_pitch"].put((BULKHEAD, ON_A_HAT, MATERIALS), 0.12)
+        self.assertEqual(len(state[1].form.ribs), 3)
+        state = names["rib_height"].put((BULKHEAD, ON_A_HAT, MATERIALS), 0.03)
+        self.assertEqual(state[1].form.ribs[0].height, 0.03)
+
+
+class Forms(unittest.TestCase):
+    """What shape may do in place of plies, as ways out offer it."""
+
+    def test_free_edges_are_turned_up(self) -> None:
+        brief = held(FLOOR, y0="free", y1="free")
+        candidate = find_candidate(brief, "c2")
+        offered = {lever.name: lever for lever in levers(brief, candidate, MATERIALS, "si", False)}
+        lipped = offered["lips"].options[-1].candidate
+        self.assertEqual([(rib.along, rib.place) for rib in lipped.form.ribs], [(True, 0.0), (True, 0.44)])
+        plain, stiff = (EVALUATOR.evaluate(brief, own, MATERIALS, LINEAR) for own in (candidate, lipped))
+        self.assertLess(stiff.worst("deflection").value, 0.6 * plain.worst("deflection").value)
+        self.assertIn("dish", offered)
+        self.assertEqual(offered["dish"].options[0].candidate.form.rise_along, 0.0088)
+
+    def test_an_opening_takes_mass_and_adds_sag(self) -> None:
+        candidate = find_candidate(FLOOR, "c4")
+        add = next(
+            part
+            for part in kind_of(FLOOR).form_sentence(FLOOR, candidate, MATERIALS)
+            if isinstance(part, Act) and part.text == "+ opening"
+        )
+        opened = add.change(candidate)
+        hole = replace(opened.zones[0], low=0.45, high=0.55, near=0.25, far=0.35)
+        opened = replace(opened, zones=(hole,))
+        self.assertEqual(candidate_problems(FLOOR, opened, MATERIALS), [])
+        before, after = (EVALUATOR.evaluate(FLOOR, own, MATERIALS, LINEAR) for own in (candidate, opened))
+        self.assertAlmostEqual(after.mass / before.mass, 1.0 - 0.01 / (0.62 * 0.44), places=9)
+        self.assertGreater(after.worst("deflection").value, before.worst("deflection").value)
+        self.assertTrue(any(finding.rule == "open_edge" for finding in after.findings))
+        for check in after.checks:
+            inside = (
+                check.place.x is not None and 0.451 < check.place.x < 0.549 and 0.251 < (check.place.y or 0) < 0.349
+            )
+            self.assertFalse(inside, check.title)
+        for changed, words in (
+            (replace(hole, low=0.0), "away from its edges"),
+            (replace(hole, rim=0.02), "rim cannot"),
+            (replace(hole, high=0.4), "further on"),
+        ):
+            told = candidate_problems(FLOOR, replace(opened, zones=(changed,)), MATERIALS)
+            self.assertIn(words, " ".join(text for _, text in told))
+        foot = next(load for case in FLOOR.load_cases for load in case.loads if isinstance(load, PatchLoad))
+        below = replace(hole, low=foot.x - 0.02, high=foot.x + 0.02, near=foot.y - 0.02, far=foot.y + 0.02)
+        stands = EVALUATOR.evaluate(FLOOR, replace(opened, zones=(below,)), MATERIALS, LINEAR)
+        self.assertIn("stands in an opening", stands.error)
+
+
+class QuickAnswers(unittest.TestCase):
+    def test_the_quick_order_is_near_the_full_one(self) -> None:
+        quick = EVALUATOR.quick(BULKHEAD, ON_A_HAT, MATERIALS)
+        full = EVALUATOR.evaluate(BULKHEAD, ON_A_HAT, MATERIALS, FULL)
+        for name, within in (("deflection", 0.03), ("frequency", 0.03), ("mass", 1e-9)):
+            ratio = quick.worst(name).value / full.worst(name).value
+            self.assertAlmostEqual(ratio, 1.0, delta=within)
+
+    def test_searches_stand_in_for_bolts(self) -> None:
+        panel = translate.stand_in(BULKHEAD)
+        self.assertEqual(panel.edges.x0, "resting")
+        self.assertFalse(panel.held.anything)
+        candidate = Candidate("n", "n", FOAM.layers)
+        self.assertFalse(translate.is_linear(BULKHEAD, candidate))
+
+
+if __name__ == "__main__":
+    unittest.main()
