@@ -12,7 +12,10 @@ from omakase.core.laminate import breaking, constants, failure, stiffness, stren
 from omakase.core.materials import areal, cloth, conditions, grades, micromechanics, processing, sleeve
 from omakase.core.members import (
     panel_beyond,
+    panel_edges,
     panel_given,
+    panel_held,
+    panel_ribs,
     panel_zones,
     pressing,
     reduced_panel,
@@ -103,6 +106,11 @@ def methods_text() -> str:
         ("Zones", panel_zones),
         ("Inserts", panel_zones._rows_at),
         ("Lines of zones", lines.zone_lines),
+        ("Bolts and other supports", panel_held),
+        ("Bolts", panel_given.Bolt),
+        ("What edges take", panel_edges.EdgeForces),
+        ("Ribs", panel_ribs),
+        ("Stiffness of a rib", panel_ribs.RibBeam),
     ):
         parts.append(f"### {title}\n\n{_text(thing)}\n")
     parts.append("## Strips and tubes\n")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import tempfile
+import time
 import unittest
 import warnings
 
@@ -22,7 +23,9 @@ def settle(homes: str) -> None:
 
 
 def run(name: str) -> Counts:
+    start = time.monotonic()
     suite = unittest.TestLoader().loadTestsFromName(f"tests.{name.removeprefix('tests.')}")
     result = unittest.TextTestRunner(verbosity=0, warnings="error").run(suite)
     bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    print(f"{time.monotonic() - start:6.1f} s  {name}", flush=True)
     return result.testsRun, bad, len(result.skipped)
