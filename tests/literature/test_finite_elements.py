@@ -16,7 +16,7 @@ from skfem.helpers import dd, ddot, dot, eye, sym_grad, trace
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.panel import respond, respond_zoned
 from omakase.core.members.panel_given import LINEAR, LoadCase, Panel
-from omakase.core.members.panel_zones import Box, Lying, patchwork
+from omakase.core.members.panel_patchwork import Box, Lying, patchwork
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.solver import PlateSolution

@@ -12,7 +12,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.members.panel import PanelResponse, respond, respond_zoned
 from omakase.core.members.panel_case import CaseResponse
 from omakase.core.members.panel_given import FULL, LINEAR, REFINED, Accuracy, Bolt, Held, LoadCase, Panel
-from omakase.core.members.panel_zones import Lying, patchwork
+from omakase.core.members.panel_patchwork import Lying, patchwork
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
 from tests.support import isotropic, orthotropic, sandwich, sheet, soft_core

@@ -11,8 +11,8 @@ from omakase.core.errors import PanelError
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.panel import PanelResponse, respond_zoned
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel
+from omakase.core.members.panel_patchwork import Box, Lying, patchwork
 from omakase.core.members.panel_ribs import Rib, RibBeam, Ribbed
-from omakase.core.members.panel_zones import Box, Lying, patchwork
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.section import PlateSection
 from tests.support import isotropic, orthotropic, sandwich, sheet, soft_core

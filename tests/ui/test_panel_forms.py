@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QToolButton
 
@@ -99,6 +100,37 @@ class PanelForms(WindowTest):
         bare = picture.grab().toImage()
         session.look_at_case("l2")
         self.assertNotEqual(picture.grab().toImage(), bare)
+
+    def test_a_bulkhead_gets_a_rib_and_a_line_of_support(self) -> None:
+        """Ribs and their own layers by buttons and the quick line, a bad place told at its field, all of it undone."""
+        self.show("b9", "c2")
+        session, editor = self.window.session, self.window.layup_editor
+        before, sag, bare = session.candidate, session.result.worst("deflection").value, self.plan()
+        self.push("Add a rib")
+        self.assertLess(session.result.worst("deflection").value, 0.7 * sag)
+        self.assertNotEqual(self.plan(), bare)
+        self.assertEqual(tuple(editor.walls.buttons), ("", "rib"))
+        editor.walls.buttons["rib"].click()
+        self.process()
+        mass = session.result.mass
+        editor.line.selectAll()
+        QTest.keyClicks(editor.line, "twill200 45 ; twill200 0 ; twill200 0")
+        QTest.keyClick(editor.line, Qt.Key.Key_Return)
+        self.process()
+        self.assertGreater(session.result.mass, mass)
+        self.assertEqual([layer.wall for layer in session.candidate.layers], ["", "", "", "rib", "rib", "rib"])
+        self.type_into("Place of rib 1", "900 mm")
+        self.assertIn("off the panel", editor.form.paragraph.message)
+        for _ in range(3):
+            self.press(Qt.Key.Key_Z, CTRL)
+        self.assertEqual(session.candidate, before)
+        frequency = session.result.worst("frequency").value
+        self.push("Add a line of support")
+        self.assertGreater(session.result.worst("frequency").value, 1.2 * frequency)
+        self.assertIn("line across 1", {own.name for own in session.result.response.cases[0].reactions})
+
+    def plan(self) -> QImage:
+        return self.window.panel_picture.grab().toImage()
 
     def test_shapes_follow_the_check_and_a_click(self) -> None:
         self.show("b7", "c4")

@@ -12,8 +12,8 @@ from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.materials.conditions import in_service
 from omakase.core.materials.material import Material
 from omakase.core.members.panel_given import MOST_BOLTS, Bolt, Held, LoadCase, Panel
+from omakase.core.members.panel_patchwork import Box, Lying
 from omakase.core.members.panel_ribs import RIB, Rib, Ribbed
-from omakase.core.members.panel_zones import Box, Lying
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
 from omakase.project import edits, model

@@ -24,8 +24,9 @@ from omakase.core.members.panel_case import Beyond, CaseResponse, Part
 from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key, samples
+from omakase.core.members.panel_patchwork import Patchwork
 from omakase.core.members.panel_ribs import RIB, RibAnswer, Ribbed
-from omakase.core.members.panel_zones import Flush, Patchwork, ZonedPanel
+from omakase.core.members.panel_zones import Flush, ZonedPanel
 from omakase.core.plates.assembly import GroupedForm, grouped
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.large_deflection import LargeSolution

@@ -12,8 +12,8 @@ from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
 from omakase.core.members.panel import respond, respond_zoned
 from omakase.core.members.panel_given import Accuracy
+from omakase.core.members.panel_patchwork import layer_areas, patchwork
 from omakase.core.members.panel_ribs import RIB
-from omakase.core.members.panel_zones import layer_areas, patchwork
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.panel_holding import held_sentence, held_words
 from omakase.evaluate.members.panel_ribs import rib_area, rib_levers, rib_parameters, ribs_sentence
