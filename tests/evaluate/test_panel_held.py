@@ -15,13 +15,28 @@ from omakase.evaluate.members.sentence import Act, Choice, Number, value_at, wit
 from omakase.evaluate.results.engine import Evaluator, slow
 from omakase.evaluate.results.records import candidate_record
 from omakase.evaluate.results.wording import reserve_text
+from omakase.evaluate.sizing.forms import FormStudy, forms
 from omakase.evaluate.sizing.levers import levers
 from omakase.evaluate.sizing.study import parameters
+from omakase.evaluate.sizing.ways_out import all_beside
 from omakase.project import edits, translate
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
-from omakase.project.model import BoltRow, Brief, Candidate, PatchLoad, SupportLine, find_candidate
+from omakase.project.model import (
+    BoltRow,
+    Brief,
+    Candidate,
+    LayerRecord,
+    Limits,
+    LoadCase,
+    PanelMember,
+    PatchLoad,
+    PressureLoad,
+    SupportLine,
+    Supports,
+    find_candidate,
+)
 from omakase.project.spans import PanelForm, RibRecord
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.project.validation import brief_problems, candidate_problems
@@ -252,6 +267,40 @@ class Forms(unittest.TestCase):
         below = replace(hole, low=foot.x - 0.02, high=foot.x + 0.02, near=foot.y - 0.02, far=foot.y + 0.02)
         stands = EVALUATOR.evaluate(FLOOR, replace(opened, zones=(below,)), MATERIALS, LINEAR)
         self.assertIn("stands in an opening", stands.error)
+
+
+class FormStudies(unittest.TestCase):
+    """A sheet that is too soft, held along two edges: what each form comes to for the same limits."""
+
+    def setUp(self) -> None:
+        pressed = LoadCase("l1", "air", (PressureLoad(1500.0),))
+        supports = Supports("simple", "simple", "free", "free")
+        self.brief = Brief("f", "Floor", PanelMember(0.5, 0.3, supports), (pressed,), Limits(deflection=0.004))
+        self.sheet = Candidate("c", "Sheet", (LayerRecord("al6082", 0.0, 0.0012, "ply"),))
+
+    def test_the_lightest_of_each_form_passes_and_is_what_it_says(self) -> None:
+        study = FormStudy(self.brief, self.sheet, MATERIALS, "si", EVALUATOR)
+        ways = {way.lever: way for way in study.find()}
+        self.assertEqual(set(ways), {"skins", "ribs", "arch", "dish", "lips"})
+        self.assertFalse(study.present.passes)
+        passing = [way for way in ways.values() if way.outcome is not None]
+        self.assertGreater(len(passing), 1)
+        for way in passing:
+            found = EVALUATOR.evaluate(self.brief, way.option.candidate, MATERIALS)
+            self.assertTrue(found.passes, way.text)
+            self.assertAlmostEqual(found.mass, way.outcome.mass, places=9)
+        # shape beats mass
+        self.assertLess(ways["ribs"].outcome.mass, 0.5 * ways["skins"].outcome.mass)
+        command = all_beside(list(ways.values()), replace(self.brief, candidates=(self.sheet,)), self.sheet)
+        self.assertEqual(len(command.new), 1 + len(passing))
+        self.assertEqual(command.new[0], self.sheet)
+
+    def test_families_start_from_the_flat_candidate(self) -> None:
+        ribbed_one = ribbed(self.brief, replace(self.sheet, form=PanelForm(0.02)), 2)
+        families = {family.name: family for family in forms(self.brief, ribbed_one, "si")}
+        self.assertEqual(families["skins"].options[0].candidate.form, PanelForm())
+        self.assertEqual([len(option.candidate.form.ribs) for option in families["ribs"].options][:4], [1, 1, 1, 2])
+        self.assertEqual({layer.wall for layer in families["arch"].options[0].candidate.layers}, {""})
 
 
 class QuickAnswers(unittest.TestCase):

@@ -37,8 +37,9 @@ def rib_buckling(context: Context) -> list[CheckResult]:
             for k, (piece, limit) in enumerate(zip(rib.beam.pieces, rib.beam.buckling_strains, strict=True)):
                 own = pressed[:, k * len(ACROSS) : (k + 1) * len(ACROSS)]
                 i, j = np.unravel_index(np.argmax(own), own.shape)
-                if np.isfinite(limit) and own[i, j] * worst > limit:
-                    worst = limit / float(own[i, j])
+                strain = float(own[i, j])
+                if strain > 0.0 and np.isfinite(limit) and limit / strain < worst:
+                    worst = limit / strain
                     place, name = case.place(int(i), k * len(ACROSS) + int(j)), piece.name
         if np.isfinite(worst):
             least = worst / context.settings.ultimate_factor

@@ -36,6 +36,8 @@ OUTLINES_EXPLAINED = (
     ("tee", "a blade with a flange along its free edge"),
     ("hat", "plies laid over a former, closed by the panel; stiff in torsion too"),
 )
+FREE = ("free", "free")
+LIPS = (0.03, 0.06, 0.1)  # of the shorter side
 RIB_FACES = (("face_b", "face B", "face_b"), ("face_a", "face A", "face_a"))
 
 
@@ -85,13 +87,17 @@ def ribs_sentence(brief: Brief, candidate: Candidate, materials: Mapping[str, Ma
 
 
 def new_rib(brief: Brief) -> RibRecord:
-    """A hat across the middle of the longer side."""
+    """A hat across the middle of the longer side, or from one supported edge to the other where two are free."""
     member = brief.member
     assert isinstance(member, PanelMember)
-    along = member.width > member.length
+    along, supports = member.width > member.length, member.supports
+    if not supports.bolts:
+        ends_free, sides_free = (supports.x0, supports.x1) == FREE, (supports.y0, supports.y1) == FREE
+        along = sides_free or (along and not ends_free)
+    side = member.width if along else member.length
     height = round(max(0.01, min(member.length, member.width) / 25.0), 3)
     width = round(1.2 * height, 3)
-    return RibRecord(along, round(max(member.length, member.width) / 2.0, 4), height=height, width=width,
+    return RibRecord(along, round(side / 2.0, 4), height=height, width=width,
                      crown=round(0.7 * height, 3), foot=0.015)  # fmt: skip
 
 
@@ -223,6 +229,16 @@ def rib_levers(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterato
 
 def _lips(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterator[Lever]:
     """Free edges turned up: a blade without feet along each."""
+    options = []
+    for height, made in lipped(brief, candidate):
+        text = f"free edges turned up by {format_value(height, 'length', units, with_unit=True, digits=FIELD)}"
+        options.append(Option(text, made))
+    if options:
+        yield Lever("lips", "lips along free edges", tuple(options), "first")
+
+
+def lipped(brief: Brief, candidate: Candidate) -> Iterator[tuple[float, Candidate]]:
+    """(height in m, the candidate with its free edges turned up by it), from low to high; none without free edges."""
     member, form = brief.member, candidate.form
     assert isinstance(member, PanelMember)
     assert isinstance(form, PanelForm)
@@ -233,13 +249,10 @@ def _lips(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterator[Lev
     free = [edge for edge in free if edge not in taken]
     if not free or supports.bolts:  # what bolts hold along an edge is stiff there already
         return
-    shorter, options = min(member.length, member.width), []
-    for share in (0.03, 0.06, 0.1):
-        height = round(max(0.008, share * shorter), 3)
+    for share in LIPS:
+        height = round(max(0.008, share * min(member.length, member.width)), 3)
         lips = tuple(RibRecord(along, place, outline="blade", height=height, foot=0.0) for along, place in free)
-        text = f"free edges turned up by {format_value(height, 'length', units, with_unit=True, digits=FIELD)}"
-        options.append(Option(text, with_ribs(candidate, (*form.ribs, *lips))))
-    yield Lever("lips", "lips along free edges", tuple(options), "first")
+        yield height, with_ribs(candidate, (*form.ribs, *lips))
 
 
 def rib_area(brief: Brief, candidate: Candidate) -> float:

@@ -368,6 +368,16 @@ def as_command(way: Way, brief: Brief, candidate: Candidate) -> tuple[ArrangeCan
     return as_candidate(way.option.candidate, way.text, brief, candidate)
 
 
+def all_beside(ways: Sequence[Way], brief: Brief, candidate: Candidate) -> ArrangeCandidates:
+    """The command that puts all ways that pass beside the candidate they came from."""
+    now = brief
+    for way in reversed(ways):  # each is put right beside it
+        if way.option is not None and way.option.brief is None:
+            command, _ = as_candidate(way.option.candidate, way.text, now, candidate)
+            now = replace(now, candidates=command.new)
+    return edits.arrange(brief, now.candidates, "add the forms")
+
+
 def as_candidate(new: Candidate, text: str, brief: Brief, beside: Candidate) -> tuple[ArrangeCandidates, str]:
     """(command, id) that puts a proposed candidate beside the one it came from, its origin noted."""
     command, identity = edits.duplicate_candidate(brief, beside.id)

@@ -1,4 +1,5 @@
-"""Ways out of a candidate that fails, or down from one with room; one key puts the chosen one into the line-up."""
+"""Ways out of a candidate that fails, or down from one with room, or what each form of a panel comes to; one key puts
+the chosen one into the line-up."""
 
 from __future__ import annotations
 
@@ -10,7 +11,8 @@ from PyQt6.QtWidgets import QPushButton, QTreeWidgetItem, QVBoxLayout, QWidget
 from omakase.evaluate.results.outcome import Outcome
 from omakase.evaluate.results.outcome_words import outcome_words
 from omakase.evaluate.results.wording import percent_text, quantity
-from omakase.evaluate.sizing.ways_out import Way, WaysOut, as_command
+from omakase.evaluate.sizing.forms import FormStudy
+from omakase.evaluate.sizing.ways_out import Way, WaysOut, all_beside, as_command
 from omakase.project.library import faced_materials, materials_of
 from omakase.project.quickline import laminate_code
 from omakase.ui.kit.fitting_list import fitting_list
@@ -26,12 +28,16 @@ def _order(way: Way) -> tuple[bool, int]:
 
 
 class WaysView(QWidget):
-    """Searches on a worker while it is in sight; an edit stops the search and starts another."""
+    """Searches on a worker while it is in sight; an edit stops the search and starts another.
+
+    ``forms`` : whether it looks for the lightest of each form in place of ways out.
+    """
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self.ways: list[Way] = []
+        self.forms = False
         self.search = Searching("ways", self)
         self._inputs: object = None
         self._present: Outcome | None = None
@@ -42,12 +48,16 @@ class WaysView(QWidget):
         self.detail.setWordWrap(True)
         self.detail.setProperty("role", "quiet")
         self.take = QPushButton("Make it a candidate (Enter)")
+        self.take_all = QPushButton("All that pass into the line-up")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.addWidget(self.head)
         layout.addWidget(self.list, 1)
         layout.addWidget(self.detail)
         layout.addWidget(self.take)
+        layout.addWidget(self.take_all)
+        self.take_all.hide()
+        self.take_all.clicked.connect(self.put_all)
         self.take.clicked.connect(lambda: self.take_chosen())
         self.list.currentItemChanged.connect(lambda _now, _before: self._tell())
         self.list.itemActivated.connect(lambda _item, _column: self.take_chosen())
@@ -81,7 +91,7 @@ class WaysView(QWidget):
 
     def follow(self) -> None:
         """Starts anew when the layup, the brief or the choice is another and the view is in sight."""
-        inputs = self.session.searched
+        inputs = self.session.searched and (self.session.searched, self.forms)
         if not self.isVisible() or inputs == self._inputs:
             return
         self.stop()
@@ -89,14 +99,21 @@ class WaysView(QWidget):
         self.ways = []
         self.list.clear()
         self.take.setEnabled(False)
+        self.take_all.setVisible(self.forms)
+        self.take_all.setEnabled(False)
         self._present = None
-        self.head.setText("Looking for ways …" if inputs else "Choose a candidate to see ways.")
+        looking = "Sizing each form …" if self.forms else "Looking for ways …"
+        self.head.setText(looking if inputs else "Choose a candidate to see ways.")
         if inputs:
             self.search.begin(self._search)
 
     def _search(self, stopped: Callable[[], bool]) -> Iterator[object]:
         brief, candidate, project = self.session.judged_brief, self.session.candidate, self.session.document.project
-        if brief is not None and candidate is not None:
+        if brief is not None and candidate is not None and self.forms:
+            study = FormStudy(brief, candidate, materials_of(project), project.units, self.session.evaluator, stopped)
+            for way in study.find(self.session.workers):
+                yield way, study.present
+        elif brief is not None and candidate is not None:
             search = WaysOut(brief, candidate, materials_of(project), project.units, self.session.evaluator, stopped)
             ways = []
             for way in search.find(self.session.workers):
@@ -121,6 +138,7 @@ class WaysView(QWidget):
         self.list.insertTopLevelItem(at, item)
         if way.outcome is not None and not self.take.isEnabled():
             self.list.setCurrentItem(item)
+        self.take_all.setEnabled(any(own.outcome is not None for own in self.ways))
         self._tell()
 
     def _tell(self) -> None:
@@ -146,6 +164,10 @@ class WaysView(QWidget):
             return
         passing = [way for way in self.ways if way.outcome is not None]
         self._tell()
+        if self.forms:
+            none = "No form meets the brief." if self.ways else "Forms are compared of panels only."
+            self.head.setText("Of each form the lightest that meets the brief." if passing else none)
+            return
         lighter = self._present is not None and self._present.passes
         title = "Ways to make it lighter, or better as it is" if lighter else "Ways out"
         none = "No single change makes it lighter and still passes." if lighter else "No single change makes it pass."
@@ -155,6 +177,17 @@ class WaysView(QWidget):
             self.head.setText(f"{title}: {each}.")
         else:
             self.head.setText(none if self.ways else "There is nothing here to change one by one.")
+
+    def show_forms(self, forms: bool) -> None:
+        """Looks for the lightest of each form, or for ways out."""
+        self.forms = forms
+        self.follow()
+
+    def put_all(self) -> None:
+        """Puts all forms that pass into the line-up beside the candidate they came from."""
+        brief, candidate = self.session.brief, self.session.candidate
+        if brief is not None and candidate is not None and any(way.option is not None for way in self.ways):
+            self.session.do(all_beside(self.ways, brief, candidate))
 
     def take_chosen(self) -> None:
         """Puts the chosen way into the line-up beside the candidate it came from, and chooses it."""

@@ -116,6 +116,7 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "Pictures of the la&yup", "Ctrl+2", lambda: window.show_page(1))
     action(menu, "&Material of the layer", "Ctrl+3", lambda: window.show_page(2))
     action(menu, "&Ways out", "Ctrl+4", window.show_ways)
+    action(menu, "&Forms of the panel, each sized", "Ctrl+Shift+R", window.show_forms)
     action(menu, "How the layup brea&ks", "Ctrl+6", lambda: window.show_page(4))
     action(menu, "Break it along the other a&xis", "Ctrl+Shift+X", window.break_picture.turn)
     action(menu, "What drives its result, and why it &differs", "Ctrl+Shift+H", lambda: window.show_page(5))

@@ -328,6 +328,13 @@ class MainWindow(QMainWindow):
     def show_ways(self) -> None:
         """Looks for the smallest changes that pass."""
         self.show_page(3)
+        self.ways_view.show_forms(False)
+        self.ways_view.list.setFocus()
+
+    def show_forms(self) -> None:
+        """Looks for the lightest of each form of a panel: skins, core, ribs, arch, dish, lips."""
+        self.show_page(3)
+        self.ways_view.show_forms(True)
         self.ways_view.list.setFocus()
 
     def add_sample(self) -> None:
