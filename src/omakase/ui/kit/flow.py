@@ -60,7 +60,8 @@ class FlowLayout(QLayout):
         return 0 if widget is not None and widget.property("glue") == "tight" else self._gap
 
     def _groups(self, room: int) -> list[list[tuple[QLayoutItem, QSize]]]:
-        """Items that a line must not break between: one with the property ``glue`` stays with the one before it.
+        """Items that a line must not break between: one with the property ``glue`` stays with the one before it, while
+        there is room for both on a line.
 
         Glued ``tight``, as punctuation is, it has no space before it either.
         """
@@ -69,17 +70,21 @@ class FlowLayout(QLayout):
             size = item.sizeHint()
             size.setWidth(min(size.width(), room))
             widget = item.widget()
-            if groups and widget is not None and widget.property("glue"):
+            glued = bool(groups) and widget is not None and bool(widget.property("glue"))
+            if glued and self._wide([*groups[-1], (item, size)]) <= room:
                 groups[-1].append((item, size))
             else:
                 groups.append([(item, size)])
         return groups
 
+    def _wide(self, group: list[tuple[QLayoutItem, QSize]]) -> int:
+        return sum(size.width() + self._space_before(item) for item, size in group[1:]) + group[0][1].width()
+
     def _arrange(self, rect: QRect, place: bool) -> int:
         lines: list[list[tuple[QLayoutItem, QSize]]] = [[]]
         x = 0
         for group in self._groups(rect.width()):
-            width = sum(size.width() + self._space_before(item) for item, size in group[1:]) + group[0][1].width()
+            width = self._wide(group)
             if x and x + width > rect.width():
                 lines.append([])
                 x = 0
