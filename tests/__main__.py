@@ -16,17 +16,22 @@ from pathlib import Path
 from tests.worker import run, settle
 
 ROOT = Path(__file__).parent
+LONG = (
+    "evaluate.test_menu", "evaluate.test_ways_out", "ui.test_sizing", "ui.test_main_job", "ui.test_every_page",
+    "ui.test_testing", "evaluate.test_line_up", "core.test_panel_grid", "ui.test_panel_forms",
+)  # fmt: skip
 
 
 def _modules(names: list[str]) -> list[str]:
-    """The modules of tests that are named, all without a name; the longest files first, so that none is left over."""
+    """The modules of tests that are named, all without a name; those that take long and the longest files first,
+    so that none is left over."""
     modules = []
     for name in names or [""]:
         folder = ROOT / name.removeprefix("tests.").replace(".", "/")
         files = sorted(folder.rglob("test_*.py")) if folder.is_dir() else []
         files.sort(key=lambda file: -file.stat().st_size)
         modules += [".".join(file.relative_to(ROOT).with_suffix("").parts) for file in files] or [name]
-    return modules
+    return sorted(modules, key=lambda module: LONG.index(module) if module in LONG else len(LONG))
 
 
 def main() -> int:

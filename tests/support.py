@@ -13,6 +13,7 @@ from omakase.core.plates.grid import Edges, Grid
 from omakase.core.plates.loads import PatchLoad, Pressure
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.solver import PlateModel, PlateSolution, plate_fields
+from omakase.evaluate.results.engine import Evaluator
 from omakase.project.model import Project
 from omakase.project.storage import read_project
 
@@ -20,6 +21,9 @@ DEMO = Path(__file__).parents[1] / "src/omakase/data/demo/heronwick.omakase.json
 SIMPLE = Edges()
 CLAMPED = Edges("clamped", "clamped", "clamped", "clamped")
 CANTILEVER = Edges("clamped", "free", "free", "free")
+
+
+EVALUATOR = Evaluator()  # what one test has computed serves the others of its process
 
 
 def demo_project() -> Project:

@@ -34,8 +34,7 @@ from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
 from omakase.project.model import Candidate, LayerRecord, Limits, LoadCase, PressureLoad
 from omakase.project.validation import brief_problems
-
-EVALUATOR = Evaluator()
+from tests.support import EVALUATOR
 
 
 @cache

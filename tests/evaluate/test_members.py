@@ -33,10 +33,10 @@ from omakase.project.spans import Zone
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.project.validation import brief_problems, candidate_problems, problems
 from omakase.units.display import DIMENSIONS
+from tests.support import EVALUATOR
 
 PROJECT = demo_project()
 MATERIALS = materials_of(PROJECT)
-EVALUATOR = Evaluator()
 
 
 def demo_brief(kind: MemberKind) -> Brief:

@@ -7,7 +7,6 @@ import unittest
 from omakase.core.members.panel_given import FULL, LINEAR, QUICK
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Act, Choice, Name, Number, plain, value_at, with_value
-from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.lineup import line_up
 from omakase.evaluate.results.profile import shapes
 from omakase.evaluate.results.records import candidate_record
@@ -22,12 +21,12 @@ from omakase.project.model import Brief, Candidate, EdgeLoad, LoadCase, PatchLoa
 from omakase.project.quickline import read_quick_line, write_quick_line
 from omakase.project.spans import PanelForm, Zone
 from omakase.project.validation import candidate_problems
+from tests.support import EVALUATOR
 
 PROJECT = demo_project()
 MATERIALS = materials_of(PROJECT)
 FAIRING = next(brief for brief in PROJECT.briefs if brief.id == "b7")
 FLOOR = PROJECT.briefs[0]
-EVALUATOR = Evaluator()
 RIM, PLATE = Zone("z1", "rim", 0.0, 0.0, rim=0.04), Zone("z2", "hinge plate", 0.05, 0.12, 0.08, 0.14)
 LINE = (
     "twill200 0 ; twill200 45 @ rim ; core ply-birch 10 mm @ hinge plate ; core pvc80 10 mm @ outside rim ; twill200 0"

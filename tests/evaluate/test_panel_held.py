@@ -12,7 +12,7 @@ from omakase.core.members.panel_given import FULL, LINEAR
 from omakase.evaluate.members.panel_ribs import evenly, new_rib, ribbed
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Act, Choice, Number, value_at, with_value
-from omakase.evaluate.results.engine import Evaluator, slow
+from omakase.evaluate.results.engine import slow
 from omakase.evaluate.results.records import candidate_record
 from omakase.evaluate.results.wording import reserve_text
 from omakase.evaluate.sizing.forms import FormStudy, forms
@@ -40,12 +40,12 @@ from omakase.project.model import (
 from omakase.project.spans import PanelForm, RibRecord
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.project.validation import brief_problems, candidate_problems
+from tests.support import EVALUATOR
 
 PROJECT = demo_project()
 MATERIALS = materials_of(PROJECT)
 BULKHEAD = next(brief for brief in PROJECT.briefs if brief.id == "b9")
 FLOOR = PROJECT.briefs[0]
-EVALUATOR = Evaluator()
 SHEET, FOAM, ON_A_HAT = (find_candidate(BULKHEAD, name) for name in ("c1", "c2", "c3"))
 
 

@@ -9,7 +9,6 @@ import numpy as np
 
 from omakase.core.errors import OmakaseError
 from omakase.core.members.panel_given import LINEAR
-from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.lineup import line_up
 from omakase.evaluate.results.outcome import outcome
 from omakase.evaluate.sizing.explain import explain
@@ -20,12 +19,12 @@ from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
 from omakase.project.model import find_candidate
+from tests.support import EVALUATOR
 
 PROJECT = demo_project()
 MATERIALS = materials_of(PROJECT)
 BRIEF = PROJECT.briefs[0]
 CANDIDATE = find_candidate(BRIEF, "c2")
-EVALUATOR = Evaluator()
 PARAMETERS = {own.key: own for own in parameters(BRIEF, CANDIDATE, MATERIALS)}
 MEASURES = {own.key: own for own in measures(BRIEF)}
 

@@ -30,8 +30,8 @@ from omakase.project.model import (
     Supports,
     find_candidate,
 )
+from tests.support import EVALUATOR
 
-EVALUATOR = Evaluator()
 PROJECT = demo_project()
 MATERIALS = materials_of(PROJECT)
 FEW = {name: MATERIALS[name] for name in (

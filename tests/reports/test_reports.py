@@ -13,7 +13,6 @@ from functools import cache
 from pathlib import Path
 
 from omakase.core.errors import OmakaseError
-from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.records import evaluate_brief
 from omakase.project import edits
@@ -22,8 +21,7 @@ from omakase.project.demo import demo_project
 from omakase.reports.page import line_up_pdf
 from omakase.reports.table import line_up_csv, safe
 from omakase.reports.write import write_report
-
-EVALUATOR = Evaluator()
+from tests.support import EVALUATOR
 
 
 @cache

@@ -16,16 +16,15 @@ from PyQt6.QtCore import QEvent, QPoint, QSettings, Qt, QtMsgType, qInstallMessa
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from omakase.evaluate.results.engine import Evaluator
 from omakase.project.demo import demo_project
 from omakase.project.document import Document
 from omakase.project.model import Project
 from omakase.ui.kit.fields import FittingLine, QuantityField
 from omakase.ui.window.application import make_application, make_window
 from omakase.ui.window.main_window import MainWindow
+from tests.support import EVALUATOR
 
 HARMLESS = ("propagateSizeHints", "raise()", "grabbing the keyboard")  # the offscreen platform, of windows and lists
-SHARED = Evaluator()
 _messages: list[str] = []
 
 
@@ -63,7 +62,7 @@ class WindowTest(unittest.TestCase):
         self.window = self.open(self.project())
 
     def open(self, project: Project) -> MainWindow:
-        with mock.patch("omakase.ui.session.Evaluator", return_value=SHARED):  # many windows show the same demo
+        with mock.patch("omakase.ui.session.Evaluator", return_value=EVALUATOR):  # many windows show the same demo
             window = make_window(Document(project), self.settings, self.synchronous)
         window.resize(1280, 800)
         window.show()

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QWidget
 
+from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.ui.kit.fields import FittingLine, QuantityField
 from omakase.ui.kit.labels import Heading, plain
@@ -49,6 +50,10 @@ class Values(Hands):
         self.assertEqual(field.selectedText(), "" if field.hasSelectedText() is False else field.text())
 
     def test_enter_and_tab_keep_their_place_in_the_brief(self) -> None:
+        brief = self.window.session.brief  # with one candidate, for every edit computes them all
+        self.window.session.do(edits.arrange(brief, brief.candidates[3:4], "one alone"))
+        self.window.session.choose(brief.candidates[3].id)
+        self.process()
         names = [
             field.accessibleName()
             for field in self.window.brief_view.findChildren(FittingLine)

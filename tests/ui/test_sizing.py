@@ -160,7 +160,7 @@ class Sizing(WindowTest):
 
     def test_a_map_of_two_numbers(self) -> None:
         view = self.window.study_view
-        self.window.session.choose("c2")
+        self.window.session.choose("c5")  # stiff: it hardly stretches
         self.window.switch_top(view)
         self.process()
         view.second.setCurrentIndex(view.second.findData("loads"))
