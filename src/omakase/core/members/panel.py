@@ -25,7 +25,7 @@ from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key, samples
 from omakase.core.members.panel_patchwork import Patchwork
-from omakase.core.members.panel_ribs import RIB, RibAnswer, Ribbed
+from omakase.core.members.panel_ribs import RIB, SLENDER, RibAnswer, Ribbed
 from omakase.core.members.panel_zones import Flush, ZonedPanel
 from omakase.core.plates.assembly import GroupedForm, grouped
 from omakase.core.plates.energies import strain_energy
@@ -155,6 +155,18 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
         return edges_blurred(self.section, self.panel.surface)
 
     def _shape_remarks(self) -> Iterator[str]:
+        """What of the theory is at its edge for this shape and these supports."""
+        for number, own in enumerate(self.ribs, 1):
+            rib = own.beam.rib
+            if rib.outline != "strip" and rib.high - rib.low < SLENDER * rib.height:
+                yield f"rib {number} is shorter than five of its heights: its shear, not counted, makes it softer"
+        if self.ribs and any(case.beyond is not None and case.beyond.large for case in self.cases):
+            yield "the panel stretches; that its ribs stretch with it is not counted, which is on the safe side"
+        held = self.panel.held
+        if held.bolts:
+            yield "bolts hold up and down; what happens round a bolt, within a washer's width, is not judged here"
+        if held.bed:
+            yield "the bed pulls as well as it pushes: look for places that lift off"
         for rise, size in zip(self.panel.rise, (self.panel.length, self.panel.width), strict=True):
             if abs(rise) > MOST_RISE * size:
                 yield (

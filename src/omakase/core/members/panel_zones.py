@@ -285,6 +285,8 @@ class ZonedPanel:
                 at = height + side * own.stack.thickness / 2.0
                 face = height + own.faces[0 if rib.on_a else 1].z_middle if own.faces else at
                 below.append(Surfaced(arc.along(start), arc.along(end), at, face))
+        if not below:
+            raise PanelError("a rib lies over an opening all along")
         return rib_lines(beam, below, other.along(rib.place), surface.curvature)
 
     def _rib_case(
