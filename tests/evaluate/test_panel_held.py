@@ -13,11 +13,12 @@ from omakase.evaluate.members.panel_ribs import evenly, new_rib, ribbed
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Act, Choice, Number, value_at, with_value
 from omakase.evaluate.results.engine import slow
+from omakase.evaluate.results.outcome import outcome
 from omakase.evaluate.results.records import candidate_record
 from omakase.evaluate.results.wording import reserve_text
 from omakase.evaluate.sizing.forms import FormStudy, forms
 from omakase.evaluate.sizing.levers import levers
-from omakase.evaluate.sizing.study import parameters
+from omakase.evaluate.sizing.study import measures, parameters
 from omakase.evaluate.sizing.ways_out import all_beside
 from omakase.project import edits, translate
 from omakase.project.commands import replace
@@ -218,6 +219,12 @@ class Ribs(unittest.TestCase):
         names = {parameter.key: parameter for parameter in parameters(BULKHEAD, ON_A_HAT, MATERIALS)}
         state = names["rib_pitch"].put((BULKHEAD, ON_A_HAT, MATERIALS), 0.12)
         self.assertEqual(len(state[1].form.ribs), 3)
+        offered = {measure.key: measure for measure in measures(BULKHEAD)}
+        result = outcome(BULKHEAD, EVALUATOR.evaluate(BULKHEAD, ON_A_HAT, MATERIALS, LINEAR), MATERIALS)
+        parts = [offered[key].of(result) for key in ("skin_mass", "rib_mass")]
+        self.assertAlmostEqual(sum(parts), result.mass, places=12)
+        self.assertGreater(min(parts), 0.01)
+        self.assertNotIn("rib_mass", {measure.key for measure in measures(FLOOR)})
         state = names["rib_height"].put((BULKHEAD, ON_A_HAT, MATERIALS), 0.03)
         self.assertEqual(state[1].form.ribs[0].height, 0.03)
 

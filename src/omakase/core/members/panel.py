@@ -93,7 +93,8 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
 
     @property
     def measures(self) -> dict[str, tuple[Measured, ...]]:
-        """Largest deflection and buckling factor of each load case, and the thickness."""
+        """Largest deflection and buckling factor of each load case, the thickness, and of panels with ribs the mass of
+        these and of the rest."""
         thickness, edges = self._thickness, self.panel.edges
         resting = "resting" in (edges.x0, edges.x1, edges.y0, edges.y1)
         deflections, buckling = [], []
@@ -115,6 +116,9 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
                 remarks.append("resting edges are taken as not lifting off; corners may need holding down")
             deflections.append(Measured(value, case.case.name, case.case.key, x, y, tuple(remarks)))
         measures = {"deflection": tuple(deflections), "thickness": (Measured(thickness),)}
+        if self.ribs:
+            ribs = sum(own.mass for own in self.ribs)
+            measures |= {"rib_mass": (Measured(ribs),), "skin_mass": (Measured(self.mass - ribs),)}
         return {**measures, "buckling": tuple(buckling)} if buckling else measures
 
     @property

@@ -15,6 +15,7 @@ from omakase.evaluate.results.wording import governing_text
 from omakase.project.model import Brief, Candidate
 
 OTHERS = ("rotation", "twist", "diameter")
+RIBBED = ("skin_mass", "rib_mass")
 
 
 class Cost(msgspec.Struct, frozen=True):
@@ -95,9 +96,10 @@ def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Mater
                 per_case[checked.case_id] = CaseShare(checked.case_id, checked.load_case, share)
     title, place = governing_text(result)
     deflection, frequency = result.worst("deflection"), result.worst("frequency")
-    strength = [checked.reserve_factor for checked in result.checks if checked.kind == "strength"]
     assert result.response is not None
+    strength = [checked.reserve_factor for checked in result.checks if checked.kind == "strength"]
     others = {key: worst.value for key in OTHERS if (worst := result.worst(key)) is not None}
+    others |= {key: found[0].value for key in RIBBED if (found := result.response.measures.get(key))}
     return Outcome(
         result.passes,
         check.reserve_factor / check.required,

@@ -28,6 +28,7 @@ from omakase.evaluate.sizing.workers import Workers
 from omakase.project import edits
 from omakase.project.commands import EditBrief, EditCandidate, replace
 from omakase.project.model import Brief, Candidate
+from omakase.project.spans import PanelForm
 
 POINTS = 25
 MAP_POINTS = 13
@@ -100,6 +101,11 @@ def measures(brief: Brief) -> tuple[Measure, ...]:
     ]
     reserve = Measure("reserve", "Least reserve factor", "ratio", limits.reserve_factor, False)
     at = next((i for i, measure in enumerate(offered) if measure.key == "mass"), len(offered))
+    if any(isinstance(own.form, PanelForm) and own.form.ribs for own in brief.candidates):
+        offered += [
+            Measure("skin_mass", "Mass without ribs", "mass", None, True),
+            Measure("rib_mass", "Mass of the ribs", "mass", None, True),
+        ]
     return (Measure("share", "Least reserve over limit", "ratio", 1.0, False), *offered[:at], reserve, *offered[at:])
 
 
