@@ -5,13 +5,16 @@ from __future__ import annotations
 import os
 import unittest
 from functools import cache
+from typing import Any
+from unittest import mock
 
 import numpy as np
 
 from omakase.core.errors import OmakaseError
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import Outcome, outcome
-from omakase.evaluate.sizing.levers import Lever, levers
+from omakase.evaluate.sizing.levers import Lever
+from omakase.evaluate.sizing.levers import levers as all_levers
 from omakase.evaluate.sizing.ways_out import LeverSearch, Way, WaysOut, as_command
 from omakase.evaluate.sizing.workers import Workers
 from omakase.project import edits
@@ -41,6 +44,20 @@ FEW = {name: MATERIALS[name] for name in (
 
 def full(brief: Brief, candidate: Candidate) -> Outcome:
     return outcome(brief, EVALUATOR.evaluate(brief, candidate, MATERIALS), MATERIALS)
+
+
+FORMS = {"dish", "ribs", "lips", "rib_height"}  # slow to judge; they have a test of their own
+
+
+def levers(*what: Any) -> list[Lever]:
+    """Those that leave a panel's form alone, or only arch it."""
+    return [lever for lever in all_levers(*what) if lever.name not in FORMS]
+
+
+def setUpModule() -> None:
+    fewer = mock.patch("omakase.evaluate.sizing.ways_out.levers", levers)
+    fewer.start()
+    unittest.addModuleCleanup(fewer.stop)
 
 
 @cache

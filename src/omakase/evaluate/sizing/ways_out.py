@@ -14,7 +14,7 @@ import msgspec
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.results.engine import Evaluator
+from omakase.evaluate.results.engine import Evaluator, slow
 from omakase.evaluate.results.outcome import Outcome, outcome
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.levers import levers
@@ -296,7 +296,8 @@ class WaysOut:
     def pairs(self, ways: Sequence[Way], workers: Workers | None = None) -> Iterator[Way]:
         """Ways of two changes at once, lightest first, where no single one of ``ways`` passes; ends early if cancelled.
 
-        From the nearest setting of each of the levers that come nearest, all other levers are searched.
+        From the nearest setting of each of the levers that come nearest, all other levers are searched but those that
+        give a panel another form: they take long to judge, and the form study asks them.
         """
         present = self.present
         if present is None or present.passes:
@@ -312,7 +313,9 @@ class WaysOut:
             base = replace(way.nearest, candidate=replace(way.nearest.candidate, id=f"{self.candidate.id}+{k}"))
             done = {way.lever for way in near[: k + 1]}
             for lever in levers(self.brief, base.candidate, self.materials, self.units, False):
-                if lever.name not in done and all(option.brief is None for option in lever.options):
+                if lever.name in done or (lever.options and slow(self.brief, lever.options[0].candidate)):
+                    continue
+                if all(option.brief is None for option in lever.options):
                     tasks.append((base, lever))
         common = (self.brief, dict(self.materials), present)
         paired: list[Way] = []
