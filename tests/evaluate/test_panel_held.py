@@ -82,7 +82,7 @@ class Holding(unittest.TestCase):
         for told in (
             "bolts from x",
             "a line of support across at x 300 mm",
-            "bed of 0.002 N/mm³",
+            "bed of 2 N/cm³",
             "elastic edges take",
         ):
             self.assertIn(told, words)

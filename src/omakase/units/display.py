@@ -58,7 +58,7 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
         "expansion": Unit("µm/(m K)", 1e-6, 2),
         "curvature": Unit("1/m", 1.0, 3),
         "edge_spring": Unit("N/mm²", 1e6, 3),
-        "bed": Unit("N/mm³", 1e9, 4),
+        "bed": Unit("N/cm³", 1e6, 3),
         **_SAME,
     },
     "inch_pound": {
