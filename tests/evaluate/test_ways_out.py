@@ -46,11 +46,11 @@ def full(brief: Brief, candidate: Candidate) -> Outcome:
     return outcome(brief, EVALUATOR.evaluate(brief, candidate, MATERIALS), MATERIALS)
 
 
-FORMS = {"dish", "ribs", "lips", "rib_height"}  # slow to judge; they have a test of their own
+FORMS = {"arch", "dish", "ribs", "lips", "rib_height"}  # slow to judge; they have tests of their own
 
 
 def levers(*what: Any) -> list[Lever]:
-    """Those that leave a panel's form alone, or only arch it."""
+    """Those that leave a panel's form alone."""
     return [lever for lever in all_levers(*what) if lever.name not in FORMS]
 
 

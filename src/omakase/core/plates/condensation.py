@@ -18,7 +18,7 @@ from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler, Strip
 
 NOT_POSITIVE = "the panel's stiffness is not positive: are the supports enough?"
-FEW_CELLS = 3  # in a strip, below which its cells are not looked at one by one
+FEW_CELLS = 5  # in a strip, below which its cells are not looked at one by one
 
 
 class Inner:
