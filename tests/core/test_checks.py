@@ -14,7 +14,7 @@ from omakase.core.checks.registry import CHECK_MODULES, all_checks, run_all
 from omakase.core.checks.result import CheckResult, Limits, Settings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.members.panel import respond
-from omakase.core.members.panel_given import LINEAR, LoadCase, Panel
+from omakase.core.members.panel_given import QUICK, LoadCase, Panel
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import PatchLoad
 from omakase.evaluate.members.registry import kind_of
@@ -82,7 +82,7 @@ class EveryCheck(unittest.TestCase):
             cases = tuple(translate.load_case(case) for case in brief.load_cases)
             names = {case.name for case in cases} | {"", "own vibration"}
             for candidate in brief.candidates:
-                stack, response = kind_of(brief).respond(brief, candidate, materials_of(project), LINEAR)
+                stack, response = kind_of(brief).respond(brief, candidate, materials_of(project), QUICK)
                 for check in run_all(response, translate.settings(brief), translate.limits(brief)):
                     with self.subTest(brief=brief.id, candidate=candidate.id, check=check.check, case=check.load_case):
                         self._complete(check, stack, response.panel, names)
