@@ -167,6 +167,9 @@ class FieldPicture(Picture):
         largest_first = sorted(case.reactions, key=lambda own: (own.kind == "bolt", -abs(own.force)))
         for own in largest_first:
             at = QPointF(plan.left() + own.x * scale, plan.bottom() - own.y * scale)
+            if own.kind == "edge":  # all that it takes, at its middle
+                beside = abs(at.x() - plan.left()) < 1.0 or abs(at.x() - plan.right()) < 1.0
+                at = QPointF(at.x(), plan.center().y()) if beside else QPointF(plan.center().x(), at.y())
             text = quantity(own.force, "force", units)
             if own.kind == "bolt":
                 painter.setPen(pen(self.theme.ink, 1.0))
