@@ -103,7 +103,7 @@ class CommandLine(unittest.TestCase):
         target = self.folder / "line.csv"
         self.assertEqual(run("report", str(DEMO), str(target), "--brief", "b3")[0], 0)
         self.assertIn("balsa", target.read_text("utf-8-sig"))
-        self.assertEqual(run("report", str(DEMO), str(target), "--brief", "b9")[0], 2)
+        self.assertEqual(run("report", str(DEMO), str(target), "--brief", "b99")[0], 2)
 
     def test_size(self) -> None:
         choices = self.folder / "choices.json"
