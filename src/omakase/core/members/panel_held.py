@@ -10,7 +10,7 @@ import numpy as np
 from omakase.core.members.panel_given import Held, Surface
 from omakase.core.plates.assembly import Assembler
 from omakase.core.plates.attached import HELD_UP, Attached, OnArea, OnLine
-from omakase.core.plates.lines import Fixed
+from omakase.core.plates.lines import FADING, Fixed
 
 RIGID = 1e7  # times D/size² of a bolt, D/size³ of a line of support: it gives way by some 1e-5 of the panel's sag
 EDGE_TITLES = ("left end", "right end", "near side", "far side")
@@ -100,7 +100,7 @@ class Holding:
         strains of a plate say nothing of a bolt: booleans."""
         near = np.zeros((len(x), len(y)), bool)
         for bolt, (low_x, high_x, low_y, high_y) in zip(self._held.bolts, self.bounds, strict=True):
-            more = max(bolt.washer / 2.0, 3.0 * fading)
+            more = max(bolt.washer / 2.0, FADING * fading)
             in_x = (x >= low_x - more) & (x <= high_x + more)
             near |= np.outer(in_x, (y >= low_y - more) & (y <= high_y + more))
         return near
@@ -116,15 +116,11 @@ class Holding:
             force = float(-up.stiffness * up.mean(assembler, vector))
             shear = math.hypot(*(own.stiffness * own.mean(assembler, vector) for own in plane))
             taken.append(Reaction("bolt", f"bolt {k + 1}", force, bolt.x, bolt.y, shear=shear))
-        surface = self._surface
         for kind, name, line in self._lines():
             places, weights, moved = line.strained(assembler, vector)
             per_length = -line.stiffness[0, 0] * moved[:, 0]
             k = int(np.argmax(np.abs(per_length)))
-            at = (places[k], line.place) if line.along_x else (line.place, places[k])
-            x, y = (
-                float(arc.on_chord(np.array([value]))[0]) for arc, value in zip((surface.x, surface.y), at, strict=True)
-            )
+            x, y = in_plan(self._surface, float(places[k]), line.place, line.along_x)
             taken.append(Reaction(kind, name, float(weights @ per_length), x, y, float(per_length[k])))
         return taken
 

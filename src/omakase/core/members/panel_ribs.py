@@ -147,16 +147,15 @@ class RibBeam:
         self.stiffness = np.zeros((3, 3))
         self.stiffness[:2, :2] = total
         self._sheared, self._closed = float(law.stiffness[1, 1]), 0.0
-        twist = 4.0 * law.stiffness[3, 3] * sum(piece.length for piece in self.pieces)
+        developed = sum(piece.length for piece in self.pieces)
+        twist = 4.0 * law.stiffness[3, 3] * developed
         if rib.outline == "hat":
             closed = [piece.length for piece in self.pieces if piece.name in ("side", "crown")]
             flow = sum(closed) / law.stiffness[1, 1] + rib.width / skin
             self._closed = 2.0 * self.enclosed / flow  # shear flow per twist (Bredt)
             twist += 2.0 * self.enclosed * self._closed
         self.stiffness[2, 2] = twist
-        developed = sum(piece.length for piece in self.pieces)
         self.mass = developed * plate.areal_mass + rib.filling * (self.enclosed if rib.outline == "hat" else 0.0)
-        self.developed = developed
 
     @property
     def enclosed(self) -> float:

@@ -6,6 +6,8 @@ functions at the strip's two border lines are shared with the neighbours.  See `
 
 from __future__ import annotations
 
+from functools import cached_property
+
 import numpy as np
 
 from omakase.core.plates.basis import Basis, gauss
@@ -52,8 +54,7 @@ class Strip:
 
     ``dofs`` : global numbers in the strip's own order; ``shared``, ``private`` : slices of it; ``x_local[f]`` : the
     field's free x functions, shared ones first; ``blocks[f]`` : per half its rows in the field's block and in the
-    strip.  ``cells`` : for each cell where its own functions are, the bubbles in both directions, and where those are
-    that it shares with others.
+    strip.
     """
 
     def __init__(self, grid: Grid, index: int, numbers: dict[str, np.ndarray]) -> None:
@@ -82,21 +83,28 @@ class Strip:
         self.blocks = {field: (halves[0], halves[1]) for field, halves in placed.items()}
         self.dofs = np.concatenate(dofs)
         self.size = start
-        self.cells = [self._cell(grid, j) for j in range(len(grid.y_nodes) - 1)]
+        self._grid = grid
 
-    def _cell(self, grid: Grid, j: int) -> tuple[np.ndarray, np.ndarray]:
-        own, around = [], []
+    @cached_property
+    def cells(self) -> list[tuple[np.ndarray, np.ndarray]]:
+        """For each cell where its own functions are, the bubbles in both directions, and where those are that it shares
+        with others."""
+        return [self._cell(j) for j in range(len(self._grid.y_nodes) - 1)]
+
+    def _cell(self, j: int) -> tuple[np.ndarray, np.ndarray]:
+        grid, own, around = self._grid, [], []
         for field in grid.fields:
-            basis = grid.y[field]
-            of_cell = basis.of_cell[j][grid.free_y[field][basis.of_cell[j]]]
-            bubbles = np.isin(of_cell, basis.of_cell[j][2 * basis.per_node :])
-            columns = np.searchsorted(np.flatnonzero(grid.free_y[field]), of_cell)
+            bubbles = grid.free_in_cell(field, j) >= 2 * grid.y[field].per_node
             inside = self.x_local[field] >= 2 * grid.x[field].per_node
-            places = self.places(field)[:, columns]
-            is_own = np.outer(inside, bubbles)
+            places, is_own = self.in_cell(field, j), np.outer(inside, bubbles)
             own.append(places[is_own])
             around.append(places[~is_own])
         return np.concatenate(own), np.concatenate(around)
+
+    def in_cell(self, field: str, j: int) -> np.ndarray:
+        """Where the free functions of cell j stand in the strip, (free x functions, free y functions of the cell)."""
+        of_cell = self._grid.y[field].of_cell[j][self._grid.free_in_cell(field, j)]
+        return self.places(field)[:, np.searchsorted(np.flatnonzero(self._grid.free_y[field]), of_cell)]
 
     def places(self, field: str) -> np.ndarray:
         """Where a field's functions stand in the strip, (free x functions, free y functions)."""
@@ -230,9 +238,7 @@ class Assembler:
 
     def places_in_cell(self, field: str, i: int, j: int) -> np.ndarray:
         """Where the free functions of cell (i, j) stand in strip i, along y first: (functions,)."""
-        free = np.flatnonzero(self.grid.free_y[field])
-        of_cell = self.grid.y[field].of_cell[j][self._free_in_cell(field, j)]
-        return self.strips[i].places(field)[:, np.searchsorted(free, of_cell)].ravel()
+        return self.strips[i].in_cell(field, j).ravel()
 
     def cell_table(
         self, field: str, derivative: tuple[int, int], i: int, j: int, x: tuple[float, ...], y: tuple[float, ...]
@@ -240,11 +246,8 @@ class Assembler:
         """A derivative of these functions at the crossings of reference places x and y in the cell: (places,
         functions)."""
         along_x = self.grid.x[field].values(i, x, derivative[0])[:, self.strips[i].x_local[field]]
-        along_y = self.grid.y[field].values(j, y, derivative[1])[:, self._free_in_cell(field, j)]
+        along_y = self.grid.y[field].values(j, y, derivative[1])[:, self.grid.free_in_cell(field, j)]
         return np.kron(along_x, along_y)
-
-    def _free_in_cell(self, field: str, j: int) -> np.ndarray:
-        return np.flatnonzero(self.grid.free_y[field][self.grid.y[field].of_cell[j]])
 
     def gather(self, vector: np.ndarray) -> dict[str, np.ndarray]:
         """Coefficients per field, (x count, y count), of a vector of unknowns; held functions are zero."""

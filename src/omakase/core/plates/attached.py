@@ -22,8 +22,7 @@ HELD_UP: StrainTerms = ((("w", 1.0, 0, 0),),)
 class OnLine(msgspec.Struct, frozen=True, eq=False):
     """½ ∫ eᵀ C e along a line parallel to x (``along_x``) or to y at ``place``, from ``low`` to ``high``, all in m.
 
-    ``strains`` : the n strains e, each a sum of terms; ``stiffness`` : C, (n, n), per metre of line,
-    of which the ``shares`` at both ends are there, running straight between them.
+    ``strains`` : the n strains e, each a sum of terms; ``stiffness`` : C, (n, n), per metre of line.
     """
 
     along_x: bool
@@ -32,17 +31,11 @@ class OnLine(msgspec.Struct, frozen=True, eq=False):
     high: float
     strains: StrainTerms
     stiffness: np.ndarray
-    shares: tuple[float, float] = (1.0, 1.0)
-
-    def share(self, places: np.ndarray) -> np.ndarray:
-        """Of the stiffness at ``places`` in m along the line, (places,)."""
-        start, end = self.shares
-        return start + (end - start) * (places - self.low) / (self.high - self.low)
 
     def matrices(self, assembler: Assembler) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
         """(strip, places in it, matrix there) of the energy."""
-        for strip, places, weights, columns, table in self._tables(assembler):
-            weighted = np.einsum("g,ij,gjk->gik", weights * self.share(places), self.stiffness, table)
+        for strip, _, weights, columns, table in self._tables(assembler):
+            weighted = np.einsum("g,ij,gjk->gik", weights, self.stiffness, table)
             rows = table.reshape(-1, len(columns))
             yield strip, columns, rows.T @ weighted.reshape(-1, len(columns))
 

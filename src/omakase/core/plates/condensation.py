@@ -89,7 +89,7 @@ class Factorisation:
         self._strips = assembler.strips
         self.unknowns = assembler.unknowns
         self._lines = _lines(self._strips)
-        many = len(self._strips[0].cells) >= FEW_CELLS
+        many = assembler.layout.shape[1] >= FEW_CELLS
         self._inner = Inner(self._strips, matrices, self.unknowns) if many else None
         self._spine = [
             strip.dofs[strip.private if self._inner is None else self._inner.order[k][strip.shared.stop :]]
@@ -226,7 +226,7 @@ class Product:
     def __init__(self, assembler: Assembler, matrices: Sequence[np.ndarray]) -> None:
         self._assembler, self._matrices = assembler, matrices
         self._sparse: Any = None
-        if len(assembler.strips[0].cells) >= FEW_CELLS:
+        if assembler.layout.shape[1] >= FEW_CELLS:
             from scipy.sparse import csr_matrix  # see Inner
 
             rows, columns, values = [], [], []

@@ -116,6 +116,10 @@ class Grid:
                     mask[function] = False
         return mask
 
+    def free_in_cell(self, field: str, j: int) -> np.ndarray:
+        """Which of the y functions of cell j are free, by their number in the cell."""
+        return np.flatnonzero(self.free_y[field][self.y[field].of_cell[j]])
+
     @property
     def unknowns(self) -> int:
         """Number of free functions of the active fields."""
