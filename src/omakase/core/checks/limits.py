@@ -7,7 +7,7 @@ import numpy as np
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.materials.provenance import Source, least_trusted
-from omakase.core.members.field import Measured, Place
+from omakase.core.members.field import Measured, Named, Place
 from omakase.core.members.panel import PanelResponse
 
 STIFFNESS_KEYS = ("E1", "E2", "G12", "G13", "G23")
@@ -30,6 +30,17 @@ def _theory(context: Context) -> str:
 def stiffness_source(context: Context) -> Source:
     """Least trusted stiffness among the counted layers."""
     return least_trusted(layer.material.source(STIFFNESS_KEYS) for layer in context.stack.layers if layer.structural)
+
+
+def ratio(
+    context: Context, check: str, title: str, case: Named, least: float, place: Place, method: str,
+    remarks: tuple[str, ...] = (), wall: str = "",
+) -> CheckResult:  # fmt: skip
+    """A ratio against 1 whose reserve factor is ``least``, resting on the stiffness."""
+    return context.result(
+        check, title, case, 1.0 / least, 1.0, place if np.isfinite(least) else Place(), reserve=least, method=method,
+        source=stiffness_source(context), remarks=remarks, wall=wall,
+    )  # fmt: skip
 
 
 @register(

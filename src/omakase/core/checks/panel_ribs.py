@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from omakase.core.checks.limits import stiffness_source
+from omakase.core.checks.limits import ratio
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.members.panel import PanelResponse
@@ -44,11 +44,8 @@ def rib_buckling(context: Context) -> list[CheckResult]:
         if np.isfinite(worst):
             least = worst / context.settings.ultimate_factor
             results.append(
-                context.result(
-                    "rib_buckling", f"Buckling of a rib's {name}", first.case, 1.0 / least, 1.0, place, reserve=least,
-                    method="long orthotropic plate under its largest pressing strain", source=stiffness_source(context),
-                    wall=RIB,
-                )
+                ratio(context, "rib_buckling", f"Buckling of a rib's {name}", first.case, least, place,
+                      "long orthotropic plate under its largest pressing strain", wall=RIB)
             )  # fmt: skip
     return results
 

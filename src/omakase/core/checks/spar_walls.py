@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from omakase.core.checks.limits import stiffness_source
+from omakase.core.checks.limits import ratio
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.laminate.failure import CRITERIA
-from omakase.core.members.field import Named, Place
+from omakase.core.members.field import Place
 from omakase.core.members.spar import Chain, SparResponse
 from omakase.core.plates.section import PlateSection
 from omakase.core.rotation import strain_rotation
@@ -40,7 +40,7 @@ def wall_buckling(context: Context) -> list[CheckResult]:
             least = float(factor[k]) / context.settings.ultimate_factor
             kept = worst.get((result.case.key, chain.wall))
             if kept is None or least < kept.reserve_factor:
-                worst[result.case.key, chain.wall] = _ratio(
+                worst[result.case.key, chain.wall] = ratio(
                     context, "wall_buckling", f"Buckling of the {chain.wall}", result.case, least,
                     Place(float(response.x[k]), wall=chain.wall), _method(chain), wall=chain.wall,
                 )  # fmt: skip
@@ -220,7 +220,7 @@ def cap_crushing(context: Context) -> list[CheckResult]:
         k = int(np.argmin(factor))
         if np.isfinite(factor[k]):
             results.append(
-                _ratio(
+                ratio(
                     context, "cap_crushing", "Crushing by the caps", result.case,
                     float(factor[k]) / context.settings.ultimate_factor,
                     Place(float(response.x[k]), wall=response.webs[0].wall),
@@ -319,18 +319,7 @@ def support_crushing(context: Context) -> list[CheckResult]:
                 worst = min(worst, (least, Place(support.x, wall=response.webs[0].wall)), key=lambda pair: pair[0])
         if np.isfinite(worst[0]):
             results.append(
-                _ratio(context, "support_crushing", "Crushing at a support", result.case, worst[0], worst[1],
+                ratio(context, "support_crushing", "Crushing at a support", result.case, worst[0], worst[1],
                        "reaction over the length of the support", ("an estimate until tested with the real fitting",))
             )  # fmt: skip
     return results
-
-
-def _ratio(
-    context: Context, check: str, title: str, case: Named, least: float, place: Place, method: str,
-    remarks: tuple[str, ...] = (), wall: str = "",
-) -> CheckResult:  # fmt: skip
-    """A ratio against 1."""
-    return context.result(
-        check, title, case, 1.0 / least, 1.0, place if np.isfinite(least) else Place(), reserve=least, method=method,
-        source=stiffness_source(context), remarks=remarks, wall=wall,
-    )  # fmt: skip

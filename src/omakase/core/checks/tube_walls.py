@@ -6,12 +6,11 @@ from collections.abc import Callable
 
 import numpy as np
 
-from omakase.core.checks.limits import stiffness_source
+from omakase.core.checks.limits import ratio
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.laminate.failure import CRITERIA
 from omakase.core.members.field import Place
-from omakase.core.members.span_loads import SpanCase
 from omakase.core.members.tube import TubeResponse
 from omakase.core.plates.section import PlateSection
 from omakase.core.rotation import strain_rotation
@@ -47,7 +46,7 @@ def tube_buckling(context: Context) -> list[CheckResult]:
         least = float(factor[k]) / context.settings.ultimate_factor
         remarks = ("a filling helps the wall against buckling and is not counted",) if response.member.filling else ()
         results.append(
-            _result(context, "tube_buckling", "Buckling of the wall", result.case, least, _at(response, k, forces),
+            ratio(context, "tube_buckling", "Buckling of the wall", result.case, least, _at(response, k, forces),
                     "orthotropic cylinder, knocked down after NASA SP-8007", remarks)
         )  # fmt: skip
     return results
@@ -99,7 +98,7 @@ def flattening(context: Context) -> list[CheckResult]:
         if bent[k] > 0.0:
             least = float(allowed[k] / bent[k]) / context.settings.ultimate_factor
             results.append(
-                _result(context, "flattening", "Flattening", result.case, least, _at(response, k, forces),
+                ratio(context, "flattening", "Flattening", result.case, least, _at(response, k, forces),
                         "collapse by ovalisation of a long tube")
             )  # fmt: skip
     return results
@@ -134,7 +133,7 @@ def clamp_crushing(context: Context) -> list[CheckResult]:
             plate, radius, rows = response.wall(support.x)
             length = support.along + 2.0 * SPREAD * float(np.sqrt(radius * plate.stack.thickness))
             factor, layer, surface = _ring_failure(context, plate, share * ring_moment(force, radius) / length)
-            clamped = _result(
+            clamped = ratio(
                 context, "clamp_crushing", "Crushing at a support", result.case,
                 factor / context.settings.ultimate_factor, Place(support.x, None, rows[layer], surface, 0.0),
                 "ring between two forces, first ply", ("an estimate until tested with the real clamp",),
@@ -183,7 +182,7 @@ def overlap(context: Context) -> list[CheckResult]:
                 worst = largest, Place(place.x, None, row, "seam", place.around)
         if worst[0] > 0.0:
             least = 1.0 / worst[0] / context.settings.ultimate_factor
-            results.append(_result(context, "overlap", "Overlap of a wrap", result.case, least, worst[1],
+            results.append(ratio(context, "overlap", "Overlap of a wrap", result.case, least, worst[1],
                                    "mean shear over the overlap"))  # fmt: skip
     return results
 
@@ -234,12 +233,3 @@ def _ring_failure(context: Context, plate: PlateSection, moment: float) -> tuple
         if factors[k, side] < best[0]:
             best = float(factors[k, side]), plies[int(k)], ("upper", "lower")[int(side)]
     return best
-
-
-def _result(context: Context, check: str, title: str, case: SpanCase, least: float, place: Place, method: str,
-            remarks: tuple[str, ...] = ()) -> CheckResult:  # fmt: skip
-    """A ratio against 1."""
-    return context.result(
-        check, title, case, 1.0 / least, 1.0, place if np.isfinite(least) else Place(), reserve=least, method=method,
-        source=stiffness_source(context), remarks=remarks,
-    )  # fmt: skip

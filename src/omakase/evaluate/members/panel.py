@@ -107,12 +107,11 @@ class PanelKind:
         if not translate.is_built(brief, candidate):
             return stack, respond(panel, stack, cases, accuracy, ultimate=ultimate)
         flush = candidate.form.flush if isinstance(candidate.form, PanelForm) else "face_b"
-        own = edits.of_wall(candidate, "")
-        layers = tuple(stack.layers[row] for row in edits.rows_of_wall(candidate, ""))
-        lying = translate.lying(own, panel.length, panel.width)
+        rows = edits.rows_of_wall(candidate, "")  # among all layers, those of ribs too
+        layers = tuple(stack.layers[row] for row in rows)
+        lying = translate.lying(edits.of_wall(candidate, ""), panel.length, panel.width)
         openings = translate.openings(candidate, panel.length, panel.width)
         work = patchwork(layers, lying, panel.length, panel.width, openings)
-        rows = edits.rows_of_wall(candidate, "")  # among all layers, those of ribs too
         work = msgspec.structs.replace(work, rows=tuple(tuple(rows[row] for row in own) for own in work.rows))
         ribs = translate.ribs(brief, candidate, materials)
         return stack, respond_zoned(panel, work, cases, flush, accuracy, ultimate=ultimate, ribs=ribs)
