@@ -17,8 +17,7 @@ from omakase.core.members.panel_ribs import RIB, Rib, Ribbed
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
 from omakase.project import edits, model
-from omakase.project.commands import replace
-from omakase.project.spans import PanelForm, SparMember, StripMember, TubeMember, Zone
+from omakase.project.spans import PanelForm, RibRecord, SparMember, StripMember, TubeMember, Zone
 
 NEAREST_OPENING = 0.01  # of the shorter side: openings nearer to an edge than that leave no panel beside them
 AT_ROOM = model.Surroundings()
@@ -82,6 +81,15 @@ def bolts_of(row: model.BoltRow) -> tuple[Bolt, ...]:
     )
 
 
+def rib_of(record: RibRecord, length: float, width: float, filling: float = 0.0) -> Rib:
+    """The core's rib on a panel of this size, laid over what weighs ``filling`` kg/m³."""
+    high = (length if record.along else width) if record.high is None else record.high
+    return Rib(
+        record.along, record.place, record.low, high, record.outline, record.height, record.width, record.crown,
+        record.foot, record.face == "face_a", filling,
+    )  # fmt: skip
+
+
 def ribs(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material]) -> list[Ribbed]:
     """The ribs of a panel, all of the layers of the wall of that name.  Raises LayupError, PanelError."""
     member, form = brief.member, candidate.form
@@ -91,21 +99,16 @@ def ribs(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str,
     if not rows:
         raise LayupError("the rib has no layers")
     try:
-        walls = stack(replace(candidate, layers=tuple(candidate.layers[row] for row in rows)), materials,
-                      brief.surroundings)  # fmt: skip
+        walls = stack(edits.of_wall(candidate, RIB), materials, brief.surroundings)
     except LayupError as error:
         raise LayupError(f"rib: {error}") from None
     made = []
     for number, own in enumerate(form.ribs, 1):
-        reach = member.length if own.along else member.width
         filling = materials.get(own.filling)
         if own.filling and filling is None:
             raise PanelError(f"rib {number} is laid over '{own.filling}', which is not among the materials")
         weight = filling.value("density") if filling is not None else 0.0
-        high = reach if own.high is None else own.high
-        rib = Rib(own.along, own.place, own.low, high, own.outline, own.height, own.width, own.crown, own.foot,
-                  own.face == "face_a", weight)  # fmt: skip
-        made.append(Ribbed(rib, walls, rows))
+        made.append(Ribbed(rib_of(own, member.length, member.width, weight), walls, rows))
     return made
 
 

@@ -11,7 +11,7 @@ import msgspec
 from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
-from omakase.core.members.panel_ribs import MOST_RIBS, RIB, Rib
+from omakase.core.members.panel_ribs import MOST_RIBS, RIB
 from omakase.core.quantities import QUANTITIES
 from omakase.core.specimens.registry import all_methods
 from omakase.project import edits, translate
@@ -139,11 +139,8 @@ def _rib_problems(candidate: Candidate, length: float, width: float) -> Iterator
         if layer.wall not in names:
             yield f".layers[{i}]", f"layer {i + 1} belongs to a wall '{layer.wall}' that this panel does not have"
     for i, rib in enumerate(records):
-        high = (length if rib.along else width) if rib.high is None else rib.high
         try:
-            Rib(rib.along, rib.place, rib.low, high, rib.outline, rib.height, rib.width, rib.crown, rib.foot).check(
-                length, width, i + 1
-            )
+            translate.rib_of(rib, length, width).check(length, width, i + 1)
         except OmakaseError as error:
             yield f".form.ribs[{i}]", str(error)
     if len(records) > MOST_RIBS:

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from functools import partial
 
 from omakase.core.materials.material import Material
-from omakase.core.members.panel_ribs import RIB, Rib, rib_pieces
+from omakase.core.members.panel_ribs import RIB, rib_pieces
 from omakase.evaluate.members.sentence import (
     WAYS,
     Act,
@@ -22,6 +22,7 @@ from omakase.evaluate.members.sentence import (
 )
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
+from omakase.project import translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, PanelMember
 from omakase.project.spans import PanelForm, RibRecord
@@ -262,8 +263,6 @@ def rib_area(brief: Brief, candidate: Candidate) -> float:
         return 0.0
     area = 0.0
     for own in form.ribs:
-        reach = member.length if own.along else member.width
-        high = reach if own.high is None else own.high
-        rib = Rib(own.along, own.place, own.low, high, own.outline, own.height, own.width, own.crown, own.foot)
-        area += (high - own.low) * sum(piece.length for piece in rib_pieces(rib, 1e-9))
+        rib = translate.rib_of(own, member.length, member.width)
+        area += (rib.high - rib.low) * sum(piece.length for piece in rib_pieces(rib, 1e-9))
     return area

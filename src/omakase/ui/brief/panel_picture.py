@@ -7,6 +7,7 @@ from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QMouseEvent, QPainter, QPa
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from omakase.core.errors import PanelError
+from omakase.core.members.panel_given import Bolt
 from omakase.evaluate.members.panel import EDGE_SHORT
 from omakase.evaluate.results.wording import quantity
 from omakase.project import edits
@@ -351,7 +352,7 @@ class PanelPicture(QWidget):
                     painter.drawLine(QPointF(plan.left(), at + off), QPointF(plan.right(), at + off))
                 else:
                     painter.drawLine(QPointF(at + off, plan.top()), QPointF(at + off, plan.bottom()))
-        for bolt in held(supports).bolts if self._pitches_make_sense(supports) else ():
+        for bolt in self._bolts(supports):
             centre = QPointF(plan.left() + bolt.x * scale, plan.bottom() - bolt.y * scale)
             radius = max(2.5, bolt.washer * scale / 2.0)
             painter.setBrush(QColor(self.theme.raised))
@@ -365,12 +366,12 @@ class PanelPicture(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     @staticmethod
-    def _pitches_make_sense(supports: Supports) -> bool:
+    def _bolts(supports: Supports) -> tuple[Bolt, ...]:
+        """Those whose rows make sense; none while one does not."""
         try:
-            held(supports)
+            return held(supports).bolts
         except PanelError:
-            return False
-        return True
+            return ()
 
     def _paint_ribs(self, painter: QPainter, plan: QRectF, scale: float) -> None:
         """The chosen candidate's ribs as bands of their foot's width, dashed where they lie on face B."""

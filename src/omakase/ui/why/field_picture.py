@@ -14,6 +14,7 @@ from omakase.core.members.panel_given import FULL
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.profile import Shape, case_index, deflection_map, shapes
 from omakase.evaluate.results.wording import quantity, shape_text
+from omakase.project.translate import openings
 from omakase.ui.kit.picture import Picture
 from omakase.ui.kit.theme import Theme, draw_elided, elided, font, pen
 from omakase.ui.session import Session
@@ -88,13 +89,11 @@ class FieldPicture(Picture):
         painter.drawImage(plan, self._bands(result, index, shape, plan))
         painter.setPen(pen(self.theme.ink, 1.0))
         painter.drawRect(plan)
-        for zone in result.candidate.zones:
-            if zone.opening:
-                far, near = panel.width if zone.far is None else zone.far, zone.near or 0.0
-                box = QRectF(plan.left() + zone.low * scale, plan.bottom() - far * scale,
-                             (zone.high - zone.low) * scale, (far - near) * scale)  # fmt: skip
-                painter.fillRect(box, QColor(self.theme.panel))
-                painter.drawRect(box)
+        for open_ in openings(result.candidate, panel.length, panel.width):
+            box = QRectF(plan.left() + open_.low_x * scale, plan.bottom() - open_.high_y * scale,
+                         (open_.high_x - open_.low_x) * scale, (open_.high_y - open_.low_y) * scale)  # fmt: skip
+            painter.fillRect(box, QColor(self.theme.panel))
+            painter.drawRect(box)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if shape is not None:
             self._title(painter, shape_text(result, shape, self.session.units), em)
