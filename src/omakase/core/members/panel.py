@@ -27,8 +27,7 @@ from omakase.core.members.panel_grid import GridKey, assembler, grid_key, sample
 from omakase.core.members.panel_patchwork import Patchwork
 from omakase.core.members.panel_ribs import RIB, SLENDER, RibAnswer, Ribbed
 from omakase.core.members.panel_zones import Flush, ZonedPanel
-from omakase.core.plates.assembly import GroupedForm, grouped
-from omakase.core.plates.energies import strain_energy
+from omakase.core.plates.assembly import GroupedForm
 from omakase.core.plates.large_deflection import LargeSolution
 from omakase.core.plates.lines import (
     corner_reach,
@@ -239,9 +238,8 @@ def respond(
         case.check_on(panel)
     on_surface = tuple(_on_surface(case, surface) for case in cases)
     solver = CaseSolver(surface, section, accuracy, ultimate)
-    energy = grouped(strain_energy(section, max(surface.length, surface.width), surface.curvature))
     plain = grid_key(surface, section, None, accuracy)
-    model = PlateModel(section, assembler(plain), [energy])
+    model = PlateModel(section, assembler(plain), solver.energies)
     even = model.solve([[Pressure(1.0)]])[0]
     unknowns = model.assembler.unknowns
     units: dict[PatchLoad, tuple[GridKey, PlateSolution]] = {}
@@ -250,20 +248,18 @@ def respond(
         key = grid_key(surface, section, patch, accuracy)
         assembled = assembler(key)
         unknowns = max(unknowns, assembled.unknowns)
-        units[patch] = key, PlateModel(section, assembled, [energy]).solve([[patch]])[0]
+        units[patch] = key, PlateModel(section, assembled, solver.energies).solve([[patch]])[0]
     summed = responses(linear, section, (plain, even), units, accuracy)
     for response in summed:
-        response.on_edges = _edge_forces(response.case, section, [energy], (plain, even), units)
+        response.on_edges = _edge_forces(response.case, section, solver.energies, (plain, even), units)
     answered = {response.case.key: response for response in summed}
-    fields = tuple(
-        _beyond(case, answered.get(case.key), solver, surface, section, accuracy, [energy]) for case in on_surface
-    )
+    fields = tuple(_beyond(case, answered.get(case.key), solver, surface, section, accuracy) for case in on_surface)
     frequencies: tuple[float, ...] = ()
     modes: tuple[PlateSolution, ...] = ()
     if with_frequencies:
         moving = grid_key(surface, section, None, accuracy, moving=True)
         if moving != plain:
-            model = PlateModel(section, assembler(moving), [energy])
+            model = PlateModel(section, assembler(moving), solver.energies)
         values, shapes = model.frequencies(accuracy.modes, accuracy.eigen_tolerance)
         frequencies, modes = tuple(float(f) for f in values), tuple(shapes)
     return PanelResponse(panel, section, fields, frequencies, unknowns, modes)
@@ -277,7 +273,7 @@ def _on_surface(case: LoadCase, surface: Surface) -> LoadCase:
 
 def _beyond(
     case: LoadCase, linear: CaseResponse | None, solver: CaseSolver, surface: Surface, section: PlateSection,
-    accuracy: Accuracy, energies: Sequence[GroupedForm],
+    accuracy: Accuracy,
 ) -> CaseResponse:  # fmt: skip
     """The linear answer to a case where that is enough, else its own."""
     if linear is None:
@@ -296,7 +292,7 @@ def _beyond(
     response = CaseResponse(case, parts[:1], corners, reach, surface, parts[1], solved.beyond)
     if isinstance(moved, PlateSolution) and case.edge is None:
         loads = solver.loads(case)
-        response.on_edges = (EdgeForces(solved.moved_key, energies, (), moved.vector, loads, moved_factor),)
+        response.on_edges = (EdgeForces(solved.moved_key, solver.energies, (), moved.vector, loads, moved_factor),)
     return response
 
 
@@ -306,15 +302,20 @@ def _edge_forces(
 ) -> tuple[EdgeForces, ...]:  # fmt: skip
     """The answers that a linear case is the sum of, as ``panel_edges`` takes them."""
     forces = []
-    for patch in case.patches:
-        foot = _footprint(patch)
-        key, solution = units[foot]
-        forces.append(EdgeForces(key, energies, (), solution.vector, [foot], patch.force))
-    key, solution = even
-    pressure = smooth_pressure(case, section)
-    if pressure or not forces:
-        forces.append(EdgeForces(key, energies, (), solution.vector, [Pressure(1.0)], pressure))
+    for factor, foot in _terms(case, section):
+        key, solution = even if foot is None else units[foot]
+        load = Pressure(1.0) if foot is None else foot
+        forces.append(EdgeForces(key, energies, (), solution.vector, [load], factor))
     return tuple(forces)
+
+
+def _terms(case: LoadCase, section: PlateSection) -> list[tuple[float, PatchLoad | None]]:
+    """What a linear case is the sum of: (factor, footprint under a unit force, or None for a unit pressure)."""
+    terms: list[tuple[float, PatchLoad | None]] = [(patch.force, _footprint(patch)) for patch in case.patches]
+    pressure = smooth_pressure(case, section)
+    if pressure or not terms:
+        terms.append((pressure, None))
+    return terms
 
 
 def responses(
@@ -326,10 +327,8 @@ def responses(
     corners, reach = singular_corners(surface.edges, section), corner_reach(surface.length, surface.width)
     solved = []
     for case in cases:
-        solutions = [(patch.force, *units[_footprint(patch)]) for patch in case.patches]
-        pressure = smooth_pressure(case, section)
-        if pressure or not solutions:
-            solutions.append((pressure, *even))
+        terms = _terms(case, section)
+        solutions = [(factor, *(even if foot is None else units[foot])) for factor, foot in terms]
         parts = _parts(solutions, accuracy, corners, reach)
         solved.append(CaseResponse(case, parts, corners, reach, surface))
     return tuple(solved)

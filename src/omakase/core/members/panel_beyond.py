@@ -57,6 +57,8 @@ class CaseSolver:
 
     def __init__(self, surface: Surface, section: PlateSection, accuracy: Accuracy, ultimate: float) -> None:
         self._surface, self._section, self._accuracy, self._ultimate = surface, section, accuracy, ultimate
+        size = max(surface.length, surface.width)
+        self.energies = [grouped(strain_energy(section, size, surface.curvature))]
 
     def solve(self, case: LoadCase) -> Solved:
         """``case`` has its patches where they stand on the surface."""
@@ -110,9 +112,7 @@ class CaseSolver:
         return LargeDeflection(model), key, model.load_vector(self.loads(case))
 
     def _model(self, key: GridKey) -> PlateModel:
-        size = max(key.surface.length, key.surface.width)
-        energy = grouped(strain_energy(self._section, size, key.surface.curvature))
-        return PlateModel(self._section, assembler(key), [energy])
+        return PlateModel(self._section, assembler(key), self.energies)
 
     def loads(self, case: LoadCase) -> Sequence[PlateLoad]:
         """The loads of a case on the surface."""

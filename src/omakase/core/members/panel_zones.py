@@ -137,7 +137,10 @@ class ZonedPanel:
         self._energies = [
             grouped(strain_energy(own, size, panel.surface.curvature, panel.held.bed)) for own in self._moved
         ]
-        self._check_openings()
+        self._openings = [box for k, box in patches.boxes() if k == len(self.sections)]  # in the plan
+        for bolt in panel.held.bolts:
+            if any(box.holds(bolt.x, bolt.y) for box in self._openings):
+                raise PanelError(f"the bolt at x, y of {both_units(bolt.x, bolt.y, between=', ')} is in an opening")
         stiffness = np.array([np.diag(own.membrane) for own in self._moved])
         self._holding = Holding(panel.held, panel.surface, stiffness[:, 3:5].max(), stiffness[:, :2].max())
         self._fading = max(own.boundary_layer for own in self.sections)
@@ -148,17 +151,6 @@ class ZonedPanel:
         self.rib_cases: list[list[RibCase]] = [[] for _ in ribs]
         self._rib_lines = [self._lines_of(beam) for beam in self.beams]
         self._models: dict[GridKey, PlateModel] = {}
-
-    def _check_openings(self) -> None:
-        """Raises PanelError for a bolt in an opening."""
-        if self.patchwork.has_openings:
-            for bolt in self.panel.held.bolts:
-                if any(box.holds(bolt.x, bolt.y) for box in self._openings()):
-                    raise PanelError(f"the bolt at x, y of {both_units(bolt.x, bolt.y, between=', ')} is in an opening")
-
-    def _openings(self) -> list[Box]:
-        """Where they lie in the plan."""
-        return [box for k, box in self.patchwork.boxes() if k == len(self.sections)]
 
     @property
     def unknowns(self) -> int:
@@ -181,11 +173,12 @@ class ZonedPanel:
         if case.edge is not None:
             surface = msgspec.structs.replace(surface, in_plane="loose")
         for patch in case.patches:
-            if any(box.holds(patch.x, patch.y) for box in self._openings()):
+            if any(box.holds(patch.x, patch.y) for box in self._openings):
                 raise PanelError(f"load case '{case.name}': a patch stands in an opening")
         key = self._key(surface, case.patches, self._stays and case.edge is None)
         model = self._model(key)
-        load = model.load_vector(self._loads(case))
+        loads = self._loads(case)
+        load = model.load_vector(loads)
         solution = PlateSolution(model.assembler, model.factor.solve(load))
         beyond = Beyond()
         strained: PlateSolution | LargeSolution = solution
@@ -197,14 +190,13 @@ class ZonedPanel:
                 beyond, strained, moved = grown(key, model, forces, load, solution, beyond, self._ultimate)
         corners, reach = singular_corners(surface.edges, self.base), corner_reach(surface.length, surface.width)
         per_cell = 2 * round(key.order * self._accuracy.sampling / 2.0) + 1
-        at, w_at = (samples(key, n, key.x_breaks, key.y_breaks) for n in (per_cell, self._accuracy.deflections))
         factor = 1.0
         if case.edge is None and not surface.curved and self._moves_far(key, solution):
             beyond, factor, strained, moved = self._stretched(case, solution)
             if isinstance(strained, LargeSolution):
                 key = self._key(surface, case.patches, layers=False)
                 model = self._model(key)
-                at, w_at = (samples(key, n, key.x_breaks, key.y_breaks) for n in (per_cell, self._accuracy.deflections))
+        at, w_at = (samples(key, n, key.x_breaks, key.y_breaks) for n in (per_cell, self._accuracy.deflections))
         for answers, beam, lines in zip(self.rib_cases, self.beams, self._rib_lines, strict=True):
             answers.append(self._rib_case(case, beam, lines, model, factor * strained.vector))
         parts = [Part(factor, strained, at, w_at), Part(1.0, moved, at, w_at)]
@@ -216,7 +208,7 @@ class ZonedPanel:
         whole.left_out |= corner | bolted
         whole.inside = tuple(self._holding.reactions(model.assembler, moved.vector))
         if moved is solution:
-            whole.on_edges = (EdgeForces(key, self._energies, model.attached, moved.vector, self._loads(case)),)
+            whole.on_edges = (EdgeForces(key, self._energies, model.attached, moved.vector, loads),)
         there = np.array(key.layout)[np.ix_(at.x_cells, at.y_cells)]
         regions = [
             RegionCase(whole, there == k, beside | bolted, height, self._standing_in(case, k))
@@ -398,25 +390,22 @@ class ZonedPanel:
             for arc, lines in ((surface.x, work.x), (surface.y, work.y))
         ]
         layers = layers and accuracy.layers
-        lines = self._lines(surface, ends, patches, layers, beside=True)
-        if (len(lines[0]) + 1) * (len(lines[1]) + 1) > MOST_CELLS:
-            lines = self._lines(surface, ends, patches, layers, beside=False)
+        borders, fixed = [tuple(own[1:-1]) for own in ends], self._fixed(ends, layers)
+        for beside in (True, False):
+            lines = zone_lines(
+                surface.length, surface.width, surface.edges, self.base, borders, patches, layers, self._fading, fixed,
+                beside,
+            )  # fmt: skip
+            cells = (len(lines[0]) + 1) * (len(lines[1]) + 1)
+            if cells <= MOST_CELLS:
+                break
         i, j = (_pieces_of(own, np.array([0.0, *inner, own[-1]])) for own, inner in zip(ends, lines, strict=True))
         layout = tuple(tuple(int(k) for k in row) for row in work.which[np.ix_(i, j)])
         three_layer = any(own.kinematics == "three_layer" for own in self.sections)
-        cells = (len(lines[0]) + 1) * (len(lines[1]) + 1)
         order = max(accuracy.patch_order - sum(cells > many for many in MANY_CELLS), 3)
         return GridKey(
             surface, order, tuple(lines[0]), tuple(lines[1]), three_layer, FIELDS[2:] if stays else FIELDS, layout
         )
-
-    def _lines(
-        self, surface: Surface, ends: Sequence[np.ndarray], patches: Sequence[PatchLoad], layers: bool, beside: bool
-    ) -> tuple[tuple[float, ...], tuple[float, ...]]:
-        return zone_lines(
-            surface.length, surface.width, surface.edges, self.base, [tuple(own[1:-1]) for own in ends], patches,
-            layers, self._fading, self._fixed(ends, layers), beside,
-        )  # fmt: skip
 
     def _fixed(self, ends: Sequence[np.ndarray], layers: bool) -> tuple[Fixed, Fixed]:
         """The lines that bolts and supports ask for along x and y, and those beside the borders between cores that
