@@ -200,9 +200,9 @@ def respond_zoned(
     answers = [zoned.respond(case) for case in on_surface]
     frequencies, modes = zoned.frequencies() if with_frequencies else (np.zeros(0), [])
     return PanelResponse(
-        panel, zoned.base, tuple(whole for whole, _ in answers), tuple(float(f) for f in frequencies), zoned.unknowns,
-        tuple(modes), work, zoned.fields(answers),
-        tuple(RibAnswer(beam, tuple(own)) for beam, own in zip(zoned.beams, zoned.rib_cases, strict=True)),
+        panel, zoned.base, tuple(whole for whole, _, _ in answers), tuple(float(f) for f in frequencies),
+        zoned.unknowns, tuple(modes), work, zoned.fields([regions for _, regions, _ in answers]),
+        tuple(RibAnswer(beam, tuple(own[k] for _, _, own in answers)) for k, beam in enumerate(zoned.beams)),
     )  # fmt: skip
 
 

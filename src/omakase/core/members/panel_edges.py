@@ -9,9 +9,9 @@ import numpy as np
 
 from omakase.core.members.panel_grid import GridKey, assembler
 from omakase.core.members.panel_held import EDGE_TITLES, Reaction, in_plan
-from omakase.core.plates.assembly import GroupedForm
+from omakase.core.plates.assembly import Assembler, GroupedForm
 from omakase.core.plates.attached import Attached, add_to
-from omakase.core.plates.basis import Basis, gauss, interval_integral
+from omakase.core.plates.basis import Basis, interval_integral
 from omakase.core.plates.condensation import multiply
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import PlateLoad, load_tables
@@ -42,25 +42,30 @@ class EdgeForces(msgspec.Struct, frozen=True, eq=False):
         held = [k for k, name in enumerate(("x0", "x1", "y0", "y1")) if getattr(edges, name) != "free"]
         if not held:
             return {}
-        left = self._left_over()
-        grid = assembler(self.key).grid
+        free = self._free()
+        left, grid = self._left_over(free), free.grid
         numbers = np.arange(left.size).reshape(left.shape)
         first, last = ((basis.edge_functions(0)[0], basis.edge_functions(1)[0]) for basis in (grid.x["w"], grid.y["w"]))
         lines = numbers[first[0], :], numbers[first[1], :], numbers[:, last[0]], numbers[:, last[1]]
         bases = grid.y["w"], grid.y["w"], grid.x["w"], grid.x["w"]
+        along_x, along_y = (along("w", "w", ((0, 0),))[0] for along in (free.along_x, free.along_y))
         used = np.unique(np.concatenate([lines[k] for k in held]))
         products = np.zeros((len(used), len(used)))
         for k in held:
             at = np.searchsorted(used, lines[k])
-            products[np.ix_(at, at)] += _products(bases[k])
+            products[np.ix_(at, at)] += along_y if k < 2 else along_x
         forces = np.zeros(left.size)
         forces[used] = np.linalg.solve(products, left.ravel()[used])
         return {k: (bases[k], self.factor * forces[lines[k]]) for k in held}
 
-    def _left_over(self) -> np.ndarray:
-        """Stiffness times deflection less load, on the functions of w of the panel without its edges' supports."""
+    def _free(self) -> Assembler:
+        """The grid without the edges' supports, on which all functions are free."""
         loose = msgspec.structs.replace(self.key.surface, edges=NOTHING_HELD, in_plane="loose", held_inside=True)
-        own, free = assembler(self.key), assembler(msgspec.structs.replace(self.key, surface=loose))
+        return assembler(msgspec.structs.replace(self.key, surface=loose))
+
+    def _left_over(self, free: Assembler) -> np.ndarray:
+        """Stiffness times deflection less load, on the functions of w of the panel without its edges' supports."""
+        own = assembler(self.key)
         vector = np.zeros(free.unknowns)
         for field, table in own.gather(self.vector).items():
             if field in free.grid.fields:
@@ -93,11 +98,3 @@ def edge_reactions(forces: Sequence[EdgeForces]) -> tuple[Reaction, ...]:
         x, y = in_plan(surface, float(places[most]), end, k >= 2)
         reactions.append(Reaction("edge", EDGE_TITLES[k], total, x, y, float(per_length[most])))
     return tuple(reactions)
-
-
-def _products(basis: Basis) -> np.ndarray:
-    """∫ of each function times each along the whole edge, (count, count)."""
-    points, shares = gauss(basis.order + 1)
-    weights = np.outer(np.diff(basis.nodes) / 2.0, shares).ravel()
-    table = basis.table([(cell, points) for cell in range(basis.cells)])
-    return table.T @ (weights[:, None] * table)

@@ -148,7 +148,6 @@ class ZonedPanel:
             own.rib.check(panel.length, panel.width, number)
         plates = {id(own.stack): PlateSection(own.stack) for own in ribs}
         self.beams = tuple(RibBeam(own.rib, plates[id(own.stack)], self._skin(own.rib), own.rows) for own in ribs)
-        self.rib_cases: list[list[RibCase]] = [[] for _ in ribs]
         self._rib_lines = [self._lines_of(beam) for beam in self.beams]
         self._models: dict[GridKey, PlateModel] = {}
 
@@ -167,8 +166,8 @@ class ZonedPanel:
         model = self._model(self._key(self.panel.surface, (), self._stays))
         return model.frequencies(self._accuracy.modes, self._accuracy.eigen_tolerance)
 
-    def respond(self, case: LoadCase) -> tuple[CaseResponse, list[RegionCase]]:
-        """A load case on the whole panel and on each stack."""
+    def respond(self, case: LoadCase) -> tuple[CaseResponse, list[RegionCase], list[RibCase]]:
+        """A load case on the whole panel, on each stack and on each rib."""
         surface = self.panel.surface
         if case.edge is not None:
             surface = msgspec.structs.replace(surface, in_plane="loose")
@@ -197,8 +196,10 @@ class ZonedPanel:
                 key = self._key(surface, case.patches, layers=False)
                 model = self._model(key)
         at, w_at = (samples(key, n, key.x_breaks, key.y_breaks) for n in (per_cell, self._accuracy.deflections))
-        for answers, beam, lines in zip(self.rib_cases, self.beams, self._rib_lines, strict=True):
-            answers.append(self._rib_case(case, beam, lines, model, factor * strained.vector))
+        ribs = [
+            self._rib_case(case, beam, lines, model, factor * strained.vector)
+            for beam, lines in zip(self.beams, self._rib_lines, strict=True)
+        ]
         parts = [Part(factor, strained, at, w_at), Part(1.0, moved, at, w_at)]
         whole = CaseResponse(case, parts[:1], corners, reach, surface, parts[1], beyond)
         in_opening = np.array(key.layout)[np.ix_(w_at.x_cells, w_at.y_cells)] == len(self.sections)
@@ -214,7 +215,7 @@ class ZonedPanel:
             RegionCase(whole, there == k, beside | bolted, height, self._standing_in(case, k))
             for k, height in enumerate(self.heights)
         ]
-        return whole, regions
+        return whole, regions, ribs
 
     def _moves_far(self, key: GridKey, solution: PlateSolution) -> bool:
         """Beyond half the sheet thickness of the thinnest stack of some area: a thin rim stretches before the rest."""
@@ -294,13 +295,13 @@ class ZonedPanel:
         x, y = np.array(at).T
         return RibCase(case, beam, x, y, np.concatenate(own), np.concatenate(change))
 
-    def fields(self, answers: Sequence[tuple[CaseResponse, list[RegionCase]]]) -> tuple[WallField, ...]:
-        """One for each stack."""
+    def fields(self, answers: Sequence[list[RegionCase]]) -> tuple[WallField, ...]:
+        """One for each stack, of what ``respond`` says of them case by case."""
         edges = self.panel.surface.edges
         fields = []
         for k, section in enumerate(self.sections):
             rough = "; ".join(remark for remark in (rough_shear(edges, section), BESIDE) if remark)
-            cases = tuple(regions[k] for _, regions in answers)
+            cases = tuple(regions[k] for regions in answers)
             fields.append(WallField(section.stack, section, cases, "", rough, self.patchwork.rows[k]))
         return tuple(fields)
 

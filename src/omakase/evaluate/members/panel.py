@@ -12,6 +12,7 @@ from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
 from omakase.core.members.panel import respond, respond_zoned
 from omakase.core.members.panel_given import Accuracy
+from omakase.core.members.panel_held import EDGE_TITLES
 from omakase.core.members.panel_patchwork import layer_areas, patchwork
 from omakase.core.members.panel_ribs import RIB
 from omakase.evaluate.members.kind import LoadOffer
@@ -77,7 +78,7 @@ IN_PLANE_EXPLAINED = (
 FLUSH = (("face_a", "face A", "face_a"), ("middle", "neither face", "middle"), ("face_b", "face B", "face_b"))
 ARCHES = (0.02, 0.05, 0.1, 0.15)  # of the shorter side
 WHAT_ZONES = (("layers", "for layers", False), ("opening", "open", True))
-EDGE_NAMES = {"x0": "left end", "x1": "right end", "y0": "near side", "y1": "far side"}
+EDGE_NAMES = dict(zip(("x0", "x1", "y0", "y1"), EDGE_TITLES, strict=True))
 
 
 class PanelKind:

@@ -16,7 +16,7 @@ from omakase.evaluate.members.panel_ribs import lipped, new_rib, ribbed
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import Outcome
 from omakase.evaluate.sizing.lever import Lever, Option
-from omakase.evaluate.sizing.ways_out import Cancelled, LeverSearch, Way
+from omakase.evaluate.sizing.ways_out import Cancelled, LeverSearch, Way, search_in_worker
 from omakase.evaluate.sizing.workers import Workers
 from omakase.project import edits
 from omakase.project.commands import replace
@@ -58,16 +58,11 @@ class FormStudy:
                 for place, family in enumerate(families):
                     yield msgspec.structs.replace(search.search(family, wanted), place=place)
                 return
-            common = (self.brief, self.candidate, dict(self.materials), wanted)
-            for place, way in workers.run(_search_family, common, families, self._cancelled):
+            common = (self.brief, self.candidate, dict(self.materials), wanted, None)
+            for place, way in workers.run(search_in_worker, common, families, self._cancelled):
                 yield msgspec.structs.replace(way, place=place)
         except Cancelled:
             return
-
-
-def _search_family(evaluator: Evaluator, common: tuple, family: Lever) -> Way:
-    brief, candidate, materials, wanted = common
-    return LeverSearch(brief, candidate, materials, evaluator).search(family, wanted)
 
 
 def forms(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterator[Lever]:

@@ -288,7 +288,7 @@ class WaysOut:
             (place, first), *rest = sorted(enumerate(tried), key=lambda task: _cost(task[1]))
             rest.reverse()
             yield msgspec.structs.replace(search.search(first, self.present), place=place)
-            for index, way in workers.run(_search_in_worker, common, [lever for _, lever in rest], self._cancelled):
+            for index, way in workers.run(search_in_worker, common, [lever for _, lever in rest], self._cancelled):
                 yield msgspec.structs.replace(way, place=rest[index][0])
         except Cancelled:
             return
@@ -353,7 +353,8 @@ def _cost(lever: Lever) -> int:
     return 10 * len(lever.options) if lever.wanted == "first" else len(lever.options)
 
 
-def _search_in_worker(evaluator: Evaluator, common: tuple, lever: Lever) -> Way:
+def search_in_worker(evaluator: Evaluator, common: tuple, lever: Lever) -> Way:
+    """One lever searched; ``common``: brief, candidate, materials, what is there, and prepared shapes or None."""
     brief, candidate, materials, present, reduced = common
     if reduced is not None and not evaluator.prepared(brief, candidate):
         evaluator.take_shapes(brief, candidate, reduced)
