@@ -14,7 +14,8 @@ from omakase.core.plates.loads import PatchLoad, Pressure
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.solver import PlateModel, PlateSolution, plate_fields
 from omakase.evaluate.results.engine import Evaluator
-from omakase.project.model import Project
+from omakase.project.commands import replace
+from omakase.project.model import Brief, Project
 from omakase.project.storage import read_project
 
 DEMO = Path(__file__).parents[1] / "src/omakase/data/demo/heronwick.omakase.json"
@@ -28,6 +29,15 @@ EVALUATOR = Evaluator()  # what one test has computed serves the others of its p
 
 def demo_project() -> Project:
     return read_project(DEMO)
+
+
+def lightly_loaded(brief: Brief, share: float = 0.01) -> Brief:
+    """A share of a brief's patches and of its sag: no panel moves far, so each is judged quickly."""
+    cases = tuple(
+        replace(case, loads=tuple(replace(patch, force=patch.force * share) for patch in case.loads))
+        for case in brief.load_cases
+    )
+    return replace(brief, load_cases=cases, limits=replace(brief.limits, deflection=brief.limits.deflection * share))
 
 
 def material(kind: str = "sheet", family: str = "metal", name: str = "test", **values: float) -> Material:
