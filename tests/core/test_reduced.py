@@ -19,8 +19,9 @@ from omakase.core.plates.energies import inertia, strain_energy
 from omakase.core.plates.grid import Edges, Grid
 from omakase.core.plates.loads import PatchLoad, Pressure
 from omakase.core.plates.reduced import Operator, ReducedPlate
+from omakase.core.plates.samples import Samples, lobatto
 from omakase.core.plates.section import PlateSection
-from omakase.core.plates.solver import PlateModel, Samples, lobatto
+from omakase.core.plates.solver import PlateModel
 from omakase.project.library import shipped_materials
 
 LIB = shipped_materials()

@@ -35,9 +35,10 @@ from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.lines import corner_reach
 from omakase.core.plates.loads import STANDARD_GRAVITY, PatchLoad, Pressure
 from omakase.core.plates.reduced import ReducedPlate
+from omakase.core.plates.samples import Samples
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.shear_places import in_corners
-from omakase.core.plates.solver import PlateModel, Samples
+from omakase.core.plates.solver import PlateModel
 from omakase.core.rotation import strain_rotation
 
 SHAPES = 14

@@ -17,9 +17,10 @@ from omakase.core.plates.lines import (
     couples_twist,
 )
 from omakase.core.plates.reduced import ReducedSolution
+from omakase.core.plates.samples import Samples
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.shear_places import in_corners, shear_left_out
-from omakase.core.plates.solver import PlateSolution, Samples
+from omakase.core.plates.solver import PlateSolution
 
 
 class Part(msgspec.Struct, frozen=True, eq=False):

@@ -20,8 +20,9 @@ from omakase.core.plates.lines import (
 )
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.quadrature import Quadrature
+from omakase.core.plates.samples import Samples, lobatto
 from omakase.core.plates.section import PlateSection
-from omakase.core.plates.solver import Samples, lobatto, plate_fields
+from omakase.core.plates.solver import plate_fields
 
 CLOSE = 0.01  # of a side: lines nearer to another than this are left out of a common grid
 

@@ -13,6 +13,8 @@ import numpy as np
 from omakase.core.plates.basis import Basis, gauss
 from omakase.core.plates.energies import Form
 from omakase.core.plates.grid import FIELDS, Grid
+from omakase.core.plates.loads import PlateLoad, load_tables
+from omakase.core.plates.samples import Samples
 
 Pairs = tuple[tuple[int, int], ...]
 
@@ -266,3 +268,19 @@ class Assembler:
         free = self.numbers[field] >= 0
         vector[self.numbers[field][free]] = table[free]
         return vector
+
+    def load_vector(self, load: PlateLoad) -> np.ndarray:
+        """Work of a load per unit of each unknown, (unknowns,)."""
+        vector = np.zeros(self.unknowns)
+        for field, table in load_tables(self.grid, load):
+            vector += self.scatter(field, table)
+        return vector
+
+    def samples(self, points: np.ndarray) -> Samples:
+        """The same reference points in [−1, 1] in every cell."""
+        return Samples(self.grid, points)
+
+    def areas(self, points: np.ndarray, weights: np.ndarray) -> np.ndarray:
+        """Area in m² that each of these samples stands for by the ``weights`` of a rule on [−1, 1]: (x, y)."""
+        half_x, half_y = np.diff(self.grid.x_nodes) / 2.0, np.diff(self.grid.y_nodes) / 2.0
+        return np.outer(np.outer(half_x, weights).ravel(), np.outer(half_y, weights).ravel())

@@ -120,6 +120,10 @@ class Grid:
         """Which of the y functions of cell j are free, by their number in the cell."""
         return np.flatnonzero(self.free_y[field][self.y[field].of_cell[j]])
 
+    def values_at(self, field: str, coefficients: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+        """A field of these ``coefficients`` at the crossings of places x (n,) and y (m,) in m: (n, m)."""
+        return self.x[field].values_at(x) @ coefficients @ self.y[field].values_at(y).T
+
     @property
     def unknowns(self) -> int:
         """Number of free functions of the active fields."""

@@ -18,7 +18,8 @@ from omakase.core.plates.basis import gauss
 from omakase.core.plates.condensation import Factorisation, multiply
 from omakase.core.plates.energies import STRAINS, strain_terms
 from omakase.core.plates.quadrature import Cell, Quadrature, membrane_forces
-from omakase.core.plates.solver import PlateModel, PlateSolution, Samples
+from omakase.core.plates.samples import Samples
+from omakase.core.plates.solver import PlateModel, PlateSolution
 
 TOLERANCE = 1e-5  # of the load: what may be left over
 FRESH = 0.5  # of what was left over one step before: where more is left, the tangent is made anew
@@ -84,10 +85,7 @@ class LargeDeflection:
         self._there = self._assembler.layout[np.ix_(samples.x_cells, samples.y_cells)]
         self._factor: Factorisation | None = None  # of the last tangent
         self._forces: dict[tuple[int, int, str], np.ndarray] = {}
-        grid = self._assembler.grid
-        half_x, half_y = np.diff(grid.x_nodes) / 2.0, np.diff(grid.y_nodes) / 2.0
-        weights = self._quadrature.gauss_weights
-        self._weights = np.outer(np.outer(half_x, weights).ravel(), np.outer(half_y, weights).ravel())
+        self._weights = self._quadrature.weights
 
     def solve(self, load: np.ndarray, start: np.ndarray | None = None) -> LargeSolution:
         """Equilibrium under a load vector (unknowns,), from the unknowns ``start`` or from what the plate does at once.

@@ -13,7 +13,6 @@ import numpy as np
 
 from omakase.core.plates.assembly import Assembler
 from omakase.core.plates.basis import gauss
-from omakase.core.plates.solver import Samples
 
 Derivative = tuple[int, int]
 SLOPES: tuple[Derivative, Derivative] = ((1, 0), (0, 1))
@@ -26,9 +25,7 @@ class Cell:
         self._quadrature, self._i, self._j = quadrature, i, j
         count = quadrature.count
         self.rows, self.columns = slice(i * count, (i + 1) * count), slice(j * count, (j + 1) * count)
-        grid = quadrature.assembler.grid
-        half = np.diff(grid.x_nodes)[i] * np.diff(grid.y_nodes)[j] / 4.0
-        self.weights = half * np.outer(quadrature.gauss_weights, quadrature.gauss_weights).ravel()
+        self.weights = quadrature.weights[self.rows, self.columns].ravel()
 
     def at(self, values: np.ndarray) -> np.ndarray:
         """What sampled ``values`` (x, y, ...) are at the cell's points, (points, ...)."""
@@ -49,14 +46,14 @@ class Quadrature:
 
     Two more are enough for products of two functions with a smooth coefficient.
 
-    ``samples`` : the points, for ``PlateSolution.strains`` and its like.
+    ``samples`` : the points, for ``PlateSolution.strains`` and its like; ``weights`` : their areas, m², (x, y).
     """
 
     def __init__(self, assembler: Assembler, more: int = 2) -> None:
         self.assembler, self.count = assembler, assembler.grid.order + more
-        points, self.gauss_weights = gauss(self.count)
+        points, weights = gauss(self.count)
         self._points = points
-        self.samples = Samples(assembler.grid, np.array(points))
+        self.samples, self.weights = assembler.samples(np.array(points)), assembler.areas(np.array(points), weights)
         self._tables: dict[tuple[str, Derivative, int, int], np.ndarray] = {}
         self._placed: dict[tuple[str, int, int], np.ndarray] = {}
 

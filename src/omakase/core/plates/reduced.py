@@ -18,8 +18,9 @@ from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler, GroupedForm
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.energies import STRAINS
+from omakase.core.plates.samples import Samples
 from omakase.core.plates.section import Face, PlateSection
-from omakase.core.plates.solver import PlateModel, PlateSolution, Samples
+from omakase.core.plates.solver import PlateModel, PlateSolution
 from omakase.core.rotation import strain_rotation
 
 COUNT = len(STRAINS)

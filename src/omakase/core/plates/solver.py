@@ -10,93 +10,15 @@ import numpy as np
 from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler, GroupedForm, grouped
 from omakase.core.plates.attached import Attached, add_to
-from omakase.core.plates.basis import Basis
 from omakase.core.plates.condensation import Factorisation, Product
-from omakase.core.plates.energies import STRAINS, Form, inertia, membrane_load, strain_energy, strain_terms
-from omakase.core.plates.grid import FIELDS, Grid
-from omakase.core.plates.loads import PlateLoad, load_tables
+from omakase.core.plates.energies import Form, inertia, membrane_load, strain_energy, strain_terms
+from omakase.core.plates.grid import FIELDS
+from omakase.core.plates.loads import PlateLoad
+from omakase.core.plates.samples import Samples
 from omakase.core.plates.section import PlateSection
 
 START_SEED = 20260101
 MOST_RESTARTS = 120  # of the search for buckling: loads of any consequence settle within some ten
-NARROW = 0.2  # of the widest cell along an axis, below which a cell is narrow
-
-
-class Samples:
-    """Sample points: the same reference ``points`` in [−1, 1] in every cell; ends are sampled from both sides.
-
-    ``x_nodes``, ``y_nodes`` : cells to sample, the grid's own by default; finer ones serve a sum of solutions on
-    several grids.  Each must lie inside one cell of the grid.  ``narrow`` : fewer points for cells that are narrow
-    beside the widest, which follow a fading layer; all take ``points`` by default.
-    """
-
-    def __init__(
-        self,
-        grid: Grid,
-        points: np.ndarray,
-        x_nodes: np.ndarray | None = None,
-        y_nodes: np.ndarray | None = None,
-        narrow: np.ndarray | None = None,
-    ) -> None:
-        x_nodes, y_nodes = (
-            (grid.x_nodes if x_nodes is None else x_nodes),
-            (grid.y_nodes if y_nodes is None else y_nodes),
-        )
-        self.grid = grid
-        narrow = points if narrow is None else narrow
-        # tells samples of one grid apart
-        self.key = points.tobytes() + narrow.tobytes() + x_nodes.tobytes() + y_nodes.tobytes()
-        self.x, self._in_x = _places(grid.x_nodes, x_nodes, points, narrow)
-        self.y, self._in_y = _places(grid.y_nodes, y_nodes, points, narrow)
-        self._tables: dict[tuple[bool, bool, int], np.ndarray] = {}
-
-    @property
-    def x_cells(self) -> np.ndarray:
-        """Which of the grid's cells each place along x is sampled in, (x points,)."""
-        return np.repeat([cell for cell, _ in self._in_x], [len(points) for _, points in self._in_x])
-
-    @property
-    def y_cells(self) -> np.ndarray:
-        """Which of the grid's cells each place along y is sampled in, (y points,)."""
-        return np.repeat([cell for cell, _ in self._in_y], [len(points) for _, points in self._in_y])
-
-    def table_x(self, field: str, derivative: int) -> np.ndarray:
-        """Derivative along x of the field's x functions at the samples, (x points, count)."""
-        return self._table(self.grid.x[field], self._in_x, True, derivative)
-
-    def table_y(self, field: str, derivative: int) -> np.ndarray:
-        """Derivative along y of the field's y functions at the samples, (y points, count)."""
-        return self._table(self.grid.y[field], self._in_y, False, derivative)
-
-    def _table(
-        self, basis: Basis, places: list[tuple[int, tuple[float, ...]]], along_x: bool, derivative: int
-    ) -> np.ndarray:
-        key = (along_x, basis.smooth, derivative)
-        if key not in self._tables:
-            self._tables[key] = basis.table(places, derivative)
-        return self._tables[key]
-
-
-def lobatto(count: int) -> np.ndarray:
-    """Chebyshev–Lobatto points on [−1, 1], ends included: close together where a polynomial bends most."""
-    return -np.cos(np.pi * np.arange(count) / (count - 1))
-
-
-def _places(
-    grid_nodes: np.ndarray, nodes: np.ndarray, points: np.ndarray, narrow: np.ndarray
-) -> tuple[np.ndarray, list[tuple[int, tuple[float, ...]]]]:
-    """Places along an axis, and for each cell of ``nodes`` the grid's cell it lies in with reference points there."""
-    middle, half = (nodes[1:] + nodes[:-1]) / 2.0, (nodes[1:] - nodes[:-1]) / 2.0
-    rows = [
-        np.clip(centre + reach * (narrow if reach < NARROW * half.max() else points), low, high)  # not a hair outside
-        for centre, reach, low, high in zip(middle, half, nodes[:-1], nodes[1:], strict=True)
-    ]
-    inside = []
-    for row, centre in zip(rows, middle, strict=True):
-        cell = int(np.clip(np.searchsorted(grid_nodes, centre) - 1, 0, len(grid_nodes) - 2))
-        low, high = grid_nodes[cell], grid_nodes[cell + 1]
-        inside.append((cell, tuple((2.0 * row - low - high) / (high - low))))
-    return np.concatenate(rows), inside
 
 
 class PlateSolution:
@@ -111,7 +33,7 @@ class PlateSolution:
         """Derivative of a field at the samples, (x points, y points)."""
         if name not in self.grid.fields:
             return np.zeros((len(samples.x), len(samples.y)))
-        return samples.table_x(name, dx) @ self._coefficients[name] @ samples.table_y(name, dy).T
+        return samples.field(name, self._coefficients[name], dx, dy)
 
     def coefficients(self, name: str) -> np.ndarray:
         """Of a field's functions, (x count, y count); zeros where they are held."""
@@ -119,8 +41,7 @@ class PlateSolution:
 
     def deflection_at(self, x: np.ndarray, y: np.ndarray) -> np.ndarray:
         """Deflection in m at the crossings of any places ``x`` (n,) and ``y`` (m,) in m: (n, m)."""
-        along, across = self.grid.x["w"].values_at(x), self.grid.y["w"].values_at(y)
-        return along @ self._coefficients["w"] @ across.T
+        return self.grid.values_at("w", self._coefficients["w"], x, y)
 
     def deflection(self, samples: Samples) -> np.ndarray:
         """Deflection at the samples, m, positive up: (x points, y points)."""
@@ -128,16 +49,8 @@ class PlateSolution:
 
     def strains(self, samples: Samples, dx: int = 0, dy: int = 0) -> np.ndarray:
         """Generalised strains (ε0, κφ, κw, γ) at the samples, or a derivative: (x points, y points, 11)."""
-        result = np.zeros((len(STRAINS), len(samples.x), len(samples.y)))
-        along_x: dict[tuple[str, int], np.ndarray] = {}  # several strains start from the same derivative along x
-        for strain, terms in zip(result, strain_terms(self.grid.curvature), strict=True):
-            for name, factor, own_dx, own_dy in terms:
-                if name in self.grid.fields:
-                    key = (name, own_dx + dx)
-                    if key not in along_x:
-                        along_x[key] = samples.table_x(*key) @ self._coefficients[name]
-                    strain += factor * (along_x[key] @ samples.table_y(name, own_dy + dy).T)
-        return np.moveaxis(result, 0, -1)
+        present = {name: self._coefficients[name] for name in self.grid.fields}
+        return samples.strains(strain_terms(self.grid.curvature), present, dx, dy)
 
 
 class PlateModel:
@@ -173,8 +86,7 @@ class PlateModel:
         """Work of a sum of loads per unit of each unknown, (unknowns,)."""
         vector = np.zeros(self.assembler.unknowns)
         for load in loads:
-            for field, table in load_tables(self.grid, load):
-                vector += self.assembler.scatter(field, table)
+            vector += self.assembler.load_vector(load)
         return vector
 
     def solve_vector(self, load: np.ndarray, stiffening: Sequence[np.ndarray]) -> np.ndarray:
