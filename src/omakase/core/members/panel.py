@@ -26,6 +26,7 @@ from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel, 
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key, samples
 from omakase.core.members.panel_patchwork import Patchwork
 from omakase.core.members.panel_ribs import RIB, SLENDER, RibAnswer, Ribbed
+from omakase.core.members.panel_round import respond_round
 from omakase.core.members.panel_zones import Flush, ZonedPanel
 from omakase.core.plates.assembly import GroupedForm
 from omakase.core.plates.large_deflection import LargeSolution
@@ -71,8 +72,7 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
     @property
     def area(self) -> float:
         """m² of layup, of a curved panel along its arcs, without openings."""
-        surface = self.panel.surface
-        whole = surface.length * surface.width
+        whole = self.panel.area
         if self.patchwork is None:
             return whole
         return whole * float(self.patchwork.areas.sum()) / (self.panel.length * self.panel.width)
@@ -236,6 +236,9 @@ def respond(
     section, surface = PlateSection(stack), panel.surface
     for case in cases:
         case.check_on(panel)
+    if surface.round:
+        answers, values, shapes, unknowns = respond_round(panel, section, cases, accuracy, with_frequencies, ultimate)
+        return PanelResponse(panel, section, answers, tuple(float(f) for f in values), unknowns, tuple(shapes))
     on_surface = tuple(_on_surface(case, surface) for case in cases)
     solver = CaseSolver(surface, section, accuracy, ultimate)
     plain = grid_key(surface, section, None, accuracy)

@@ -8,7 +8,7 @@ check that scales them is exact where the panel just fails.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import msgspec
 import numpy as np
@@ -18,7 +18,8 @@ from omakase.core.members.panel_case import Beyond
 from omakase.core.members.panel_given import Accuracy, LoadCase, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, case_key, quadrature
 from omakase.core.members.pressing import buckling_of_forces, grown
-from omakase.core.plates.assembly import grouped
+from omakase.core.plates.assembly import Assembler, grouped
+from omakase.core.plates.attached import Attached
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import InPlane
 from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution, carried_over, raised
@@ -53,20 +54,28 @@ class Solved(msgspec.Struct, frozen=True, eq=False):
 
 
 class CaseSolver:
-    """Solves load cases of one panel of one layup, each on its own grid."""
+    """Solves load cases of one panel of one layup, each on its own grid.
 
-    def __init__(self, surface: Surface, section: PlateSection, accuracy: Accuracy, ultimate: float) -> None:
+    ``attached`` : what is fixed to it on a grid.  ``bed`` : N/m per m² that it lies on.
+    """
+
+    def __init__(
+        self, surface: Surface, section: PlateSection, accuracy: Accuracy, ultimate: float,
+        attached: Callable[[Assembler], list[Attached]] | None = None, bed: float = 0.0,
+    ) -> None:  # fmt: skip
         self._surface, self._section, self._accuracy, self._ultimate = surface, section, accuracy, ultimate
+        self._attached = attached
+        self._models: dict[GridKey, PlateModel] = {}
         size = max(surface.length, surface.width)
-        self.energies = [grouped(strain_energy(section, size, surface.curvature))]
+        self.energies = [grouped(strain_energy(section, size, surface.curvature, bed))]
 
     def solve(self, case: LoadCase) -> Solved:
         """``case`` has its patches where they stand on the surface."""
         surface = self._surface
         if case.edge is not None:  # an edge that is pulled moves in its plane
             surface = msgspec.structs.replace(surface, in_plane="loose")
-        key = case_key(surface, self._section, case.patches, self._accuracy)
-        model = self._model(key)
+        key = case_key(surface, self._section, case.patches, self._accuracy, in_plane=case.edge is not None)
+        model = self.model(key)
         load = model.load_vector(self.loads(case))
         linear = PlateSolution(model.assembler, model.factor.solve(load))
         if case.edge is not None:
@@ -108,11 +117,16 @@ class CaseSolver:
     def _large(self, case: LoadCase, accuracy: Accuracy, layer: float) -> tuple[LargeDeflection, GridKey, np.ndarray]:
         """The equations of a case on its grid, and its loads."""
         key = case_key(self._surface, self._section, case.patches, accuracy, layer)
-        model = self._model(key)
+        model = self.model(key)
         return LargeDeflection(model), key, model.load_vector(self.loads(case))
 
-    def _model(self, key: GridKey) -> PlateModel:
-        return PlateModel(self._section, assembler(key), self.energies)
+    def model(self, key: GridKey) -> PlateModel:
+        """The panel on one grid."""
+        if key not in self._models:
+            own = assembler(key)
+            held = self._attached(own) if self._attached else ()
+            self._models[key] = PlateModel(self._section, own, self.energies, held)
+        return self._models[key]
 
     def loads(self, case: LoadCase) -> Sequence[PlateLoad]:
         """The loads of a case on the surface."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 import msgspec
 import numpy as np
@@ -15,6 +16,9 @@ MIN_SIDE, MAX_SIDE = 0.01, 50.0
 MAX_ASPECT = 30.0
 MAX_PATCHES_PER_CASE = 6
 MOST_BOLTS = 80
+MOST_OVAL = 4.0
+ROUND_BEYOND = "the patch reaches beyond the round panel"
+Outline = Literal["rectangle", "round"]
 
 
 class Accuracy(msgspec.Struct, frozen=True):
@@ -147,13 +151,19 @@ class Held(msgspec.Struct, frozen=True):
 
 
 class Surface(msgspec.Struct, frozen=True):
-    """A panel laid out flat: what the plate solver works on.  ``held_inside`` : its edges alone need not hold it."""
+    """A panel laid out flat: what the plate solver works on.  ``held_inside`` : its edges alone need not hold it.
+
+    ``round`` : an oval with these axes, whose middle is ``dish`` m above its rim; ``bolts`` are its own.
+    """
 
     x: Arc
     y: Arc
     edges: Edges
     in_plane: InPlane = "may_spread"
     held_inside: bool = False
+    round: bool = False
+    dish: float = 0.0
+    bolts: tuple[Bolt, ...] = ()
 
     @property
     def length(self) -> float:
@@ -165,6 +175,8 @@ class Surface(msgspec.Struct, frozen=True):
 
     @property
     def curvature(self) -> Curvature:
+        if self.round:
+            return 8.0 * self.dish / self.length**2, 8.0 * self.dish / self.width**2
         return self.x.curvature, self.y.curvature
 
     @property
@@ -173,7 +185,7 @@ class Surface(msgspec.Struct, frozen=True):
 
     def patch(self, patch: PatchLoad) -> PatchLoad:
         """A patch where it stands on the surface; it keeps its size and stays inside."""
-        if not self.curved:
+        if not self.curved or self.round:
             return patch
         sizes = (self.x, patch.x, patch.along_x), (self.y, patch.y, patch.along_y)
         x, y = (min(max(arc.along(place), size / 2.0), arc.length - size / 2.0) for arc, place, size in sizes)
@@ -186,6 +198,9 @@ class Panel(msgspec.Struct, frozen=True):
     ``in_plane`` : which supported edges cannot spread.  ``held`` : what else holds it.  ``rise`` : by how
     much the middle of an arc along x, and of one along y, lies above its ends, m, positive toward face A.  Sizes are
     those of the plan; ``surface`` is the panel laid out flat, with the lengths of its arcs, and knows its curvature.
+
+    ``outline`` : "round" for an oval with these axes, whose edge is held in one way all round; its middle lies
+    ``rise``, given twice, above its rim.
     """
 
     length: float
@@ -194,6 +209,7 @@ class Panel(msgspec.Struct, frozen=True):
     in_plane: InPlane = "may_spread"
     rise: tuple[float, float] = (0.0, 0.0)
     held: Held = Held()
+    outline: Outline = "rectangle"
 
     def __post_init__(self) -> None:
         for name, side in (("length", self.length), ("width", self.width)):
@@ -201,6 +217,8 @@ class Panel(msgspec.Struct, frozen=True):
                 raise PanelError(f"a {name} of {both_units(side)} is outside 10 mm to 50 m (0.4 in to 164 ft)")
         if max(self.length, self.width) > MAX_ASPECT * min(self.length, self.width):
             raise PanelError(f"a panel more than {MAX_ASPECT:g} times as long as wide is a beam, not a plate")
+        if self.outline == "round":
+            self._check_round()
         if self.held.anything:
             self.held.check(self.length, self.width)
             self.held.check_holds(self.edges, self.length, self.width)
@@ -212,6 +230,31 @@ class Panel(msgspec.Struct, frozen=True):
                     f"a rise of {both_units(rise)} over a {name} of {both_units(size)} is beyond half a circle"
                 )
 
+    def _check_round(self) -> None:
+        """Raises PanelError for what a round panel cannot be."""
+        edges = {self.edges.x0, self.edges.x1, self.edges.y0, self.edges.y1}
+        if len(edges) > 1 or len(set(self.held.springs)) > 1:
+            raise PanelError("the edge of a round panel is held in one way all round")
+        if self.held.across or self.held.along:
+            raise PanelError("a round panel has no lines of support: hold it along its edge, by bolts or on a bed")
+        if self.rise[0] != self.rise[1]:
+            raise PanelError("a round panel has one rise, that of its middle above its rim")
+        if max(self.length, self.width) > MOST_OVAL * min(self.length, self.width):
+            raise PanelError(f"an oval panel is at most {MOST_OVAL:g} times as long as wide")
+        for bolt in self.held.bolts:
+            if math.hypot(2.0 * bolt.x / self.length - 1.0, 2.0 * bolt.y / self.width - 1.0) > 1.0:
+                where = both_units(bolt.x, bolt.y, between=", ")
+                raise PanelError(f"a bolt at x, y of {where} is off the round panel")
+
+    @property
+    def area(self) -> float:
+        """m² of its middle surface, of a curved panel along its arcs."""
+        if self.outline == "rectangle":
+            return self.surface.length * self.surface.width
+        a, b = self.length / 2.0, self.width / 2.0
+        # of a spherical cap exactly, of an oval one to the second order of the rise
+        return math.pi * a * b * (1.0 + self.rise[0] ** 2 / 2.0 * (a**-2 + b**-2))
+
     @property
     def curved(self) -> bool:
         return self.rise != (0.0, 0.0)
@@ -219,6 +262,11 @@ class Panel(msgspec.Struct, frozen=True):
     @property
     def surface(self) -> Surface:
         """The panel laid out flat."""
+        if self.outline == "round":
+            return Surface(
+                Arc(self.length), Arc(self.width), self.edges, self.in_plane, self.held.anything, True, self.rise[0],
+                self.held.bolts,
+            )  # fmt: skip
         arcs = [Arc(size, rise) for size, rise in zip((self.length, self.width), self.rise, strict=True)]
         return Surface(arcs[0], arcs[1], self.edges, self.in_plane, self.held.anything)
 
@@ -252,6 +300,8 @@ class LoadCase(msgspec.Struct, frozen=True):
         for patch in self.patches:
             try:
                 patch.check_inside(panel.length, panel.width)
+                if panel.outline == "round" and not _inside_oval(patch, panel.length, panel.width):
+                    raise PanelError(ROUND_BEYOND)
             except PanelError as error:
                 raise PanelError(f"load case '{self.name}': {error}") from None
 
@@ -259,5 +309,14 @@ class LoadCase(msgspec.Struct, frozen=True):
         """Raises PanelError where forces along the edges are not finite, or pull at an edge that takes none."""
         try:
             edge.check()
+            if panel.outline == "round" and (edge.Nx[0] != edge.Nx[1] or edge.Ny[0] != edge.Ny[1]):
+                raise PanelError("forces along a round edge are the same all along it")
         except PanelError as error:
             raise PanelError(f"load case '{self.name}': {error}") from None
+
+
+def _inside_oval(patch: PatchLoad, length: float, width: float) -> bool:
+    """Whether all corners of a patch lie on an oval with these axes."""
+    low_x, high_x, low_y, high_y = patch.bounds
+    corners = [(x, y) for x in (low_x, high_x) for y in (low_y, high_y)]
+    return all(math.hypot(2.0 * x / length - 1.0, 2.0 * y / width - 1.0) <= 1.0 + 1e-9 for x, y in corners)

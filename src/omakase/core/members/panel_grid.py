@@ -9,7 +9,9 @@ import msgspec
 import numpy as np
 
 from omakase.core.members.panel_given import Accuracy, Surface
+from omakase.core.members.round_grid import rings_of, sectors_of
 from omakase.core.plates.assembly import Assembler
+from omakase.core.plates.disc import DiscAssembler, DiscGrid
 from omakase.core.plates.grid import FIELDS, Grid, merge_breaks
 from omakase.core.plates.lines import (
     CELL_ASPECT,
@@ -24,11 +26,13 @@ from omakase.core.plates.samples import Samples, lobatto
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.solver import plate_fields
 
+MANY_SECTORS, LOW_ORDER = 25, 5  # more sectors than that are narrow enough for the lower order
 CLOSE = 0.01  # of a side: lines nearer to another than this are left out of a common grid
 
 
 class GridKey(msgspec.Struct, frozen=True):
-    """What decides a grid."""
+    """What decides a grid: of a round panel the breaks are the circles between its rings and the borders of its
+    sectors."""
 
     surface: Surface
     order: int
@@ -43,6 +47,13 @@ class GridKey(msgspec.Struct, frozen=True):
 def assembler(key: GridKey) -> Assembler:
     """Grid with its integrals; kept, since most edits change the layup and not the panel."""
     surface = key.surface
+    if surface.round:
+        return DiscAssembler(
+            DiscGrid(
+                surface.length, surface.width, surface.edges.x0, key.order, (0.0, *key.x_breaks, 1.0), key.y_breaks,
+                key.three_layer, key.fields, surface.in_plane, surface.curvature,
+            )
+        )  # fmt: skip
     grid = Grid(
         surface.length, surface.width, surface.edges, key.order, key.x_breaks, key.y_breaks, key.three_layer,
         key.fields, surface.in_plane, surface.curvature, surface.held_inside,
@@ -96,9 +107,13 @@ def grid_key(
 
 
 def case_key(
-    surface: Surface, section: PlateSection, patches: Sequence[PatchLoad], accuracy: Accuracy, layer: float = 0.0
-) -> GridKey:
-    """One grid for a whole load case, cut along all its patches, with the fields in the plane."""
+    surface: Surface, section: PlateSection, patches: Sequence[PatchLoad], accuracy: Accuracy, layer: float = 0.0,
+    in_plane: bool = True,
+) -> GridKey:  # fmt: skip
+    """One grid for a whole load case, cut along all its patches, with the fields in the plane; of a round panel
+    that needs none without where not ``in_plane``."""
+    if surface.round:
+        return round_key(surface, section, patches, accuracy, layer, in_plane)
     plain = grid_key(surface, section, None, accuracy, layer=layer)
     keys = [plain, *(grid_key(surface, section, patch, accuracy, layer=layer) for patch in patches)]
     order = min(key.order for key in keys)
@@ -112,6 +127,27 @@ def case_key(
                 kept.append(place)
         borders.append(tuple(sorted(kept)))
     return GridKey(surface, order, borders[0], borders[1], plain.three_layer, FIELDS)
+
+
+def round_key(
+    surface: Surface, section: PlateSection, patches: Sequence[PatchLoad], accuracy: Accuracy, layer: float = 0.0,
+    in_plane: bool = True,
+) -> GridKey:  # fmt: skip
+    """The grid of a round panel for a whole load case, or for its natural frequencies; ``in_plane`` : with the fields
+    in its plane also where bending does not move them."""
+    shell = layer or (shell_layer(section, surface.curvature) if accuracy.layers else 0.0)
+    rings = rings_of(surface, section, patches, accuracy.layers, shell)
+    sectors = sectors_of(surface, patches, not accuracy.layers)
+    if accuracy.cells > 1:
+        rings = _cut(1.0, rings, accuracy.cells)
+        whole = sectors[-1] - sectors[0]
+        inside = _cut(whole, tuple(place - sectors[0] for place in sectors[1:-1]), accuracy.cells)
+        sectors = (sectors[0], *(sectors[0] + place for place in inside), sectors[-1])
+    order = accuracy.patch_order if len(sectors) <= MANY_SECTORS else min(accuracy.patch_order, LOW_ORDER)
+    three_layer = section.kinematics == "three_layer"
+    in_plane |= surface.curved or any(bolt.in_plane for bolt in surface.bolts)
+    fields = FIELDS if in_plane else plate_fields(section)
+    return GridKey(surface, order, rings, sectors, three_layer, fields)
 
 
 def _cut(size: float, lines: tuple[float, ...], parts: int) -> tuple[float, ...]:

@@ -7,6 +7,7 @@ no unknowns of its own.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from typing import Protocol
 
 import msgspec
 import numpy as np
@@ -122,7 +123,12 @@ class OnArea(msgspec.Struct, frozen=True):
         return strip, assembler.strips[strip].places(self.field)[used], table[used]
 
 
-Attached = OnLine | OnArea
+class Attached(Protocol):
+    """What is fixed to a plate."""
+
+    def matrices(self, assembler: Assembler) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
+        """(strip, places in it, matrix there) of its energy."""
+        ...
 
 
 def add_to(matrices: list[np.ndarray], assembler: Assembler, attached: Sequence[Attached]) -> list[np.ndarray]:

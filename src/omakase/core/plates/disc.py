@@ -10,15 +10,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
-from omakase.core.errors import PanelError
 from omakase.core.plates.assembly import Assembler, GroupedForm, Strip
 from omakase.core.plates.basis import Basis, gauss
 from omakase.core.plates.energies import StrainTerms
 from omakase.core.plates.grid import FIELDS, Curvature, Edge, Edges, Grid, InPlane, held_functions
-from omakase.core.plates.loads import EdgeLoad, PatchLoad, PlateLoad, Pressure
+from omakase.core.plates.loads import EdgeLoad, PatchLoad, PlateLoad
 from omakase.core.plates.samples import Samples
 
 MIDDLE = 0.02  # of the first ring: samples come no nearer to the middle, where derivatives divide by r
@@ -202,9 +202,7 @@ class DiscSamples(Samples):
     def field(self, name: str, coefficients: np.ndarray, dx: int, dy: int) -> np.ndarray:
         if (dx, dy) not in self._factors:
             scale = self._disc.half[0] ** -dx * self._disc.half[1] ** -dy
-            self._factors[dx, dy] = [
-                (by, scale * _factor(parts, self.x, self.y)) for by, parts in polar_terms(dx, dy)
-            ]
+            self._factors[dx, dy] = [(by, scale * _factor(parts, self.x, self.y)) for by, parts in polar_terms(dx, dy)]
         total = np.zeros((len(self.x), len(self.y)))
         for by, factor in self._factors[dx, dy]:
             total += factor * super().field(name, coefficients, *by)
@@ -241,6 +239,7 @@ class DiscStrip(Strip):
         self._where = np.full(assembler.unknowns, -1)
         self._where[self.dofs] = np.arange(self.size)
         self._grid = grid
+        self._cells: dict[tuple[str, int], np.ndarray] = {}
 
     def _cell(self, j: int) -> tuple[np.ndarray, np.ndarray]:
         own, around = [], []
@@ -256,7 +255,9 @@ class DiscStrip(Strip):
 
     def in_cell(self, field: str, j: int) -> np.ndarray:
         """Where the functions of cell j stand in the strip, those of the middle last: (functions,)."""
-        return self._where[self._disc.numbers_in_cell(field, self._index, j)]
+        if (field, j) not in self._cells:
+            self._cells[field, j] = self._where[self._disc.numbers_in_cell(field, self._index, j)]
+        return self._cells[field, j]
 
 
 class DiscAssembler(Assembler):
@@ -282,7 +283,7 @@ class DiscAssembler(Assembler):
                 count += 1
         self.unknowns = count
         self.strips = [DiscStrip(self, i) for i in range(self.layout.shape[0])]
-        self._tables: dict[tuple[bool, tuple[int, int], int], np.ndarray] = {}
+        self._tables: dict[tuple[Any, tuple[int, int], int, bool], np.ndarray] = {}
 
     def _at_middle(self, field: str) -> list[np.ndarray]:
         """What runs round the middle there: 1, and of the slope of w cos θ and sin θ."""
@@ -292,12 +293,15 @@ class DiscAssembler(Assembler):
         nodes = self.grid.y_nodes
         theta = (nodes[1:, None] + nodes[:-1, None]) / 2.0 + np.diff(nodes)[:, None] / 2.0 * points
         ends = nodes[:-1]
-        functions = [(np.ones_like, np.zeros_like)]
+        functions = [(np.ones_like(theta), np.ones_like(ends), np.zeros_like(ends))]
         if field == "w":
-            functions += [(np.cos, lambda t: -np.sin(t)), (np.sin, np.cos)]
+            functions += [
+                (np.cos(theta), np.cos(ends), -np.sin(ends)),
+                (np.sin(theta), np.sin(ends), np.cos(ends)),
+            ]
         return [
-            basis.nearest(value(theta), points, np.stack([value(ends), slope(ends)])[: basis.per_node])
-            for value, slope in functions
+            basis.nearest(values, points, np.stack([at_nodes, slopes])[: basis.per_node])
+            for values, at_nodes, slopes in functions
         ]
 
     def local_x(self, field: str, i: int) -> np.ndarray:
@@ -330,7 +334,9 @@ class DiscAssembler(Assembler):
         local, extra = self.local_x(field, i), [] if i else self.middle[field]
         low, high = grid.x_nodes[i], grid.x_nodes[i + 1]
         r = (low + high) / 2.0 + (high - low) / 2.0 * np.array(x)
-        theta = np.array([(nodes[j] + nodes[j + 1]) / 2.0 + (nodes[j + 1] - nodes[j]) / 2.0 * np.array(y) for j in sectors])
+        theta = np.array(
+            [(nodes[j] + nodes[j + 1]) / 2.0 + (nodes[j + 1] - nodes[j]) / 2.0 * np.array(y) for j in sectors]
+        )
         scale = grid.half[0] ** -derivative[0] * grid.half[1] ** -derivative[1]
         count = len(local) * (around.order + 1)
         total = np.zeros((len(sectors), len(x), len(y), count + len(extra)))
@@ -341,7 +347,9 @@ class DiscAssembler(Assembler):
             product = np.einsum("ri,stj->srtij", in_x[:, local], in_y).reshape(*factor.shape, count)
             total[..., :count] += factor[..., None] * product
             for k, (function, coefficients, _) in enumerate(extra):
-                own = np.array([table @ coefficients[around.of_cell[j]] for table, j in zip(in_y, sectors, strict=True)])
+                own = np.array(
+                    [table @ coefficients[around.of_cell[j]] for table, j in zip(in_y, sectors, strict=True)]
+                )
                 total[..., count + k] += factor * np.einsum("r,st->srt", in_x[:, function], own)
         return total.reshape(len(sectors), len(x) * len(y), -1)
 
@@ -427,8 +435,6 @@ class DiscAssembler(Assembler):
 
     def _edge_vector(self, load: EdgeLoad) -> np.ndarray:
         """Even forces along the edge do the work of the same even forces in the plate on its strains."""
-        if load.Nx[0] != load.Nx[1] or load.Ny[0] != load.Ny[1]:
-            raise PanelError("forces along a round edge are the same all along it")
         terms = [("u", (1, 0), load.Nx[0]), ("v", (0, 1), load.Ny[0])]
         return self._area_vector([*terms, ("u", (0, 1), load.Nxy), ("v", (1, 0), load.Nxy)])
 

@@ -16,7 +16,9 @@ from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.condensation import Factorisation, multiply
+from omakase.core.plates.disc import DiscAssembler
 from omakase.core.plates.energies import STRAINS, strain_terms
+from omakase.core.plates.grid import Grid
 from omakase.core.plates.quadrature import Cell, Quadrature, membrane_forces
 from omakase.core.plates.samples import Samples
 from omakase.core.plates.solver import PlateModel, PlateSolution
@@ -258,26 +260,47 @@ def _pulled(forces: np.ndarray) -> np.ndarray:
 
 def carried_over(solution: PlateSolution, assembler: Assembler) -> np.ndarray:
     """The unknowns on another grid that come nearest to a solution, field by field by least squares."""
+    if isinstance(assembler, DiscAssembler):
+        return _carried_over_disc(solution, assembler)
     grid = assembler.grid
-    points, weights = gauss(grid.order + 2)
-    axes = []
-    for nodes in (grid.x_nodes, grid.y_nodes):
-        middle, half = (nodes[1:] + nodes[:-1]) / 2.0, np.diff(nodes) / 2.0
-        places = (middle[:, None] + np.outer(half, points)).ravel()
-        axes.append((places, np.outer(half, weights).ravel()))
     vector = np.zeros(assembler.unknowns)
     for field in grid.fields:
-        nearest = []
-        for (places, weight), own, other, free in zip(
-            axes, (grid.x[field], grid.y[field]), (solution.grid.x[field], solution.grid.y[field]),
-            (grid.free_x[field], grid.free_y[field]), strict=True,
-        ):  # fmt: skip
-            table = own.values_at(places)[:, free]
-            weighted = table * weight[:, None]
-            nearest.append(np.linalg.solve(weighted.T @ table, weighted.T @ other.values_at(places)))
-        vector[assembler.numbers[field][np.ix_(grid.free_x[field], grid.free_y[field])]] = (
-            nearest[0] @ solution.coefficients(field) @ nearest[1].T
-        )
+        free_x, free_y = grid.free_x[field], grid.free_y[field]
+        vector[assembler.numbers[field][np.ix_(free_x, free_y)]] = _nearest(solution, grid, field, free_x, free_y)
+    return vector
+
+
+def _nearest(solution: PlateSolution, grid: Grid, field: str, free_x: np.ndarray, free_y: np.ndarray) -> np.ndarray:
+    """Coefficients of some functions of a grid that come nearest to a field of a solution: (x, y functions)."""
+    points, weights = gauss(grid.order + 2)
+    nearest = []
+    for nodes, own, other, free in (
+        (grid.x_nodes, grid.x[field], solution.grid.x[field], free_x),
+        (grid.y_nodes, grid.y[field], solution.grid.y[field], free_y),
+    ):
+        middle, half = (nodes[1:] + nodes[:-1]) / 2.0, np.diff(nodes) / 2.0
+        places = (middle[:, None] + np.outer(half, points)).ravel()
+        table = own.values_at(places)[:, free]
+        weighted = table * np.outer(half, weights).ravel()[:, None]
+        nearest.append(np.linalg.solve(weighted.T @ table, weighted.T @ other.values_at(places)))
+    return np.asarray(nearest[0] @ solution.coefficients(field) @ nearest[1].T)
+
+
+def _carried_over_disc(solution: PlateSolution, assembler: DiscAssembler) -> np.ndarray:
+    """``carried_over`` of a round plate, whose middle has unknowns of its own."""
+    grid, vector = assembler.grid, np.zeros(assembler.unknowns)
+    for field in grid.fields:
+        middle = assembler.middle[field]
+        rows = sorted({function for function, _, _ in middle})
+        free = grid.free_x[field].copy()
+        free[rows] = True
+        whole = np.zeros((len(free), grid.y[field].count))
+        whole[free] = _nearest(solution, grid, field, free, grid.free_y[field])
+        for row in rows:
+            own = [(around, number) for function, around, number in middle if function == row]
+            shapes = np.stack([around for around, _ in own], axis=1)
+            vector[[number for _, number in own]] = np.linalg.lstsq(shapes, whole[row], rcond=None)[0]
+        vector[assembler.numbers[field][grid.free_x[field]]] = whole[grid.free_x[field]]
     return vector
 
 
