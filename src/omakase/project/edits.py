@@ -248,6 +248,8 @@ def default_load(brief: Brief, kind: str) -> Load:
         member = brief.member
         assert isinstance(member, PanelMember)
         size_x, size_y = min(0.25, member.length / 2.0), min(0.1, member.width / 2.0)
+        if member.outline == "round":
+            size_x, size_y = min(0.1, member.length / 4.0), min(0.1, member.width / 4.0)
         return PatchLoad(900.0, member.length / 2.0, member.width / 2.0, size_x, size_y)
     if kind == "edge":
         return EdgeLoad(-1000.0)

@@ -26,7 +26,7 @@ from omakase.project.spans import (
 from omakase.project.spans import Record as _Record
 
 FORMAT = "omakase-project"
-VERSION = 9
+VERSION = 10
 HeldEdge = Literal["free", "resting", "simple", "clamped", "elastic"]
 
 
@@ -45,6 +45,15 @@ class BoltRow(_Record, frozen=True):
     in_plane: bool = False
 
 
+class BoltCircle(_Record, frozen=True):
+    """``count`` bolts evenly round a round panel, ``inset`` m inside its edge; else as of a row."""
+
+    count: int = 12
+    inset: float = 0.015
+    washer: float = 0.02
+    in_plane: bool = False
+
+
 class SupportLine(_Record, frozen=True):
     """A line of support that holds the deflection over the whole panel: across at x = ``place`` m, or along at y."""
 
@@ -58,6 +67,8 @@ class Supports(_Record, frozen=True):
     ``in_plane`` : which supported edges cannot spread in the plane of the panel: those at the ends, the sides, or all.
     ``spring`` : N/m per metre of an elastic edge.  ``bolts`` and ``lines`` : what holds it beside its edges.  ``bed`` :
     N/m per m² of what it lies on, 0 for nothing.
+
+    A round panel's edge is held all round as its x0; ``circle`` : the bolts round it.
     """
 
     x0: HeldEdge = "simple"
@@ -69,14 +80,16 @@ class Supports(_Record, frozen=True):
     bolts: tuple[BoltRow, ...] = ()
     lines: tuple[SupportLine, ...] = ()
     bed: float = 0.0
+    circle: BoltCircle | None = None
 
 
 class PanelMember(_Record, frozen=True, tag_field="kind", tag="panel"):
-    """A rectangular panel, length along x, width along y, m."""
+    """A panel, length along x, width along y, m: a rectangle, or with the ``outline`` "round" an oval of these axes."""
 
     length: float = 0.8
     width: float = 0.6
     supports: Supports = Supports()
+    outline: Literal["rectangle", "round"] = "rectangle"
 
 
 class PressureLoad(_Record, frozen=True, tag_field="kind", tag="pressure"):

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping
 
+import numpy as np
+
 from omakase.core.checks.result import Limits, Settings
 from omakase.core.errors import LayupError, PanelError, both_units
 from omakase.core.findings.finding import Surroundings
@@ -14,9 +16,10 @@ from omakase.core.materials.material import Material
 from omakase.core.members.panel_given import MOST_BOLTS, Bolt, Held, LoadCase, Panel
 from omakase.core.members.panel_patchwork import Box, Lying
 from omakase.core.members.panel_ribs import RIB, Rib, Ribbed
-from omakase.core.plates.grid import Edges
+from omakase.core.plates.grid import Edges, InPlane
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
 from omakase.project import edits, model
+from omakase.project.commands import replace
 from omakase.project.spans import PanelForm, RibRecord, SparMember, StripMember, TubeMember, Zone
 
 NEAREST_OPENING = 0.01  # of the shorter side: openings nearer to an edge than that leave no panel beside them
@@ -32,7 +35,52 @@ def panel(brief: model.Brief, candidate: model.Candidate | None = None) -> Panel
     supports = member.supports
     form = None if candidate is None else candidate.form
     rise = (form.rise_along, form.rise_across) if isinstance(form, PanelForm) else (0.0, 0.0)
+    if member.outline == "round":
+        _check_round(candidate)
+        edge = "free" if supports.x0 == "elastic" else supports.x0
+        in_plane: InPlane = "may_spread" if supports.in_plane == "may_spread" else "all"
+        own, rise = round_held(member), (rise[0], rise[0])
+        return Panel(member.length, member.width, Edges(edge, edge, edge, edge), in_plane, rise, own, "round")
     return Panel(member.length, member.width, _edges(supports), supports.in_plane, rise, held(supports))
+
+
+def _check_round(candidate: model.Candidate | None) -> None:
+    """Raises PanelError for zones and ribs, which rectangles have."""
+    if candidate is None:
+        return
+    if has_zones(candidate):
+        raise PanelError("zones are rectangles and belong to a rectangular panel: take them off the round one")
+    if isinstance(candidate.form, PanelForm) and candidate.form.ribs:
+        raise PanelError("ribs belong to a rectangular panel: take them off the round one")
+
+
+def round_held(member: model.PanelMember) -> Held:
+    """What holds a round panel beside its edge; nothing of what only a rectangle has.  Raises PanelError."""
+    supports = member.supports
+    spring = supports.spring if supports.x0 == "elastic" else 0.0
+    return Held(circle_bolts(member), (), (), (spring, spring, spring, spring), supports.bed)
+
+
+def circle_bolts(member: model.PanelMember) -> tuple[Bolt, ...]:
+    """The bolts round a round panel, evenly along their circle or oval, the first at its right end.  Raises
+    PanelError."""
+    circle = member.supports.circle
+    if circle is None:
+        return ()
+    a, b = member.length / 2.0 - circle.inset, member.width / 2.0 - circle.inset
+    if not (3 <= circle.count <= MOST_BOLTS):
+        raise PanelError(f"a circle of bolts has 3 to {MOST_BOLTS} of them")
+    if not (circle.inset >= 0.0 and min(a, b) > circle.washer > 0.0):
+        raise PanelError("the circle of bolts must lie inside the panel, wider than its washers")
+    theta = np.linspace(0.0, 2.0 * np.pi, 721)
+    steps = np.hypot(np.diff(a * np.cos(theta)), np.diff(b * np.sin(theta)))
+    along = np.concatenate([[0.0], np.cumsum(steps)])
+    at = np.interp(np.arange(circle.count) / circle.count * along[-1], along, theta)
+    half = member.length / 2.0, member.width / 2.0
+    return tuple(
+        Bolt(half[0] + a * math.cos(angle), half[1] + b * math.sin(angle), circle.washer, circle.in_plane)
+        for angle in at
+    )
 
 
 def stand_in(brief: model.Brief) -> Panel:
@@ -113,8 +161,10 @@ def ribs(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str,
 
 
 def is_built(brief: model.Brief, candidate: model.Candidate) -> bool:
-    """Whether a panel is more than an even layup held along its edges: it has zones, ribs, bolts and the like."""
+    """Whether a panel is more than an even rectangle held along its edges: round, or with zones, ribs, bolts."""
     member, form = brief.member, candidate.form
+    if isinstance(member, model.PanelMember) and member.outline == "round":
+        return True
     ribbed = isinstance(form, PanelForm) and bool(form.ribs)
     return has_zones(candidate) or ribbed or (isinstance(member, model.PanelMember) and held(member.supports).anything)
 
@@ -266,6 +316,8 @@ def surroundings(brief: model.Brief, candidate: model.Candidate | None = None) -
     stated, member = brief.surroundings, brief.member
     if isinstance(member, model.PanelMember):
         edges = member.supports
+        if member.outline == "round":
+            edges = replace(edges, x1=edges.x0, y0=edges.x0, y1=edges.x0)
         open_edge = any(edge in ("free", "elastic") for edge in (edges.x0, edges.x1, edges.y0, edges.y1))
         open_edge |= candidate is not None and any(zone.opening for zone in candidate.zones)
     else:

@@ -126,6 +126,8 @@ def _panel_form_problems(brief: Brief, candidate: Candidate) -> Iterator[tuple[s
     except OmakaseError as error:
         yield ".form", str(error)
     else:
+        if panel.outline == "round":
+            return
         yield from translate.zone_problems(candidate, panel.length, panel.width)
         yield from _rib_problems(candidate, panel.length, panel.width)
 

@@ -247,6 +247,11 @@ class Panel(msgspec.Struct, frozen=True):
                 raise PanelError(f"a bolt at x, y of {where} is off the round panel")
 
     @property
+    def plan_area(self) -> float:
+        """m² seen from above: what a pressure acts on."""
+        return self.length * self.width * (math.pi / 4.0 if self.outline == "round" else 1.0)
+
+    @property
     def area(self) -> float:
         """m² of its middle surface, of a curved panel along its arcs."""
         if self.outline == "rectangle":

@@ -16,8 +16,8 @@ from omakase.core.members.panel_held import EDGE_TITLES
 from omakase.core.members.panel_patchwork import layer_areas, patchwork
 from omakase.core.members.panel_ribs import RIB
 from omakase.evaluate.members.kind import LoadOffer
-from omakase.evaluate.members.panel_holding import held_sentence, held_words
-from omakase.evaluate.members.panel_ribs import rib_area, rib_levers, rib_parameters, ribs_sentence
+from omakase.evaluate.members.panel_holding import circle_sentence, circle_words, held_sentence, held_words, new_circle
+from omakase.evaluate.members.panel_ribs import rib_area, rib_levers, rib_parameters, ribs_sentence, with_ribs
 from omakase.evaluate.members.sentence import (
     Act,
     Choice,
@@ -75,6 +75,8 @@ IN_PLANE_EXPLAINED = (
     ("sides", "the supported sides keep their distance"),
     ("all", "all supported edges keep their distance: a stiff frame"),
 )
+ROUND_IN_PLANE = (("may_spread", "may spread", "may_spread"), ("all", "cannot spread", "all"))
+OUTLINES = (("rectangle", "rectangular", "rectangle"), ("round", "round or oval", "round"))
 FLUSH = (("face_a", "face A", "face_a"), ("middle", "neither face", "middle"), ("face_b", "face B", "face_b"))
 ARCHES = (0.02, 0.05, 0.1, 0.15)  # of the shorter side
 WHAT_ZONES = (("layers", "for layers", False), ("opening", "open", True))
@@ -105,7 +107,7 @@ class PanelKind:
         cases = tuple(translate.load_case(case) for case in brief.load_cases)
         ultimate = translate.settings(brief).ultimate_factor
         panel = translate.panel(brief, candidate)
-        if not translate.is_built(brief, candidate):
+        if panel.outline == "round" or not translate.is_built(brief, candidate):
             return stack, respond(panel, stack, cases, accuracy, ultimate=ultimate)
         flush = candidate.form.flush if isinstance(candidate.form, PanelForm) else "face_b"
         rows = edits.rows_of_wall(candidate, "")  # among all layers, those of ribs too
@@ -127,7 +129,7 @@ class PanelKind:
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         panel = translate.panel(brief, candidate)
-        whole = panel.surface.length * panel.surface.width
+        whole = panel.area
         ribs = rib_area(brief, candidate)
         if not translate.has_zones(candidate):
             return tuple(ribs if layer.wall == RIB else whole for layer in candidate.layers)
@@ -152,21 +154,34 @@ class PanelKind:
     def sentence(self, brief: Brief) -> Sentence:
         options = tuple((key, word, key) for key, word in EDGE_SHORT.items())
         explained = tuple(EDGE_EXPLAINED.items())
+        member = brief.member
+        assert isinstance(member, PanelMember)
+        outline = Choice(("member", "outline"), "Outline of the panel", "outline of the panel", OUTLINES, (), _outlined)
 
         def edge(field: str) -> Choice:
             name = f"upport of the {EDGE_NAMES[field]}"
             return Choice(("member", "supports", field), f"S{name}", f"s{name}", options, explained)
 
         may = (("may", "may be clamped", False), ("given", "stay so", True))
+        given = Choice(("supports_given",), "Whether the supports may change", "whether supports may change", may)
+        if member.outline == "round":
+            return (
+                Words("A"), outline, Words("panel"), _size("length"), Words("long and"), _size("width"),
+                Words("wide. Its edge is"),
+                Choice(("member", "supports", "x0"), "Support of the edge", "support of the edge", options, explained),
+                Words("all round; in its plane it"),
+                Choice(("member", "supports", "in_plane"), "Whether the edge may spread", "whether the edge may spread",
+                       ROUND_IN_PLANE),
+                Words("; the support"), given, *circle_sentence(brief),
+            )  # fmt: skip
         return (
-            Words("A panel"), _size("length"), Words("long and"), _size("width"), Words("wide. Supports: left"),
+            Words("A"), outline, Words("panel"), _size("length"), Words("long and"), _size("width"),
+            Words("wide. Supports: left"),
             edge("x0"), Words(", right"), edge("x1"), Words(", near"), edge("y0"), Words(", far"), edge("y1"),
             Words("; in its plane the edges"),
             Choice(("member", "supports", "in_plane"), "Whether the edges may spread", "whether the edges may spread",
                    IN_PLANE, IN_PLANE_EXPLAINED),
-            Words("; the supports"),
-            Choice(("supports_given",), "Whether the supports may change", "whether supports may change", may),
-            *held_sentence(brief),
+            Words("; the supports"), given, *held_sentence(brief),
         )  # fmt: skip
 
     def load_sentence(self, brief: Brief, case: int, load: int) -> Sentence:
@@ -201,6 +216,12 @@ class PanelKind:
     def form_sentence(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Sentence:
         if not isinstance(candidate.form, PanelForm):
             return ()
+        if is_round(brief):
+            return (
+                Words("Its middle rises"),
+                Number(("form", "rise_along"), "length", "Rise of the middle", "rise of the middle", "anything"),
+                Words("above its edge, toward face A."), *_leftovers(candidate),
+            )  # fmt: skip
         return (
             Words("It rises"),
             Number(("form", "rise_along"), "length", "Rise along the length", "rise along the length", "anything"),
@@ -219,6 +240,11 @@ class PanelKind:
             format_value(size, "length", units, with_unit=True, digits=FIELD) for size in (member.length, member.width)
         )
         size = f"{length} long and {width} wide"
+        if member.outline == "round":
+            spread = "" if supports.in_plane == "may_spread" else "; the edge cannot spread"
+            return (
+                f"A round or oval panel, {size}; its edge {EDGE_WORDS[edges[0]]}{spread}{circle_words(member, units)}."
+            )
         more = held_words(supports, units)
         held = {"may_spread": "", "ends": "; the ends cannot spread", "sides": "; the sides cannot spread",
                 "all": "; the edges cannot spread"}[supports.in_plane]  # fmt: skip
@@ -250,7 +276,7 @@ class PanelKind:
                 return state[0], with_value(state[1], ("form", field), round(value, 6)), state[2]
 
             yield Parameter(field, title, "length", getattr(candidate.form, field), 0.0, 0.15 * size, raise_)
-        if candidate.form.ribs:
+        if candidate.form.ribs and not is_round(brief):
             yield from rib_parameters(brief, candidate)
 
     def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
@@ -258,11 +284,17 @@ class PanelKind:
         if passes:
             return
         yield from _arches(brief, candidate, units)
-        yield from rib_levers(brief, candidate, units)
+        if not is_round(brief):
+            yield from rib_levers(brief, candidate, units)
         if brief.supports_given:
             return
         member = brief.member
         assert isinstance(member, PanelMember)
+        if member.outline == "round":
+            if member.supports.x0 in ("simple", "resting"):
+                built_in = replace(brief, member=replace(member, supports=replace(member.supports, x0="clamped")))
+                yield Lever("edges", "clamped edges", (Option("edge clamped (brief)", candidate, built_in),), "first")
+            return
         along = ("x0", "x1") if member.length <= member.width else ("y0", "y1")
         across = ("y0", "y1") if along[0] == "x0" else ("x0", "x1")
         options = []
@@ -302,9 +334,43 @@ def _edge_sentence(record: EdgeLoad, base: Path, which: str) -> Sentence:
     return (*parts, number("shear", "Shear along the edges"), Words("shear along all edges; what presses is negative"))
 
 
+def is_round(brief: Brief) -> bool:
+    """Whether a brief asks for a round or oval panel."""
+    return isinstance(brief.member, PanelMember) and brief.member.outline == "round"
+
+
+def _outlined(before: Brief, after: Brief) -> Brief:
+    """A panel of another outline, held in the same way: bolts along the sides of a rectangle become a circle."""
+    member = after.member
+    assert isinstance(member, PanelMember)
+    supports = member.supports
+    if member.outline == "round" and not is_round(before):
+        bolts = sum(len(translate.bolts_of(row)) for row in supports.bolts if row.pitch > 0.0)
+        circle = new_circle(member, bolts) if bolts >= 3 and supports.circle is None else supports.circle
+        return replace(after, member=replace(member, supports=replace(supports, circle=circle)))
+    return after
+
+
+def _leftovers(candidate: Candidate) -> Sentence:
+    """Zones and ribs that a round panel cannot have, to be taken off."""
+    parts: list[Part] = []
+    if candidate.zones:
+        parts.append(Act("× zones", "Remove all zones", "remove zones", _without_zones))
+    if isinstance(candidate.form, PanelForm) and candidate.form.ribs:
+        parts.append(Act("× ribs", "Remove all ribs", "remove ribs", partial(with_ribs, ribs=())))
+    return tuple(parts)
+
+
+def _without_zones(candidate: Candidate) -> Candidate:
+    layers = tuple(replace(layer, zone="", outside=False) for layer in candidate.layers if not layer.zone)
+    return replace(candidate, zones=(), layers=layers)
+
+
 def _rises(brief: Brief) -> tuple[tuple[str, str, float], ...]:
     member = brief.member
     assert isinstance(member, PanelMember)
+    if member.outline == "round":
+        return (("rise_along", "rise of the middle", min(member.length, member.width)),)
     return ("rise_along", "rise along the length", member.length), (
         "rise_across",
         "rise across the width",
@@ -325,7 +391,9 @@ def _arches(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterator[L
             text = f"{title} {format_value(rise, 'length', units, with_unit=True, digits=FIELD)}"
             options.append(Option(text, with_value(candidate, ("form", field), rise)))
     if options:
-        yield Lever("arch", "arched", tuple(options), "first")
+        yield Lever("arch", "dished" if is_round(brief) else "arched", tuple(options), "first")
+    if is_round(brief):
+        return
     form = candidate.form
     dishes = []
     for share in ARCHES:

@@ -13,6 +13,7 @@ from omakase.evaluate.members.sentence import (
     Choice,
     Number,
     Part,
+    Path,
     Range,
     Sentence,
     Words,
@@ -22,9 +23,10 @@ from omakase.evaluate.members.sentence import (
 )
 from omakase.project import translate
 from omakase.project.commands import replace
-from omakase.project.model import BoltRow, Brief, PanelMember, SupportLine, Supports
+from omakase.project.model import BoltCircle, BoltRow, Brief, PanelMember, SupportLine, Supports
 from omakase.units import FIELD, UnitSystem, format_value
 
+BOLT_COUNTS = (3, 4, 6, 8, 10, 12, 16, 20, 24, 32, 40, 48)
 HOLDING = (("up", "up", False), ("plane", "up and in the plane", True))
 
 
@@ -67,11 +69,7 @@ def held_sentence(brief: Brief) -> Sentence:
                 partial(without_entry, path=(*base, "lines"), index=i)),
         ]  # fmt: skip
     if supports.bed:
-        parts += [
-            Words("; on a bed of"),
-            Number((*base, "bed"), "bed", "Stiffness of the bed, pressure per travel", "stiffness of the bed"),
-            Act("×", "Remove the bed", "remove the bed", partial(with_value, path=(*base, "bed"), value=0.0)),
-        ]  # fmt: skip
+        parts += _bed(base)
     line = SupportLine(round(member.length / 2.0, 4))
     offers: list[tuple[str, str, Callable[[Brief], Brief]]] = [
         ("+ bolts", "Add a row of bolts", partial(_with_bolts, around=False)),
@@ -79,10 +77,90 @@ def held_sentence(brief: Brief) -> Sentence:
         ("+ line", "Add a line of support",
          partial(with_entry, path=(*base, "lines"), index=len(supports.lines), entry=line)),
     ]  # fmt: skip
-    if not supports.bed:
-        offers.append(("+ bed", "Lay it on an elastic bed", partial(with_value, path=(*base, "bed"), value=1e7)))
     parts += [Act(text, what, what.lower(), change) for text, what, change in offers]
+    if not supports.bed:
+        parts.append(_bed_offer(base))
     return tuple(parts)
+
+
+def circle_sentence(brief: Brief) -> Sentence:
+    """Of a round panel: what an elastic edge gives way by, the circle of bolts and the bed."""
+    member = brief.member
+    assert isinstance(member, PanelMember)
+    supports, base = member.supports, ("member", "supports")
+    parts: list[Part] = []
+    if supports.x0 == "elastic":
+        parts += [Words("; it takes"), Number((*base, "spring"), "edge_spring",
+                  "Stiffness of the elastic edge, force per length and travel", "stiffness of the edge")]  # fmt: skip
+    circle = (*base, "circle")
+    if supports.circle is not None:
+        numbers = tuple((str(k), str(k), k) for k in sorted({*BOLT_COUNTS, supports.circle.count}))
+        parts += [
+            Words(";"),
+            Choice((*circle, "count"), "Number of bolts", "number of bolts", numbers),
+            Words("bolts round it,"), Number((*circle, "inset"), "length", "Bolts inside the edge by",
+                                             "place of the bolts", "not_negative"),
+            Words("inside the edge, washers"), Number((*circle, "washer"), "length", "Width of the washers", "washers"),
+            Words("hold"), Choice((*circle, "in_plane"), "What the bolts hold", "what bolts hold", HOLDING),
+            Act("×", "Remove the bolts", "remove bolts", partial(with_value, path=circle, value=None)),
+        ]  # fmt: skip
+    if supports.bed:
+        parts += _bed(base)
+    if supports.circle is None:
+        parts.append(
+            Act("+ bolts all round", "A circle of bolts instead of its edge", "a circle of bolts", _with_circle)
+        )
+    if not supports.bed:
+        parts.append(_bed_offer(base))
+    return tuple(parts)
+
+
+def new_circle(member: PanelMember, count: int = 12) -> BoltCircle:
+    """Bolts round a panel of this size."""
+    shorter = min(member.length, member.width)
+    nearest = min(BOLT_COUNTS, key=lambda own: abs(own - count))
+    return BoltCircle(nearest, round(max(0.012, shorter / 40.0), 3), round(min(0.02, shorter / 12.0), 4))
+
+
+def _with_circle(brief: Brief) -> Brief:
+    member = brief.member
+    assert isinstance(member, PanelMember)
+    supports = replace(member.supports, x0="free", circle=new_circle(member))
+    return replace(brief, member=replace(member, supports=supports))
+
+
+def _bed(base: Path) -> list[Part]:
+    return [
+        Words("; on a bed of"),
+        Number((*base, "bed"), "bed", "Stiffness of the bed, pressure per travel", "stiffness of the bed"),
+        Act("×", "Remove the bed", "remove the bed", partial(with_value, path=(*base, "bed"), value=0.0)),
+    ]  # fmt: skip
+
+
+def _bed_offer(base: Path) -> Act:
+    what = "Lay it on an elastic bed"
+    return Act("+ bed", what, what.lower(), partial(with_value, path=(*base, "bed"), value=1e7))
+
+
+def circle_words(member: PanelMember, units: UnitSystem) -> str:
+    """``circle_sentence`` as text for paper."""
+    supports, words = member.supports, ""
+    if supports.x0 == "elastic":
+        words += f"; it takes {format_value(supports.spring, 'edge_spring', units, with_unit=True, digits=FIELD)}"
+    if supports.circle is not None:
+        circle = supports.circle
+        inset, washer = (
+            format_value(size, "length", units, with_unit=True, digits=FIELD) for size in (circle.inset, circle.washer)
+        )
+        plane = " and hold the plane" if circle.in_plane else ""
+        words += f"; {circle.count} bolts round it, {inset} inside the edge, washers {washer}{plane}"
+    return words + _bed_words(supports, units)
+
+
+def _bed_words(supports: Supports, units: UnitSystem) -> str:
+    if not supports.bed:
+        return ""
+    return f"; on a bed of {format_value(supports.bed, 'bed', units, with_unit=True, digits=FIELD)}"
 
 
 def _count(row: BoltRow) -> str:
@@ -136,6 +214,4 @@ def held_words(supports: Supports, units: UnitSystem) -> str:
         words.append(f"; {where}, washers {size(row.washer)}{plane}")
     words += [f"; a line of support {'along at y' if line.along else 'across at x'} {size(line.place)}"
               for line in supports.lines]  # fmt: skip
-    if supports.bed:
-        words.append(f"; on a bed of {size(supports.bed, 'bed')}")
-    return "".join(words)
+    return "".join(words) + _bed_words(supports, units)

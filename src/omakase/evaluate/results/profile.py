@@ -10,6 +10,7 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Place, WallField
 from omakase.core.members.panel import PanelResponse
+from omakase.core.members.panel_round import RoundCase
 from omakase.core.plates.solver import PlateSolution
 from omakase.core.rotation import strain_rotation
 from omakase.evaluate.results.engine import CandidateResult
@@ -42,11 +43,14 @@ def case_index(result: CandidateResult, case_id: str) -> int:
 
 
 def deflection_map(result: CandidateResult, index: int, columns: int, rows: int) -> np.ndarray:
-    """Deflection in m, positive up, on a regular grid (columns, rows) from edge to edge."""
+    """Deflection in m, positive up, on a regular grid (columns, rows) from edge to edge; no number outside a round
+    panel."""
     assert isinstance(result.response, PanelResponse)
     case = result.response.cases[index]
     panel = result.response.panel
     x, y = np.linspace(0.0, panel.length, columns), np.linspace(0.0, panel.width, rows)
+    if isinstance(case, RoundCase):
+        return case.deflection_at(x, y)
     return _interpolated(_interpolated(case.w, case.w_x, x).T, case.w_y, y).T
 
 
@@ -68,7 +72,7 @@ class Shape(msgspec.Struct, frozen=True, eq=False):
         grid = self.solution.grid
         x, y = np.linspace(0.0, grid.length, columns), np.linspace(0.0, grid.width, rows)
         values = self.solution.deflection_at(x, y)
-        return values / np.abs(values).max()
+        return values / np.nanmax(np.abs(values))
 
 
 def shapes(result: CandidateResult, check: CheckResult | None) -> tuple[Shape, ...]:

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator, Mapping
 import msgspec
 
 from omakase.core.materials.material import Material
-from omakase.evaluate.members.panel import ARCHES
+from omakase.evaluate.members.panel import ARCHES, is_round
 from omakase.evaluate.members.panel_ribs import lipped, new_rib, ribbed
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import Outcome
@@ -75,6 +75,9 @@ def forms(brief: Brief, candidate: Candidate, units: UnitSystem) -> Iterator[Lev
     cores = tuple(_cored(flat, share, units) for share in CORES) if _core_rows(flat) else ()
     if cores:
         yield Lever("core", "thicker core", cores)
+    if is_round(brief):
+        yield Lever("dish", "dish", tuple(_risen(brief, flat, units, dish=True)))
+        return
     yield Lever("ribs", "ribs", tuple(_ribs(brief, flat, units)))
     yield Lever("arch", "arch", tuple(_risen(brief, flat, units, dish=False)))
     yield Lever("dish", "dish", tuple(_risen(brief, flat, units, dish=True)))

@@ -246,7 +246,7 @@ def total_force(brief: Brief, case: LoadCase) -> float:
     member, total = brief.member, 0.0
     for load in edits.acting(case).loads:
         if isinstance(load, PressureLoad) and isinstance(member, PanelMember):
-            total += load.pressure * member.length * member.width
+            total += load.pressure * translate.panel(brief).plan_area
         elif isinstance(load, PatchLoad | ForceLoad):
             total += load.force
         elif isinstance(load, SpreadLoad):

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from omakase.core.errors import PanelError
 from omakase.core.members.panel_given import Bolt
-from omakase.evaluate.members.panel import EDGE_SHORT
+from omakase.evaluate.members.panel import EDGE_SHORT, is_round
 from omakase.evaluate.results.wording import quantity
 from omakase.project import edits
 from omakase.project.commands import replace
-from omakase.project.model import Brief, EdgeLoad, LoadCase, OwnWeight, PatchLoad, PressureLoad, Supports
+from omakase.project.model import Brief, EdgeLoad, LoadCase, OwnWeight, PatchLoad, PressureLoad
 from omakase.project.spans import PanelForm, Zone
-from omakase.project.translate import held
+from omakase.project.translate import held, round_held
 from omakase.ui.kit.theme import Theme, font
 from omakase.ui.lineup.section_picture import hatch
 from omakase.ui.session import Session
@@ -108,20 +109,29 @@ class PanelPicture(QWidget):
         if brief is None or scale <= 0.0:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(plan, QColor(self.theme.raised))
+        painter.fillPath(self._outline(brief, plan), QColor(self.theme.raised))
         case = self.session.load_case
         self._paint_zones(painter, plan, scale)
         if case is not None:
             self._paint_case(painter, case, plan, scale)
         painter.setPen(QPen(QColor(self.theme.ink), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(plan)
+        painter.drawPath(self._outline(brief, plan))
         self._paint_edges(painter, brief, plan)
-        self._paint_held(painter, brief.member.supports, plan, scale)
+        self._paint_held(painter, brief, plan, scale)
         self._paint_ribs(painter, plan, scale)
         self._paint_sizes(painter, brief, plan)
         if case is not None:
             self._caption(painter, brief, case)
+
+    @staticmethod
+    def _outline(brief: Brief, plan: QRectF) -> QPainterPath:
+        path = QPainterPath()
+        if is_round(brief):
+            path.addEllipse(plan)
+        else:
+            path.addRect(plan)
+        return path
 
     def _paint_zones(self, painter: QPainter, plan: QRectF, scale: float) -> None:
         """The chosen candidate's zones: tinted, with their names in a corner."""
@@ -170,7 +180,13 @@ class PanelPicture(QWidget):
     def _paint_case(self, painter: QPainter, case: LoadCase, plan: QRectF, scale: float) -> None:
         for load in case.loads:
             if isinstance(load, PressureLoad):
+                painter.save()
+                brief = self.session.brief
+                if brief is not None:
+                    painter.setClipPath(self._outline(brief, plan))
                 self._paint_pressure(painter, load, plan)
+                painter.restore()
+                self._pressure_label(painter, load, plan)
         for k, load in enumerate(case.loads):
             if isinstance(load, PatchLoad):
                 self._paint_patch(painter, load, plan, scale, k % 2 == 1)
@@ -194,6 +210,8 @@ class PanelPicture(QWidget):
                 )  # fmt: skip
                 x += step
             y += step
+
+    def _pressure_label(self, painter: QPainter, load: PressureLoad, plan: QRectF) -> None:
         text = quantity(abs(load.pressure), "pressure", self.session.units) + (
             "" if load.pressure >= 0.0 else " on face B"
         )
@@ -294,6 +312,9 @@ class PanelPicture(QWidget):
     def _paint_edges(self, painter: QPainter, brief: Brief, plan: QRectF) -> None:
         supports = brief.member.supports
         out = 5.0
+        if is_round(brief):
+            self._round_edge(painter, plan, out, supports.x0)
+            return
         edges = {
             "x0": (QLineF(plan.topLeft(), plan.bottomLeft()), QPointF(-out, 0.0), supports.x0),
             "x1": (QLineF(plan.topRight(), plan.bottomRight()), QPointF(out, 0.0), supports.x1),
@@ -326,6 +347,34 @@ class PanelPicture(QWidget):
             points = [line.pointAt(i / count) + outward * (0.4 if i % 2 else 1.1) for i in range(count + 1)]
             painter.drawPolyline(QPolygonF(points))
 
+    def _round_edge(self, painter: QPainter, plan: QRectF, out: float, edge: str) -> None:
+        """The same marks all round, and the word below."""
+        steps = np.linspace(0.0, 2.0 * np.pi, 97)
+
+        def ring(off: float) -> list[QPointF]:
+            half = plan.width() / 2.0 + off, plan.height() / 2.0 + off
+            return [plan.center() + QPointF(half[0] * np.cos(t), half[1] * np.sin(t)) for t in steps]
+
+        ink = QColor(self.theme.ink)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if edge == "clamped":
+            painter.setPen(QPen(ink, 5.0))
+            painter.drawPolyline(QPolygonF(ring(out * 0.7)))
+        elif edge == "simple":
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(ink)
+            for point in ring(out * 0.9)[::2]:
+                painter.drawEllipse(point, 1.9, 1.9)
+        elif edge == "resting":
+            painter.setPen(QPen(ink, 1.2))
+            painter.drawPolyline(QPolygonF(ring(out * 0.8)))
+        elif edge == "elastic":
+            painter.setPen(QPen(ink, 1.0))
+            inner, outer = ring(out * 0.4), ring(out * 1.1)
+            painter.drawPolyline(QPolygonF([(outer if k % 2 else inner)[k] for k in range(len(steps))]))
+        below = QLineF(plan.bottomLeft(), plan.bottomRight())
+        self._edge_word(painter, below, QPointF(0.0, out), EDGE_SHORT[edge])
+
     def _edge_word(self, painter: QPainter, line: QLineF, outward: QPointF, word: str) -> None:
         painter.save()
         painter.setFont(font("small"))
@@ -337,22 +386,25 @@ class PanelPicture(QWidget):
         painter.drawText(QRectF(-60.0, -em / 2.0, 120.0, em), int(Qt.AlignmentFlag.AlignCenter), word)
         painter.restore()
 
-    def _paint_held(self, painter: QPainter, supports: Supports, plan: QRectF, scale: float) -> None:
+    def _paint_held(self, painter: QPainter, brief: Brief, plan: QRectF, scale: float) -> None:
         """Bolts as rings of their washers' size, lines of support as double lines, a bed as rows of strokes."""
-        ink = QColor(self.theme.ink)
+        ink, supports = QColor(self.theme.ink), brief.member.supports
         if supports.bed:
+            painter.save()
+            painter.setClipPath(self._outline(brief, plan))
             painter.setPen(QPen(QColor(self.theme.quiet), 0.8))
             hatch(painter, plan, 45.0, 26.0)
+            painter.restore()
         painter.setPen(QPen(ink, 1.1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for line in supports.lines:
+        for line in () if is_round(brief) else supports.lines:
             at = plan.bottom() - line.place * scale if line.along else plan.left() + line.place * scale
             for off in (-1.8, 1.8):
                 if line.along:
                     painter.drawLine(QPointF(plan.left(), at + off), QPointF(plan.right(), at + off))
                 else:
                     painter.drawLine(QPointF(at + off, plan.top()), QPointF(at + off, plan.bottom()))
-        for bolt in self._bolts(supports):
+        for bolt in self._bolts(brief):
             centre = QPointF(plan.left() + bolt.x * scale, plan.bottom() - bolt.y * scale)
             radius = max(2.5, bolt.washer * scale / 2.0)
             painter.setBrush(QColor(self.theme.raised))
@@ -366,10 +418,10 @@ class PanelPicture(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     @staticmethod
-    def _bolts(supports: Supports) -> tuple[Bolt, ...]:
-        """Those whose rows make sense; none while one does not."""
+    def _bolts(brief: Brief) -> tuple[Bolt, ...]:
+        """Those whose rows or circle make sense; none while one does not."""
         try:
-            return held(supports).bolts
+            return (round_held(brief.member) if is_round(brief) else held(brief.member.supports)).bolts
         except PanelError:
             return ()
 

@@ -33,8 +33,11 @@ def band_colours(theme: Theme) -> np.ndarray:
 
 
 def band_image(deflection: np.ndarray, colours: np.ndarray) -> QImage:
-    """An image, a pixel per value of (columns, rows), y upward; lines darken where one band meets the next."""
+    """An image, a pixel per value of (columns, rows), y upward, see-through where there is none; lines darken where one
+    band meets the next."""
     size = np.abs(deflection.T[::-1])
+    outside = np.isnan(size)
+    size = np.where(outside, 0.0, size)
     largest = float(size.max())
     band = np.zeros(size.shape, np.uint8)
     if largest > 0.0:
@@ -44,10 +47,11 @@ def band_image(deflection: np.ndarray, colours: np.ndarray) -> QImage:
     border[1:, :] |= band[1:, :] != band[:-1, :]
     darker = (0.82 * colours).astype(np.uint8)
     index = band + np.uint8(BANDS) * border
+    index[outside] = 2 * BANDS  # beyond a round panel
     rows, columns = band.shape
     image = QImage(index.tobytes(), columns, rows, columns, QImage.Format.Format_Indexed8)
-    image.setColorTable([QColor(*(int(c) for c in colour)).rgb() for colour in (*colours, *darker)])
-    return image.convertToFormat(QImage.Format.Format_RGB32)  # a copy that paints fast
+    image.setColorTable([QColor(*(int(c) for c in colour)).rgb() for colour in (*colours, *darker)] + [0])
+    return image.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)  # a copy that paints fast
 
 
 class FieldPicture(Picture):
@@ -88,7 +92,11 @@ class FieldPicture(Picture):
         plan = QRectF(room.left() + (room.width() - size[0]) / 2, room.top() + (room.height() - size[1]) / 2, *size)
         painter.drawImage(plan, self._bands(result, index, shape, plan))
         painter.setPen(pen(self.theme.ink, 1.0))
-        painter.drawRect(plan)
+        if panel.outline == "round":
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.drawEllipse(plan)
+        else:
+            painter.drawRect(plan)
         for open_ in openings(result.candidate, panel.length, panel.width):
             box = QRectF(plan.left() + open_.low_x * scale, plan.bottom() - open_.high_y * scale,
                          (open_.high_x - open_.low_x) * scale, (open_.high_y - open_.low_y) * scale)  # fmt: skip
