@@ -206,6 +206,9 @@ def main(folder: Path, only: list[str]) -> None:
         shoot("cloths", cloths)
     shoot("fairing", fairing)
     shoot("lid", lid)
+    if "hatch" in only:  # to look at, not to keep
+        shoot("hatch", chosen("b10", "c2", "l2"))
+        shoot("hatch-dished", chosen("b10", "c3"))
     if "samples" in only:
         shoot("samples", samples)
     shoot("ways", ways)

@@ -26,7 +26,7 @@ from omakase.core.plates.samples import Samples, lobatto
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.solver import plate_fields
 
-MANY_SECTORS, LOW_ORDER = 25, 5  # more sectors than that are narrow enough for the lower order
+MANY_SECTORS, LOW_ORDER = 25, 5  # of a round panel: where sectors are narrow, or bolts hold a flat sheet (0.1 %)
 CLOSE = 0.01  # of a side: lines nearer to another than this are left out of a common grid
 
 
@@ -143,7 +143,9 @@ def round_key(
         whole = sectors[-1] - sectors[0]
         inside = _cut(whole, tuple(place - sectors[0] for place in sectors[1:-1]), accuracy.cells)
         sectors = (sectors[0], *(sectors[0] + place for place in inside), sectors[-1])
-    order = accuracy.patch_order if len(sectors) <= MANY_SECTORS else min(accuracy.patch_order, LOW_ORDER)
+    plain = bool(surface.bolts) and not (section.faces or surface.curved)
+    low = plain or len(sectors) > MANY_SECTORS
+    order = min(accuracy.patch_order, LOW_ORDER) if low else accuracy.patch_order
     three_layer = section.kinematics == "three_layer"
     in_plane |= surface.curved or any(bolt.in_plane for bolt in surface.bolts)
     fields = FIELDS if in_plane else plate_fields(section)

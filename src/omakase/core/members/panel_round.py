@@ -31,7 +31,7 @@ from omakase.core.plates.samples import lobatto
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.solver import PlateSolution
 
-NEAR_MIDDLE = 0.05  # of the half axes: nearer to it the gradients of moments are not read
+CALM = 0.25  # of the first ring: nearer to the middle, where derivatives divide by r, strains are means round it
 
 
 class RoundCase(CaseResponse):
@@ -51,7 +51,7 @@ class RoundCase(CaseResponse):
         w_samples = DiscSamples(self._moved_grid, lobatto(accuracy.deflections))
         self.parts = [Part(factor, solution, samples, samples)]
         self.x, self.y = samples.x, samples.y
-        self.strains = self.parts[0].strains()
+        self.strains = _calmed(self.parts[0].strains(), self.x, self.y, CALM * self._grid.x_nodes[1])
         self._at = self._grid.places(self.x, self.y)
         self.left_out = self._beside_bolts(surface, near_bolts)
         moved_factor, self._moved = solved.moved
@@ -80,7 +80,7 @@ class RoundCase(CaseResponse):
         if skew:
             reach *= 2.0
         near = 2.0 * reach / min(self._surface.length, self._surface.width)
-        rows = self.x < NEAR_MIDDLE
+        rows = self.x < CALM * self._grid.x_nodes[1]
         if skew or edge in ("free", "resting"):
             rows |= 1.0 - self.x < near
         force[rows] = 0.0
@@ -179,6 +179,17 @@ class RoundPanel:
         x, y = grid.places(np.ones(1), theta[[k]])
         total, most = float(weights @ per_length), float(per_length[k])
         return Reaction("edge", "edge", total, float(x[0, 0]), float(y[0, 0]), most)
+
+
+def _calmed(strains: np.ndarray, r: np.ndarray, theta: np.ndarray, within: float) -> np.ndarray:
+    """Strains along x and y (r, θ, 11), near the middle as their means round it, which there are those at the middle:
+    what divides by r there goes round with θ and has no mean."""
+    near = r < within
+    shares = np.zeros_like(theta)
+    shares[1:] += np.diff(theta) / 2.0
+    shares[:-1] += np.diff(theta) / 2.0
+    strains[near] = (np.einsum("rts,t->rs", strains[near], shares) / shares.sum())[:, None]
+    return strains
 
 
 def _disc(key: GridKey) -> DiscAssembler:

@@ -34,7 +34,8 @@ def buckling_of_forces(key: GridKey, model: PlateModel, forces: np.ndarray, sect
     if key.surface.curved:
         down = knock_down(section, key.surface)
         factor *= down
-        remarks.append(f"a curved panel is never as round as drawn: × {down:.2f} (NASA SP-8007, of a cylinder)")
+        of = "NASA SP-8032, of a spherical cap" if key.surface.round else "NASA SP-8007, of a cylinder"
+        remarks.append(f"a curved panel is never as round as drawn: × {down:.2f} ({of})")
     return Beyond(factor, "eigenvalue under the linear membrane forces", remarks=tuple(remarks), shape=shapes[0])
 
 
@@ -60,7 +61,13 @@ def grown(
 def knock_down(section: PlateSection, surface: Surface) -> float:
     """Factor on the buckling load of a curved panel, 1 − 0.9 (1 − e^(−√(R/t)/16)) of NASA SP-8007 (1968) for cylinders.
 
+    Of a round dish 0.14 + 3.2/λ² of NASA SP-8032 (1969) for spherical caps (from memory), λ = 2 (12 (1 − ν²))^¼ √(h/t)
+    with its rise h and ν 0.3, at most 1.
+
     With the thickness of an even sheet of the same D/A, √(12 D/A), and the smaller radius.
     """
+    if surface.round:
+        squared = 4.0 * math.sqrt(12.0 * (1.0 - 0.3**2)) * abs(surface.dish) / section.sheet_thickness
+        return min(1.0, 0.14 + 3.2 / squared)
     k = max(abs(value) for value in surface.curvature)
     return 1.0 - 0.9 * (1.0 - math.exp(-math.sqrt(1.0 / (k * section.sheet_thickness)) / 16.0))

@@ -192,11 +192,9 @@ class DiscSamples(Samples):
     def __init__(self, grid: DiscGrid, points: np.ndarray, narrow: np.ndarray | None = None) -> None:
         super().__init__(grid, points, narrow=narrow)
         self._disc = grid
-        least = MIDDLE * grid.x_nodes[1]
-        if self.x[0] < least:
-            self.x[0] = least
-            cell, places = self._in_x[0]
-            self._in_x[0] = cell, (2.0 * MIDDLE - 1.0, *places[1:])
+        self.x = np.maximum(self.x, MIDDLE * grid.x_nodes[1])
+        cell, places = self._in_x[0]
+        self._in_x[0] = cell, tuple(max(place, 2.0 * MIDDLE - 1.0) for place in places)
         self._factors: dict[tuple[int, int], list[tuple[tuple[int, int], np.ndarray]]] = {}
 
     def field(self, name: str, coefficients: np.ndarray, dx: int, dy: int) -> np.ndarray:

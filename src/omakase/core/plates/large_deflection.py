@@ -86,6 +86,7 @@ class LargeDeflection:
         samples = self._quadrature.samples
         self._there = self._assembler.layout[np.ix_(samples.x_cells, samples.y_cells)]
         self._factor: Factorisation | None = None  # of the last tangent
+        self._followed: Factorisation | None = None  # of the last one while a load is raised
         self._forces: dict[tuple[int, int, str], np.ndarray] = {}
         self._weights = self._quadrature.weights
 
@@ -132,14 +133,24 @@ class LargeDeflection:
             return Factorisation(self._assembler, self._tangent(strains, slopes, pulled_only=True))
 
     def follow(self, load: np.ndarray, guess: np.ndarray, most: int) -> LargeSolution:
-        """Stable equilibrium near ``guess``, by at most so many whole Newton steps.  Raises SolverError without one."""
-        scale, now = float(np.linalg.norm(load)), guess
-        for step in range(most):
+        """Stable equilibrium near ``guess``, with at most so many new tangents.  Raises SolverError without one.
+
+        While steps by the tangent of the last state bring it nearer, none is made anew; one at the end says that the
+        state is stable.
+        """
+        scale, now, made, before = float(np.linalg.norm(load)), guess, 0, math.inf
+        for step in range(MOST_STEPS):
             _, residual, state = self._energy(now, load)
-            factor = Factorisation(self._assembler, self._tangent(*state))  # fails where it is not stable
-            if np.linalg.norm(residual) <= TOLERANCE * scale:
+            left = float(np.linalg.norm(residual))
+            settled = left <= TOLERANCE * scale
+            if settled or self._followed is None or left > FRESH * before:
+                if made == most:
+                    break
+                self._followed, made = None, made + 1
+                self._followed = Factorisation(self._assembler, self._tangent(*state))  # fails where it is not stable
+            if settled:
                 return LargeSolution(PlateSolution(self._assembler, now), step)
-            now = now + factor.solve(-residual)
+            now, before = now + self._followed.solve(-residual), left
         raise SolverError("no equilibrium near this state")
 
     # --- energy and its derivatives ---------------------------------------------------------------------------

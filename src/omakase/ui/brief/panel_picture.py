@@ -215,7 +215,9 @@ class PanelPicture(QWidget):
         text = quantity(abs(load.pressure), "pressure", self.session.units) + (
             "" if load.pressure >= 0.0 else " on face B"
         )
-        self._label(painter, QPointF(plan.center().x(), plan.top() + 12.0), text)
+        brief = self.session.brief
+        down = 0.16 * plan.height() if brief is not None and is_round(brief) else 0.0
+        self._label(painter, QPointF(plan.center().x(), plan.top() + 12.0 + down), text)
 
     def _paint_edge_load(self, painter: QPainter, load: EdgeLoad, plan: QRectF) -> None:
         """Arrows just inside the edges, as long as the force there; shear by one arrow along each edge."""
