@@ -17,9 +17,11 @@ from omakase.core.members import (
     panel_held,
     panel_patchwork,
     panel_ribs,
+    panel_round,
     panel_zones,
     pressing,
     reduced_panel,
+    round_grid,
     span,
     span_mesh,
     spar,
@@ -27,7 +29,7 @@ from omakase.core.members import (
     strip,
     tube,
 )
-from omakase.core.plates import condensation, energies, grid, large_deflection, lines, reduced, section, solver
+from omakase.core.plates import condensation, disc, energies, grid, large_deflection, lines, reduced, section, solver
 from omakase.core.sections import cylinder, drawn, long_plates, outlines, profile, ring, thin_walled
 from omakase.core.specimens import beams, curve, statistics
 from omakase.core.specimens.methods import proof_load
@@ -110,6 +112,9 @@ def methods_text() -> str:
         ("Bolts and other supports", panel_held),
         ("Bolts", panel_given.Bolt),
         ("What edges take", panel_edges.EdgeForces),
+        ("Round panels", disc),
+        ("Rings of a round panel", round_grid.rings_of),
+        ("Near the middle of a round panel", panel_round.calmed),
         ("Ribs", panel_ribs),
         ("Stiffness of a rib", panel_ribs.RibBeam),
     ):

@@ -129,6 +129,30 @@ class PanelForms(WindowTest):
         self.assertGreater(session.result.worst("frequency").value, 1.2 * frequency)
         self.assertIn("line across 1", {own.name for own in session.result.response.cases[0].reactions})
 
+    def test_a_hatch_is_round_on_bolts_and_a_rectangle_again(self) -> None:
+        self.show("b10", "c2")
+        session = self.window.session
+        mass, shown, brief = session.result.mass, self.plan(), session.brief
+        self.type_into("Panel length", "300 mm")
+        self.assertAlmostEqual(session.result.mass / mass, 300.0 / 420.0)
+        self.type_into("Rise of the middle", "8 mm")
+        self.assertIsNotNone(session.result.worst("buckling"))
+        self.push("A circle of bolts instead of its edge")
+        self.assertNotEqual(self.plan(), shown)
+        self.type_into("Bolts inside the edge by", "200 mm")
+        self.assertIn("inside the panel", session.result.error)
+        for _ in range(4):
+            self.press(Qt.Key.Key_Z, CTRL)
+        self.assertEqual(session.brief, brief)
+        self.assertEqual(self.plan(), shown)
+        outline = next(
+            own for own in self.window.findChildren(ChoiceField) if own.accessibleName() == "Outline of the panel"
+        )
+        outline.setCurrentIndex(0)
+        outline.activated.emit(0)
+        self.process()
+        self.assertGreater(session.result.mass, 1.2 * mass)
+
     def plan(self) -> QImage:
         return self.window.panel_picture.grab().toImage()
 

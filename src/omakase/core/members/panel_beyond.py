@@ -17,7 +17,7 @@ from omakase.core.errors import SolverError
 from omakase.core.members.panel_case import Beyond
 from omakase.core.members.panel_given import Accuracy, LoadCase, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, case_key, quadrature
-from omakase.core.members.pressing import buckling_of_forces, grown
+from omakase.core.members.pressing import buckling_of_forces, grown, knock_down
 from omakase.core.plates.assembly import Assembler, grouped
 from omakase.core.plates.attached import Attached
 from omakase.core.plates.energies import strain_energy
@@ -32,6 +32,7 @@ THIN = 0.5  # of the thickness of a sheet that stretches and bends in the same p
 ROUGH = Accuracy(7, 6, 4, layers=False)  # with which it is found how tight a panel is pulled
 STRETCHED_FREE, STRETCHED_HELD = 1.2, 6.0  # c on edges that may spread, where 0.36 was the most, and held ones: 2.5
 SEEN = 0.06  # of the shorter side: the shortest fading length that a coarse grid answers well (measured)
+SOFT = 40.0  # times the ultimate load: where a shell as round as drawn buckles later, it is linear to some 3 %
 FAR_BUCKLING = 2.0  # times the ultimate load: one that moves little is not near a snap there
 
 LARGE = "large deflection: stretching counted (von Kármán), solved at limit and at ultimate load"
@@ -87,9 +88,12 @@ class CaseSolver:
         if surface.curved:
             beyond = buckling_of_forces(key, model, self._membrane(key, linear), self._section)
         blurred = not self._accuracy.layers and edges_blurred(self._section, surface)
-        if blurred or (surface.curved and self._may_snap(key, linear, beyond)):
+        near = surface.curved and self._may_snap(key, linear, beyond)
+        if blurred or near or (surface.curved and self._softens(surface, beyond)):
             if self._accuracy.large and not blurred:
-                return self._arched(case, key, model, linear, load, beyond)
+                if near:
+                    return self._arched(case, key, model, linear, load, beyond)
+                return self._thin_arched(key, model, linear, load, beyond)
             beyond = msgspec.structs.replace(beyond, large=True)
         return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
 
@@ -146,6 +150,12 @@ class CaseSolver:
         if moved > THIN * self._section.sheet_thickness:
             return True
         return buckling.buckling is not None and buckling.buckling < FAR_BUCKLING * self._ultimate
+
+    def _softens(self, surface: Surface, buckling: Beyond) -> bool:
+        """Whether a curved panel gives way to its load noticeably more than in proportion, at ultimate load."""
+        if buckling.buckling is None or not math.isfinite(buckling.buckling):
+            return False
+        return buckling.buckling / knock_down(self._section, surface) < SOFT * self._ultimate
 
     def _arched(
         self, case: LoadCase, key: GridKey, model: PlateModel, linear: PlateSolution, load: np.ndarray,

@@ -51,7 +51,7 @@ class RoundCase(CaseResponse):
         w_samples = DiscSamples(self._moved_grid, lobatto(accuracy.deflections))
         self.parts = [Part(factor, solution, samples, samples)]
         self.x, self.y = samples.x, samples.y
-        self.strains = _calmed(self.parts[0].strains(), self.x, self.y, CALM * self._grid.x_nodes[1])
+        self.strains = calmed(self.parts[0].strains(), self.x, self.y, CALM * self._grid.x_nodes[1])
         self._at = self._grid.places(self.x, self.y)
         self.left_out = self._beside_bolts(surface, near_bolts)
         moved_factor, self._moved = solved.moved
@@ -181,7 +181,7 @@ class RoundPanel:
         return Reaction("edge", "edge", total, float(x[0, 0]), float(y[0, 0]), most)
 
 
-def _calmed(strains: np.ndarray, r: np.ndarray, theta: np.ndarray, within: float) -> np.ndarray:
+def calmed(strains: np.ndarray, r: np.ndarray, theta: np.ndarray, within: float) -> np.ndarray:
     """Strains along x and y (r, θ, 11), near the middle as their means round it, which there are those at the middle:
     what divides by r there goes round with θ and has no mean."""
     near = r < within
