@@ -326,5 +326,51 @@ class QuickAnswers(unittest.TestCase):
         self.assertFalse(translate.is_linear(BULKHEAD, candidate))
 
 
+class Beads(unittest.TestCase):
+    def bead(self, shape: str, formed: bool, along: bool = True) -> Candidate:
+        rib = RibRecord(along, 0.18 if along else 0.24, outline=shape, height=0.012, width=0.03, formed=formed)
+        return replace(SHEET, form=replace(SHEET.form, ribs=(rib,)))
+
+    def choose(self, candidate: Candidate, name: str, value: object) -> Candidate:
+        form = kind_of(BULKHEAD).form_sentence(BULKHEAD, candidate, MATERIALS)
+        part = next(own for own in form if isinstance(own, Choice) and own.name == name)
+        return part.put(candidate, value)
+
+    def test_a_bead_is_of_the_sheet_and_has_no_layers_of_its_own(self) -> None:
+        bonded = ribbed(BULKHEAD, SHEET, 1)
+        self.assertEqual({layer.wall for layer in bonded.layers}, {"", "rib"})
+        arc = self.choose(bonded, "Shape of rib 1", "half_round")
+        self.assertEqual({layer.wall for layer in arc.layers}, {"", "rib"})
+        bead = self.choose(arc, "How rib 1 is made", True)
+        self.assertEqual({layer.wall for layer in bead.layers}, {""})
+        self.assertEqual(kind_of(BULKHEAD).walls(bead), ("",))
+        self.assertEqual(candidate_problems(BULKHEAD, bead, MATERIALS), [])
+        back = self.choose(bead, "Shape of rib 1", "blade")
+        self.assertEqual({layer.wall for layer in back.layers}, {"", "rib"})
+        self.assertEqual(from_bytes(to_bytes(replace(PROJECT, briefs=(replace(BULKHEAD, candidates=(bead,)),))), "t")
+                         .briefs[0].candidates, (bead,))  # fmt: skip
+
+    def test_formed_it_adds_only_the_longer_way(self) -> None:
+        bare = EVALUATOR.evaluate(BULKHEAD, SHEET, MATERIALS, LINEAR)
+        for shape, way in (("triangle", 2.0 * math.hypot(0.015, 0.012)), ("half_round", 0.0)):
+            for along in (True, False):
+                bead = self.bead(shape, True, along)
+                result = EVALUATOR.evaluate(BULKHEAD, bead, MATERIALS, LINEAR)
+                self.assertTrue(result.ok, result.error)
+                sags = [own.response.cases[0].largest_deflection[0] for own in (result, bare)]
+                self.assertLess(sags[0], 0.8 * sags[1])
+                self.assertFalse(any(check.check == "rib_bond" for check in result.checks))
+                self.assertTrue(any(check.check == "rib_buckling" for check in result.checks))
+                if way:
+                    more = (way - 0.03) * (BULKHEAD.member.length if along else BULKHEAD.member.width)
+                    self.assertAlmostEqual((result.mass - bare.mass) / (more * bare.areal_mass), 1.0, delta=0.03)
+
+    def test_a_sandwich_has_none(self) -> None:
+        form = replace(FOAM.form, ribs=self.bead("triangle", True).form.ribs)
+        problems = candidate_problems(BULKHEAD, replace(FOAM, form=form), MATERIALS)
+        self.assertEqual([place for place, _ in problems], [".form.ribs"])
+        self.assertIn("a panel with a core has none", problems[0][1])
+
+
 if __name__ == "__main__":
     unittest.main()

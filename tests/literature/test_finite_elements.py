@@ -17,6 +17,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.members.panel import respond, respond_zoned
 from omakase.core.members.panel_given import LINEAR, LoadCase, Panel
 from omakase.core.members.panel_patchwork import Box, Lying, patchwork
+from omakase.core.members.panel_ribs import Rib, Ribbed
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.solver import PlateSolution
@@ -118,6 +119,84 @@ class PlateWithAnOpening(unittest.TestCase):
         self.assertAlmostEqual(plate.mass, RHO * T * 0.91, places=9)
         taken = sum(own.force for own in plate.cases[0].reactions)
         self.assertAlmostEqual(taken, 0.91, delta=1e-3)  # nothing presses on the window
+
+
+class RibbedPlate:
+    """A plate clamped all round, 2 × 1, with u and v by quadratic and w by Argyris triangles, and a rib along its
+    middle: EA, ES, EI of its strain at the plane z = ``face`` and of its curvature."""
+
+    def __init__(self, stretching: float, bending: float, rib: np.ndarray, face: float, refinement: int = 4) -> None:
+        count = 4 * refinement
+        mesh = skfem.MeshTri.init_tensor(np.linspace(0.0, 2.0, 2 * count + 1), np.linspace(0.0, 1.0, count + 1))
+        plane = skfem.Basis(mesh, skfem.ElementVector(skfem.ElementTriP2()))
+        out = skfem.Basis(mesh, skfem.ElementTriArgyris(), quadrature=plane.quadrature)
+        line = mesh.facets_satisfying(lambda p: np.abs(p[1] - 0.5) < 1e-9)
+        sides = [skfem.FacetBasis(mesh, own.elem, facets=line, intorder=8) for own in (plane, out)]
+
+        @skfem.BilinearForm
+        def stretched(u, v, w):
+            e = sym_grad(u)
+            return stretching * ddot((1.0 - NU) * e + NU * eye(trace(e), 2), sym_grad(v))
+
+        @skfem.BilinearForm
+        def bent(u, v, w):
+            return bending * ddot((1.0 - NU) * dd(u) + NU * eye(trace(dd(u)), 2), dd(v))
+
+        # the rib below: strain u,x − face w,xx at the face, curvature away from it w,xx
+        EA, ES, EI = rib
+
+        @skfem.BilinearForm
+        def along(u, v, w):
+            return EA * u.grad[0, 0] * v.grad[0, 0]
+
+        @skfem.BilinearForm
+        def both(u, v, w):
+            return (ES - EA * face) * dd(u)[0, 0] * v.grad[0, 0]
+
+        @skfem.BilinearForm
+        def over(u, v, w):
+            return (EI - 2.0 * ES * face + EA * face**2) * dd(u)[0, 0] * dd(v)[0, 0]
+
+        @skfem.LinearForm
+        def pressure(v, w):
+            return -1.0 * v
+
+        uu = stretched.assemble(plane) + along.assemble(sides[0])
+        uw = both.assemble(sides[1], sides[0])
+        ww = bent.assemble(out) + over.assemble(sides[1])
+        K = skfem.bmat([[uu, uw], [uw.T, ww]], "csr")
+        f = np.concatenate([np.zeros(plane.N), pressure.assemble(out)])
+        held = [plane.get_dofs().all()]
+        for edge, second in (("left", "u_yy"), ("right", "u_yy"), ("bottom", "u_xx"), ("top", "u_xx")):
+            dofs = out.get_dofs(mesh.with_defaults().boundaries[edge])
+            held.append(plane.N + dofs.all(["u", "u_x", "u_y", "u_n", second, "u_xy"]))
+        moved = skfem.solve(*skfem.condense(K, f, D=np.unique(np.concatenate(held))))
+        self._w, self._out = moved[plane.N :], out
+
+    def deflection(self, x: float, y: float) -> float:
+        return float((self._out.probes(np.array([[x], [y]])) @ self._w)[0])
+
+
+class PlateWithARib(unittest.TestCase):
+    def test_an_eccentric_blade(self) -> None:
+        thickness, height, wall = 0.01, 0.06, 0.015
+        skin, blade = (Stack((sheet(isotropic(E, NU, RHO), own),)) for own in (thickness, wall))
+        rib = Rib(True, 0.5, 0.0, 2.0, "blade", height, foot=0.0)
+        work = patchwork(skin.layers, [Lying()], 2.0, 1.0)
+        case = LoadCase("q", (1.0,))
+        panel = Panel(2.0, 1.0, CLAMPED, "all")
+        found = respond_zoned(panel, work, (case,), "face_b", LINEAR, ribs=[Ribbed(rib, blade)])
+        moved = found.cases[0].parts[0].solution
+        assert isinstance(moved, PlateSolution)
+        # a long wall with free sides: E, not E/(1 − ν²)
+        own = E * wall * np.array([height, height**2 / 2.0, height**3 / 3.0])
+        stretching, bending = E * thickness / (1.0 - NU**2), E * thickness**3 / 12.0 / (1.0 - NU**2)
+        reference = RibbedPlate(stretching, bending, own, -thickness / 2.0)
+        for x, y in ((1.0, 0.5), (1.0, 0.25), (0.5, 0.5), (0.4, 0.75)):
+            value = float(moved.deflection_at(np.array([x]), np.array([y]))[0, 0])
+            self.assertAlmostEqual(value / reference.deflection(x, y), 1.0, delta=0.01)
+        bare = respond_zoned(panel, work, (case,), "face_b", LINEAR).cases[0].largest_deflection[0]
+        self.assertLess(found.cases[0].largest_deflection[0], 0.5 * bare)
 
 
 class LayeredStrip:

@@ -54,6 +54,21 @@ class AsBeams(unittest.TestCase):
         edges = ENDS if along_x else Edges("free", "free", "simple", "simple")
         return ribbed(Panel(*size, edges), metal(self.skin), [(rib, metal(self.rib))], AIR)
 
+    def test_a_sheet_of_beads_side_by_side_is_a_folded_plate(self) -> None:
+        """Triangles formed into all of a sheet: n E t s h²/12 of walls s long that rise by h, and nothing is flat."""
+        thickness, pitch, rise, count = 5e-4, 0.04, 0.02, 3
+        width = count * pitch
+        ribs = [Rib(True, (k + 0.5) * pitch, 0.0, self.length, "triangle", rise + thickness, pitch, formed=True)
+                for k in range(count)]  # fmt: skip
+        sheet_ = metal(thickness)
+        strip = ribbed(Panel(self.length, width, ENDS), sheet_, [(rib, sheet_) for rib in ribs], AIR)
+        developed = 2.0 * count * math.hypot(pitch / 2.0, rise + thickness / 2.0)
+        bending = E * thickness * developed * (rise + thickness / 2.0) ** 2 / 12.0
+        sag = 5.0 / 384.0 * 1000.0 * width * self.length**4 / bending
+        moved = strip.cases[0].w[:, 0], strip.cases[0].largest_deflection[0]
+        self.assertAlmostEqual(moved[1] / sag, 1.0, delta=0.03)
+        self.assertAlmostEqual(strip.mass / (2700.0 * thickness * developed * self.length), 1.0, delta=0.02)
+
     def test_sag_and_frequency_of_a_tee(self) -> None:
         bending, _ = self.bending()
         line = 1000.0 * self.width
@@ -181,6 +196,29 @@ class OfTheSection(unittest.TestCase):
         first = 0.024 * flat + 2.0 * side * middle + 0.02 * (0.02 - flat)
         self.assertAlmostEqual(beam.stiffness[0, 1] / (E * thickness * first), 1.0, delta=1e-6)
 
+    def test_sizes_of_an_arc(self) -> None:
+        """A half circle of mid-line radius r: EA = E t π r, moments 2 E t r² and E t π r³/2 about its base, area
+        π r²/2, and in torsion the whole ring of two halves by Bredt where the sheet below closes it."""
+        thickness, r = 2e-4, 0.02
+        arc = Rib(True, 0.1, 0.0, 0.5, "half_round", r + thickness, 2.0 * r, foot=0.0)
+        beam = RibBeam(arc, PlateSection(metal(thickness)), E / 2.0 * thickness)
+        stretch = E * thickness
+        for found, exact in (
+            (beam.stiffness[0, 0], stretch * math.pi * r), (beam.stiffness[0, 1], 2.0 * stretch * r**2),
+            (beam.stiffness[1, 1], stretch * math.pi * r**3 / 2.0), (beam.enclosed, math.pi * r**2 / 2.0),
+            (beam.stiffness[2, 2],
+             4.0 * (math.pi * r**2 / 2.0) ** 2 / ((math.pi * r + 2.0 * r) / (stretch / 2.0))),
+        ):  # fmt: skip
+            self.assertAlmostEqual(found / exact, 1.0, delta=0.025)
+
+    def test_an_arc_buckles_as_a_cylinder(self) -> None:
+        """σ = 0.605 E t/r of a long cylinder (Timoshenko), times the knock-down 1 − 0.901 (1 − e^(−√(r/t)/16))."""
+        thickness, r = 5e-4, 0.03
+        arc = Rib(True, 0.1, 0.0, 0.5, "half_round", r, 2.0 * r, foot=0.0)
+        beam = RibBeam(arc, PlateSection(metal(thickness, 0.3)), 1e9)
+        down = 1.0 - 0.901 * (1.0 - math.exp(-math.sqrt(r / thickness) / 16.0))
+        self.assertAlmostEqual(beam.buckling_strains[0] / (0.605 * thickness / r * down), 1.0, delta=0.05)
+
     def test_blades_buckle_as_plates_with_a_free_edge(self) -> None:
         # 12 D66/b² + 7 √(D11 D22)… without a spring: N = 12 D66/b², G t³/b² of an isotropic blade
         tall, thickness = 0.04, 1e-3
@@ -197,6 +235,7 @@ class OfTheSection(unittest.TestCase):
             (blade(True, 0.2, 0.6, 0.0), "height"),
             (Rib(True, 0.2, 0.0, 0.6, "hat", 0.02, 0.03, 0.0), "crown"),
             (blade(True, 0.2, 0.6, 0.001), "no room"),
+            (Rib(True, 0.2, 0.0, 0.6, "half_round", 0.03, 0.04), "half its width"),
         ):
             with self.assertRaisesRegex(PanelError, words):
                 ribbed(panel, stack, [(rib, metal(2e-3))], AIR)

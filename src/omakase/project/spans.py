@@ -158,20 +158,27 @@ class RibRecord(Record, frozen=True):
     whole panel; sizes in m.
 
     ``outline`` : a strip of ``width``; a blade of ``height`` with a foot of ``foot`` to either side; a tee, whose blade
-    has a flange of ``width``; a hat, ``width`` between its feet and ``crown`` on top, laid over the core ``filling``.
+    has a flange of ``width``; a hat, ``width`` between its feet and ``crown`` on top, laid over the core ``filling``; a
+    triangle or an arc over ``width``.  ``formed`` : the sheet itself is formed into such a bead.
     """
 
     along: bool
     place: float
     low: float = 0.0
     high: float | None = None
-    outline: Literal["strip", "blade", "tee", "hat"] = "hat"
+    outline: Literal["strip", "blade", "tee", "hat", "triangle", "half_round"] = "hat"
     height: float = 0.02
     width: float = 0.03
     crown: float = 0.015
     foot: float = 0.015
     face: Literal["face_a", "face_b"] = "face_b"
     filling: str = ""
+    formed: bool = False
+
+    @property
+    def is_bead(self) -> bool:
+        """Whether it has no layers of its own."""
+        return self.formed and self.outline in ("triangle", "half_round")
 
 
 class PanelForm(Record, frozen=True, tag_field="kind", tag="panel"):

@@ -134,7 +134,7 @@ def rib_of(record: RibRecord, length: float, width: float, filling: float = 0.0)
     high = (length if record.along else width) if record.high is None else record.high
     return Rib(
         record.along, record.place, record.low, high, record.outline, record.height, record.width, record.crown,
-        record.foot, record.face == "face_a", filling,
+        record.foot, record.face == "face_a", filling, record.is_bead,
     )  # fmt: skip
 
 
@@ -143,21 +143,41 @@ def ribs(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str,
     member, form = brief.member, candidate.form
     if not (isinstance(member, model.PanelMember) and isinstance(form, PanelForm) and form.ribs):
         return []
-    rows = edits.rows_of_wall(candidate, RIB)
-    if not rows:
-        raise LayupError("the rib has no layers")
-    try:
-        walls = stack(edits.of_wall(candidate, RIB), materials, brief.surroundings)
-    except LayupError as error:
-        raise LayupError(f"rib: {error}") from None
-    made = []
+    rows, made = edits.rows_of_wall(candidate, RIB), []
+    walls = None
+    if not all(own.is_bead for own in form.ribs):
+        if not rows:
+            raise LayupError("the rib has no layers")
+        try:
+            walls = stack(edits.of_wall(candidate, RIB), materials, brief.surroundings)
+        except LayupError as error:
+            raise LayupError(f"rib: {error}") from None
     for number, own in enumerate(form.ribs, 1):
+        if own.is_bead:
+            made.append(_bead(brief, candidate, materials, own, number))
+            continue
+        assert walls is not None
         filling = materials.get(own.filling)
         if own.filling and filling is None:
             raise PanelError(f"rib {number} is laid over '{own.filling}', which is not among the materials")
         weight = filling.value("density") if filling is not None else 0.0
         made.append(Ribbed(rib_of(own, member.length, member.width, weight), walls, rows))
     return made
+
+
+def _bead(
+    brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material], record: RibRecord, number: int
+) -> Ribbed:
+    """A bead, of the panel's own layers.  Raises PanelError for a panel with a core."""
+    own = edits.of_wall(candidate, "")
+    if any(layer.role == "core" for layer in own.layers):
+        raise PanelError(f"rib {number} is formed into the sheet: a panel with a core has no such beads")
+    member = brief.member
+    assert isinstance(member, model.PanelMember)
+    if not record.along:  # its walls run across
+        own = replace(own, layers=tuple(replace(layer, angle=layer.angle - 90.0) for layer in own.layers))
+    sheet = stack(own, materials, brief.surroundings)
+    return Ribbed(rib_of(record, member.length, member.width), sheet, edits.rows_of_wall(candidate, ""))
 
 
 def is_built(brief: model.Brief, candidate: model.Candidate) -> bool:

@@ -136,7 +136,8 @@ def _rib_problems(candidate: Candidate, length: float, width: float) -> Iterator
     """Ribs that make no sense, ribs without layers and layers of ribs that are not there."""
     form = candidate.form
     records = form.ribs if isinstance(form, PanelForm) else ()
-    names = {RIB, ""} if records else {""}
+    bonded = any(not rib.is_bead for rib in records)
+    names = {RIB, ""} if bonded else {""}
     for i, layer in enumerate(candidate.layers):
         if layer.wall not in names:
             yield f".layers[{i}]", f"layer {i + 1} belongs to a wall '{layer.wall}' that this panel does not have"
@@ -147,7 +148,9 @@ def _rib_problems(candidate: Candidate, length: float, width: float) -> Iterator
             yield f".form.ribs[{i}]", str(error)
     if len(records) > MOST_RIBS:
         yield ".form.ribs", f"more than {MOST_RIBS} ribs"
-    if records and not any(layer.wall == RIB for layer in candidate.layers):
+    if any(rib.is_bead for rib in records) and any(own.role == "core" and not own.wall for own in candidate.layers):
+        yield ".form.ribs", "a bead is formed into a sheet: a panel with a core has none"
+    if bonded and not any(layer.wall == RIB for layer in candidate.layers):
         yield ".layers", "the rib has no layers yet"
 
 

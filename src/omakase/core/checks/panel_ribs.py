@@ -19,7 +19,7 @@ NOT_PEELED = (
 @register(
     "rib_buckling", "The web, side, crown or flange of a rib buckles",
     "Long orthotropic plates pressed along (Kollár and Springer 2003): between two edges that turn freely, or with one "
-    "free; by the largest pressing strain of each wall",
+    "free; the arc of a bead as the wall of a cylinder; by the largest pressing strain of each wall",
     "Walls long against their width; a former that a hat is laid over helps and is not counted.",
     per="member",
 )  # fmt: skip
@@ -60,12 +60,13 @@ def rib_buckling(context: Context) -> list[CheckResult]:
 def rib_bond(context: Context) -> list[CheckResult]:
     """One result per load case: the worst place of all ribs."""
     response = context.response
-    if not isinstance(response, PanelResponse) or not response.ribs:
+    bonded = [rib for rib in response.ribs if not rib.beam.rib.formed] if isinstance(response, PanelResponse) else []
+    if not isinstance(response, PanelResponse) or not bonded:
         return []
     results = []
-    for index, first in enumerate(response.ribs[0].cases):
+    for index, first in enumerate(bonded[0].cases):
         found = []
-        for rib in response.ribs:
+        for rib in bonded:
             case, beam = rib.cases[index], rib.beam
             flow = case.flow / beam.bond
             meeting = beam.plate.stack.layers[-1], response.section.stack.layers[0 if beam.rib.on_a else -1]

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from functools import cached_property
+from itertools import pairwise
 from typing import Literal
 
 import msgspec
@@ -18,19 +19,25 @@ import numpy as np
 from omakase.core.errors import PanelError, both_units
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Acting, Place, WallField
-from omakase.core.plates.attached import OnLine
+from omakase.core.plates.attached import OnBand, OnLine
 from omakase.core.plates.energies import StrainTerms
 from omakase.core.plates.grid import Curvature
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
+from omakase.core.sections.cylinder import axial_buckling, knock_down
 from omakase.core.sections.long_plates import long_plate
 from omakase.core.sections.thin_walled import wall_law
 
-RibOutline = Literal["strip", "blade", "tee", "hat"]
+RibOutline = Literal["strip", "blade", "tee", "hat", "triangle", "half_round"]
+CLOSED, BEADS = ("hat", "triangle", "half_round"), ("triangle", "half_round")
+FACETS = 16  # straight walls that stand for a round one
 MOST_RIBS = 24
 RIB = "rib"  # the wall that all ribs share
-UPRIGHT = ("web", "blade", "side")
+UPRIGHT = ("web", "blade", "side", "round")
+CLOSING = ("side", "crown", "round")
 ACROSS = np.array([0.0, 0.5, 1.0])  # shares of a piece where its strains are looked at
+TAKEN = 0.999  # of the stiffness of a sheet that is formed into a bead: all of it would leave some shapes none
+RIGID_END, SHORT = 1e5, 1e-4  # times EI/length of a rib that is built in; the share of the length that is held
 SLENDER = 5.0  # heights, below which a rib's own shear counts
 
 
@@ -39,8 +46,10 @@ class Rib(msgspec.Struct, frozen=True):
 
     ``outline`` : a strip of ``width``; a blade of ``height`` with a foot of ``foot`` to either side, 0 for none; a tee,
     whose blade has a flange of ``width``; a hat of ``width`` between its feet and ``crown`` on top, with feet of
-    ``foot``.  Heights count from the face.  ``on_a`` : bonded to face A, else to face B.  ``filling`` : kg/m³ of what a
-    hat is laid over.
+    ``foot``; a triangle, or the arc of a circle, of ``width`` and ``height``, with such feet.  Heights count from the
+    face.  ``on_a`` : bonded to face A, else to face B.  ``filling`` : kg/m³ of what a hat is laid over.
+
+    ``formed`` : a bead, a triangle or arc into which the sheet itself is formed, so that it is open below.
     """
 
     along_x: bool
@@ -54,6 +63,7 @@ class Rib(msgspec.Struct, frozen=True):
     foot: float = 0.015
     on_a: bool = False
     filling: float = 0.0
+    formed: bool = False
 
     def check(self, length: float, width: float, number: int) -> None:
         """Raises PanelError, which names the rib by its ``number``, where it is off the panel or has no shape."""
@@ -69,6 +79,8 @@ class Rib(msgspec.Struct, frozen=True):
             raise PanelError(f"{name} needs a width")
         if self.outline == "hat" and not 0.0 < self.crown <= 3.0 * self.width:
             raise PanelError(f"{name} needs a crown, of at most three times its width between the feet")
+        if self.outline == "half_round" and self.height > 0.5001 * self.width:
+            raise PanelError(f"{name} is higher than half its width: no arc of a circle has such a height")
         if self.foot < 0.0 or self.filling < 0.0:
             raise PanelError(f"the foot of {name} has a negative size")
 
@@ -100,6 +112,8 @@ class Piece(msgspec.Struct, frozen=True):
 def rib_pieces(rib: Rib, thickness: float) -> tuple[Piece, ...]:
     """Mid-lines of a rib's walls of a ``thickness`` in m.  Raises PanelError where they leave no room."""
     half = thickness / 2.0
+    if rib.outline in BEADS:
+        return _bead(rib, thickness)
     if rib.outline == "strip":
         return (Piece("strip", (-rib.width / 2.0, half), (rib.width / 2.0, half)),)
     top = rib.height - half
@@ -116,6 +130,30 @@ def rib_pieces(rib: Rib, thickness: float) -> tuple[Piece, ...]:
         return (*feet, Piece("blade", (0.0, low), (0.0, rib.height), free=True))
     flange = [Piece("flange", (0.0, top), (side * rib.width / 2.0, top), free=True) for side in (-1.0, 1.0)]
     return (*feet, Piece("web", (0.0, low), (0.0, top)), *flange)
+
+
+def _bead(rib: Rib, thickness: float) -> tuple[Piece, ...]:
+    """Mid-lines of a triangle or an arc; of one that is formed they begin at the middle of the sheet."""
+    half = thickness / 2.0
+    low, top = -half if rib.formed else half, rib.height - half
+    if top - low <= thickness:
+        raise PanelError(f"a rib of {both_units(rib.height)} has no room for walls of {both_units(thickness)}")
+    base, rise = rib.width / 2.0, top - low
+    foot = 0.0 if rib.formed else rib.foot
+    feet = [Piece("foot", (side * base, low), (side * (base + foot), low)) for side in (-1.0, 1.0)] if foot else []
+    if rib.outline == "triangle":
+        return (*feet, *(Piece("side", (side * base, low), (0.0, top)) for side in (-1.0, 1.0)))
+    radius = arc_radius(rib.width, rise)
+    reach = np.arctan2(base, radius - rise)
+    at = np.linspace(-reach, reach, FACETS + 1)
+    y, z = radius * np.sin(at), top - radius + radius * np.cos(at)
+    ends = [(float(a), float(b)) for a, b in zip(y, z, strict=True)]
+    return (*feet, *(Piece("round", start, end) for start, end in pairwise(ends)))
+
+
+def arc_radius(width: float, height: float) -> float:
+    """Of a circle's arc over a chord, m."""
+    return (width**2 / 4.0 + height**2) / (2.0 * height)
 
 
 class RibBeam:
@@ -144,23 +182,31 @@ class RibBeam:
             total += length * flat * own[0, 1] * np.array([[0.0, 1.0], [1.0, 2.0 * first]])
             total[1, 1] += own[1, 1] * length * flat**2
         self.axial = own[0, 0]
+        self.flat = own  # per width, in strain and curvature along
         self.stiffness = np.zeros((3, 3))
         self.stiffness[:2, :2] = total
         self._sheared, self._closed = float(law.stiffness[1, 1]), 0.0
         developed = sum(piece.length for piece in self.pieces)
+        if rib.formed:
+            developed -= rib.width
         twist = 4.0 * law.stiffness[3, 3] * developed
-        if rib.outline == "hat":
-            closed = [piece.length for piece in self.pieces if piece.name in ("side", "crown")]
+        if rib.outline in CLOSED and not rib.formed:
+            closed = [piece.length for piece in self.pieces if piece.name in CLOSING]
             flow = sum(closed) / law.stiffness[1, 1] + rib.width / skin
             self._closed = 2.0 * self.enclosed / flow  # shear flow per twist (Bredt)
             twist += 2.0 * self.enclosed * self._closed
         self.stiffness[2, 2] = twist
-        self.mass = developed * plate.areal_mass + rib.filling * (self.enclosed if rib.outline == "hat" else 0.0)
+        self.mass = developed * plate.areal_mass + rib.filling * (self.enclosed if rib.outline in CLOSED else 0.0)
 
     @property
     def enclosed(self) -> float:
         """m² between a hat and the face."""
-        return (self.rib.width + self.rib.crown) / 2.0 * (self.rib.height - self.plate.stack.thickness / 2.0)
+        rib, height = self.rib, self.rib.height - self.plate.stack.thickness / 2.0
+        if rib.outline == "half_round":
+            radius = arc_radius(rib.width, height)
+            half = float(np.arctan2(rib.width / 2.0, radius - height))
+            return radius**2 * (half - np.sin(half) * np.cos(half))
+        return (rib.width + (rib.crown if rib.outline == "hat" else 0.0)) / 2.0 * height
 
     @property
     def bond(self) -> float:
@@ -168,19 +214,19 @@ class RibBeam:
         rib = self.rib
         if rib.outline == "strip":
             return rib.width
-        return 2.0 * rib.foot or self.plate.stack.thickness * (2.0 if rib.outline == "hat" else 1.0)
+        return 2.0 * rib.foot or self.plate.stack.thickness * (2.0 if rib.outline in CLOSED else 1.0)
 
     @cached_property
     def samples(self) -> np.ndarray:
         """(points, 5): y and ζ of every piece's ends and middle, how flat the wall lies there, which share it has of
         the rib's shear flow, and whether it closes a cell."""
-        webs = [piece for piece in self.pieces if piece.name in UPRIGHT]
+        paths = 2 if self.rib.outline in CLOSED else 1  # of the shear from the panel to the far side
         points = []
         for piece in self.pieces:
             start, end = np.array(piece.start), np.array(piece.end)
             flat = abs(end[0] - start[0]) / piece.length
-            share = 1.0 / len(webs) if piece in webs else 0.0
-            closing = float(piece.name in ("side", "crown"))
+            share = 1.0 / paths if piece.name in UPRIGHT else 0.0
+            closing = float(piece.name in CLOSING)
             points += [(*(start + at * (end - start)), flat, share, closing) for at in ACROSS]
         return np.array(points)
 
@@ -211,10 +257,21 @@ class RibBeam:
             if piece.name in ("foot", "strip"):
                 strains.append(np.inf)
                 continue
+            if piece.name == "round":
+                strains.append(self._round_buckling)
+                continue
             wide = np.array(piece.length)
             load = law.flange(wide) if piece.free else law.compression(wide)
             strains.append(float(load) / float(self.axial))
         return tuple(strains)
+
+    @cached_property
+    def _round_buckling(self) -> float:
+        """Pressing strain at which an arc buckles as the wall of a cylinder, with its knock-down."""
+        rib = self.rib
+        radius = np.array([arc_radius(rib.width, rib.height)])
+        load = axial_buckling(self.plate, radius, rib.high - rib.low)[0] * knock_down(self.plate, radius, "axial")[0]
+        return float(load) / float(self.axial)
 
 
 class Surfaced(msgspec.Struct, frozen=True):
@@ -243,6 +300,30 @@ def rib_lines(beam: RibBeam, below: Sequence[Surfaced], place: float, curvature:
         terms: StrainTerms = (tuple(at_face), (("w", away, *twice),), ((turning, -1.0, *by),))
         lines.append(OnLine(along_x, place, own.low, own.high, terms, beam.stiffness))
     return lines
+
+
+def sheet_below(beam: RibBeam, below: Sequence[Surfaced], place: float) -> list[OnBand]:
+    """What a formed bead leaves out: the flat sheet below it, as an energy that is taken away."""
+    along_x, half = beam.rib.along_x, beam.rib.width / 2.0
+    u, phi, by = ("u", "px", (1, 0)) if along_x else ("v", "py", (0, 1))
+    bands = []
+    for own in below:
+        middle = own.surface - (0.5 if beam.rib.on_a else -0.5) * beam.plate.stack.thickness
+        terms: StrainTerms = (((u, 1.0, *by), (phi, middle, *by)), ((phi, 1.0, *by),))
+        bands.append(OnBand(along_x, place - half, place + half, own.low, own.high, terms, -TAKEN * beam.flat))
+    return bands
+
+
+def built_in_ends(beam: RibBeam, place: float, length: float, clamped: tuple[bool, bool]) -> list[OnLine]:
+    """Where a rib reaches a clamped edge, that its end does not turn there; ``length`` of the panel along it, m."""
+    rib, by = beam.rib, (1, 0) if beam.rib.along_x else (0, 1)
+    stiffness = np.array([[RIGID_END * beam.stiffness[1, 1] / length / (SHORT * length)]])
+    ends = []
+    for at, reached, held in ((0.0, rib.low, clamped[0]), (length, rib.high, clamped[1])):
+        if held and abs(at - reached) < 1e-3 * length:
+            low, high = (0.0, SHORT * length) if at == 0.0 else ((1.0 - SHORT) * length, length)
+            ends.append(OnLine(rib.along_x, place, low, high, ((("w", 1.0, *by),),), stiffness))
+    return ends
 
 
 class RibCase:
@@ -296,7 +377,7 @@ def rib_weights(beams: Sequence[RibBeam], g: float, length: float, width: float)
     """Weight of ribs under an acceleration in m/s², spread over their width."""
     for beam in beams:
         rib = beam.rib
-        wide = max(rib.width if rib.outline in ("hat", "strip") else 2.0 * rib.foot, 1e-3)
+        wide = max(rib.width if rib.outline in (*CLOSED, "strip") else 2.0 * rib.foot, 1e-3)
         across = width if rib.along_x else length
         low, high = max(rib.place - wide / 2.0, 0.0), min(rib.place + wide / 2.0, across)
         sizes, middles = (rib.high - rib.low, high - low), ((rib.high + rib.low) / 2.0, (high + low) / 2.0)

@@ -23,10 +23,20 @@ from omakase.core.members.panel_given import Accuracy, Arc, LoadCase, Panel, Sur
 from omakase.core.members.panel_grid import GridKey, assembler, quadrature, samples
 from omakase.core.members.panel_held import Holding, in_plan
 from omakase.core.members.panel_patchwork import Box, Patchwork
-from omakase.core.members.panel_ribs import Rib, RibBeam, Ribbed, RibCase, Surfaced, rib_lines, rib_weights
+from omakase.core.members.panel_ribs import (
+    Rib,
+    RibBeam,
+    Ribbed,
+    RibCase,
+    Surfaced,
+    built_in_ends,
+    rib_lines,
+    rib_weights,
+    sheet_below,
+)
 from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.plates.assembly import grouped
-from omakase.core.plates.attached import HELD_UP, OnLine
+from omakase.core.plates.attached import HELD_UP, Attached, OnLine
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution, carried_over
@@ -148,7 +158,10 @@ class ZonedPanel:
             own.rib.check(panel.length, panel.width, number)
         plates = {id(own.stack): PlateSection(own.stack) for own in ribs}
         self.beams = tuple(RibBeam(own.rib, plates[id(own.stack)], self._skin(own.rib), own.rows) for own in ribs)
-        self._rib_lines = [self._lines_of(beam) for beam in self.beams]
+        self._rib_lines: list[list[OnLine]] = []
+        self._beside_ribs: list[Attached] = []  # built-in ends, and what beads take from the sheet
+        for beam in self.beams:
+            self._put_on(beam)
         self._models: dict[GridKey, PlateModel] = {}
 
     @property
@@ -262,8 +275,8 @@ class ZonedPanel:
             return float(self.base.membrane[2, 2])
         return float(faces[0 if rib.on_a else 1].A[2, 2])
 
-    def _lines_of(self, beam: RibBeam) -> list[OnLine]:
-        """The energies of a rib, one for each stretch of one layup below it."""
+    def _put_on(self, beam: RibBeam) -> None:
+        """The energies of a rib, one for each stretch of one layup below it, and what belongs to them."""
         rib, work, surface = beam.rib, self.patchwork, self.panel.surface
         along, across = (work.x, work.y) if rib.along_x else (work.y, work.x)
         which = work.which if rib.along_x else work.which.T
@@ -280,7 +293,13 @@ class ZonedPanel:
                 below.append(Surfaced(arc.along(start), arc.along(end), at, face))
         if not below:
             raise PanelError("a rib lies over an opening all along")
-        return rib_lines(beam, below, other.along(rib.place), surface.curvature)
+        place, edges = other.along(rib.place), surface.edges
+        self._rib_lines.append(rib_lines(beam, below, place, surface.curvature))
+        ends = (edges.x0, edges.x1) if rib.along_x else (edges.y0, edges.y1)
+        clamped = ends[0] == "clamped", ends[1] == "clamped"
+        self._beside_ribs += built_in_ends(beam, place, arc.length, clamped)
+        if rib.formed:
+            self._beside_ribs += sheet_below(beam, below, place)
 
     def _rib_case(
         self, case: LoadCase, beam: RibBeam, lines: Sequence[OnLine], model: PlateModel, vector: np.ndarray
@@ -455,7 +474,7 @@ class ZonedPanel:
     def _model(self, key: GridKey) -> PlateModel:
         if key not in self._models:
             grid = assembler(key)
-            lines = [line for own in self._rib_lines for line in own]
+            lines = [*(line for own in self._rib_lines for line in own), *self._beside_ribs]
             heavy = [
                 OnLine(line.along_x, line.place, line.low, line.high, HELD_UP, np.array([[beam.mass]]))
                 for beam, own in zip(self.beams, self._rib_lines, strict=True)

@@ -7,6 +7,7 @@ no unknowns of its own.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 from typing import Protocol
 
 import msgspec
@@ -86,6 +87,35 @@ class OnLine(msgspec.Struct, frozen=True, eq=False):
                 columns.append(place)
                 tables.append(np.stack(rows, axis=1))
             yield strip, x, shares * (high - low) / 2.0, np.concatenate(columns), np.concatenate(tables, axis=2)
+
+
+class OnBand(msgspec.Struct, frozen=True, eq=False):
+    """½ ∫ eᵀ C e over a band along x (``along_x``) or along y, from ``near`` to ``far`` across and ``low`` to ``high``
+    along, m.  ``strains``, ``stiffness`` : as of ``OnLine``, per m².
+
+    Exact, so that of an energy of the plate's own no more can be taken away than there is.
+    """
+
+    along_x: bool
+    near: float
+    far: float
+    low: float
+    high: float
+    strains: StrainTerms
+    stiffness: np.ndarray
+
+    def matrices(self, assembler: Assembler) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
+        """As of ``OnLine``."""
+        grid = assembler.grid
+        nodes = grid.y_nodes if self.along_x else grid.x_nodes
+        points, weights = gauss(grid.order + 1)
+        for start, end in pairwise(nodes):
+            near, far = max(self.near, start), min(self.far, end)
+            if far - near > 1e-9 * nodes[-1]:
+                for point, weight in zip(points, weights, strict=True):
+                    place, share = (near + far) / 2.0 + (far - near) / 2.0 * point, weight * (far - near) / 2.0
+                    line = OnLine(self.along_x, place, self.low, self.high, self.strains, share * self.stiffness)
+                    yield from line.matrices(assembler)
 
 
 class OnArea(msgspec.Struct, frozen=True):

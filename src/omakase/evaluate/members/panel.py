@@ -17,7 +17,7 @@ from omakase.core.members.panel_patchwork import layer_areas, patchwork
 from omakase.core.members.panel_ribs import RIB
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.panel_holding import circle_sentence, circle_words, held_sentence, held_words, new_circle
-from omakase.evaluate.members.panel_ribs import rib_area, rib_levers, rib_parameters, ribs_sentence, with_ribs
+from omakase.evaluate.members.panel_ribs import rib_areas, rib_levers, rib_parameters, ribs_sentence, with_ribs
 from omakase.evaluate.members.sentence import (
     Act,
     Choice,
@@ -122,15 +122,16 @@ class PanelKind:
     def walls(self, candidate: Candidate) -> tuple[str, ...]:
         """The panel itself, which has no name, and that of its ribs where it has any."""
         form = candidate.form
-        return ("", RIB) if isinstance(form, PanelForm) and form.ribs else ("",)
+        bonded = isinstance(form, PanelForm) and any(not rib.is_bead for rib in form.ribs)
+        return ("", RIB) if bonded else ("",)
 
     def drawn_by(self, candidate: Candidate, _points: tuple[OutlinePoint, ...]) -> Candidate:
         return candidate
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         panel = translate.panel(brief, candidate)
-        whole = panel.area
-        ribs = rib_area(brief, candidate)
+        ribs, formed = rib_areas(brief, candidate)
+        whole = panel.area + formed
         if not translate.has_zones(candidate):
             return tuple(ribs if layer.wall == RIB else whole for layer in candidate.layers)
         own = edits.of_wall(candidate, "")

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from functools import partial
 
 from omakase.core.materials.material import Material
-from omakase.core.members.panel_ribs import RIB, rib_pieces
+from omakase.core.members.panel_ribs import BEADS, RIB, rib_pieces
 from omakase.evaluate.members.sentence import (
     WAYS,
     Act,
@@ -30,13 +30,18 @@ from omakase.units import FIELD, UnitSystem, format_value
 
 OUTLINES = (
     ("strip", "flat strip", "strip"), ("blade", "blade", "blade"), ("tee", "tee", "tee"), ("hat", "hat", "hat"),
+    ("triangle", "triangle", "triangle"), ("half_round", "half-round", "half_round"),
 )  # fmt: skip
 OUTLINES_EXPLAINED = (
     ("strip", "plies laid on the face in a strip"),
     ("blade", "an upright web with a foot to either side; without feet a lip or a moulded-in rib"),
     ("tee", "a blade with a flange along its free edge"),
     ("hat", "plies laid over a former, closed by the panel; stiff in torsion too"),
+    ("triangle", "two sides that meet in a ridge, bonded on or formed into the sheet"),
+    ("half_round", "an arc, bonded on or formed into the sheet"),
 )
+_BEAD = [("height", "Height", ", high"), ("width", "Width", ", wide")]
+MADE = (("bonded", "bonded on", False), ("formed", "formed into the sheet", True))
 FREE = ("free", "free")
 LIPS = (0.03, 0.06, 0.1)  # of the shorter side
 RIB_FACES = (("face_b", "face B", "face_b"), ("face_a", "face A", "face_a"))
@@ -57,7 +62,7 @@ def ribs_sentence(brief: Brief, candidate: Candidate, materials: Mapping[str, Ma
 
         parts += [
             Words(f"{i + 1}: a"), Choice((*base, "outline"), f"Shape of rib {i + 1}", "shape of a rib", OUTLINES,
-                                         OUTLINES_EXPLAINED),
+                                         OUTLINES_EXPLAINED, _made_otherwise),
             Words("on"), Choice((*base, "face"), f"Face that rib {i + 1} is on", "face of a rib", RIB_FACES),
             Choice((*base, "along"), f"Way of rib {i + 1}", "way of a rib", WAYS, follow=partial(_turned_rib, index=i)),
             number("place", "Place", "not_negative"),
@@ -73,10 +78,15 @@ def ribs_sentence(brief: Brief, candidate: Candidate, materials: Mapping[str, Ma
             "tee": [("height", "Height", ", high"), ("width", "Width", ", flange"), ("foot", "Foot", ", feet")],
             "hat": [("height", "Height", ", high"), ("width", "Width", ", base"), ("crown", "Crown", ", crown"),
                     ("foot", "Foot", ", feet")],
+            "triangle": _BEAD if rib.is_bead else [*_BEAD, ("foot", "Foot", ", feet")],
+            "half_round": _BEAD if rib.is_bead else [*_BEAD, ("foot", "Foot", ", feet")],
         }[rib.outline]  # fmt: skip
         for field, what, words in sizes:
             parts += [Words(words), number(field, what, "not_negative" if field == "foot" else "positive")]
-        if rib.outline == "hat":
+        if rib.outline in BEADS:
+            parts.append(Choice((*base, "formed"), f"How rib {i + 1} is made", "how a rib is made", MADE,
+                                follow=_made_otherwise))  # fmt: skip
+        elif rib.outline == "hat":
             parts += [Words(", over"), Choice((*base, "filling"), f"What rib {i + 1} is laid over", "filling of a rib",
                                               filled)]  # fmt: skip
         parts += [Act("×", f"Remove rib {i + 1}", "remove a rib", partial(_without_rib, index=i)), Words(";")]
@@ -107,7 +117,7 @@ def with_ribs(candidate: Candidate, ribs: tuple[RibRecord, ...]) -> Candidate:
     form = candidate.form
     assert isinstance(form, PanelForm)
     layers = candidate.layers
-    if not ribs:
+    if all(rib.is_bead for rib in ribs):
         layers = tuple(layer for layer in layers if layer.wall != RIB)
     elif not any(layer.wall == RIB for layer in layers):
         cores = [i for i, layer in enumerate(layers) if layer.role == "core"]
@@ -115,6 +125,16 @@ def with_ribs(candidate: Candidate, ribs: tuple[RibRecord, ...]) -> Candidate:
         own = [replace(layer, wall=RIB, zone="", outside=False, shared="") for layer in face if layer.role == "ply"]
         layers = (*layers, *own)
     return replace(candidate, form=replace(form, ribs=ribs), layers=layers)
+
+
+def _made_otherwise(_before: Candidate, new: Candidate) -> Candidate:
+    """Beads have no layers of their own, other ribs do; an arc is at least twice as wide as high."""
+    assert isinstance(new.form, PanelForm)
+    ribs = [
+        replace(rib, width=round(2.0 * rib.height, 4)) if rib.outline == "half_round" and rib.width < 2.0 * rib.height
+        else rib for rib in new.form.ribs
+    ]  # fmt: skip
+    return with_ribs(new, tuple(ribs))
 
 
 def _with_rib(candidate: Candidate, brief: Brief) -> Candidate:
@@ -256,13 +276,17 @@ def lipped(brief: Brief, candidate: Candidate) -> Iterator[tuple[float, Candidat
         yield height, with_ribs(candidate, (*form.ribs, *lips))
 
 
-def rib_area(brief: Brief, candidate: Candidate) -> float:
-    """m² of each layer of the ribs, of walls without thickness."""
+def rib_areas(brief: Brief, candidate: Candidate) -> tuple[float, float]:
+    """m² of each layer of the ribs, of walls without thickness, and what beads add to each of the panel's."""
     member, form = brief.member, candidate.form
     if not (isinstance(member, PanelMember) and isinstance(form, PanelForm)):
-        return 0.0
-    area = 0.0
+        return 0.0, 0.0
+    bonded = formed = 0.0
     for own in form.ribs:
         rib = translate.rib_of(own, member.length, member.width)
-        area += (rib.high - rib.low) * sum(piece.length for piece in rib_pieces(rib, 1e-9))
-    return area
+        developed = sum(piece.length for piece in rib_pieces(rib, 1e-9))
+        if rib.formed:
+            formed += (rib.high - rib.low) * (developed - rib.width)
+        else:
+            bonded += (rib.high - rib.low) * developed
+    return bonded, formed

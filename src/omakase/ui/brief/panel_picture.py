@@ -439,7 +439,7 @@ class PanelPicture(QWidget):
             reach = (plan.width() if rib.along else plan.height()) / scale
             low, high = rib.low, reach if rib.high is None else rib.high
             foot = 2.0 * rib.foot if rib.outline != "strip" else 0.0
-            wide = max(foot + (rib.width if rib.outline in ("hat", "strip") else 0.0), 2.0 / scale)
+            wide = max(foot + (rib.width if rib.outline not in ("blade", "tee") else 0.0), 2.0 / scale)
             if rib.along:
                 box = QRectF(plan.left() + low * scale, plan.bottom() - (rib.place + wide / 2.0) * scale,
                              (high - low) * scale, wide * scale)  # fmt: skip
