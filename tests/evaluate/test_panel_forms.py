@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import unittest
+from unittest import mock
 
 from omakase.core.members.panel_given import FULL, LINEAR, QUICK
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Act, Choice, Name, Number, plain, value_at, with_value
+from omakase.evaluate.results import engine
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.lineup import line_up
 from omakase.evaluate.results.profile import shapes
 from omakase.evaluate.results.records import candidate_record
@@ -154,14 +157,42 @@ class Rises(unittest.TestCase):
     def test_what_a_quick_answer_does_not_see_is_marked(self) -> None:
         quick = [EVALUATOR.evaluate(FAIRING, own, MATERIALS, QUICK) for own in FAIRING.candidates]
         full = [EVALUATOR.evaluate(FAIRING, own, MATERIALS, FULL) for own in FAIRING.candidates]
-        self.assertEqual([own.rough for own in quick], [True, True, True, False, True])
+        self.assertTrue(all(own.rough for own in quick))
+        self.assertFalse(EVALUATOR.evaluate(FLOOR, find_candidate(FLOOR, "c2"), MATERIALS, QUICK).rough)
         self.assertFalse(any(own.rough for own in full))
         rows = {row.key: row.cells for row in line_up(FAIRING, [quick[0], *full[1:]]).rows}
         self.assertTrue(rows["deflection"][0].rough)
         self.assertFalse(rows["frequency"][0].rough)
         rows = {row.key: row.cells for row in line_up(FAIRING, full).rows}
-        self.assertEqual([cell.far for cell in rows["deflection"]], [True, False, True, False, False])
+        self.assertEqual([cell.far for cell in rows["deflection"]], [True, False, True, True, False])
         self.assertEqual(candidate_record(full[0], True)["large_deflection"], ["l1", "l3"])
+
+
+class OnTheLoad(unittest.TestCase):
+    """Of what moves far a reserve factor is the factor on the load at which it fails: at that load it is 1."""
+
+    def falls_to_one(self, brief: Brief, candidate: Candidate, check: str) -> float:
+        result = EVALUATOR.evaluate(brief, candidate, MATERIALS)
+        first = result.worst(check)
+        self.assertTrue(any("found on the load" in remark for remark in first.remarks), first.remarks)
+        cases = tuple(edits.scaled_case(case, first.reserve_factor) for case in brief.load_cases)
+        again = EVALUATOR.evaluate(replace(brief, load_cases=cases), candidate, MATERIALS).worst(check)
+        self.assertAlmostEqual(again.reserve_factor, 1.0, delta=0.02)
+        return first.reserve_factor
+
+    def test_a_sheet_that_is_pulled_tight(self) -> None:
+        """Its strain follows its load less than in proportion: by scaling it would hold less."""
+        one = replace(FLOOR, load_cases=(edits.scaled_case(FLOOR.load_cases[0], 2.5),))
+        sheet = find_candidate(FLOOR, "c1")
+        on_the_load = self.falls_to_one(one, sheet, "face_failure")
+        with mock.patch.object(engine, "MOST_LEVEL", 0.0):
+            scaled = Evaluator().evaluate(one, sheet, MATERIALS).worst("face_failure").reserve_factor
+        self.assertGreater(on_the_load, 1.15 * scaled)
+
+    def test_a_dish_that_softens_before_it_snaps(self) -> None:
+        hatch = next(brief for brief in PROJECT.briefs if brief.id == "b10")
+        one = replace(hatch, load_cases=hatch.load_cases[:1])
+        self.falls_to_one(one, find_candidate(hatch, "c3"), "wrinkling")
 
 
 class Shapes(unittest.TestCase):

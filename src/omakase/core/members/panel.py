@@ -11,11 +11,13 @@ from omakase.core.errors import SolverError
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Measured, WallField
 from omakase.core.members.panel_beyond import (
+    AT_LEVEL,
     AT_ULTIMATE,
     LARGE,
     NO_BALANCE,
     THIN,
     CaseSolver,
+    Solved,
     edges_blurred,
     sags_at_least,
     smooth_pressure,
@@ -131,7 +133,8 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
         remarks = {}
         for case in self.cases:
             if case.beyond is not None:
-                told = tuple(AT_ULTIMATE if remark == LARGE else remark for remark in case.beyond.remarks)
+                where = AT_ULTIMATE if case.beyond.level == 1.0 else AT_LEVEL.format(case.beyond.level)
+                told = tuple(where if remark == LARGE else remark for remark in case.beyond.remarks)
                 remarks[case.case.key] = told
         return remarks
 
@@ -206,7 +209,7 @@ def respond_zoned(
     )  # fmt: skip
 
 
-Solved = tuple[GridKey, PlateSolution | ReducedSolution]
+Answer = tuple[GridKey, PlateSolution | ReducedSolution]
 
 
 def _footprint(patch: PatchLoad) -> PatchLoad:
@@ -289,6 +292,13 @@ def _beyond(
             return linear
     else:
         return linear
+    return _answered(case, solved, solver, surface, section, accuracy)
+
+
+def _answered(
+    case: LoadCase, solved: Solved, solver: CaseSolver, surface: Surface, section: PlateSection, accuracy: Accuracy
+) -> CaseResponse:
+    """A case as it was solved on its own."""
     corners, reach = singular_corners(surface.edges, section), corner_reach(surface.length, surface.width)
     (factor, solution), (moved_factor, moved) = solved.strains, solved.moved
     parts = _parts([(factor, solved.key, solution), (moved_factor, solved.moved_key, moved)], accuracy, corners, reach)
@@ -296,6 +306,11 @@ def _beyond(
     if isinstance(moved, PlateSolution) and case.edge is None:
         loads = solver.loads(case)
         response.on_edges = (EdgeForces(solved.moved_key, solver.energies, (), moved.vector, loads, moved_factor),)
+    if isinstance(solution, LargeSolution):
+        later = solver.anew()
+        response.again = lambda level: _answered(
+            case, later.at_level(case, solved, level), later, surface, section, accuracy
+        )
     return response
 
 
@@ -322,7 +337,7 @@ def _terms(case: LoadCase, section: PlateSection) -> list[tuple[float, PatchLoad
 
 
 def responses(
-    cases: tuple[LoadCase, ...], section: PlateSection, even: Solved, units: Mapping[PatchLoad, Solved],
+    cases: tuple[LoadCase, ...], section: PlateSection, even: Answer, units: Mapping[PatchLoad, Answer],
     accuracy: Accuracy,
 ) -> tuple[CaseResponse, ...]:  # fmt: skip
     """Load cases as sums of the solutions under unit pressure (``even``) and under the unit force of each footprint."""

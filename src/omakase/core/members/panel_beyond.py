@@ -33,10 +33,14 @@ ROUGH = Accuracy(7, 6, 4, layers=False)  # with which it is found how tight a pa
 STRETCHED_FREE, STRETCHED_HELD = 1.2, 6.0  # c on edges that may spread, where 0.36 was the most, and held ones: 2.5
 SEEN = 0.06  # of the shorter side: the shortest fading length that a coarse grid answers well (measured)
 SOFT = 40.0  # times the ultimate load: where a shell as round as drawn buckles later, it is linear to some 3 %
+SOFTER = 20.0  # the same from which a quick answer, which is linear, says little
 FAR_BUCKLING = 2.0  # times the ultimate load: one that moves little is not near a snap there
 
 LARGE = "large deflection: stretching counted (von Kármán), solved at limit and at ultimate load"
 AT_ULTIMATE = "from the panel solved at ultimate load, where it stretches: exact where the reserve is 1"
+AT_LEVEL = (
+    "found on the load: solved at {:.2f} times ultimate load, where the first strength under this load case is reached"
+)
 NO_BALANCE = "large deflection was asked for and no equilibrium found: numbers are those of the linear plate"
 STEPS = "load raised in steps until no state follows"
 UNSAFE = "it buckles before its ultimate load: numbers are those of the linear shell"
@@ -65,8 +69,9 @@ class CaseSolver:
         attached: Callable[[Assembler], list[Attached]] | None = None, bed: float = 0.0,
     ) -> None:  # fmt: skip
         self._surface, self._section, self._accuracy, self._ultimate = surface, section, accuracy, ultimate
-        self._attached = attached
+        self._attached, self._bed = attached, bed
         self._models: dict[GridKey, PlateModel] = {}
+        self._plates: dict[GridKey, LargeDeflection] = {}  # of cases solved at other levels
         size = max(surface.length, surface.width)
         self.energies = [grouped(strain_energy(section, size, surface.curvature, bed))]
 
@@ -110,6 +115,41 @@ class CaseSolver:
             limit = ultimate if self._ultimate == 1.0 else plate.solve(load, starts[1])
         beyond = Beyond(large=True, remarks=(LARGE,))
         return Solved(key, (1.0 / self._ultimate, ultimate), key, (1.0, limit), beyond)
+
+    def at_level(self, case: LoadCase, solved: Solved, level: float) -> Solved:
+        """A case that moves far, its strains at ``level`` times ultimate load.  Raises SolverError without balance."""
+        _, state = solved.strains
+        limit_factor, limit = solved.moved
+        assert isinstance(state, LargeSolution)
+        beyond = msgspec.structs.replace(solved.beyond, level=level)
+        if isinstance(limit, LargeSolution) and math.isclose(level * self._ultimate, 1.0):
+            return msgspec.structs.replace(
+                solved, key=solved.moved_key, strains=(limit_factor, limit), beyond=beyond
+            )  # fmt: skip
+        if solved.key not in self._plates:
+            self._plates[solved.key] = LargeDeflection(self.model(solved.key))
+        plate, fine = self._plates[solved.key], assembler(solved.key)
+        load = plate.load(self.loads(case))
+        start = state.vector
+        if not edges_blurred(
+            self._section, self._surface
+        ):  # how the state changes with its load is seen on few functions
+            key = case_key(self._surface, self._section, case.patches, ROUGH)
+            if key not in self._plates:
+                self._plates[key] = LargeDeflection(self.model(key))
+            coarse = self._plates[key]
+            few = coarse.load(self.loads(case))
+            before = coarse.solve(
+                solved.beyond.level * self._ultimate * few, carried_over(state.linear, assembler(key))
+            )
+            after = coarse.solve(level * self._ultimate * few, before.vector)
+            start = start + carried_over(after.linear, fine) - carried_over(before.linear, fine)
+        found = plate.solve(level * self._ultimate * load, start)
+        return msgspec.structs.replace(solved, strains=(1.0 / (level * self._ultimate), found), beyond=beyond)
+
+    def anew(self) -> CaseSolver:
+        """The same without what it has worked out, to be kept for later."""
+        return CaseSolver(self._surface, self._section, self._accuracy, self._ultimate, self._attached, self._bed)
 
     def _edge_layer(self, key: GridKey, solution: LargeSolution) -> float:
         """Pulled tight, a panel bends beside its edges only: over √(D/N), in m, as a beam under tension does."""
@@ -155,7 +195,8 @@ class CaseSolver:
         """Whether a curved panel gives way to its load noticeably more than in proportion, at ultimate load."""
         if buckling.buckling is None or not math.isfinite(buckling.buckling):
             return False
-        return buckling.buckling / knock_down(self._section, surface) < SOFT * self._ultimate
+        soft = SOFT if self._accuracy.large else SOFTER
+        return buckling.buckling / knock_down(self._section, surface) < soft * self._ultimate
 
     def _arched(
         self, case: LoadCase, key: GridKey, model: PlateModel, linear: PlateSolution, load: np.ndarray,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from functools import cached_property
 
 import msgspec
@@ -42,7 +43,8 @@ class Beyond(msgspec.Struct, frozen=True, eq=False):
     ``buckling`` : factor on its loads at which the panel buckles or snaps through, infinite where it does not, None
     where it was not asked; ``how`` it was found.  ``large`` : whether it moves so far that its linear answer says
     little.  ``shape`` : the buckling shape.  ``snap`` : factor on the loads beyond which no state follows, infinite
-    where one was found up to ultimate load.
+    where one was found up to ultimate load.  ``level`` : times its ultimate load at which its strains were solved,
+    where it is ``large``.
     """
 
     buckling: float | None = None
@@ -51,6 +53,7 @@ class Beyond(msgspec.Struct, frozen=True, eq=False):
     remarks: tuple[str, ...] = ()
     shape: PlateSolution | None = None
     snap: float = math.inf
+    level: float = 1.0
 
 
 class CaseResponse:
@@ -62,7 +65,8 @@ class CaseResponse:
     sides, where the theory's strains have no bound.  Places are those of the plan.
 
     ``moved`` : the solution from which deflections are read, where it is not the one of the strains.  ``beyond`` : what
-    the case needed more than a linear plate, None where nothing.  ``inside`` : what bolts, lines of support and
+    the case needed more than a linear plate, None where nothing.  ``again`` : the case with strains solved at another
+    level, times its ultimate load; None where they follow their load.  ``inside`` : what bolts, lines of support and
     elastic edges take at limit load; ``on_edges`` : the answers whose sum tells what its held edges take.
     """
 
@@ -74,6 +78,7 @@ class CaseResponse:
         self.parts = parts
         self.inside: tuple[Reaction, ...] = ()
         self.on_edges: tuple[EdgeForces, ...] = ()
+        self.again: Callable[[float], CaseResponse] | None = None
         first = parts[0]
         self._along = first.samples.x, first.samples.y
         self.strains: np.ndarray = sum((part.strains() for part in parts[1:]), first.strains())

@@ -58,7 +58,7 @@ class RoundCase(CaseResponse):
         self._moved_factor = moved_factor
         self.w_x, self.w_y = w_samples.x, w_samples.y
         self.w = moved_factor * self._moved.deflection(w_samples)
-        self.inside, self.on_edges = (), ()
+        self.inside, self.on_edges, self.again = (), (), None
 
     def _beside_bolts(self, surface: Surface, near: float) -> np.ndarray:
         """Places under a washer, or within half its width or ``near`` m of it."""
@@ -140,6 +140,9 @@ class RoundPanel:
         factor, moved = solved.moved
         if isinstance(moved, PlateSolution) and case.edge is None:
             response.inside = tuple(self._reactions(solved.moved_key, moved, self._solver.loads(case), factor))
+        if isinstance(solved.strains[1], LargeSolution):
+            later, first = self._solver.anew(), solved
+            response.again = lambda level: RoundCase(case, later.at_level(case, first, level), self._accuracy, fading)
         return response
 
     def _moves_far(self, solved: Solved) -> bool:

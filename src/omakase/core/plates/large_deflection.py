@@ -19,6 +19,7 @@ from omakase.core.plates.condensation import Factorisation, multiply
 from omakase.core.plates.disc import DiscAssembler
 from omakase.core.plates.energies import STRAINS, strain_terms
 from omakase.core.plates.grid import Grid
+from omakase.core.plates.loads import PlateLoad
 from omakase.core.plates.quadrature import Cell, Quadrature, membrane_forces
 from omakase.core.plates.samples import Samples
 from omakase.core.plates.solver import PlateModel, PlateSolution
@@ -120,6 +121,10 @@ class LargeDeflection:
             before = left if share == 1.0 else 0.0
             now, energy, residual, state, left = trial, trial_energy, trial_residual, trial_state, trial_left
         raise SolverError("no equilibrium found: the panel snaps through or buckles under this load")
+
+    def load(self, loads: Sequence[PlateLoad]) -> np.ndarray:
+        """The load vector of a sum of loads, (unknowns,)."""
+        return self._model.load_vector(loads)
 
     def linear(self, load: np.ndarray) -> np.ndarray:
         """The unknowns of the linear plate."""

@@ -11,7 +11,7 @@ from functools import cached_property, lru_cache
 import msgspec
 import numpy as np
 
-from omakase.core.checks.registry import run_all
+from omakase.core.checks.registry import all_checks, run_all
 from omakase.core.checks.result import CheckResult
 from omakase.core.errors import OmakaseError
 from omakase.core.findings.finding import Finding
@@ -20,6 +20,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import TYPICAL_SCATTER, Source, least_trusted
 from omakase.core.members.field import Response
+from omakase.core.members.panel import PanelResponse
 from omakase.core.members.panel_given import FULL, QUICK, Accuracy
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
 from omakase.evaluate.members.registry import kind_of
@@ -30,6 +31,9 @@ from omakase.project.model import Brief, Candidate, Surroundings
 from omakase.project.validation import brief_problems, field_name, is_fatal
 
 CACHE_SIZE = 64
+# reserve factors of what moves far are found on the load: those so many times the least; to this share, in so many
+# steps, between these times ultimate load; a reserve over its level falls at least so steeply with the level
+WEAKEST, ON_LOAD, MOST_LEVELS, LEAST_LEVEL, MOST_LEVEL, STEEP = 1.5, 0.01, 5, 0.2, 4.0, -0.2
 PREPARED = 3  # candidates whose shapes are kept, some 10 MB each
 CORE_SHARES = (0.7, 1.4)
 MOST_PLIES = 6
@@ -165,6 +169,72 @@ def judge(brief: Brief, candidate: Candidate, stack: Stack, response: Response, 
     return CandidateResult(candidate, "", stack, response, checks, accuracy, brief, candidate)
 
 
+def on_the_load(brief: Brief, candidate: Candidate, result: CandidateResult) -> PanelResponse:
+    """The response whose weakest cases, where they move so far that strains do not follow their load, have strains
+    solved where the first strength is reached: there reserve factors are factors on the load.
+
+    The same response where nothing moves so far, or where it holds far more or far less than it must.
+    """
+    response = result.response
+    assert isinstance(response, PanelResponse)
+    reserves = {}
+    for case in response.cases:
+        least = _least_strength(result, case.case.key) if case.again is not None else None
+        if least is not None:
+            reserves[case.case.key] = least.reserve_factor
+    for key, reserve in reserves.items():
+        if reserve <= MOST_LEVEL and reserve <= WEAKEST * min(reserves.values()):
+            result = _on_the_load(brief, candidate, result, key, reserve)
+    assert isinstance(result.response, PanelResponse)
+    return result.response
+
+
+def _on_the_load(
+    brief: Brief, candidate: Candidate, result: CandidateResult, key: str, reserve: float
+) -> CandidateResult:
+    """``on_the_load`` of one case, whose least reserve is the factor ``reserve`` at ultimate load; the result as it was
+    where no level is found."""
+    present = result
+    response = result.response
+    assert isinstance(response, PanelResponse)
+    own = next(case.again for case in response.cases if case.case.key == key)
+    assert own is not None
+    assert result.stack is not None
+    ultimate = translate.settings(brief).ultimate_factor
+    level = 1.0 / ultimate if ultimate > 1.0 else reserve  # its state at limit load is known
+    x, y = 0.0, math.log(max(reserve, 1e-9))  # logarithms of the level and of reserve over level
+    for _ in range(MOST_LEVELS):
+        if abs(y) < ON_LOAD:
+            return result
+        try:
+            case = own(level)
+        except OmakaseError:
+            return present
+        cases = tuple(case if old.case.key == key else old for old in response.cases)
+        response = msgspec.structs.replace(response, cases=cases)
+        result = judge(brief, candidate, result.stack, response, result.accuracy)
+        found = _least_strength(result, key)
+        if found is None:
+            return present
+        before, x, y = (x, y), math.log(level), math.log(max(found.reserve_factor, 1e-9) / level)
+        slope = (y - before[1]) / (x - before[0]) if x != before[0] else -1.0
+        level = math.exp(x - y / min(slope, STEEP))
+        if not LEAST_LEVEL <= level <= MOST_LEVEL:
+            return present
+    return result if abs(y) < ON_LOAD else present
+
+
+def _least_strength(result: CandidateResult, case: str) -> CheckResult | None:
+    """The strength that is reached first under a load case."""
+    known = all_checks()
+    own = [
+        check
+        for check in result.checks
+        if check.case_id == case and check.check in known and known[check.check].per == "wall"
+    ]
+    return min(own, key=lambda check: check.reserve_factor, default=None)
+
+
 @lru_cache(maxsize=256)
 def _part_of(stack: Stack, rows: tuple[int, ...]) -> Stack:
     return Stack(tuple(stack.layers[i] for i in rows))
@@ -293,6 +363,7 @@ class Evaluator:
     def __init__(self) -> None:
         self._responses: OrderedDict[bytes, tuple[Stack, Response]] = OrderedDict()
         self._reduced: OrderedDict[bytes, ReducedPanel] = OrderedDict()
+        self._on_load: OrderedDict[bytes, PanelResponse] = OrderedDict()
         self._lock = threading.Lock()
 
     def evaluate(
@@ -306,7 +377,19 @@ class Evaluator:
             stack, response = self._respond(brief, candidate, materials, accuracy)
         except OmakaseError as error:
             return CandidateResult(candidate, error=str(error))
-        return judge(brief, candidate, stack, response, accuracy)
+        result = judge(brief, candidate, stack, response, accuracy)
+        if not accuracy.large or not isinstance(response, PanelResponse):
+            return result
+        key = self._key(brief, candidate, materials, accuracy) + msgspec.json.encode(brief.judgement)
+        with self._lock:
+            found = self._on_load.get(key)
+        if found is None:
+            found = on_the_load(brief, candidate, result)
+            with self._lock:
+                self._on_load[key] = found
+                while len(self._on_load) > CACHE_SIZE:
+                    self._on_load.popitem(last=False)
+        return result if found is response else judge(brief, candidate, stack, found, accuracy)
 
     # --- quickly, for what is being edited ------------------------------------------------------------------
 
