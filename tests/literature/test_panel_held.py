@@ -13,6 +13,7 @@ from omakase.core.members.panel import PanelResponse, respond, respond_zoned
 from omakase.core.members.panel_case import CaseResponse
 from omakase.core.members.panel_given import FULL, LINEAR, REFINED, Accuracy, Bolt, Held, LoadCase, Panel
 from omakase.core.members.panel_patchwork import Lying, patchwork
+from omakase.core.members.panel_ribs import Rib, Ribbed
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
 from tests.support import isotropic, orthotropic, sandwich, sheet, soft_core
@@ -232,7 +233,33 @@ class Refused(unittest.TestCase):
         assert beyond.buckling is not None
         known = 4.0 * math.pi**2 * rigidity(thickness) / 0.3**2 / 1000.0
         self.assertAlmostEqual(beyond.buckling / known, 1.0, delta=0.005)
-        self.assertEqual(REFINED.cells, 2)
+
+
+class LongPanels(unittest.TestCase):
+    """Five and ten times as long as wide: cells cut in two each way change sag and frequencies by less than 1 %."""
+
+    def compare(self, panel: Panel, stack: Stack, patch: PatchLoad, ribs: list[Ribbed]) -> None:
+        work = patchwork(stack.layers, [Lying() for _ in stack.layers], panel.length, panel.width)
+        case = LoadCase("foot", (500.0,), (patch,), 0.0, "f")
+        coarse, fine = (
+            respond_zoned(panel, work, (case,), "face_b", how, ultimate=1.5, ribs=ribs) for how in (LINEAR, REFINED)
+        )
+        self.assertGreater(fine.unknowns, 3 * coarse.unknowns)
+        sags = [own.cases[0].largest_deflection[0] for own in (coarse, fine)]
+        self.assertAlmostEqual(sags[0] / sags[1], 1.0, delta=0.003)
+        np.testing.assert_allclose(coarse.frequencies, fine.frequencies, rtol=3e-3)
+        bent = [np.abs(own.fields[0].cases[0].strains[..., 3:6]).max(axis=(0, 1)) for own in (coarse, fine)]
+        np.testing.assert_allclose(bent[0].max(), bent[1].max(), rtol=2e-2)
+
+    def test_with_clamps_a_foot_and_ribs(self) -> None:
+        edges = Edges("clamped", "clamped", "simple", "simple")
+        ribs = [Ribbed(Rib(False, x, 0.0, 0.2, "blade", 0.02, foot=0.01), metal(1.5e-3)) for x in (0.25, 0.5, 0.75)]
+        self.compare(Panel(1.0, 0.2, edges), metal(2e-3), PatchLoad(200.0, 0.37, 0.1, 0.06, 0.05), ribs)
+
+    def test_on_bolts_under_a_foot(self) -> None:
+        bolts = tuple(Bolt(float(x), y, 0.016) for x in np.linspace(0.02, 1.98, 6) for y in (0.02, 0.18))
+        panel = Panel(2.0, 0.2, FREE, held=Held(bolts=bolts))
+        self.compare(panel, metal(3e-3), PatchLoad(300.0, 0.37, 0.1, 0.1, 0.08), [])
 
 
 if __name__ == "__main__":

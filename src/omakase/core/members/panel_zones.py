@@ -419,6 +419,12 @@ class ZonedPanel:
             cells = (len(lines[0]) + 1) * (len(lines[1]) + 1)
             if cells <= MOST_CELLS:
                 break
+        if accuracy.cells > 1:
+            x, y = (
+                _finer(inner, own[-1], held.joined(), accuracy.cells)
+                for inner, own, held in zip(lines, ends, fixed, strict=True)
+            )
+            lines = x, y
         i, j = (_pieces_of(own, np.array([0.0, *inner, own[-1]])) for own, inner in zip(ends, lines, strict=True))
         layout = tuple(tuple(int(k) for k in row) for row in work.which[np.ix_(i, j)])
         three_layer = any(own.kinematics == "three_layer" for own in self.sections)
@@ -483,3 +489,12 @@ class ZonedPanel:
             attached = [*self._holding.attached(grid), *lines]
             self._models[key] = PlateModel(self._moved, grid, self._energies, attached, heavy)
         return self._models[key]
+
+
+def _finer(lines: Sequence[float], size: float, whole: Sequence[tuple[float, float]], parts: int) -> tuple[float, ...]:
+    """Lines inside with every cell cut in so many parts, but for those of ``whole`` spans."""
+    finer: list[float] = []
+    for low, high in itertools.pairwise([0.0, *lines, size]):
+        cut = 1 if any(start <= (low + high) / 2.0 <= end for start, end in whole) else parts
+        finer += [low + (high - low) * (k + 1) / cut for k in range(cut)]
+    return tuple(finer[:-1])
