@@ -70,9 +70,9 @@ class Holding:
         areas = []
         for bolt, (low_x, high_x, low_y, high_y) in zip(self._held.bolts, self.bounds, strict=True):
             bounds = *_uncut(low_x, high_x, grid.x_nodes), *_uncut(low_y, high_y, grid.y_nodes)
-            held = [OnArea("w", bounds, self._bolt)]
+            held = [OnArea("w", self._bolt, bounds)]
             if bolt.in_plane and "u" in assembler.grid.fields:
-                held += [OnArea("u", bounds, self._plane), OnArea("v", bounds, self._plane)]
+                held += [OnArea("u", self._plane, bounds), OnArea("v", self._plane, bounds)]
             areas.append(held)
         return areas
 

@@ -9,10 +9,11 @@ from itertools import pairwise
 import numpy as np
 
 from omakase.core.members.panel_given import Bolt, Surface
+from omakase.core.members.panel_held import RIGID, SQUARE
 from omakase.core.plates.assembly import Assembler
 from omakase.core.plates.attached import Attached
 from omakase.core.plates.disc_attached import OnRim, OnWasher, over_middle
-from omakase.core.plates.lines import FADING, WIDE, WIDEST_SHELL, corner_reach, couples_twist, twist_layer
+from omakase.core.plates.lines import FADING, WIDE, WIDEST_SHELL, corner_reach, couples_twist, joined, twist_layer
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
 
@@ -21,8 +22,6 @@ OVAL = 1.5  # times as long as wide
 LONGEST_RING = 0.5  # of the half axes
 NEAR = 0.02  # of the half axes, or rad: lines nearer to each other than this are one
 RIM_GRIP = 1e6  # times D/size or A/size: a simple edge gives way along itself by some 1e-6
-RIGID = 1e7  # times D/size² of a bolt
-SQUARE = math.sqrt(math.pi) / 2.0  # side of a square as large as a round washer
 AROUND_WASHER = 1.5  # of its size from a bolt to the circles before and behind it
 TURN = 2.0 * math.pi
 
@@ -40,7 +39,8 @@ def rings_of(
     within 1 %.
     """
     least = min(surface.length, surface.width) / 2.0
-    spans = _joined([_radii(surface, bolt.x, bolt.y, AROUND_WASHER * bolt.washer * SQUARE) for bolt in _aside(surface)])
+    washers = [_radii(surface, bolt.x, bolt.y, AROUND_WASHER * bolt.washer * SQUARE) for bolt in _aside(surface)]
+    spans = joined(washers)
     wanted = [end for span in spans for end in span]
     edge = surface.edges.x0
     if layers:
@@ -104,9 +104,9 @@ class Fixed:
         self.washers: list[list[OnWasher]] = []
         for bolt in surface.bolts:
             side, up = bolt.washer * SQUARE, RIGID * bending / size**2
-            held = [OnWasher("w", bolt.x, bolt.y, side, up)]
+            held = [OnWasher("w", up, bolt.x, bolt.y, side)]
             if bolt.in_plane:
-                held += [OnWasher(f, bolt.x, bolt.y, side, RIGID * 1e-3 * stretching) for f in ("u", "v")]
+                held += [OnWasher(f, RIGID * 1e-3 * stretching, bolt.x, bolt.y, side) for f in ("u", "v")]
             self.washers.append(held)
 
     def attached(self, assembler: Assembler) -> list[Attached]:
@@ -169,21 +169,12 @@ def _patch_angles(surface: Surface, patch: PatchLoad) -> tuple[float, float]:
     return middle + float(off.min()), middle + float(off.max())
 
 
-def _joined(spans: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
-    joined: list[tuple[float, float]] = []
-    for low, high in sorted(spans):
-        if joined and low < joined[-1][1]:
-            joined[-1] = joined[-1][0], max(high, joined[-1][1])
-        else:
-            joined.append((low, high))
-    return joined
-
-
 def _between(spans: Sequence[tuple[float, float]], longest: float) -> tuple[float, ...]:
     """Borders in the middle of the gaps between spans of angles; a wide gap has several."""
     first = min(low % TURN for low, _ in spans)
     starts = [first + (low - first + 1e-12) % TURN for low, _ in spans]
-    turned = _joined([(start, start + high - low) for start, (low, high) in zip(starts, spans, strict=True)])
+    ahead = ((start, start + high - low) for start, (low, high) in zip(starts, spans, strict=True))
+    turned = joined(ahead)
     borders = []
     for (_, end), (start, _) in zip(turned, [*turned[1:], (turned[0][0] + TURN, 0.0)], strict=True):
         count = max(1, math.ceil((start - end) / longest))

@@ -139,6 +139,17 @@ def grouped(form: Form) -> GroupedForm:
 NOTHING = Coefficients({})
 
 
+def numbered(grid: Grid) -> tuple[dict[str, np.ndarray], int]:
+    """The unknowns' numbers, field by field (x count, y count) with −1 for what is held, and how many there are."""
+    numbers, count = {}, 0
+    for field in grid.fields:
+        free = np.outer(grid.free_x[field], grid.free_y[field])
+        numbers[field] = np.full(free.shape, -1)
+        numbers[field][free] = np.arange(count, count + int(free.sum()))
+        count += int(free.sum())
+    return numbers, count
+
+
 class Assembler:
     """Builds the strip matrices of forms on a grid.
 
@@ -156,15 +167,7 @@ class Assembler:
         self._x_stacks: dict[tuple[int, str, str, Pairs], np.ndarray] = {}
         self._y_stacks: dict[tuple[tuple[int, ...], str, str, Pairs], np.ndarray] = {}
         self._whole_x: dict[tuple[str, str, Pairs], np.ndarray] = {}
-        self.numbers: dict[str, np.ndarray] = {}
-        count = 0
-        for field in grid.fields:
-            free = np.outer(grid.free_x[field], grid.free_y[field])
-            numbers = np.full(free.shape, -1)
-            numbers[free] = np.arange(count, count + int(free.sum()))
-            count += int(free.sum())
-            self.numbers[field] = numbers
-        self.unknowns = count
+        self.numbers, self.unknowns = numbered(grid)
         self.strips = [Strip(grid, i, self.numbers) for i in range(shape[0])]
 
     def matrices(self, forms: list[GroupedForm]) -> list[np.ndarray]:

@@ -118,25 +118,31 @@ class OnBand(msgspec.Struct, frozen=True, eq=False):
                     yield from line.matrices(assembler)
 
 
-class OnArea(msgspec.Struct, frozen=True):
-    """½ k (mean of a field over a rectangle)²: a washer that holds a plate but lets it turn.
-
-    ``bounds`` : x low, x high, y low, y high, m, inside one column of cells; ``stiffness`` : k, N/m.
-    """
+class OnMean(msgspec.Struct, frozen=True):
+    """½ k (mean of a field over a small area)²: a washer that holds a plate but lets it turn.  ``stiffness`` : N/m."""
 
     field: str
-    bounds: tuple[float, float, float, float]
     stiffness: float
 
     def matrices(self, assembler: Assembler) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
-        """As of ``OnLine``.  Raises SolverError where a line of the grid along y cuts the rectangle."""
+        """As of ``OnLine``.  Raises SolverError where a line of the grid cuts the area."""
         strip, columns, mean = self._mean(assembler)
         yield strip, columns, self.stiffness * np.outer(mean, mean)
 
     def mean(self, assembler: Assembler, vector: np.ndarray) -> float:
-        """Mean of the field over the rectangle, of the plate's unknowns."""
+        """Mean of the field over the area, of the plate's unknowns."""
         strip, columns, mean = self._mean(assembler)
         return float(mean @ vector[assembler.strips[strip].dofs[columns]])
+
+    def _mean(self, assembler: Assembler) -> tuple[int, np.ndarray, np.ndarray]:
+        """(strip, places in it, the mean by the unknowns there)."""
+        raise NotImplementedError
+
+
+class OnArea(OnMean, frozen=True):
+    """Over a rectangle: ``bounds``, x low, x high, y low, y high, m, inside one column of cells."""
+
+    bounds: tuple[float, float, float, float]
 
     def _mean(self, assembler: Assembler) -> tuple[int, np.ndarray, np.ndarray]:
         grid = assembler.grid

@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from omakase.core.plates.assembly import Assembler, GroupedForm, Strip
+from omakase.core.plates.assembly import Assembler, GroupedForm, Strip, numbered
 from omakase.core.plates.basis import Basis, gauss
 from omakase.core.plates.energies import StrainTerms
 from omakase.core.plates.grid import FIELDS, Curvature, Edge, Edges, Grid, InPlane, held_functions
@@ -266,15 +266,9 @@ class DiscAssembler(Assembler):
     def __init__(self, grid: DiscGrid) -> None:
         self.grid = grid
         self.layout = np.zeros((len(grid.x_nodes) - 1, len(grid.y_nodes) - 1), int)
-        self.numbers = {}
+        self.numbers, count = numbered(grid)
         self.middle: dict[str, list[tuple[int, np.ndarray, int]]] = {}  # (x function, its θ coefficients, unknown)
-        count = 0
         for field in grid.fields:
-            free = np.outer(grid.free_x[field], grid.free_y[field])
-            numbers = np.full(free.shape, -1)
-            numbers[free] = np.arange(count, count + int(free.sum()))
-            count += int(free.sum())
-            self.numbers[field] = numbers
             self.middle[field] = []
             for function, around in enumerate(self._at_middle(field)):
                 self.middle[field].append((int(function > 0), around, count))

@@ -9,6 +9,7 @@ import numpy as np
 
 from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler
+from omakase.core.plates.attached import OnMean
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.disc import DiscAssembler
 
@@ -59,24 +60,12 @@ class OnRim(msgspec.Struct, frozen=True):
             yield np.concatenate(columns), np.hstack(tables), shares * speed * (high - low) / 2.0, theta
 
 
-class OnWasher(msgspec.Struct, frozen=True):
-    """½ k (mean of a field over a square ``side`` m at x, y)², inside one cell; at the middle its value there."""
+class OnWasher(OnMean, frozen=True):
+    """Over a square of ``side`` m at x, y, inside one cell; at the middle the value there."""
 
-    field: str
     x: float
     y: float
     side: float
-    stiffness: float
-
-    def matrices(self, assembler: Assembler) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
-        """As of ``OnRim``.  Raises SolverError where a line of the grid cuts the square."""
-        strip, columns, mean = self._mean(assembler)
-        yield strip, columns, self.stiffness * np.outer(mean, mean)
-
-    def mean(self, assembler: Assembler, vector: np.ndarray) -> float:
-        """Of the plate's unknowns."""
-        strip, columns, mean = self._mean(assembler)
-        return float(mean @ vector[assembler.strips[strip].dofs[columns]])
 
     def _mean(self, assembler: Assembler) -> tuple[int, np.ndarray, np.ndarray]:
         assert isinstance(assembler, DiscAssembler)

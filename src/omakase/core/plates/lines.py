@@ -7,7 +7,7 @@ before those that only follow a fading layer, and a line close to one that is th
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Literal
 
 import msgspec
@@ -193,13 +193,18 @@ class Fixed(msgspec.Struct, frozen=True):
 
     def joined(self) -> tuple[tuple[float, float], ...]:
         """The spans, those that overlap as one."""
-        joined: list[tuple[float, float]] = []
-        for low, high in sorted(self.spans):
-            if joined and low < joined[-1][1]:
-                joined[-1] = joined[-1][0], max(high, joined[-1][1])
-            else:
-                joined.append((low, high))
-        return tuple(joined)
+        return joined(self.spans)
+
+
+def joined(spans: Iterable[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
+    """Spans in ascending order, those that overlap as one."""
+    whole: list[tuple[float, float]] = []
+    for low, high in sorted(spans):
+        if whole and low < whole[-1][1]:
+            whole[-1] = whole[-1][0], max(high, whole[-1][1])
+        else:
+            whole.append((low, high))
+    return tuple(whole)
 
 
 LONGEST = 0.6  # of the shorter side: cells of low order, where a single one had 1.2 % too much sag
