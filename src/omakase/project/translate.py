@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterator, Mapping
 
+import msgspec
 import numpy as np
 
 from omakase.core.checks.result import Limits, Settings
@@ -23,6 +25,8 @@ from omakase.project.commands import replace
 from omakase.project.spans import PanelForm, RibRecord, SparMember, StripMember, TubeMember, Zone
 
 NEAREST_OPENING = 0.01  # of the shorter side: openings nearer to an edge than that leave no panel beside them
+NARROWEST = 0.2  # of the shorter side: what bolts must span each way to stand for a panel
+ROUND_SIDE = math.sqrt(math.pi / 4.0)  # of its axes: sides of a rectangle as large as an oval
 AT_ROOM = model.Surroundings()
 PANEL_LOADS = (model.PressureLoad, model.PatchLoad, model.EdgeLoad, model.OwnWeight)
 
@@ -83,17 +87,66 @@ def circle_bolts(member: model.PanelMember) -> tuple[Bolt, ...]:
     )
 
 
-def stand_in(brief: model.Brief) -> Panel:
-    """A flat panel like a brief's that its edges alone hold, for searches that go by something quick: where they do
-    not, all of them rest.  Raises PanelError."""
+def stand_in(brief: model.Brief) -> tuple[Panel, tuple[LoadCase, ...]]:
+    """A flat rectangle that its edges alone hold, with a brief's lateral loads, for searches that go by something
+    quick: no softer than the panel that is asked for, so that what it takes for too soft is too soft.
+
+    A round panel's has its area, which makes it stiffer.  Where edges do not hold the panel, all rest instead of its
+    bolts, over what these span; where lines, bolts or a bed hold it beside edges that do, these are clamped and the
+    rectangle is that of the largest bay.  Raises PanelError.
+    """
     member = brief.member
     assert isinstance(member, model.PanelMember)
-    edges = _edges(member.supports)
+    supports, size = member.supports, (member.length, member.width)
+    if member.outline == "round":
+        edge = "free" if supports.x0 == "elastic" else supports.x0
+        edges = Edges(edge, edge, edge, edge)
+        size = (size[0] * ROUND_SIDE, size[1] * ROUND_SIDE)
+        inside = bool(supports.bed)
+    else:
+        edges, inside = _edges(supports), bool(supports.bolts or supports.lines or supports.bed)
     try:
         edges.check_held()
     except PanelError:
         edges = Edges("resting", "resting", "resting", "resting")
-    return Panel(member.length, member.width, edges, member.supports.in_plane)
+        bolts = panel(brief).held.bolts
+        spans = [max(places) - min(places) for places in zip(*((bolt.x, bolt.y) for bolt in bolts), strict=True)]
+        if len(spans) == 2 and min(spans) > NARROWEST * min(size):
+            size = min(size[0], spans[0]), min(size[1], spans[1])
+    else:
+        if inside:
+            edges = Edges(*("clamped" if edge != "free" else "free" for edge in msgspec.structs.astuple(edges)))
+            size = _largest_bay(supports, *size)
+    in_plane: InPlane = "may_spread" if supports.in_plane == "may_spread" else "all"
+    flat = Panel(*size, edges, in_plane if member.outline == "round" else supports.in_plane)
+    cases = (load_case(case) for case in brief.load_cases)
+    scales = size[0] / member.length, size[1] / member.width
+    return flat, tuple(_on_stand_in(case, size, scales) for case in cases if case.edge is None)
+
+
+def _largest_bay(supports: model.Supports, length: float, width: float) -> tuple[float, float]:
+    """Between lines of support; of half the panel each way where bolts or a bed hold it inside too."""
+    sizes = []
+    for size, along in ((length, False), (width, True)):
+        places = sorted(line.place for line in supports.lines if line.along == along and 0.0 < line.place < size)
+        sizes.append(max(high - low for low, high in itertools.pairwise([0.0, *places, size])))
+    share = 0.5 if supports.bolts or supports.bed else 1.0
+    return sizes[0] * share, sizes[1] * share
+
+
+def _on_stand_in(case: LoadCase, size: tuple[float, float], scales: tuple[float, float]) -> LoadCase:
+    """A case with its patches moved to the same share of a smaller panel, and cut where they are wider."""
+    if scales == (1.0, 1.0):
+        return case
+    patches = []
+    for patch in case.patches:
+        along = min(patch.along_x, size[0]), min(patch.along_y, size[1])
+        x, y = (
+            min(max(place * scale, own / 2.0), whole - own / 2.0)
+            for place, scale, own, whole in zip((patch.x, patch.y), scales, along, size, strict=True)
+        )
+        patches.append(msgspec.structs.replace(patch, x=x, y=y, along_x=along[0], along_y=along[1]))
+    return msgspec.structs.replace(case, patches=tuple(patches))
 
 
 def _edges(supports: model.Supports) -> Edges:
@@ -256,12 +309,6 @@ def is_linear(brief: model.Brief, candidate: model.Candidate) -> bool:
     if is_built(brief, candidate):
         return False
     return not curved and not any(isinstance(load, model.EdgeLoad) for case in brief.load_cases for load in case.loads)
-
-
-def lateral_cases(brief: model.Brief) -> tuple[LoadCase, ...]:
-    """The core's load cases without forces along the edges."""
-    cases = (load_case(case) for case in brief.load_cases)
-    return tuple(case for case in cases if case.edge is None)
 
 
 def load_case(case: model.LoadCase) -> LoadCase:

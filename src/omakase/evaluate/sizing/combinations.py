@@ -138,11 +138,8 @@ class Space:
         self.kinds = [frozenset(layer.material for layer in face) for face in self.top]
         self.names = sorted({layer.material for face in self.top for layer in face})
         self.enumerated = self.allowed <= MOST
-        self._prices = (
-            np.array([self._price(face) for face in self.top])
-            * translate.panel(brief).length
-            * translate.panel(brief).width
-        )
+        self.area = translate.panel(brief).area  # m²
+        self._prices = np.array([self._price(face) for face in self.top]) * self.area
         # every core here is bought by thickness, so that its price grows with it
         self._core_prices = np.array([price_per_area(self.materials[name], 1.0) or 0.0 for name in self.choices.cores])
 
@@ -257,7 +254,7 @@ class Space:
 
     def value(self, matter: Matter, screen: Screen, batch: Batch) -> np.ndarray:
         """What matters, of each combination, exactly."""
-        area = screen.panel.length * screen.panel.width
+        area = self.area
         if matter == "mass":
             return screen.areal_mass(batch) * area
         if matter == "cost":

@@ -219,8 +219,7 @@ class _Judge:
 def _build(_evaluator: Evaluator, common: tuple[Brief, Space, dict[str, Material]], first: bool) -> Any:
     """The screen, or the shapes for quick answers, of a space of combinations."""
     brief, space, materials = common
-    panel, span = translate.stand_in(brief), space.span()
-    cases = translate.lateral_cases(brief)
+    (panel, cases), span = translate.stand_in(brief), space.span()
     if not first:
         shapes = ReducedPanel(panel, cases, span, live(brief), 2)
         shapes.respond(span[0], cases)
@@ -234,7 +233,10 @@ def _build(_evaluator: Evaluator, common: tuple[Brief, Space, dict[str, Material
         for faces in (space.top, space.bottom)
     )
     cores = Cores([materials[name] for name in space.choices.cores], [0.0] * len(space.choices.cores))
-    return Screen(panel, cases, translate.limits(brief), settings, span[:8], (top, bottom), cores)
+    limits = translate.limits(brief)
+    if limits.mass is not None:  # of the panel that is asked for
+        limits = msgspec.structs.replace(limits, mass=limits.mass * panel.length * panel.width / space.area)
+    return Screen(panel, cases, limits, settings, span[:8], (top, bottom), cores)
 
 
 def _look_at(_evaluator: Evaluator, screen: Screen, batch: Batch) -> tuple[np.ndarray, np.ndarray]:
