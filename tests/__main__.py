@@ -18,7 +18,8 @@ from tests.worker import run, settle
 ROOT = Path(__file__).parent
 LONG = (
     "evaluate.test_menu", "evaluate.test_ways_out", "ui.test_sizing", "ui.test_main_job", "ui.test_every_page",
-    "ui.test_testing", "evaluate.test_line_up", "core.test_panel_grid", "ui.test_panel_forms",
+    "ui.test_testing", "evaluate.test_line_up", "core.test_panel_grid", "ui.test_panel_forms", "ui.test_hands",
+    "evaluate.test_panel_forms", "evaluate.test_panel_held", "ui.test_first_use", "evaluate.test_equals",
 )  # fmt: skip
 
 

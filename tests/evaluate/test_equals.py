@@ -48,7 +48,9 @@ class EqualStiffnessAndMass(unittest.TestCase):
         self.assertAlmostEqual(
             results["al6082 sheet"].worst("deflection").value / own.worst("deflection").value, 1.0, delta=2e-3
         )
-        own, results, _ = self.equals("mass", PROJECT.briefs[1], "c3")
+        floor = PROJECT.briefs[0]
+        flat = replace(floor, load_cases=floor.load_cases[1:2])  # a pressure: the sheet is judged quickly
+        own, results, _ = self.equals("mass", flat, "c3")
         self.assertAlmostEqual(results["al6082 sheet"].mass / own.mass, 1.0, delta=2e-3)
 
     def test_they_come_beside_it_in_one_step(self) -> None:

@@ -137,7 +137,7 @@ class Levers(unittest.TestCase):
 
     def test_every_proposal_passes_when_evaluated_again(self) -> None:
         fresh = Evaluator()
-        for index, name in ((0, "c2"), (0, "c5"), (1, "c3"), (2, "c2")):
+        for index, name in ((0, "c2"), (1, "c3"), (2, "c2")):
             brief = PROJECT.briefs[index]
             for way in ways(index, name):
                 with self.subTest(brief=index, candidate=name, way=way.text):
