@@ -67,6 +67,8 @@ class Records(unittest.TestCase):
         self.assertEqual(circle.count, 12)
         self.assertEqual(brief_problems(round_one), [])
         self.assertEqual(len(translate.panel(round_one).held.bolts), 12)
+        row = replace(BULKHEAD.member.supports.bolts[0], pitch=0.0)
+        self.assertIsNone(outline.put(held(BULKHEAD, bolts=(row,)), "round").member.supports.circle)
         back = choice(round_one, "Outline of the panel").put(round_one, "rectangle")
         self.assertEqual(translate.panel(back), translate.panel(BULKHEAD))
 

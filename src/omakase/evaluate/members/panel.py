@@ -7,6 +7,7 @@ from functools import partial
 
 import msgspec
 
+from omakase.core.errors import PanelError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
@@ -346,7 +347,10 @@ def _outlined(before: Brief, after: Brief) -> Brief:
     assert isinstance(member, PanelMember)
     supports = member.supports
     if member.outline == "round" and not is_round(before):
-        bolts = sum(len(translate.bolts_of(row)) for row in supports.bolts if row.pitch > 0.0)
+        try:
+            bolts = len(translate.held(supports).bolts)
+        except PanelError:  # a pitch that makes no sense
+            bolts = 0
         circle = new_circle(member, bolts) if bolts >= 3 and supports.circle is None else supports.circle
         return replace(after, member=replace(member, supports=replace(supports, circle=circle)))
     return after
