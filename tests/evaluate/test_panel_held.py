@@ -25,6 +25,7 @@ from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
 from omakase.project.model import (
+    BoltCircle,
     BoltRow,
     Brief,
     Candidate,
@@ -332,7 +333,8 @@ class QuickAnswers(unittest.TestCase):
         layers = Candidate("n", "n", FOAM.layers)
         for brief in (
             BULKHEAD, hatch, held(hatch, x0="clamped"), held(FLOOR, lines=(SupportLine(0.3),)),
-            held(FLOOR, bolts=(BoltRow(0.31, 0.22, 0.31, 0.22),)), held(FLOOR, bed=1e7),
+            held(hatch, circle=BoltCircle(8, 0.05)), held(FLOOR, bolts=(BoltRow(0.31, 0.22, 0.31, 0.22),)),
+            held(FLOOR, bed=1e7),
         ):  # fmt: skip
             full = EVALUATOR.evaluate(brief, layers, MATERIALS, LINEAR)
             panel, cases = translate.stand_in(brief)

@@ -43,8 +43,8 @@ def panel(brief: model.Brief, candidate: model.Candidate | None = None) -> Panel
         _check_round(candidate)
         edge = "free" if supports.x0 == "elastic" else supports.x0
         in_plane: InPlane = "may_spread" if supports.in_plane == "may_spread" else "all"
-        own, rise = round_held(member), (rise[0], rise[0])
-        return Panel(member.length, member.width, Edges(edge, edge, edge, edge), in_plane, rise, own, "round")
+        edges, rise = Edges(edge, edge, edge, edge), (rise[0], rise[0])
+        return Panel(member.length, member.width, edges, in_plane, rise, held_of(member), "round")
     return Panel(member.length, member.width, _edges(supports), supports.in_plane, rise, held(supports))
 
 
@@ -56,6 +56,11 @@ def _check_round(candidate: model.Candidate | None) -> None:
         raise PanelError("zones are rectangles and belong to a rectangular panel: take them off the round one")
     if isinstance(candidate.form, PanelForm) and candidate.form.ribs:
         raise PanelError("ribs belong to a rectangular panel: take them off the round one")
+
+
+def held_of(member: model.PanelMember) -> Held:
+    """What holds a panel beside its edges.  Raises PanelError."""
+    return round_held(member) if member.outline == "round" else held(member.supports)
 
 
 def round_held(member: model.PanelMember) -> Held:
@@ -95,42 +100,35 @@ def stand_in(brief: model.Brief) -> tuple[Panel, tuple[LoadCase, ...]]:
     bolts, over what these span; where lines, bolts or a bed hold it beside edges that do, these are clamped and the
     rectangle is that of the largest bay.  Raises PanelError.
     """
-    member = brief.member
-    assert isinstance(member, model.PanelMember)
-    supports, size = member.supports, (member.length, member.width)
-    if member.outline == "round":
-        edge = "free" if supports.x0 == "elastic" else supports.x0
-        edges = Edges(edge, edge, edge, edge)
-        size = (size[0] * ROUND_SIDE, size[1] * ROUND_SIDE)
-        inside = bool(supports.bed)
-    else:
-        edges, inside = _edges(supports), bool(supports.bolts or supports.lines or supports.bed)
+    whole = panel(brief)
+    held, edges = whole.held, whole.edges
+    share = ROUND_SIDE if whole.outline == "round" else 1.0
+    size = whole.length * share, whole.width * share
     try:
         edges.check_held()
     except PanelError:
         edges = Edges("resting", "resting", "resting", "resting")
-        bolts = panel(brief).held.bolts
-        spans = [max(places) - min(places) for places in zip(*((bolt.x, bolt.y) for bolt in bolts), strict=True)]
+        places = zip(*((bolt.x, bolt.y) for bolt in held.bolts), strict=True)
+        spans = [max(own) - min(own) for own in places]
         if len(spans) == 2 and min(spans) > NARROWEST * min(size):
             size = min(size[0], spans[0]), min(size[1], spans[1])
     else:
-        if inside:
+        if held.bolts or held.across or held.along or held.bed:
             edges = Edges(*("clamped" if edge != "free" else "free" for edge in msgspec.structs.astuple(edges)))
-            size = _largest_bay(supports, *size)
-    in_plane: InPlane = "may_spread" if supports.in_plane == "may_spread" else "all"
-    flat = Panel(*size, edges, in_plane if member.outline == "round" else supports.in_plane)
+            size = _largest_bay(held, *size)
     cases = (load_case(case) for case in brief.load_cases)
-    scales = size[0] / member.length, size[1] / member.width
+    scales = size[0] / whole.length, size[1] / whole.width
+    flat = Panel(*size, edges, whole.in_plane)
     return flat, tuple(_on_stand_in(case, size, scales) for case in cases if case.edge is None)
 
 
-def _largest_bay(supports: model.Supports, length: float, width: float) -> tuple[float, float]:
+def _largest_bay(held: Held, length: float, width: float) -> tuple[float, float]:
     """Between lines of support; of half the panel each way where bolts or a bed hold it inside too."""
-    sizes = []
-    for size, along in ((length, False), (width, True)):
-        places = sorted(line.place for line in supports.lines if line.along == along and 0.0 < line.place < size)
-        sizes.append(max(high - low for low, high in itertools.pairwise([0.0, *places, size])))
-    share = 0.5 if supports.bolts or supports.bed else 1.0
+    sizes = [
+        max(high - low for low, high in itertools.pairwise([0.0, *sorted(places), size]))
+        for size, places in ((length, held.across), (width, held.along))
+    ]
+    share = 0.5 if held.bolts or held.bed else 1.0
     return sizes[0] * share, sizes[1] * share
 
 

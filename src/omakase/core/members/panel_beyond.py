@@ -98,7 +98,7 @@ class CaseSolver:
             if self._accuracy.large and not blurred:
                 if near:
                     return self._arched(case, key, model, linear, load, beyond)
-                return self._thin_arched(key, model, linear, load, beyond)
+                return self._at_once(key, model, linear, load, beyond)
             beyond = msgspec.structs.replace(beyond, large=True)
         return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
 
@@ -126,26 +126,25 @@ class CaseSolver:
             return msgspec.structs.replace(
                 solved, key=solved.moved_key, strains=(limit_factor, limit), beyond=beyond
             )  # fmt: skip
-        if solved.key not in self._plates:
-            self._plates[solved.key] = LargeDeflection(self.model(solved.key))
-        plate, fine = self._plates[solved.key], assembler(solved.key)
+        plate, fine = self._plate(solved.key), assembler(solved.key)
         load = plate.load(self.loads(case))
         start = state.vector
-        if not edges_blurred(
-            self._section, self._surface
-        ):  # how the state changes with its load is seen on few functions
+        # how the state changes with its load is seen on few functions
+        if not edges_blurred(self._section, self._surface):
             key = case_key(self._surface, self._section, case.patches, ROUGH)
-            if key not in self._plates:
-                self._plates[key] = LargeDeflection(self.model(key))
-            coarse = self._plates[key]
-            few = coarse.load(self.loads(case))
-            before = coarse.solve(
-                solved.beyond.level * self._ultimate * few, carried_over(state.linear, assembler(key))
-            )
-            after = coarse.solve(level * self._ultimate * few, before.vector)
+            coarse = self._plate(key)
+            few = self._ultimate * coarse.load(self.loads(case))
+            before = coarse.solve(solved.beyond.level * few, carried_over(state.linear, assembler(key)))
+            after = coarse.solve(level * few, before.vector)
             start = start + carried_over(after.linear, fine) - carried_over(before.linear, fine)
         found = plate.solve(level * self._ultimate * load, start)
         return msgspec.structs.replace(solved, strains=(1.0 / (level * self._ultimate), found), beyond=beyond)
+
+    def _plate(self, key: GridKey) -> LargeDeflection:
+        """The equations on one grid for a case that is solved at several levels."""
+        if key not in self._plates:
+            self._plates[key] = LargeDeflection(self.model(key))
+        return self._plates[key]
 
     def anew(self) -> CaseSolver:
         """The same without what it has worked out, to be kept for later."""
@@ -208,7 +207,7 @@ class CaseSolver:
         """
         assert buckling.buckling is not None
         if edges_blurred(self._section, self._surface):
-            return self._thin_arched(key, model, linear, load, buckling)
+            return self._at_once(key, model, linear, load, buckling)
         coarse, coarse_key, coarse_load = self._large(case, ROUGH, 0.0)
         found, reached = raised(coarse, coarse_load, (1.0, self._ultimate))
         if self._ultimate in found and buckling.buckling < self._ultimate:
@@ -232,10 +231,11 @@ class CaseSolver:
         own_key, own = states[self._ultimate]
         return Solved(own_key, (1.0 / self._ultimate, own), limit_key, (1.0, limit), beyond)
 
-    def _thin_arched(
+    def _at_once(
         self, key: GridKey, model: PlateModel, linear: PlateSolution, load: np.ndarray, buckling: Beyond
     ) -> Solved:
-        """A shell so thin that a coarse grid says nothing of how far its load can be raised: its buckling load does."""
+        """A shell whose load need not be raised in steps: one far from its snap, or so thin that a coarse grid says
+        nothing of that, where its buckling load does."""
         assert buckling.buckling is not None
         wanted: dict[float, LargeSolution] = {}
         told = UNSAFE

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import lru_cache
+from itertools import pairwise
 
 import msgspec
 import numpy as np
@@ -101,7 +102,7 @@ def grid_key(
     if accuracy.layers and section.faces and lines.crowd in ("layers", "patch") and coupling(section) > SKEW:
         order += 1  # faces of skew fibres turn pull into shear beside every line: reserves were 4 to 5 % too high
     three_layer = section.kinematics == "three_layer"
-    x, y = (_cut(size, breaks, accuracy.cells) for size, breaks in ((panel.length, lines.x), (panel.width, lines.y)))
+    x, y = (cut(size, breaks, accuracy.cells) for size, breaks in ((panel.length, lines.x), (panel.width, lines.y)))
     fields = FIELDS if panel.curvature != (0.0, 0.0) else plate_fields(section)
     return GridKey(panel, order, x, y, three_layer, fields)
 
@@ -139,9 +140,9 @@ def round_key(
     rings = rings_of(surface, section, patches, accuracy.layers, shell)
     sectors = sectors_of(surface, patches, not accuracy.layers)
     if accuracy.cells > 1:
-        rings = _cut(1.0, rings, accuracy.cells)
+        rings = cut(1.0, rings, accuracy.cells)
         whole = sectors[-1] - sectors[0]
-        inside = _cut(whole, tuple(place - sectors[0] for place in sectors[1:-1]), accuracy.cells)
+        inside = cut(whole, tuple(place - sectors[0] for place in sectors[1:-1]), accuracy.cells)
         sectors = (sectors[0], *(sectors[0] + place for place in inside), sectors[-1])
     plain = bool(surface.bolts) and not (section.faces or surface.curved)
     low = plain or len(sectors) > MANY_SECTORS
@@ -152,8 +153,12 @@ def round_key(
     return GridKey(surface, order, rings, sectors, three_layer, fields)
 
 
-def _cut(size: float, lines: tuple[float, ...], parts: int) -> tuple[float, ...]:
-    """Every cell cut in so many equal parts."""
-    nodes = np.array([0.0, *lines, size])
-    steps = np.arange(parts) / parts
-    return tuple((nodes[:-1, None] + np.diff(nodes)[:, None] * steps).ravel()[1:])
+def cut(
+    size: float, lines: Sequence[float], parts: int, whole: Sequence[tuple[float, float]] = ()
+) -> tuple[float, ...]:
+    """Lines inside ``size`` with every cell cut in so many equal parts, but for those in ``whole`` spans."""
+    finer: list[float] = []
+    for low, high in pairwise([0.0, *lines, size]):
+        kept = any(start <= (low + high) / 2.0 <= end for start, end in whole)
+        finer += [low + (high - low) * k / parts for k in range(1 if kept else parts)]
+    return tuple(finer[1:])

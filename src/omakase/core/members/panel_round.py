@@ -16,6 +16,7 @@ from omakase.core.errors import SolverError
 from omakase.core.members.field import Place
 from omakase.core.members.panel_beyond import NO_BALANCE, THIN, CaseSolver, Solved
 from omakase.core.members.panel_case import Beyond, CaseResponse, Part
+from omakase.core.members.panel_edges import NOTHING_HELD
 from omakase.core.members.panel_given import Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, round_key
 from omakase.core.members.panel_held import Reaction
@@ -207,7 +208,7 @@ def _rim_forces(
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:  # fmt: skip
     """(θ, weights in m, force per length pushing up, N/m) that a held edge takes: those that, spread along it as the
     deflection's own functions run there, do the work of what is left over on the grid without that edge."""
-    loose = msgspec.structs.replace(key.surface, edges=msgspec.structs.replace(key.surface.edges, **FREE))
+    loose = msgspec.structs.replace(key.surface, edges=NOTHING_HELD)
     free = _disc(msgspec.structs.replace(key, surface=loose))
     vector = np.zeros(free.unknowns)
     held = _disc(key)
@@ -222,9 +223,6 @@ def _rim_forces(
     theta, weights, shapes = _round_the_rim(free.grid)
     products = shapes.T @ (weights[:, None] * shapes)
     return theta, weights, factor * (shapes @ np.linalg.solve(products, left[rim]))
-
-
-FREE = {"x0": "free", "x1": "free", "y0": "free", "y1": "free"}
 
 
 def _round_the_rim(grid: DiscGrid) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -20,7 +20,7 @@ from omakase.core.members.panel_beyond import LARGE, NO_BALANCE, THIN
 from omakase.core.members.panel_case import Beyond, CaseResponse, Part
 from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import Accuracy, Arc, LoadCase, Panel, Surface
-from omakase.core.members.panel_grid import GridKey, assembler, quadrature, samples
+from omakase.core.members.panel_grid import GridKey, assembler, cut, quadrature, samples
 from omakase.core.members.panel_held import Holding, in_plan
 from omakase.core.members.panel_patchwork import Box, Patchwork
 from omakase.core.members.panel_ribs import (
@@ -421,7 +421,7 @@ class ZonedPanel:
                 break
         if accuracy.cells > 1:
             x, y = (
-                _finer(inner, own[-1], held.joined(), accuracy.cells)
+                cut(float(own[-1]), inner, accuracy.cells, held.joined())
                 for inner, own, held in zip(lines, ends, fixed, strict=True)
             )
             lines = x, y
@@ -489,12 +489,3 @@ class ZonedPanel:
             attached = [*self._holding.attached(grid), *lines]
             self._models[key] = PlateModel(self._moved, grid, self._energies, attached, heavy)
         return self._models[key]
-
-
-def _finer(lines: Sequence[float], size: float, whole: Sequence[tuple[float, float]], parts: int) -> tuple[float, ...]:
-    """Lines inside with every cell cut in so many parts, but for those of ``whole`` spans."""
-    finer: list[float] = []
-    for low, high in itertools.pairwise([0.0, *lines, size]):
-        cut = 1 if any(start <= (low + high) / 2.0 <= end for start, end in whole) else parts
-        finer += [low + (high - low) * (k + 1) / cut for k in range(cut)]
-    return tuple(finer[:-1])

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from itertools import pairwise
 
 import numpy as np
 
@@ -13,7 +12,16 @@ from omakase.core.members.panel_held import RIGID, SQUARE
 from omakase.core.plates.assembly import Assembler
 from omakase.core.plates.attached import Attached
 from omakase.core.plates.disc_attached import OnRim, OnWasher, over_middle
-from omakase.core.plates.lines import FADING, WIDE, WIDEST_SHELL, corner_reach, couples_twist, joined, twist_layer
+from omakase.core.plates.lines import (
+    FADING,
+    WIDE,
+    WIDEST_SHELL,
+    corner_reach,
+    couples_twist,
+    equal_cells,
+    joined,
+    twist_layer,
+)
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
 
@@ -61,21 +69,21 @@ def rings_of(
         inside = any(low + 1e-9 < place < high - 1e-9 for low, high in spans)
         if NEAR < place < 1.0 and not inside and min(abs(place - node) for node in nodes) > NEAR / 4.0:
             nodes.append(place)
-    return _cut(sorted(nodes), LONGEST_RING)[1:-1]
+    return equal_cells(sorted(nodes), LONGEST_RING)[1:-1]
 
 
 def sectors_of(surface: Surface, patches: Sequence[PatchLoad], few: bool) -> tuple[float, ...]:
     """Borders of the sectors, rad, once round: beside a patch's ends, and between the washers of bolts."""
     oval = max(surface.length, surface.width) > OVAL * min(surface.length, surface.width)
     longest = TURN / (FEW_SECTORS if few else OVAL_SECTORS if oval else SECTORS)
-    spans = [_angles(surface, bolt.x, bolt.y, bolt.washer * SQUARE) for bolt in _aside(surface)]
+    sides = [(bolt, bolt.washer * SQUARE) for bolt in _aside(surface)]
+    spans = [_angles(surface, bolt.x, bolt.y, side, side) for bolt, side in sides]
     if spans:
         return _between(spans, longest)
-    ends = []
+    ends: list[float] = []
     for patch in patches:
-        low, high = _patch_angles(surface, patch)
-        if high > low:
-            ends += [low, high]
+        if not _covers_middle(surface, patch):
+            ends += _angles(surface, patch.x, patch.y, patch.along_x, patch.along_y)
     if not ends:
         return tuple(np.linspace(0.0, TURN, math.ceil(TURN / longest - 1e-9) + 1))
     first = ends[0]
@@ -83,7 +91,7 @@ def sectors_of(surface: Surface, patches: Sequence[PatchLoad], few: bool) -> tup
     for angle in sorted((end - first) % TURN for end in ends[1:]):
         if angle > 4.0 * NEAR + nodes[-1] - first and angle < TURN - 4.0 * NEAR:
             nodes.append(first + angle)
-    return _cut([*nodes, first + TURN], longest)
+    return equal_cells([*nodes, first + TURN], longest)
 
 
 class Fixed:
@@ -138,8 +146,9 @@ def _radii(surface: Surface, x: float, y: float, side: float) -> tuple[float, fl
     return float(r.min()), min(float(r.max()), 1.0)
 
 
-def _angles(surface: Surface, x: float, y: float, side: float) -> tuple[float, float]:
-    across, up = _corners(surface, x, y, side, side)
+def _angles(surface: Surface, x: float, y: float, along_x: float, along_y: float) -> tuple[float, float]:
+    """(low, high) of a rectangle beside the middle, rad."""
+    across, up = _corners(surface, x, y, along_x, along_y)
     middle = math.atan2(2.0 * y / surface.width - 1.0, 2.0 * x / surface.length - 1.0)
     off = np.mod(np.arctan2(up, across) - middle + math.pi, TURN) - math.pi
     return middle + float(off.min()), middle + float(off.max())
@@ -159,16 +168,6 @@ def _covers_middle(surface: Surface, patch: PatchLoad) -> bool:
     return low_x <= surface.length / 2.0 <= high_x and low_y <= surface.width / 2.0 <= high_y
 
 
-def _patch_angles(surface: Surface, patch: PatchLoad) -> tuple[float, float]:
-    """(low, high) of a patch beside the middle; nothing of one that covers it."""
-    if _covers_middle(surface, patch):
-        return 0.0, 0.0
-    across, up = _corners(surface, patch.x, patch.y, patch.along_x, patch.along_y)
-    middle = math.atan2(2.0 * patch.y / surface.width - 1.0, 2.0 * patch.x / surface.length - 1.0)
-    off = np.mod(np.arctan2(up, across) - middle + math.pi, TURN) - math.pi
-    return middle + float(off.min()), middle + float(off.max())
-
-
 def _between(spans: Sequence[tuple[float, float]], longest: float) -> tuple[float, ...]:
     """Borders in the middle of the gaps between spans of angles; a wide gap has several."""
     first = min(low % TURN for low, _ in spans)
@@ -181,14 +180,5 @@ def _between(spans: Sequence[tuple[float, float]], longest: float) -> tuple[floa
         borders += [end + (start - end) * (k + 0.5) / count for k in range(count)]
     if len(borders) < 3:  # a sector may not be more than a third of the whole
         ends = [*borders, borders[0] + TURN]
-        borders = [*_cut(ends, TURN / 3.0)[:-1]]
+        borders = [*equal_cells(ends, TURN / 3.0)[:-1]]
     return (*borders, borders[0] + TURN)
-
-
-def _cut(nodes: Sequence[float], longest: float) -> tuple[float, ...]:
-    """Nodes with equal cells between them where they are further apart than ``longest``."""
-    places = [nodes[0]]
-    for low, high in pairwise(nodes):
-        count = max(1, math.ceil((high - low) / longest - 1e-9))
-        places += [low + (high - low) * (k + 1) / count for k in range(count)]
-    return tuple(places)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
+from itertools import pairwise
 from typing import Literal
 
 import msgspec
@@ -104,6 +105,15 @@ def _rounded(distance: float) -> float:
     return float(f"{distance:.1g}")
 
 
+def equal_cells(nodes: Sequence[float], longest: float) -> tuple[float, ...]:
+    """Ascending nodes, with equal cells between them where they are further apart than ``longest``."""
+    places: list[float] = []
+    for low, high in pairwise(nodes):
+        count = max(1, math.ceil((high - low) / longest - 1e-9))
+        places += [low + (high - low) * k / count for k in range(count)]
+    return (*places, nodes[-1])
+
+
 class _Axis:
     """Lines along one axis as they are gathered."""
 
@@ -125,11 +135,7 @@ class _Axis:
     def cut(self, longest: float) -> tuple[float, ...]:
         """The lines inside, with equal cells between them where they are further apart than ``longest``."""
         self.lines.sort()
-        places = []
-        for low, high in zip(self.lines[:-1], self.lines[1:], strict=True):
-            count = max(1, math.ceil((high - low) / longest - 1e-9))
-            places += [low + (high - low) * k / count for k in range(count)]
-        return tuple(places[1:])
+        return equal_cells(self.lines, longest)[1:-1]
 
 
 def break_lines(

@@ -15,7 +15,7 @@ from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.model import Brief, EdgeLoad, LoadCase, OwnWeight, PatchLoad, PressureLoad
 from omakase.project.spans import PanelForm, Zone
-from omakase.project.translate import held, round_held
+from omakase.project.translate import held_of
 from omakase.ui.kit.theme import Theme, font
 from omakase.ui.lineup.section_picture import hatch
 from omakase.ui.session import Session
@@ -423,7 +423,7 @@ class PanelPicture(QWidget):
     def _bolts(brief: Brief) -> tuple[Bolt, ...]:
         """Those whose rows or circle make sense; none while one does not."""
         try:
-            return (round_held(brief.member) if is_round(brief) else held(brief.member.supports)).bolts
+            return held_of(brief.member).bolts
         except PanelError:
             return ()
 
