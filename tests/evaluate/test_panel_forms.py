@@ -189,6 +189,13 @@ class OnTheLoad(unittest.TestCase):
             scaled = Evaluator().evaluate(one, sheet, MATERIALS).worst("face_failure").reserve_factor
         self.assertGreater(on_the_load, 1.15 * scaled)
 
+    def test_a_sheet_with_a_thicker_rim(self) -> None:
+        """A patchwork is solved on the load as a panel of one layup is, its stacks and its cases with it."""
+        one = replace(FLOOR, load_cases=(edits.scaled_case(FLOOR.load_cases[0], 2.5),))
+        sheet = find_candidate(FLOOR, "c1")
+        doubler = replace(sheet.layers[0], zone=RIM.id, thickness=0.5e-3)
+        self.falls_to_one(one, replace(sheet, layers=(*sheet.layers, doubler), zones=(RIM,)), "face_failure")
+
     def test_a_dish_that_softens_before_it_snaps(self) -> None:
         hatch = next(brief for brief in PROJECT.briefs if brief.id == "b10")
         one = replace(hatch, load_cases=hatch.load_cases[:1])

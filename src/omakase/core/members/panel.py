@@ -22,7 +22,7 @@ from omakase.core.members.panel_beyond import (
     sags_at_least,
     smooth_pressure,
 )  # fmt: skip
-from omakase.core.members.panel_case import Beyond, CaseResponse, Part
+from omakase.core.members.panel_case import Answered, Beyond, CaseResponse, Part
 from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key, samples
@@ -70,6 +70,20 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
             return (*self.zones, *(own.field for own in self.ribs))
         rough = rough_shear(self.panel.edges, self.section)
         return (WallField(self.section.stack, self.section, self.cases, "", rough),)
+
+    def with_answer(self, answer: Answered) -> PanelResponse:
+        """The same with another answer to the case that it answers."""
+        k = [case.case.key for case in self.cases].index(answer.whole.case.key)
+        zones = tuple(
+            msgspec.structs.replace(field, cases=(*field.cases[:k], own, *field.cases[k + 1 :]))
+            for field, own in zip(self.zones, answer.on_stacks, strict=True)
+        )
+        ribs = tuple(
+            RibAnswer(rib.beam, (*rib.cases[:k], own, *rib.cases[k + 1 :]))
+            for rib, own in zip(self.ribs, answer.on_ribs, strict=True)
+        )
+        cases = (*self.cases[:k], answer.whole, *self.cases[k + 1 :])
+        return msgspec.structs.replace(self, cases=cases, zones=zones, ribs=ribs)
 
     @property
     def area(self) -> float:
@@ -199,13 +213,14 @@ def respond_zoned(
     for case in cases:
         case.check_on(panel)
     on_surface = tuple(_on_surface(case, panel.surface) for case in cases)
-    zoned = ZonedPanel(panel, work, flush, accuracy, ultimate, ribs)
-    answers = [zoned.respond(case) for case in on_surface]
+    first = next((case.patches for case in on_surface if case.patches), ())
+    zoned = ZonedPanel(panel, work, flush, accuracy, ultimate, ribs, first)
+    answers = tuple(zoned.respond(case) for case in on_surface)
     frequencies, modes = zoned.frequencies() if with_frequencies else (np.zeros(0), [])
     return PanelResponse(
-        panel, zoned.base, tuple(whole for whole, _, _ in answers), tuple(float(f) for f in frequencies),
-        zoned.unknowns, tuple(modes), work, zoned.fields([regions for _, regions, _ in answers]),
-        tuple(RibAnswer(beam, tuple(own[k] for _, _, own in answers)) for k, beam in enumerate(zoned.beams)),
+        panel, zoned.base, tuple(own.whole for own in answers), tuple(float(f) for f in frequencies),
+        zoned.unknowns, tuple(modes), work, zoned.fields(answers),
+        tuple(RibAnswer(beam, tuple(own.on_ribs[k] for own in answers)) for k, beam in enumerate(zoned.beams)),
     )  # fmt: skip
 
 
@@ -308,8 +323,8 @@ def _answered(
         response.on_edges = (EdgeForces(solved.moved_key, solver.energies, (), moved.vector, loads, moved_factor),)
     if isinstance(solution, LargeSolution):
         later = solver.anew()
-        response.again = lambda level: _answered(
-            case, later.at_level(case, solved, level), later, surface, section, accuracy
+        response.again = lambda level: Answered(
+            _answered(case, later.at_level(case, solved, level), later, surface, section, accuracy)
         )
     return response
 

@@ -9,10 +9,11 @@ from functools import cached_property
 import msgspec
 import numpy as np
 
-from omakase.core.members.field import Place
+from omakase.core.members.field import Place, WallCase
 from omakase.core.members.panel_edges import EdgeForces, edge_reactions
 from omakase.core.members.panel_given import LoadCase, Surface
 from omakase.core.members.panel_held import Reaction
+from omakase.core.members.panel_ribs import RibCase
 from omakase.core.plates.large_deflection import LargeSolution
 from omakase.core.plates.lines import (
     couples_twist,
@@ -78,7 +79,7 @@ class CaseResponse:
         self.parts = parts
         self.inside: tuple[Reaction, ...] = ()
         self.on_edges: tuple[EdgeForces, ...] = ()
-        self.again: Callable[[float], CaseResponse] | None = None
+        self.again: Callable[[float], Answered] | None = None
         first = parts[0]
         self._along = first.samples.x, first.samples.y
         self.strains: np.ndarray = sum((part.strains() for part in parts[1:]), first.strains())
@@ -127,3 +128,11 @@ class CaseResponse:
         """(|w|, x, y) of the sample that moves most, m."""
         i, j = np.unravel_index(np.argmax(np.abs(self.w)), self.w.shape)
         return float(abs(self.w[i, j])), float(self.w_x[i]), float(self.w_y[j])
+
+
+class Answered(msgspec.Struct, frozen=True, eq=False):
+    """What a load case does to the whole panel, and to each stack of a patchwork and each rib of one that has any."""
+
+    whole: CaseResponse
+    on_stacks: tuple[WallCase, ...] = ()
+    on_ribs: tuple[RibCase, ...] = ()

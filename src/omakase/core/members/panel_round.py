@@ -15,7 +15,7 @@ import numpy as np
 from omakase.core.errors import SolverError
 from omakase.core.members.field import Place
 from omakase.core.members.panel_beyond import NO_BALANCE, THIN, CaseSolver, Solved
-from omakase.core.members.panel_case import Beyond, CaseResponse, Part
+from omakase.core.members.panel_case import Answered, Beyond, CaseResponse, Part
 from omakase.core.members.panel_edges import NOTHING_HELD
 from omakase.core.members.panel_given import Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, round_key
@@ -143,7 +143,9 @@ class RoundPanel:
             response.inside = tuple(self._reactions(solved.moved_key, moved, self._solver.loads(case), factor))
         if isinstance(solved.strains[1], LargeSolution):
             later, first = self._solver.anew(), solved
-            response.again = lambda level: RoundCase(case, later.at_level(case, first, level), self._accuracy, fading)
+            response.again = lambda level: Answered(
+                RoundCase(case, later.at_level(case, first, level), self._accuracy, fading)
+            )
         return response
 
     def _moves_far(self, solved: Solved) -> bool:

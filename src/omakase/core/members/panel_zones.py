@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import copy
 import itertools
+import math
 from collections.abc import Sequence
+from functools import partial
 from typing import Literal
 
 import msgspec
@@ -17,7 +19,7 @@ import numpy as np
 from omakase.core.errors import PanelError, SolverError, both_units
 from omakase.core.members.field import Acting, Place, WallField
 from omakase.core.members.panel_beyond import LARGE, NO_BALANCE, THIN
-from omakase.core.members.panel_case import Beyond, CaseResponse, Part
+from omakase.core.members.panel_case import Answered, Beyond, CaseResponse, Part
 from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import Accuracy, Arc, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, cut, quadrature, samples
@@ -36,7 +38,7 @@ from omakase.core.members.panel_ribs import (
 )
 from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.plates.assembly import grouped
-from omakase.core.plates.attached import HELD_UP, Attached, OnLine
+from omakase.core.plates.attached import HELD_UP, Attached, LineTable, OnLine, strained_by
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution, carried_over
@@ -132,8 +134,11 @@ class ZonedPanel:
 
     def __init__(
         self, panel: Panel, patches: Patchwork, flush: Flush, accuracy: Accuracy, ultimate: float,
-        ribs: Sequence[Ribbed] = (),
+        ribs: Sequence[Ribbed] = (), common: Sequence[PatchLoad] = (),
     ) -> None:  # fmt: skip
+        """``common`` : patches along which the grid of all that has none is cut too, so that it is also theirs."""
+        self._common = tuple(common)
+        self._anew = partial(ZonedPanel, panel, patches, flush, accuracy, ultimate, ribs, common)
         self.panel, self.patchwork, self._accuracy, self._ultimate = panel, patches, accuracy, ultimate
         self.sections = tuple(PlateSection(stack) for stack in patches.stacks)
         self.base = self.sections[patches.base]
@@ -159,6 +164,7 @@ class ZonedPanel:
         plates = {id(own.stack): PlateSection(own.stack) for own in ribs}
         self.beams = tuple(RibBeam(own.rib, plates[id(own.stack)], self._skin(own.rib), own.rows) for own in ribs)
         self._rib_lines: list[list[OnLine]] = []
+        self._rib_tables: dict[tuple[PlateModel, int], list[list[LineTable]]] = {}  # strains along, and their change
         self._beside_ribs: list[Attached] = []  # built-in ends, and what beads take from the sheet
         for beam in self.beams:
             self._put_on(beam)
@@ -176,18 +182,18 @@ class ZonedPanel:
 
     def frequencies(self) -> tuple[np.ndarray, list[PlateSolution]]:
         """Lowest natural frequencies, Hz, with their shapes."""
-        model = self._model(self._key(self.panel.surface, (), self._stays))
+        model = self._model(self._key(self.panel.surface, self._common, self._stays))
         return model.frequencies(self._accuracy.modes, self._accuracy.eigen_tolerance)
 
-    def respond(self, case: LoadCase) -> tuple[CaseResponse, list[RegionCase], list[RibCase]]:
-        """A load case on the whole panel, on each stack and on each rib."""
+    def respond(self, case: LoadCase) -> Answered:
+        """A load case on the whole panel, with what it does on each stack and on each rib."""
         surface = self.panel.surface
         if case.edge is not None:
             surface = msgspec.structs.replace(surface, in_plane="loose")
         for patch in case.patches:
             if any(box.holds(patch.x, patch.y) for box in self._openings):
                 raise PanelError(f"load case '{case.name}': a patch stands in an opening")
-        key = self._key(surface, case.patches, self._stays and case.edge is None)
+        key = self._key(surface, case.patches or self._common, self._stays and case.edge is None)
         model = self._model(key)
         loads = self._loads(case)
         load = model.load_vector(loads)
@@ -200,20 +206,24 @@ class ZonedPanel:
             beyond = buckling_of_forces(key, model, forces, self.base)
             if case.edge is not None:
                 beyond, strained, moved = grown(key, model, forces, load, solution, beyond, self._ultimate)
+        if case.edge is None and not surface.curved and self._moves_far(key, solution):
+            return self._stretched(case, key, solution)
+        answer = self._answered(case, surface, key, (1.0, strained), moved, beyond)
+        if moved is solution:
+            answer.whole.on_edges = (EdgeForces(key, self._energies, model.attached, moved.vector, loads),)
+        return answer
+
+    def _answered(
+        self, case: LoadCase, surface: Surface, key: GridKey, strained: tuple[float, PlateSolution | LargeSolution],
+        moved: PlateSolution | LargeSolution, beyond: Beyond,
+    ) -> Answered:  # fmt: skip
+        """A case as it was solved on one grid: (factor, solution) of strains, and the solution of deflections."""
+        model = self._model(key)
+        factor, solution = strained
         corners, reach = singular_corners(surface.edges, self.base), corner_reach(surface.length, surface.width)
         per_cell = 2 * round(key.order * self._accuracy.sampling / 2.0) + 1
-        factor = 1.0
-        if case.edge is None and not surface.curved and self._moves_far(key, solution):
-            beyond, factor, strained, moved = self._stretched(case, solution)
-            if isinstance(strained, LargeSolution):
-                key = self._key(surface, case.patches, layers=False)
-                model = self._model(key)
         at, w_at = (samples(key, n, key.x_breaks, key.y_breaks) for n in (per_cell, self._accuracy.deflections))
-        ribs = [
-            self._rib_case(case, beam, lines, model, factor * strained.vector)
-            for beam, lines in zip(self.beams, self._rib_lines, strict=True)
-        ]
-        parts = [Part(factor, strained, at, w_at), Part(1.0, moved, at, w_at)]
+        parts = [Part(factor, solution, at, w_at), Part(1.0, moved, at, w_at)]
         whole = CaseResponse(case, parts[:1], corners, reach, surface, parts[1], beyond)
         in_opening = np.array(key.layout)[np.ix_(w_at.x_cells, w_at.y_cells)] == len(self.sections)
         whole.w = np.where(in_opening, 0.0, whole.w)
@@ -221,14 +231,16 @@ class ZonedPanel:
         bolted = self._holding.beside(at.x, at.y, self._fading)
         whole.left_out |= corner | bolted
         whole.inside = tuple(self._holding.reactions(model.assembler, moved.vector))
-        if moved is solution:
-            whole.on_edges = (EdgeForces(key, self._energies, model.attached, moved.vector, loads),)
         there = np.array(key.layout)[np.ix_(at.x_cells, at.y_cells)]
-        regions = [
+        stacks = tuple(
             RegionCase(whole, there == k, beside | bolted, height, self._standing_in(case, k))
             for k, height in enumerate(self.heights)
-        ]
-        return whole, regions, ribs
+        )
+        ribs = tuple(
+            self._rib_case(case, beam, lines, model, factor * solution.vector)
+            for beam, lines in zip(self.beams, self._rib_lines, strict=True)
+        )
+        return Answered(whole, stacks, ribs)
 
     def _moves_far(self, key: GridKey, solution: PlateSolution) -> bool:
         """Beyond half the sheet thickness of the thinnest stack of some area: a thin rim stretches before the rest."""
@@ -237,25 +249,55 @@ class ZonedPanel:
         moved = np.abs(solution.deflection(quadrature(key).samples)).max()
         return bool(moved > THIN * min(own.sheet_thickness for own in told))
 
-    def _stretched(
-        self, case: LoadCase, linear: PlateSolution
-    ) -> tuple[Beyond, float, PlateSolution | LargeSolution, PlateSolution | LargeSolution]:
-        """(what is to know, factor on the strains, solution for them, that for deflections) of one that moves far, on
-        a grid without lines where something fades: it is solved many times."""
-        if not self._accuracy.large:
-            return Beyond(large=True), 1.0, linear, linear
-        key = self._key(self.panel.surface, case.patches, layers=False)
-        try:
-            # first with few functions, so that the fine grid is near its answer from the start
-            starts: list[np.ndarray | None] = [None, None]
-            if key.order > START_ORDER:
-                few = msgspec.structs.replace(key, order=START_ORDER)
-                found = self._states(case, few, starts)
-                starts = [carried_over(state.linear, assembler(key)) for state in found]
-            ultimate, limit = self._states(case, key, starts)
-        except SolverError:
-            return Beyond(remarks=(NO_BALANCE,)), 1.0, linear, linear
-        return Beyond(large=True, remarks=(LARGE,)), 1.0 / self._ultimate, ultimate, limit
+    def _stretched(self, case: LoadCase, linear_key: GridKey, linear: PlateSolution) -> Answered:
+        """The answer to a case that moves far, on a grid without lines where something fades: it is solved many
+        times."""
+        surface, large = self.panel.surface, self._accuracy.large
+        if large:
+            key = self._key(surface, case.patches, layers=False)
+            try:
+                # first with few functions, so that the fine grid is near its answer from the start
+                starts: list[np.ndarray | None] = [None, None]
+                few = self._few(key)
+                if few is not None:
+                    found = self._states(case, few, starts)
+                    starts = [carried_over(state.linear, assembler(key)) for state in found]
+                ultimate, limit = self._states(case, key, starts)
+            except SolverError:
+                return self._answered(case, surface, linear_key, (1.0, linear), linear, Beyond(remarks=(NO_BALANCE,)))
+            beyond = Beyond(large=True, remarks=(LARGE,))
+            answer = self._answered(case, surface, key, (1.0 / self._ultimate, ultimate), limit, beyond)
+            anew = self._anew
+            answer.whole.again = lambda level: anew().at_level(case, key, (ultimate, limit), level)
+            return answer
+        return self._answered(case, surface, linear_key, (1.0, linear), linear, Beyond(large=True))
+
+    def at_level(
+        self, case: LoadCase, key: GridKey, states: tuple[LargeSolution, LargeSolution], level: float
+    ) -> Answered:
+        """A case that moves far, its strains at ``level`` times ultimate load, of its ``states`` at ultimate and at
+        limit load.  Raises SolverError without balance."""
+        ultimate, limit = states
+        found = limit
+        if not math.isclose(level * self._ultimate, 1.0):
+            model, start = self._model(key), ultimate.vector
+            few = self._few(key)
+            if few is not None:  # how the state changes with its load is seen on few functions
+                coarse, plate = self._model(few), LargeDeflection(self._model(few))
+                load = self._ultimate * coarse.load_vector(self._loads(case))
+                before = plate.solve(load, carried_over(ultimate.linear, coarse.assembler))
+                after = plate.solve(level * load, before.vector)
+                start = start + carried_over(after.linear, model.assembler)
+                start -= carried_over(before.linear, model.assembler)
+            load = level * self._ultimate * model.load_vector(self._loads(case))
+            found = LargeDeflection(model).solve(load, start)
+        beyond = Beyond(large=True, remarks=(LARGE,), level=level)
+        return self._answered(case, self.panel.surface, key, (1.0 / (level * self._ultimate), found), limit, beyond)
+
+    @staticmethod
+    def _few(key: GridKey) -> GridKey | None:
+        """The same grid with few functions; None where it has no more."""
+        return msgspec.structs.replace(key, order=START_ORDER) if key.order > START_ORDER else None
 
     def _states(
         self, case: LoadCase, key: GridKey, starts: Sequence[np.ndarray | None]
@@ -307,20 +349,24 @@ class ZonedPanel:
         """What a case does to a rib, of the panel's unknowns."""
         own, change, at = [], [], []
         for line in lines:
-            places, _, strains = line.strained(model.assembler, vector)
+            known = model, id(line)
+            if known not in self._rib_tables:
+                self._rib_tables[known] = [list(line.tables(model.assembler, more)) for more in (0, 1)]
+            tables = self._rib_tables[known]
+            places, _, strains = strained_by(tables[0], model.assembler, vector)
             at += [in_plan(self.panel.surface, float(place), line.place, line.along_x) for place in places]
             own.append(strains)
-            change.append(line.strained(model.assembler, vector, change=True)[2])
+            change.append(strained_by(tables[1], model.assembler, vector)[2])
         x, y = np.array(at).T
         return RibCase(case, beam, x, y, np.concatenate(own), np.concatenate(change))
 
-    def fields(self, answers: Sequence[list[RegionCase]]) -> tuple[WallField, ...]:
-        """One for each stack, of what ``respond`` says of them case by case."""
+    def fields(self, answers: Sequence[Answered]) -> tuple[WallField, ...]:
+        """One for each stack, of what ``respond`` says case by case."""
         edges = self.panel.surface.edges
         fields = []
         for k, section in enumerate(self.sections):
             rough = "; ".join(remark for remark in (rough_shear(edges, section), BESIDE) if remark)
-            cases = tuple(regions[k] for regions in answers)
+            cases = tuple(own.on_stacks[k] for own in answers)
             fields.append(WallField(section.stack, section, cases, "", rough, self.patchwork.rows[k]))
         return tuple(fields)
 

@@ -86,6 +86,7 @@ class Strip:
         self.dofs = np.concatenate(dofs)
         self.size = start
         self._grid = grid
+        self._in_cell: dict[tuple[str, int], np.ndarray] = {}
 
     @cached_property
     def cells(self) -> list[tuple[np.ndarray, np.ndarray]]:
@@ -105,8 +106,11 @@ class Strip:
 
     def in_cell(self, field: str, j: int) -> np.ndarray:
         """Where the free functions of cell j stand in the strip, (free x functions, free y functions of the cell)."""
-        of_cell = self._grid.y[field].of_cell[j][self._grid.free_in_cell(field, j)]
-        return self.places(field)[:, np.searchsorted(np.flatnonzero(self._grid.free_y[field]), of_cell)]
+        if (field, j) not in self._in_cell:
+            of_cell = self._grid.y[field].of_cell[j][self._grid.free_in_cell(field, j)]
+            columns = np.searchsorted(np.flatnonzero(self._grid.free_y[field]), of_cell)
+            self._in_cell[field, j] = self.places(field)[:, columns]
+        return self._in_cell[field, j]
 
     def places(self, field: str) -> np.ndarray:
         """Where a field's functions stand in the strip, (free x functions, free y functions)."""
@@ -252,7 +256,8 @@ class Assembler:
         functions)."""
         along_x = self.grid.x[field].values(i, x, derivative[0])[:, self.strips[i].x_local[field]]
         along_y = self.grid.y[field].values(j, y, derivative[1])[:, self.grid.free_in_cell(field, j)]
-        return np.kron(along_x, along_y)
+        both = along_x[:, None, :, None] * along_y[None, :, None, :]  # as np.kron, which takes five times as long
+        return np.asarray(both.reshape(len(x) * len(y), -1))
 
     def gather(self, vector: np.ndarray) -> dict[str, np.ndarray]:
         """Coefficients per field, (x count, y count), of a vector of unknowns; held functions are zero."""

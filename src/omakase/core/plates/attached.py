@@ -20,6 +20,19 @@ from omakase.core.plates.energies import StrainTerms
 
 HELD_UP: StrainTerms = ((("w", 1.0, 0, 0),),)
 
+# of a line in one cell: strip, places along in m, weights in m, columns of the strip's matrix, (places, n, columns)
+# strains by them
+LineTable = tuple[int, np.ndarray, np.ndarray, np.ndarray, np.ndarray]
+
+
+def strained_by(
+    tables: Sequence[LineTable], assembler: Assembler, vector: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """As ``OnLine.strained``, by tables made before, which serve many vectors."""
+    values = [table @ vector[assembler.strips[strip].dofs[columns]] for strip, _, _, columns, table in tables]
+    places, weights = (np.concatenate([own[k] for own in tables]) for k in (1, 2))
+    return places, weights, np.concatenate(values)
+
 
 class OnLine(msgspec.Struct, frozen=True, eq=False):
     """½ ∫ eᵀ C e along a line parallel to x (``along_x``) or to y at ``place``, from ``low`` to ``high``, all in m.
@@ -36,28 +49,18 @@ class OnLine(msgspec.Struct, frozen=True, eq=False):
 
     def matrices(self, assembler: Assembler) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
         """(strip, places in it, matrix there) of the energy."""
-        for strip, _, weights, columns, table in self._tables(assembler):
+        for strip, _, weights, columns, table in self.tables(assembler):
             weighted = np.einsum("g,ij,gjk->gik", weights, self.stiffness, table)
             rows = table.reshape(-1, len(columns))
             yield strip, columns, rows.T @ weighted.reshape(-1, len(columns))
 
-    def strained(
-        self, assembler: Assembler, vector: np.ndarray, change: bool = False
-    ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    def strained(self, assembler: Assembler, vector: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """(places along the line in m, weights in m, the strains there (places, n)) at Gauss points, of the plate's
-        unknowns; with ``change`` how the strains change along, per m."""
-        places, weights, values = [], [], []
-        for strip, x, weight, columns, table in self._tables(assembler, int(change)):
-            places.append(x)
-            weights.append(weight)
-            values.append(table @ vector[assembler.strips[strip].dofs[columns]])
-        return np.concatenate(places), np.concatenate(weights), np.concatenate(values)
+        unknowns."""
+        return strained_by(list(self.tables(assembler)), assembler, vector)
 
-    def _tables(
-        self, assembler: Assembler, more: int = 0
-    ) -> Iterator[tuple[int, np.ndarray, np.ndarray, np.ndarray, np.ndarray]]:
-        """Strip by strip (strip, places along, weights, columns of the strip's matrix, the strains by them), ``more``
-        derivatives along."""
+    def tables(self, assembler: Assembler, more: int = 0) -> Iterator[LineTable]:
+        """Cell by cell, with ``more`` derivatives along."""
         further = (more, 0) if self.along_x else (0, more)
         grid = assembler.grid
         along, across = (grid.x_nodes, grid.y_nodes) if self.along_x else (grid.y_nodes, grid.x_nodes)

@@ -207,11 +207,9 @@ def _on_the_load(
         if abs(y) < ON_LOAD:
             return result
         try:
-            case = own(level)
+            response = response.with_answer(own(level))
         except OmakaseError:
             return present
-        cases = tuple(case if old.case.key == key else old for old in response.cases)
-        response = msgspec.structs.replace(response, cases=cases)
         result = judge(brief, candidate, result.stack, response, result.accuracy)
         found = _least_strength(result, key)
         if found is None:
