@@ -133,6 +133,7 @@ def main(folder: Path, only: list[str]) -> None:
         window.session.choose_brief("b9")
         window.session.choose("c3")
         window.session.look_at_case("l1")
+        window.pages.setCurrentIndex(1)
         window.set_theme(DARK)
 
     def chosen(brief: str, candidate: str, case: str = "") -> Callable[[MainWindow], None]:
@@ -158,6 +159,15 @@ def main(folder: Path, only: list[str]) -> None:
         runs.chosen = 1
         runs.setFocus()
         finish(runs.search)
+
+    def vehicle(window: MainWindow) -> None:
+        view = window.vehicle_view
+        window.session.choose_brief("b6")
+        window.session.choose("c3")
+        window.switch_top(view)
+        view.change(1, 1, "3.6 kg")
+        finish(view.search)
+        view.list.setCurrentItem(view.list.topLevelItem(2))
 
     def tests(window: MainWindow) -> None:
         window.switch_top(window.tests_view)
@@ -193,7 +203,8 @@ def main(folder: Path, only: list[str]) -> None:
 
     shoot("bench", lambda window: None)
     shoot("why", core_shear)
-    shoot("layup", layup)
+    if "layup" in only:  # to look at, not to keep
+        shoot("layup", layup)
     if "material" in only:  # to look at, not to keep
         shoot("material", material)
     shoot("library", library)
@@ -217,6 +228,7 @@ def main(folder: Path, only: list[str]) -> None:
     if "study-map" in only:
         shoot("study-map", study_map)
     shoot("reasons", reasons)
+    shoot("vehicle", vehicle)
     shoot("dark", dark)
     shoot("tests", tests)
     shoot("plan", plan)

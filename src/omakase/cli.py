@@ -67,10 +67,12 @@ def _evaluate(path: Path, as_json: bool) -> int:
 
 
 def _validate(path: Path) -> int:
+    from omakase.evaluate.vehicle.fields import all_problems
     from omakase.project.storage import read_project
-    from omakase.project.validation import problems
+    from omakase.project.validation import Problem, problems
 
-    listed = problems(read_project(path))
+    project = read_project(path)
+    listed = [*problems(project), *(Problem(place, text) for place, text in all_problems(project))]
     for problem in listed:
         print(f"{problem.place}: {problem.message}")
     if not listed:

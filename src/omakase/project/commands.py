@@ -7,7 +7,7 @@ from typing import ClassVar, Generic, Protocol, TypeVar
 import msgspec
 
 from omakase.core.materials.material import Material
-from omakase.project.model import Acceptance, Brief, Candidate, Project, Sample, Series, find_brief
+from omakase.project.model import Acceptance, Brief, Candidate, Project, Sample, Series, VehicleQuantity, find_brief
 
 replace = msgspec.structs.replace
 
@@ -194,6 +194,35 @@ class ArrangeAcceptances(_ArrangeList[Acceptance], frozen=True):
     """What was accepted from tests."""
 
     LIST = "acceptances"
+
+
+class EditQuantities(msgspec.Struct, frozen=True):
+    """Changes the vehicle's quantities, and the numbers of briefs that follow them: (before, after) of each.
+
+    Edits with the same merge key become one step.
+    """
+
+    old: tuple[VehicleQuantity, ...]
+    new: tuple[VehicleQuantity, ...]
+    briefs: tuple[tuple[Brief, Brief], ...]
+    text: str
+    merge_key: str = ""
+
+    def _put(self, project: Project, quantities: tuple[VehicleQuantity, ...], which: int) -> Project:
+        for pair in self.briefs:
+            current = find_brief(project, pair[0].id)
+            project = _with_brief(project, replace(pair[which], candidates=current.candidates))
+        return replace(project, quantities=quantities)
+
+    def apply(self, project: Project) -> Project:
+        return self._put(project, self.new, 1)
+
+    def revert(self, project: Project) -> Project:
+        return self._put(project, self.old, 0)
+
+    @property
+    def change(self) -> Change:
+        return Change()
 
 
 class EditHeader(msgspec.Struct, frozen=True):

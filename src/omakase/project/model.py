@@ -26,7 +26,7 @@ from omakase.project.spans import (
 from omakase.project.spans import Record as _Record
 
 FORMAT = "omakase-project"
-VERSION = 10
+VERSION = 11
 HeldEdge = Literal["free", "resting", "simple", "clamped", "elastic"]
 
 
@@ -235,10 +235,21 @@ class Candidate(_Record, frozen=True):
         return {entry.rule: entry.reason for entry in self.accepted}
 
 
+class Formula(_Record, frozen=True):
+    """What works out a number of a brief from the vehicle's quantities; the number itself stands in its place.
+
+    ``path`` : of the number, from the brief, such as load_cases[0].loads[1].force.
+    """
+
+    path: str
+    text: str
+
+
 class Brief(_Record, frozen=True):
     """What the part must do, and the candidates for it.  ``baseline`` is the id of a candidate or empty.
 
-    ``supports_given`` : how its edges are held cannot be changed, so that no way out proposes that.
+    ``supports_given`` : how its edges are held cannot be changed, so that no way out proposes that.  ``formulas`` :
+    those of its numbers that follow the vehicle's quantities.
     """
 
     id: str
@@ -252,6 +263,7 @@ class Brief(_Record, frozen=True):
     baseline: str = ""
     note: str = ""
     supports_given: bool = False
+    formulas: tuple[Formula, ...] = ()
 
 
 class Reading(_Record, frozen=True):
@@ -419,6 +431,18 @@ class Acceptance(_Record, frozen=True):
     on: str = ""
 
 
+class VehicleQuantity(_Record, frozen=True):
+    """A named number of the vehicle, as typed: "9.2 kg", or a formula of others, "= airframe + payload".
+
+    ``unit`` : in which its value is shown; empty for the usual one.
+    """
+
+    name: str
+    text: str = ""
+    unit: str = ""
+    note: str = ""
+
+
 class Project(_Record, frozen=True):
     """The whole document."""
 
@@ -431,6 +455,7 @@ class Project(_Record, frozen=True):
     samples: tuple[Sample, ...] = ()
     series: tuple[Series, ...] = ()
     acceptances: tuple[Acceptance, ...] = ()
+    quantities: tuple[VehicleQuantity, ...] = ()
 
 
 def find_brief(project: Project, brief_id: str) -> Brief:

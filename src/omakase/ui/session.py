@@ -18,6 +18,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.panel_given import FULL, QUICK
 from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.members.sentence import Number, with_value
 from omakase.evaluate.results.engine import (
     PREPARED,
     WAITING,
@@ -32,6 +33,7 @@ from omakase.evaluate.results.keeper import Keeper, Key
 from omakase.evaluate.results.lineup import LineUp, line_up
 from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.sizing.workers import Workers
+from omakase.evaluate.vehicle.fields import worked_out
 from omakase.project import edits
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
@@ -39,7 +41,8 @@ from omakase.project.library import faced_materials, materials_of
 from omakase.project.model import Brief, Candidate, LoadCase, Project, find_candidate
 from omakase.project.shared import linked_edits
 from omakase.project.validation import candidate_problems
-from omakase.units import UnitSystem
+from omakase.project.vehicle import Sheet, with_formula, with_kept_formulas
+from omakase.units import QuantityError, UnitSystem
 
 FULL_ORDER_DELAY_MS = 70
 AFTER_PAINTING_MS = 1  # not 0, which would come before the numbers are painted
@@ -79,6 +82,7 @@ class Session(QObject):
         self._problems: tuple[Project, Candidate, list[tuple[str, str]]] | None = None
         self._layup: tuple[Candidate, str, Candidate] | None = None
         self._station: float | None = None  # where the cursor along the span was put; None follows the chosen check
+        self._sheet = Sheet(())
         self.keeper = Keeper()
         self._synchronous = synchronous
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="evaluate")
@@ -307,7 +311,31 @@ class Session(QObject):
     # --- edits ----------------------------------------------------------------------------------------------
 
     def do(self, command: Command) -> None:
+        """Does a command; formulas of a brief stay with their numbers."""
+        if isinstance(command, EditBrief):
+            command = msgspec.structs.replace(command, new=with_kept_formulas(command.old, command.new))
         self.document.do(command)
+
+    @property
+    def sheet(self) -> Sheet:
+        """The vehicle's quantities worked out; kept until they change."""
+        quantities = self.document.project.quantities
+        if self._sheet.quantities is not quantities:
+            self._sheet = Sheet(quantities)
+        return self._sheet
+
+    def follow(self, number: Number, text: str) -> str:
+        """Lets a number of the chosen brief follow a formula; what is wrong with it in words, else empty."""
+        brief = self.brief
+        if brief is None:
+            return ""
+        try:
+            value = worked_out(brief, number, text, self.sheet)
+        except QuantityError as error:
+            return f"{number.name}: {error}"
+        new = with_formula(with_value(brief, number.path, value), number.path, f"= {text.strip(' =')}")
+        self.edit_brief(new, f"formula of {number.step}")
+        return ""
 
     def edit_brief(self, new: Brief, text: str, merge_key: str = "") -> None:
         """Puts a changed brief in place as one undoable step."""
@@ -353,7 +381,7 @@ class Session(QObject):
         if change.candidate and change.candidate != self.candidate_id:
             self.candidate_id = change.candidate
             self._choose_some()
-        self._evaluate()
+        self._evaluate(at_once=bool(change.brief))  # what touches the whole project is judged behind the window
         self.brief_changed.emit()
         if before != self.candidate_id:
             self.chosen_changed.emit()
@@ -392,8 +420,8 @@ class Session(QObject):
             (self.document.project.materials, self.document.project.acceptances),
         )
 
-    def _evaluate(self) -> None:
-        """Brings every result in line with the records: at once what is cached or chosen, the rest on workers."""
+    def _evaluate(self, at_once: bool = True) -> None:
+        """Brings every result in line with the records: ``at_once`` what is cached or chosen, the rest on workers."""
         self._line_up = None
         brief = self.judged_brief
         if brief is None:
@@ -415,7 +443,7 @@ class Session(QObject):
                 continue
             at_hand = quickly_reduced(brief, candidate) and self.evaluator.prepared(brief, candidate)
             before = keeper.result(key)
-            if slow(brief, candidate):
+            if slow(brief, candidate) or not at_once:
                 if before is not None:
                     keeper.take(key, inputs, _until_judged(before))
             elif not first_time and (candidate.id == self.candidate_id or at_hand):

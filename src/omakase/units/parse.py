@@ -218,6 +218,17 @@ def _quantity_of(unit: str) -> Quantity:
         raise QuantityError(f"'{unit}' is not a unit this field knows") from None
 
 
+@lru_cache(maxsize=256)
+def unit_in_base(unit: str) -> tuple[float, dict[str, int]]:
+    """(SI value of one unit, its powers of m, kg, s and K).  Raises QuantityError."""
+    base = _quantity_of(unit).to_base_units()
+    powers = {str(name): int(power) for name, power in base.unit_items()}
+    kilograms = powers.pop("gram", 0)
+    factor = float(base.magnitude) * 1e-3**kilograms
+    symbols = {"meter": "m", "second": "s", "kelvin": "K"}
+    return factor, {"kg": kilograms, **{symbols[name]: power for name, power in powers.items() if name in symbols}}
+
+
 def _weight_hint(unit: str) -> str:
     return {"kg": "kgf", "lb": "lbf", "lbs": "lbf", "g": "gf"}.get(unit, "a force such as N")
 

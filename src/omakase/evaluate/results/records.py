@@ -15,6 +15,8 @@ from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.results.wording import finding_words, governing_layer_label
 from omakase.project.library import materials_of
 from omakase.project.model import Brief, Project
+from omakase.project.vehicle import Sheet
+from omakase.units.formula import dimension_text
 
 
 def evaluate_brief(project: Project, brief: Brief, evaluator: Evaluator) -> LineUp:
@@ -159,4 +161,28 @@ def project_record(project: Project, evaluator: Evaluator | None = None) -> dict
                 ],
             }
         )
-    return {"format": "omakase-results", "version": 1, "title": project.title, "briefs": briefs}
+    return {
+        "format": "omakase-results",
+        "version": 1,
+        "title": project.title,
+        "quantities": quantity_records(project),
+        "briefs": briefs,
+    }
+
+
+def quantity_records(project: Project) -> list[dict[str, Any]]:
+    """The vehicle's quantities as typed, and what they come to in SI."""
+    sheet = Sheet(project.quantities)
+    records = []
+    for i, own in enumerate(project.quantities):
+        value = sheet.values.get(own.name) if i not in sheet.problems else None
+        records.append(
+            {
+                "name": own.name,
+                "text": own.text,
+                "value": None if value is None else number(value.number),
+                "dimension": None if value is None else dimension_text(value.dimension),
+                "problem": sheet.problems.get(i),
+            }
+        )
+    return records

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout
 
 from omakase.core.quantities import BY_LIMIT
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.members.sentence import outer_form
+from omakase.evaluate.members.sentence import Number, outer_form
 from omakase.evaluate.results.wording import (
     AGAINST_WORDS,
     BEHIND_WORDS,
@@ -19,13 +19,15 @@ from omakase.evaluate.results.wording import (
     TWIST_WORDS,
     WRINKLING_WORDS,
 )
+from omakase.evaluate.vehicle.fields import followed, numbers_of
 from omakase.project import edits, model
 from omakase.project.commands import EditHeader, replace
 from omakase.project.model import Brief, LoadCase, Relative
 from omakase.project.validation import brief_problems
+from omakase.project.vehicle import formula_at
 from omakase.ui.kit.fields import ChoiceField, QuantityField, WordField, positive, within
 from omakase.ui.kit.labels import Label
-from omakase.ui.kit.paragraph import Paragraph, menu_button, small_button
+from omakase.ui.kit.paragraph import Follow, Paragraph, menu_button, small_button
 from omakase.ui.kit.sentence_writer import write_sentence
 from omakase.ui.kit.theme import SPACE
 from omakase.ui.session import Session
@@ -83,7 +85,8 @@ class BriefView(QScrollArea):
 
     def _show_problems(self, brief: Brief) -> None:
         by_field: dict[str, list[str]] = {}
-        for field, message in brief_problems(brief):
+        wrong = [*brief_problems(brief), *followed(brief, self.session.sheet)[1].items()]
+        for field, message in wrong:
             by_field.setdefault(self._paragraph_of(brief, field), []).append(message)
         for key, paragraph in self.paragraphs.items():
             paragraph.set_problem("; ".join(by_field.get(key, [])))
@@ -91,11 +94,13 @@ class BriefView(QScrollArea):
     @staticmethod
     def _paragraph_of(brief: Brief, field: str) -> str:
         if field.startswith("load_cases["):
-            return brief.load_cases[int(field[len("load_cases[") : field.index("]")])].id
+            case = int(field[len("load_cases[") : field.index("]")])
+            return brief.load_cases[case].id if case < len(brief.load_cases) else "more_loads"
         if field == "limits.against":
             return f"against {brief.limits.against[0]}"
         if field.startswith("limits.") and field != "limits.reserve_factor":
-            return field.removeprefix("limits.")
+            name = field.removeprefix("limits.")
+            return name if getattr(brief.limits, name, None) is not None else "more_limits"
         if field.startswith("surroundings"):
             return "surroundings"
         if field.startswith(("judgement", "limits")):
@@ -190,7 +195,7 @@ class BriefView(QScrollArea):
         p.word(name, lambda b: b.name, lambda text: self._edit(lambda b: replace(b, name=text), "rename the brief"))
 
     def _write_member(self, p: Paragraph, brief: Brief) -> None:
-        write_sentence(p, kind_of(brief).sentence(brief), self._edit)
+        write_sentence(p, kind_of(brief).sentence(brief), self._edit, self._follow)
 
     def _write_case(self, p: Paragraph, brief: Brief, index: int) -> None:
         case = brief.load_cases[index]
@@ -207,7 +212,7 @@ class BriefView(QScrollArea):
         for i in range(len(case.loads)):
             if i:
                 p.text("and")
-            write_sentence(p, kind_of(brief).load_sentence(brief, index, i), self._edit)
+            write_sentence(p, kind_of(brief).load_sentence(brief, index, i), self._edit, self._follow)
             drop = small_button("×", f"Remove load {i + 1} of {case.name}")
             drop.clicked.connect(lambda _on, i=i: self._set_load(case.id, i, None, "remove a load"))
             p.widget(drop)
@@ -219,6 +224,7 @@ class BriefView(QScrollArea):
                 lambda value: self._edit(
                     lambda b: edits.set_case(b, replace(case_of(b, case.id), factor=value)), "factor of a load case"
                 ),
+                self._follow_at(("load_cases", index, "factor")),
             )
         entries: list[tuple[str, Callable[[], object]]] = [
             (text, lambda kind=kind: self._add_load(case.id, kind))
@@ -235,6 +241,7 @@ class BriefView(QScrollArea):
                 QuantityField(dimension, what, positive),
                 lambda b: getattr(b.limits, name),
                 lambda value: self._set_limit(name, value),
+                self._follow_at(("limits", name)),
             )
 
         if quantity_.way == "outside":
@@ -289,12 +296,14 @@ class BriefView(QScrollArea):
             QuantityField("ratio", "Factor of safety", factor_range),
             lambda b: b.judgement.factor_of_safety,
             judged("factor_of_safety", "factor of safety"),
+            self._follow_at(("judgement", "factor_of_safety")),
         )
         p.text("×")
         p.quantity(
             QuantityField("ratio", "Special factor", factor_range),
             lambda b: b.judgement.special_factor,
             judged("special_factor", "special factor"),
+            self._follow_at(("judgement", "special_factor")),
         )
         p.text("for")
         reason = WordField("What the special factor is for")
@@ -305,6 +314,7 @@ class BriefView(QScrollArea):
             QuantityField("ratio", "Reserve factor required", factor_range),
             lambda b: b.limits.reserve_factor,
             lambda value: self._set_limit("reserve_factor", value),
+            self._follow_at(("limits", "reserve_factor")),
         )
         p.text(". Plies fail by")
         p.choice(
@@ -367,6 +377,15 @@ class BriefView(QScrollArea):
         brief = self.session.brief
         if brief is not None:
             self.session.edit_brief(change(brief), text, f"{brief.id} {merge_key}" if merge_key else "")
+
+    def _follow(self, number: Number) -> Follow:
+        """How a number of the brief follows a formula of the vehicle sheet."""
+        return Follow(lambda b: formula_at(b, number.path), lambda text: self.session.follow(number, text))
+
+    def _follow_at(self, path: tuple[str | int, ...]) -> Follow:
+        return Follow(
+            lambda b: formula_at(b, path), lambda text: self.session.follow(numbers_of(self._brief())[path], text)
+        )
 
     def _rename_project(self, title: str) -> None:
         project = self.session.document.project

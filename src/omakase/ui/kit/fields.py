@@ -9,7 +9,7 @@ from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QKeySequence, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
 
-from omakase.ui.kit.labels import Label
+from omakase.ui.kit.labels import Label, plain
 from omakase.ui.kit.theme import set_property
 from omakase.units import FIELD, QuantityError, UnitSystem, display_unit, format_value, parse_quantity
 
@@ -98,9 +98,13 @@ class QuantityField(FittingLine):
 
     ``committed`` carries the new SI value.  What cannot be read stays in the field, marked, until it is mended or
     Escape brings the old value back; the document keeps its value meanwhile.
+
+    Where ``takes_formulas``, a text that begins with "=" is carried by ``formula_committed``; a value that follows a
+    formula stands behind a "=", and that key shows the formula.
     """
 
     committed = pyqtSignal(float)
+    formula_committed = pyqtSignal(str)
 
     def __init__(self, dimension: str, what: str, check: Check = anything, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -108,6 +112,7 @@ class QuantityField(FittingLine):
         self.system: UnitSystem = "si"
         self._value: float | None = None
         self._typed: tuple[float, UnitSystem, str] | None = None  # kept as written while its value stands
+        self.takes_formulas, self.formula = False, ""
         self.setAccessibleName(what)
         self.setToolTip(f"{what}. Any unit may be typed; ↑ ↓ step the value.")
         self.editingFinished.connect(self._finish)
@@ -119,10 +124,24 @@ class QuantityField(FittingLine):
         if changed:
             self._show()
 
+    def set_formula(self, formula: str) -> None:
+        """The formula that the value follows, with its "="; empty for one that was typed."""
+        if formula == self.formula:
+            return
+        self.formula = formula
+        tip = "Any unit may be typed; ↑ ↓ step the value."
+        if formula:
+            tip = f"It follows the vehicle sheet: {formula}. The key = shows the formula; a number replaces it."
+        self.setToolTip(plain(f"{self.what}. {tip}"))
+        if not self.isModified() or not self.hasFocus():
+            self._show()
+
     def _text(self) -> str:
         """The value as it stands in the field: as it was typed in the shown unit, else as people write it."""
         if self._value is None:
             return ""
+        if self.formula:
+            return f"= {format_value(self._value, self.dimension, self.system, True)}"
         if self._typed is not None and self._typed[:2] == (self._value, self.system):
             return self._typed[2]
         return format_value(self._value, self.dimension, self.system, True, digits=FIELD)
@@ -138,6 +157,9 @@ class QuantityField(FittingLine):
         if self.text() == self._text():
             self.show_problem("")
             return
+        if self.takes_formulas and self.text().lstrip().startswith("="):
+            self._finish_formula(self.text().strip())
+            return
         try:
             value = parse_quantity(self.text(), self.dimension, self.system)
             message = self._check(value)
@@ -149,6 +171,14 @@ class QuantityField(FittingLine):
         self._keep_as_typed(value)
         self._commit(value)
 
+    def _finish_formula(self, text: str) -> None:
+        """Hands on a formula; what is wrong with it is told through ``show_problem`` by who takes it."""
+        if text == self.formula:
+            self._show()
+        else:
+            self.show_problem("")
+            self.formula_committed.emit(text)
+
     def _keep_as_typed(self, value: float) -> None:
         """A fraction, or more digits than are shown, in the unit of the field: it stays as it was written."""
         label = display_unit(self.dimension, self.system).label
@@ -159,7 +189,7 @@ class QuantityField(FittingLine):
             self._typed = value, self.system, f"{number} {label}"
 
     def _commit(self, value: float) -> None:
-        if value == self._value:
+        if value == self._value and not self.formula:
             self._show()
             return
         self._value = value
@@ -168,6 +198,9 @@ class QuantityField(FittingLine):
 
     def _step(self, steps: int) -> None:
         if self._value is None:
+            return
+        if self.formula:
+            self.show_problem(f"{self.what} follows {self.formula}: type a number to replace the formula")
             return
         factor = display_unit(self.dimension, self.system).factor
         shown = self._value / factor
@@ -189,6 +222,10 @@ class QuantityField(FittingLine):
         elif event.key() == Qt.Key.Key_Escape and self._value is not None:
             self.setText("")
             self._show()
+        elif event.text() == "=" and self.formula and self.text() == self._text():
+            self.setText(self.formula)
+            self.setModified(True)
+            self.setSelection(1, len(self.formula))  # behind its "=": what is typed next takes its place
         else:
             super().keyPressEvent(event)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import msgspec
 from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QMenu, QSizePolicy, QToolButton, QVBoxLayout, QWidget
@@ -15,6 +16,13 @@ from omakase.ui.kit.labels import Label
 from omakase.units import UnitSystem
 
 Refresh = Callable[[Brief, UnitSystem], None]
+
+
+class Follow(msgspec.Struct, frozen=True):
+    """How a number follows a formula: ``get`` it of the brief, ``put`` another and say what is wrong with it."""
+
+    get: Callable[[Brief], str]
+    put: Callable[[str], str]
 
 
 class InlineButton(QToolButton):
@@ -95,14 +103,21 @@ class Paragraph(QWidget):
             field.focused.connect(self.touched)
 
     def quantity(
-        self, field: QuantityField, get: Callable[[Brief], float | None], put: Callable[[float], None]
-    ) -> QuantityField:
-        """Adds a quantity that shows ``get(brief)`` and commits through ``put``."""
+        self, field: QuantityField, get: Callable[[Brief], float | None], put: Callable[[float], None],
+        follow: Follow | None = None,
+    ) -> QuantityField:  # fmt: skip
+        """Adds a quantity that shows ``get(brief)`` and commits through ``put``; ``follow`` where it may follow a
+        formula."""
         self._field(field)
         field.committed.connect(put)
+        if follow is not None:
+            field.takes_formulas = True
+            field.formula_committed.connect(lambda text: field.show_problem(follow.put(text)))
 
         def refresh(brief: Brief, units: UnitSystem) -> None:
             value = get(brief)
+            if follow is not None:
+                field.set_formula(follow.get(brief))
             if value is not None:
                 field.set_value(value, units)
 

@@ -20,19 +20,24 @@ from omakase.evaluate.members.sentence import (
     with_value,
 )
 from omakase.ui.kit.fields import Check, ChoiceField, QuantityField, WordField, anything, not_negative, positive
-from omakase.ui.kit.paragraph import Paragraph, small_button
+from omakase.ui.kit.paragraph import Follow, Paragraph, small_button
 
 CHECKS: dict[str, Check] = {"positive": positive, "not_negative": not_negative, "anything": anything}
 Edit = Callable[[Callable[[Any], Any], str, str], None]  # what changes the record, what undo calls it, what merges
 
 
-def write_sentence(paragraph: Paragraph, sentence: Sentence, edit: Edit) -> None:
-    """Adds the parts of a sentence; the paragraph's ``refresh`` is given the record that its paths start from."""
+def write_sentence(
+    paragraph: Paragraph, sentence: Sentence, edit: Edit, follow: Callable[[Number], Follow] | None = None
+) -> None:
+    """Adds the parts of a sentence; the paragraph's ``refresh`` is given the record that its paths start from.
+
+    ``follow`` : how a number follows a formula, where it may.
+    """
     for part in sentence:
         if isinstance(part, Words):
             paragraph.text(part.text)
         elif isinstance(part, Number):
-            _number(paragraph, part, edit)
+            _number(paragraph, part, edit, follow(part) if follow is not None else None)
         elif isinstance(part, Side):
             _side(paragraph, part, edit)
         elif isinstance(part, Choice):
@@ -45,7 +50,7 @@ def write_sentence(paragraph: Paragraph, sentence: Sentence, edit: Edit) -> None
             paragraph.widget(button)
 
 
-def _number(paragraph: Paragraph, part: Number, edit: Edit) -> None:
+def _number(paragraph: Paragraph, part: Number, edit: Edit, follow: Follow | None) -> None:
     def shown(record: Any) -> float:
         value = float(value_at(record, part.path))
         return abs(value) if part.signed else value
@@ -57,7 +62,7 @@ def _number(paragraph: Paragraph, part: Number, edit: Edit) -> None:
 
         edit(change, part.step, ".".join(map(str, part.path)))
 
-    paragraph.quantity(QuantityField(part.dimension, part.name, CHECKS[part.range]), shown, put)
+    paragraph.quantity(QuantityField(part.dimension, part.name, CHECKS[part.range]), shown, put, follow)
 
 
 def _side(paragraph: Paragraph, part: Side, edit: Edit) -> None:

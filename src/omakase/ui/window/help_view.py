@@ -42,6 +42,7 @@ TERMS = (
     ("ply, core, sheet", "cloth with resin; what holds the faces apart; metal or wood bought by thickness"),
     ("limit load, ultimate load", "the largest load expected; that times the factor of safety"),
     ("governs", "the check with the least reserve for what is required"),
+    ("vehicle sheet", "named quantities of the project; a number typed as = and a formula follows them"),
     ("baseline", "the part to beat; differences are counted from it"),
     ("areal mass", "mass per area"),
     ("wrinkling, dimpling, crimping", "a face buckles in short waves; between honeycomb cell walls; the core shears"),

@@ -30,6 +30,7 @@ from omakase.project.model import new_brief, new_id
 from omakase.ui.brief.brief_view import BriefView
 from omakase.ui.brief.panel_picture import PanelPicture
 from omakase.ui.brief.span_picture import SpanPicture
+from omakase.ui.brief.vehicle_view import VehicleView
 from omakase.ui.kit.labels import Label, plain
 from omakase.ui.kit.popup import popup
 from omakase.ui.kit.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
@@ -110,8 +111,10 @@ class MainWindow(QMainWindow):
         self.menu_view = MenuView(self.session, theme)
         self.study_view = StudyView(self.session, theme)
         self.diagram_page = DiagramPage(self.session, theme)
+        self.vehicle_view = VehicleView(self.session)
         self.top_pages: list[TopPage] = [
             self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.diagram_page,
+            self.vehicle_view,
         ]  # fmt: skip
         self.reasons_picture = ReasonsPicture(self.session, theme)
         self.equals = EqualsSearch(self.session, self.line_up_view)
@@ -504,7 +507,7 @@ class MainWindow(QMainWindow):
             self.settings.setValue(f"splitter/{name}", splitter.saveState())
         self.files.close()
         for page in (self.ways_view, self.menu_view, self.study_view, self.reasons_picture, self.equals,
-                     self.diagram_page.runs):  # fmt: skip
+                     self.diagram_page.runs, self.vehicle_view):  # fmt: skip
             page.search.close()
         self.session.close()
         event.accept()

@@ -1,0 +1,1 @@
+"""The vehicle sheet: what follows its quantities, and what a change of them does to every brief."""
