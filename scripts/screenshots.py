@@ -169,6 +169,13 @@ def main(folder: Path, only: list[str]) -> None:
         finish(view.search)
         view.list.setCurrentItem(view.list.topLevelItem(2))
 
+    def history(window: MainWindow) -> None:
+        brief = window.session.brief
+        changed = replace(brief, limits=replace(brief.limits, deflection=0.0045))
+        window.session.choose("c3")
+        window.session.edit_brief(changed, "less sag")
+        window.switch_top(window.history_view)
+
     def tests(window: MainWindow) -> None:
         window.switch_top(window.tests_view)
 
@@ -229,6 +236,8 @@ def main(folder: Path, only: list[str]) -> None:
         shoot("study-map", study_map)
     shoot("reasons", reasons)
     shoot("vehicle", vehicle)
+    if "history" in only:  # to look at, not to keep
+        shoot("history", history)
     shoot("dark", dark)
     shoot("tests", tests)
     shoot("plan", plan)

@@ -93,6 +93,18 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(status, 1)
         self.assertRegex(out, r"^briefs\[0\]\.candidates\[2\]\.layers\[0\]: .*outside")
 
+    def test_compare(self) -> None:
+        old = self.write()
+        self.assertEqual(run("compare", old, old), (0, "no differences\n", ""))
+        new = str(self.folder / "new.json")
+        Path(new).write_text(
+            Path(old).read_text("utf-8").replace('"deflection": 0.006', '"deflection": 0.0045', 1), "utf-8"
+        )
+        status, out, err = run("compare", old, new)
+        self.assertEqual((status, err), (1, ""))
+        self.assertIn("largest deflection allowed: 6 mm → 4.5 mm", out)
+        self.assertRegex(out, "Two above, one below: ✓ 1.28 deflection → × 0.96 deflection, no longer passes")
+
     def test_what_cannot_be_read(self) -> None:
         for words in (("evaluate", "nothing.json"), ("validate", self.write(("omakase-project", "x")))):
             status, out, err = run(*words)

@@ -65,7 +65,7 @@ class Documents(unittest.TestCase):
         script = (ROOT / "run").read_text()
         for word in set(re.findall(r"\./run ([a-z]\w*)", (ROOT / "README.md").read_text("utf-8"))):
             with self.subTest(word):
-                known = word in ("evaluate", "size", "tests", "validate", "report", "schema") or re.search(
+                known = word in ("evaluate", "size", "tests", "validate", "compare", "report", "schema") or re.search(
                     rf"^ +.*\b{word}\b.*\)", script, re.M
                 )
                 self.assertTrue(known)

@@ -43,6 +43,9 @@ def _parser() -> argparse.ArgumentParser:
     tests.add_argument("file", type=Path)
     tests.add_argument("--json", action="store_true", help="print everything as JSON (docs/results.md)")
     tests.add_argument("--csv", type=Path, help="write one line per specimen into this file")
+    compare = commands.add_parser("compare", help="say what changed between two project files, and which verdicts")
+    compare.add_argument("old", type=Path)
+    compare.add_argument("new", type=Path)
     commands.add_parser("schema", help="print the JSON Schema of project files")
     return parser
 
@@ -77,6 +80,30 @@ def _validate(path: Path) -> int:
         print(f"{problem.place}: {problem.message}")
     if not listed:
         print("no problems found")
+    return 1 if listed else 0
+
+
+def _compare(old_path: Path, new_path: Path) -> int:
+    """Prints differences; 1 where there are any, as with other tools that compare."""
+    from omakase.evaluate.history.changes import project_changes
+    from omakase.evaluate.results.engine import Evaluator
+    from omakase.evaluate.vehicle.effects import effects
+    from omakase.evaluate.vehicle.words import TURN_WORDS, state_text
+    from omakase.project.storage import read_project
+
+    old, new = read_project(old_path), read_project(new_path)
+    listed = list(project_changes(old, new))
+    for what, texts in listed:
+        print(what)
+        for text in texts:
+            print(f"  {text}")
+    for effect, _, _ in effects(old, new, Evaluator()):
+        if effect is not None and effect.turn != "same":
+            before, after = state_text(effect.before), state_text(effect.after)
+            where = f"{effect.brief_name}: {effect.candidate_name}"
+            print(f"{where}: {before} → {after}, {TURN_WORDS[effect.turn].lstrip('×✓! ')}")
+    if not listed:
+        print("no differences")
     return 1 if listed else 0
 
 
@@ -167,6 +194,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _evaluate(options.file, options.json)
         if options.command == "validate":
             return _validate(options.file)
+        if options.command == "compare":
+            return _compare(options.old, options.new)
         if options.command == "report":
             return _report(options.file, options.target, options.brief)
         if options.command == "size":

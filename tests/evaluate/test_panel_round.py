@@ -128,7 +128,7 @@ class Results(unittest.TestCase):
         self.assertGreater(risen.mass, 1.01 * result.mass)
         areas = kind_of(HATCH).layer_areas(HATCH, FOAM)
         self.assertAlmostEqual(areas[0], flat)
-        self.assertAlmostEqual(total_force(HATCH, HATCH.load_cases[1]), -1200.0 * flat)
+        self.assertAlmostEqual(total_force(HATCH, HATCH.load_cases[1]), -1.7 * 0.5 * 1.225 * 34.0**2 * flat)
 
     def test_twice_the_load_sags_twice_as_far(self) -> None:
         once = EVALUATOR.evaluate(HATCH, FOAM, MATERIALS, LINEAR)

@@ -55,7 +55,7 @@ class RoundTrip(Folder):
 
     def test_a_small_edit_makes_a_small_diff(self) -> None:
         before = to_bytes(demo_project()).decode().splitlines()
-        after = to_bytes(demo_project()).decode().replace('"length": 0.62', '"length": 0.7').splitlines()
+        after = to_bytes(demo_project()).decode().replace('"length": 0.62', '"length": 0.7', 1).splitlines()
         again = to_bytes(from_bytes("\n".join(after).encode(), "x")).decode().splitlines()
         self.assertEqual(sum(a != b for a, b in zip(before, again, strict=True)), 1)
 
@@ -204,7 +204,7 @@ class Atomic(Folder):
             write_atomically(self.folder / "a\0b", b"1")
         odd = self.folder / "a\udcffb.json"
         write_project(odd, demo_project())
-        self.assertEqual(read_project(odd), demo_project())
+        self.assertEqual(to_bytes(read_project(odd)), to_bytes(demo_project()))
         odd.write_text("{")
         with self.assertRaises(ReadError) as raised:
             read_project(odd)

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from omakase.project.demo import demo_project
+from omakase.project.storage import to_bytes
 from omakase.project.vehicle import formula_at
 from tests.ui.support import WindowTest
 
@@ -51,7 +52,7 @@ class VehicleSheet(WindowTest):
         self.assertEqual((session.brief_id, session.candidate.name), ("b6", first.text(1)))
         self.assertTrue(self.window.line_up_view.isVisible())
         session.document.undo()
-        self.assertEqual(session.document.project, demo_project())
+        self.assertEqual(to_bytes(session.document.project), to_bytes(demo_project()))
 
     def test_mistakes_are_told_at_their_row_and_nothing_is_lost(self) -> None:
         self.press(Qt.Key.Key_V, CTRL | SHIFT)
@@ -70,7 +71,7 @@ class VehicleSheet(WindowTest):
         for _ in range(3):
             session.document.undo()
         self.process()
-        self.assertEqual(session.document.project, demo_project())
+        self.assertEqual(to_bytes(session.document.project), to_bytes(demo_project()))
         self.assertFalse(view.renew.isEnabled())
 
     def test_rows_come_and_go(self) -> None:
@@ -123,7 +124,7 @@ class FormulasInTheBrief(WindowTest):
         self.assertEqual(field.text(), "= 951.2 N")
         QTest.keyClick(field, Qt.Key.Key_Up)
         self.assertIn("follows = seat_load", self.window.brief_view.paragraphs["l1"].message)
-        self.assertEqual(self.window.session.document.project, demo_project())
+        self.assertEqual(to_bytes(self.window.session.document.project), to_bytes(demo_project()))
 
     def test_typed_replaced_and_refused(self) -> None:
         session = self.window.session
@@ -145,3 +146,39 @@ class FormulasInTheBrief(WindowTest):
         self.type_into("Largest mass allowed", "= rider / 200")
         self.assertAlmostEqual(self.window.session.brief.limits.mass, 0.485)
         self.assertEqual(self.field("Largest mass allowed").text(), "= 0.485 kg")
+
+
+class Decisions(WindowTest):
+    def test_decided_changed_and_withdrawn(self) -> None:
+        session, view = self.window.session, self.window.history_view
+        self.assertIn("Decided R1: Two above, one below, unchanged.", self.window.decision.text())
+        self.press(Qt.Key.Key_H, CTRL)
+        self.assertTrue(view.isVisible())
+        session.choose("c4")
+        view.decide_button.click()
+        self.assertIn("write down who decides", view.message.text())
+        self.type_into("Who decides", "Q")
+        self.type_into("Why", "one ply less to cut")
+        view.decide_button.click()
+        self.process()
+        self.assertEqual(session.decision.candidate, "c4")
+        self.assertEqual(session.decision.revision, 2)
+        self.assertIn("one ply less to cut", view.log.topLevelItem(0).text(0))
+        self.type_into("Largest mass allowed", "0.6 kg")
+        self.assertIn("0.9 kg → 0.6 kg. It no longer passes.", self.window.decision.text())
+        self.assertIn("1 change since", view.list.topLevelItem(0).text(5))
+        view.list.setCurrentItem(view.list.topLevelItem(0))
+        view.withdraw_button.click()
+        self.assertIn("why it is withdrawn", view.message.text())
+        self.type_into("Why", "too heavy now")
+        view.withdraw_button.click()
+        self.process()
+        self.assertIsNone(session.decision)
+        self.assertNotIn("Decided", self.window.decision.text())
+        for _ in range(3):
+            session.document.undo()
+        self.process()
+        self.assertEqual(to_bytes(session.document.project), to_bytes(demo_project()))
+        self.assertEqual(self.settings.value("who"), "Q")
+        self.press(Qt.Key.Key_Escape)
+        self.assertTrue(self.window.line_up_view.isVisible())

@@ -7,7 +7,17 @@ from typing import ClassVar, Generic, Protocol, TypeVar
 import msgspec
 
 from omakase.core.materials.material import Material
-from omakase.project.model import Acceptance, Brief, Candidate, Project, Sample, Series, VehicleQuantity, find_brief
+from omakase.project.model import (
+    Acceptance,
+    Brief,
+    Candidate,
+    Decision,
+    Project,
+    Sample,
+    Series,
+    VehicleQuantity,
+    find_brief,
+)
 
 replace = msgspec.structs.replace
 
@@ -194,6 +204,12 @@ class ArrangeAcceptances(_ArrangeList[Acceptance], frozen=True):
     """What was accepted from tests."""
 
     LIST = "acceptances"
+
+
+class ArrangeDecisions(_ArrangeList[Decision], frozen=True):
+    """What was decided, and withdrawn."""
+
+    LIST = "decisions"
 
 
 class EditQuantities(msgspec.Struct, frozen=True):

@@ -431,6 +431,32 @@ class Acceptance(_Record, frozen=True):
     on: str = ""
 
 
+class Decision(_Record, frozen=True):
+    """A candidate chosen for its brief, with what it was and what it came to then: it does not follow later edits.
+
+    ``revision`` : counts the decisions of a brief; ``on`` : the day, as 2026-11-28.  ``given`` : the brief without its
+    candidates.  ``materials`` : those of its layers as they were.  ``values`` : results by quantity in SI, ``governs``
+    what governed, ``reserve`` : times what was required.  ``withdrawn`` : the day, empty while it stands.
+    """
+
+    id: str
+    brief: str
+    candidate: str
+    revision: int
+    on: str
+    who: str
+    why: str
+    given: Brief
+    chosen: Candidate
+    materials: tuple[Material, ...] = ()
+    passes: bool = True
+    governs: str = ""
+    reserve: float | None = None
+    values: dict[str, float] = {}
+    withdrawn: str = ""
+    withdrawn_why: str = ""
+
+
 class VehicleQuantity(_Record, frozen=True):
     """A named number of the vehicle, as typed: "9.2 kg", or a formula of others, "= airframe + payload".
 
@@ -456,6 +482,7 @@ class Project(_Record, frozen=True):
     series: tuple[Series, ...] = ()
     acceptances: tuple[Acceptance, ...] = ()
     quantities: tuple[VehicleQuantity, ...] = ()
+    decisions: tuple[Decision, ...] = ()
 
 
 def find_brief(project: Project, brief_id: str) -> Brief:

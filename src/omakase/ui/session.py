@@ -17,6 +17,7 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.panel_given import FULL, QUICK
+from omakase.evaluate.history.decisions import Since, since, standing, standing_text
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Number, with_value
 from omakase.evaluate.results.engine import (
@@ -38,7 +39,7 @@ from omakase.project import edits
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
 from omakase.project.library import faced_materials, materials_of
-from omakase.project.model import Brief, Candidate, LoadCase, Project, find_candidate
+from omakase.project.model import Brief, Candidate, Decision, LoadCase, Project, find_candidate
 from omakase.project.shared import linked_edits
 from omakase.project.validation import candidate_problems
 from omakase.project.vehicle import Sheet, with_formula, with_kept_formulas
@@ -83,6 +84,7 @@ class Session(QObject):
         self._layup: tuple[Candidate, str, Candidate] | None = None
         self._station: float | None = None  # where the cursor along the span was put; None follows the chosen check
         self._sheet = Sheet(())
+        self._since: tuple[Project, Decision, Since] | None = None
         self.keeper = Keeper()
         self._synchronous = synchronous
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="evaluate")
@@ -133,6 +135,22 @@ class Session(QObject):
     @property
     def candidate(self) -> Candidate | None:
         return self._chosen()[1]
+
+    @property
+    def decision(self) -> Decision | None:
+        """The decision for the chosen brief that stands."""
+        return standing(self.document.project, self.brief_id)
+
+    @property
+    def decided(self) -> str:
+        """What was decided for the chosen brief, whether it changed since and still holds; empty without a decision."""
+        decision, project = self.decision, self.document.project
+        if decision is None:
+            return ""
+        if self._since is None or self._since[0] is not project or self._since[1] is not decision:
+            self._since = project, decision, since(project, decision, materials_of(project))
+        result = self.keeper.result((decision.brief, decision.candidate))
+        return standing_text(decision, self._since[2], result)
 
     # --- the wall that is looked at ---------------------------------------------------------------------------
 

@@ -9,7 +9,7 @@ import msgspec
 
 from omakase.core.materials.material import Material
 from omakase.evaluate.results.engine import CandidateResult, Evaluator
-from omakase.evaluate.results.inputs import result_inputs
+from omakase.evaluate.results.inputs import materials_used, result_inputs
 from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.sizing.workers import Workers
 from omakase.project.library import materials_of
@@ -85,16 +85,29 @@ def changed_candidates(before: Project, after: Project) -> list[tuple[Brief, Bri
     """(brief before, brief after, candidate after) of all whose results may differ, without new and removed ones."""
     old = {brief.id: brief for brief in before.briefs}
     listed = []
+    one, two = (
+        ({}, {})
+        if before.materials == after.materials and before.acceptances == after.acceptances
+        else (materials_of(before), materials_of(after))
+    )
     for brief in after.briefs:
         was = old.get(brief.id)
-        if was is None or was is brief:
+        if was is None or (was is brief and not two):
             continue
         candidates = {candidate.id: candidate for candidate in was.candidates}
         for candidate in brief.candidates:
             other = candidates.get(candidate.id)
-            if other is not None and result_inputs(was, other) != result_inputs(brief, candidate):
+            if other is None:
+                continue
+            same = result_inputs(was, other) == result_inputs(brief, candidate)
+            if not same or _encoded(candidate, one) != _encoded(candidate, two):
                 listed.append((was, brief, candidate))
     return listed
+
+
+def _encoded(candidate: Candidate, materials: Mapping[str, Material]) -> bytes:
+    """The materials of a candidate as they would be written: records of two files are never the same ones."""
+    return msgspec.json.encode(materials_used(candidate, materials))
 
 
 def effects(

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
 
 from omakase.ui.kit.labels import Label, plain
 from omakase.ui.kit.theme import set_property
-from omakase.units import FIELD, QuantityError, UnitSystem, display_unit, format_value, parse_quantity
+from omakase.units import FIELD, QuantityError, UnitSystem, display_unit, format_value, parse_quantity, to_display
 
 FIELD_MARGIN = 7  # px that a style's frame, padding and cursor take beside the text
 WRITTEN = re.compile(r"[-−]?(?:\d+[ -]\d+/\d+|\d+/\d+|\d*[.,]?\d+)")  # 12.5, 1 1/2, 3/8
@@ -141,7 +141,8 @@ class QuantityField(FittingLine):
         if self._value is None:
             return ""
         if self.formula:
-            return f"= {format_value(self._value, self.dimension, self.system, True)}"
+            digits = 4 if abs(to_display(self._value, self.dimension, self.system)) < 1e4 else FIELD
+            return f"= {format_value(self._value, self.dimension, self.system, True, digits=digits)}"
         if self._typed is not None and self._typed[:2] == (self._value, self.system):
             return self._typed[2]
         return format_value(self._value, self.dimension, self.system, True, digits=FIELD)

@@ -234,7 +234,8 @@ class LineUpView(QWidget):
         cells = [(row.title, row.limit, row.cells[index]) for row in line_up.rows]
         return self._kept.in_parts(
             ("column", candidate.id),
-            (candidate, result, cells, common, final, candidate.id == line_up.brief.baseline),
+            (candidate, result, cells, common, final, candidate.id == line_up.brief.baseline,
+             self._is_decided(candidate.id)),
             common, size, self.devicePixelRatioF(), QColor(self.theme.panel),
             lambda: self._parts(line_up, index, result, size, section),
         )  # fmt: skip
@@ -346,10 +347,16 @@ class LineUpView(QWidget):
         """(name, code of the layup, verdict, whether it fails)."""
         candidate = result.candidate
         words = ("baseline · " if candidate.id == line_up.brief.baseline else "") + verdict_line(result)
+        if self._is_decided(candidate.id):
+            words = f"decided · {words}"
         if not self.session.is_final(candidate.id) and result.ok:
             words += " …"
         code = layup_code(candidate.layers, self.session.units, result.faced)
         return candidate.name or candidate.id, code, words, not result.ok or not result.passes
+
+    def _is_decided(self, candidate_id: str) -> bool:
+        decision = self.session.decision
+        return decision is not None and decision.candidate == candidate_id
 
     def _paint_head(self, painter: QPainter, head: tuple[str, str, str, bool], width: int, chosen: bool) -> None:
         em, (name, code, words, failed) = self._em(), head

@@ -28,6 +28,7 @@ from omakase.project.commands import ArrangeBriefs, EditHeader, replace
 from omakase.project.document import Document
 from omakase.project.model import new_brief, new_id
 from omakase.ui.brief.brief_view import BriefView
+from omakase.ui.brief.history_view import HistoryView
 from omakase.ui.brief.panel_picture import PanelPicture
 from omakase.ui.brief.span_picture import SpanPicture
 from omakase.ui.brief.vehicle_view import VehicleView
@@ -112,9 +113,10 @@ class MainWindow(QMainWindow):
         self.study_view = StudyView(self.session, theme)
         self.diagram_page = DiagramPage(self.session, theme)
         self.vehicle_view = VehicleView(self.session)
+        self.history_view = HistoryView(self.session, settings)
         self.top_pages: list[TopPage] = [
             self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.diagram_page,
-            self.vehicle_view,
+            self.vehicle_view, self.history_view,
         ]  # fmt: skip
         self.reasons_picture = ReasonsPicture(self.session, theme)
         self.equals = EqualsSearch(self.session, self.line_up_view)
@@ -473,7 +475,9 @@ class MainWindow(QMainWindow):
         for action, text, word in ((self.undo, document.undo_text, "Undo"), (self.redo, document.redo_text, "Redo")):
             action.setEnabled(bool(text))
             action.setText(f"{word}: {text}" if text else word)
-        remark = decision(self.session.line_up(), self.session.units)
+        remark, decided = decision(self.session.line_up(), self.session.units), self.session.decided
+        both = (remark, decided) if decided.endswith("unchanged.") else (decided, remark)
+        remark = " ".join(text for text in both if text)
         self.decision.setText(remark)
         self.decision.setToolTip(plain(remark))
         self.decision.setVisible(bool(remark))

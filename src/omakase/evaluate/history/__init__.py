@@ -1,0 +1,1 @@
+"""Decisions, what changed since, and the project's history."""
