@@ -11,6 +11,7 @@ from omakase.core.findings.registry import all_rules
 from omakase.core.laminate import breaking, constants, failure, stiffness, strength, thermal
 from omakase.core.materials import areal, cloth, conditions, grades, micromechanics, processing, sleeve
 from omakase.core.members import (
+    leg,
     panel_beyond,
     panel_edges,
     panel_given,
@@ -124,9 +125,12 @@ def methods_text() -> str:
         ("Along the span", span),
         ("Cells", span_mesh),
         ("Layers that end", stretches),
-        ("A strip's wall", profile.StripWall),
-        ("A strip's section", profile.StripSection),
-        ("What a strip is", strip.StripResponse),
+        ("A leg, strip's wall", profile.StripWall),
+        ("A leg, strip's section", profile.StripSection),
+        ("What a leg, strip is", strip.StripResponse),
+        ("What a leg or leaf is", leg.LegResponse),
+        ("Torsion of a leg", leg.torsion_stiffness),
+        ("A leg that bends far", leg.bent_far),
         ("A tube's section", ring.Ring),
         ("What a tube is", tube.TubeResponse),
         ("Braided sleeve", sleeve.pulled_angle),

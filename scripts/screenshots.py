@@ -236,6 +236,8 @@ def main(folder: Path, only: list[str]) -> None:
         shoot("study-map", study_map)
     shoot("reasons", reasons)
     shoot("vehicle", vehicle)
+    if "leg" in only:
+        shoot("leg", chosen("b11", "c5"))
     if "history" in only:  # to look at, not to keep
         shoot("history", history)
     shoot("dark", dark)

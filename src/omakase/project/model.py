@@ -9,10 +9,14 @@ from __future__ import annotations
 
 from typing import Literal
 
+import msgspec
+
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import Source
 from omakase.core.specimens.curve import Quantity
 from omakase.project.spans import (
+    LegForm,
+    LegMember,
     PanelForm,
     SpanLoads,
     SparForm,
@@ -130,8 +134,8 @@ class OwnWeight(_Record, frozen=True, tag_field="kind", tag="own_weight"):
 
 
 Load = PressureLoad | PatchLoad | EdgeLoad | OwnWeight | SpanLoads
-Member = PanelMember | StripMember | TubeMember | SparMember
-Form = PanelForm | StripForm | TubeForm | SparForm
+Member = PanelMember | StripMember | TubeMember | SparMember | LegMember
+Form = PanelForm | StripForm | TubeForm | SparForm | LegForm
 
 
 class LoadCase(_Record, frozen=True):
@@ -431,7 +435,7 @@ class Acceptance(_Record, frozen=True):
     on: str = ""
 
 
-class Decision(_Record, frozen=True):
+class Decision(_Record, frozen=True, eq=False):
     """A candidate chosen for its brief, with what it was and what it came to then: it does not follow later edits.
 
     ``revision`` : counts the decisions of a brief; ``on`` : the day, as 2026-11-28.  ``given`` : the brief without its
@@ -455,6 +459,15 @@ class Decision(_Record, frozen=True):
     values: dict[str, float] = {}
     withdrawn: str = ""
     withdrawn_why: str = ""
+
+    def __eq__(self, other: object) -> bool:
+        """By what would be written: records of materials are told apart by identity."""
+        if self is other:
+            return True
+        return isinstance(other, Decision) and msgspec.json.encode(self) == msgspec.json.encode(other)
+
+    def __hash__(self) -> int:
+        return hash((self.id, self.brief, self.candidate, self.revision))
 
 
 class VehicleQuantity(_Record, frozen=True):

@@ -15,6 +15,7 @@ stretch of the span, or that part of a panel, only; ``@ outside root`` everywher
 from __future__ import annotations
 
 import difflib
+import itertools
 import re
 from collections.abc import Collection, Mapping
 
@@ -325,6 +326,9 @@ def _same_cloth(layer: LayerRecord, first: LayerRecord) -> bool:
     return replace(layer, angle=0.0) == replace(first, angle=0.0)
 
 
+LOWERED = str.maketrans("0123456789", "₀₁₂₃₄₅₆₇₈₉")
+
+
 def _angle_text(angle: float) -> str:
     return f"{angle:g}"
 
@@ -336,7 +340,7 @@ def laminate_code(
 
     A ``faced`` cloth is symmetric where one is turned and the other not; the first not turned, which ᵗ marks.  With
     ``materials`` it is a layup that can be read alone, under a signature say: each cloth is named where it begins, and
-    the core: [twill200 45/0/pvc80 10]s.
+    the core: [twill200 45/0/pvc80 10]s; without, three alike or more stand once with their number: [0₈].
     """
     if not layers:
         return "[ ]"
@@ -367,10 +371,20 @@ def laminate_code(
         image = (*image[:half], layers[half], *image[half + 1 :])
     symmetric = len(layers) > 1 and layers == image
     if symmetric and len(layers) % 2 == 0:
-        return "[" + "/".join(item(layer) for layer in layers[:half]) + "]s"
+        return f"[{_joined([item(layer) for layer in layers[:half]], not materials)}]s"
     if symmetric and layers[half].role == "core":
-        return "[" + "/".join(item(layer) for layer in layers[: half + 1]) + "]s"
-    return "[" + "/".join(item(layer) for layer in layers) + "]"
+        return f"[{_joined([item(layer) for layer in layers[: half + 1]], not materials)}]s"
+    return f"[{_joined([item(layer) for layer in layers], not materials)}]"
+
+
+def _joined(items: list[str], counted: bool) -> str:
+    """Items of a code with strokes between them; ``counted`` : three alike or more once, with how many below."""
+    if not counted:
+        return "/".join(items)
+    groups = [(text, len(list(run))) for text, run in itertools.groupby(items)]
+    return "/".join(
+        text + str(count).translate(LOWERED) if count > 2 else "/".join([text] * count) for text, count in groups
+    )
 
 
 def layup_code(

@@ -28,7 +28,7 @@ AT_ROOM = model.Surroundings()
 Curve = Callable[[np.ndarray], np.ndarray]
 LIFT_PIECES, LIFT_POINTS = 20, 12
 LIFT_CURVES = {"even": ("even",), "elliptic": ("ellipse",), "chord": ("chord",), "mean": ("ellipse", "chord")}
-SpanMember = spans.StripMember | spans.TubeMember | spans.SparMember
+SpanMember = spans.StripMember | spans.TubeMember | spans.SparMember | spans.LegMember
 SLEEVE_STEP = 0.04  # of the diameter, over which a sleeve's angle counts as one
 
 
@@ -65,6 +65,8 @@ def span_case(case: model.LoadCase, chord: WidthLaw | None = None) -> core.SpanC
             loads.append(core.AxialForce(load.force, load.x))
         elif isinstance(load, spans.TorqueLoad):
             loads.append(core.Torque(load.torque, load.x))
+        elif isinstance(load, spans.SideLoad):
+            loads.append(core.SideForce(load.force, load.x, load.arm))
         elif isinstance(load, spans.DropLoad):
             loads.append(core.Drop(load.mass, load.height, load.x, load.along, load.across))
         else:
@@ -145,6 +147,14 @@ def strip(brief: model.Brief, candidate: model.Candidate) -> Strip:
     member = Strip(spanned(brief.member), law(form.width), profile)
     mid_line(profile, member.width.first)
     return member
+
+
+def leg(brief: model.Brief, candidate: model.Candidate) -> Strip:
+    """The core's flat strip that a leg is.  Raises MemberError."""
+    form = candidate.form
+    if not isinstance(brief.member, spans.LegMember) or not isinstance(form, spans.LegForm):
+        raise MemberError("this candidate was not made for a leg: start a new one in this brief")
+    return Strip(spanned(brief.member), law(form.width))
 
 
 def tube(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material]) -> Tube:
@@ -349,6 +359,9 @@ def span_problems(brief: model.Brief) -> Iterator[tuple[str, str]]:
             yield f"load_cases[{i}]", str(error)
         if isinstance(member, spans.StripMember) and any(isinstance(load, spans.TorqueLoad) for load in case.loads):
             yield f"load_cases[{i}]", f"load case '{case.name or case.id}': a strip takes no torque here: use a tube"
+        sideways = any(isinstance(load, spans.SideLoad) for load in case.loads)
+        if sideways and not isinstance(member, spans.LegMember):
+            yield f"load_cases[{i}]", f"load case '{case.name or case.id}': only a leg takes a force edgewise"
 
 
 def form_problems(
@@ -363,6 +376,8 @@ def form_problems(
     try:
         if isinstance(member, spans.StripMember):
             strip(brief, candidate)
+        elif isinstance(member, spans.LegMember):
+            leg(brief, candidate)
         elif isinstance(member, spans.SparMember):
             yield from _spar_problems(brief, candidate, materials)
             return

@@ -66,6 +66,14 @@ class SparMember(Record, frozen=True, tag_field="kind", tag="spar"):
     rib_pitch: float = 0.0
 
 
+class LegMember(Record, frozen=True, tag_field="kind", tag="leg"):
+    """A leg or leaf: what is given of it.  Its width is a candidate's form, its thickness that of its layers."""
+
+    length: float = 0.5
+    supports: tuple[SpanSupport, ...] = (SpanSupport(0.0, "clamped", 0.06),)
+    carried: tuple[Carried, ...] = ()
+
+
 class ForceLoad(Record, frozen=True, tag_field="kind", tag="force"):
     """Force in N at ``x`` m, positive pushing on face A, over ``along`` × ``across`` m; 0 across is the whole width.
 
@@ -150,7 +158,16 @@ class DropLoad(Record, frozen=True, tag_field="kind", tag="drop"):
     what: str = "mass"
 
 
-SpanLoads = ForceLoad | SpreadLoad | MomentLoad | AxialLoad | TorqueLoad | DropLoad | LiftLoad | TableLoad
+class SideLoad(Record, frozen=True, tag_field="kind", tag="side"):
+    """Force in N edgewise on a leg at ``x`` m, positive toward its back, ``arm`` m below it: drag on a wheel's axle."""
+
+    force: float
+    x: float
+    arm: float = 0.0
+    what: str = "drag"
+
+
+SpanLoads = ForceLoad | SpreadLoad | MomentLoad | AxialLoad | TorqueLoad | DropLoad | LiftLoad | TableLoad | SideLoad
 
 
 class RibRecord(Record, frozen=True):
@@ -206,6 +223,12 @@ class StripForm(Record, frozen=True, tag_field="kind", tag="strip"):
     rise: float = 0.0
     crown: float = 0.0
     flange: float = 0.0
+
+
+class LegForm(Record, frozen=True, tag_field="kind", tag="leg"):
+    """Width of a leg along its length, m."""
+
+    width: tuple[Station, ...] = (Station(0.0, 0.05),)
 
 
 class TubeForm(Record, frozen=True, tag_field="kind", tag="tube"):

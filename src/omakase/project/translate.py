@@ -22,7 +22,7 @@ from omakase.core.plates.grid import Edges, InPlane
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
 from omakase.project import edits, model
 from omakase.project.commands import replace
-from omakase.project.spans import PanelForm, RibRecord, SparMember, StripMember, TubeMember, Zone
+from omakase.project.spans import LegMember, PanelForm, RibRecord, SparMember, StripMember, TubeMember, Zone
 
 NEAREST_OPENING = 0.01  # of the shorter side: openings nearer to an edge than that leave no panel beside them
 NARROWEST = 0.2  # of the shorter side: what bolts must span each way to stand for a panel
@@ -386,7 +386,7 @@ def surroundings(brief: model.Brief, candidate: model.Candidate | None = None) -
         open_edge = any(edge in ("free", "elastic") for edge in (edges.x0, edges.x1, edges.y0, edges.y1))
         open_edge |= candidate is not None and any(zone.opening for zone in candidate.zones)
     else:
-        open_edge = isinstance(member, StripMember)  # its long sides
+        open_edge = isinstance(member, StripMember | LegMember)  # its long sides
     return Surroundings(stated.temperature, stated.wet, stated.aerial, open_edge, stated.radius, stated.twisted,
                         isinstance(member, TubeMember | SparMember))  # fmt: skip
 

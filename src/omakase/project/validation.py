@@ -19,7 +19,7 @@ from omakase.project.curves import to_curve
 from omakase.project.library import materials_of, stated_materials, with_accepted
 from omakase.project.model import Brief, Candidate, PanelMember, Project
 from omakase.project.span_translate import form_problems, span_problems
-from omakase.project.spans import PanelForm, SparMember, StripMember, TubeMember
+from omakase.project.spans import PanelForm, SparMember
 
 
 class Problem(msgspec.Struct, frozen=True):
@@ -241,7 +241,7 @@ def field_name(brief: Brief, field: str) -> str:
     if field.startswith("limits."):
         return LIMIT_NAMES.get(field.removeprefix("limits."), field)
     if field == "member":
-        return {PanelMember: "panel", StripMember: "strip", TubeMember: "tube", SparMember: "spar"}[type(brief.member)]
+        return str(brief.member.__struct_config__.tag)  # its kind
     return FIELD_NAMES.get(field, field)
 
 

@@ -133,6 +133,7 @@ class SpanModel:
         fading: float = 0.0, order: int = ORDER, parts: int = 1,
     ) -> None:  # fmt: skip
         self.span, self.kinematics, self.cases = span, kinematics, tuple(cases)
+        self._stiffness_at = stiffness
         nodes = mesh_nodes(span, cases, breaks, fading, parts)
         self.mesh = cells = mesh(tuple(nodes.tolist()), order, kinematics)
         self.nodes, self.x, self.centres = cells.nodes, cells.x, cells.centres
@@ -297,6 +298,12 @@ class SpanModel:
         values = np.moveaxis(values.reshape(len(self.x), -1, solutions.shape[1]), 2, 0)
         n = len(self.kinematics.strains)
         return values[..., :n], {name: values[..., n + i] for i, name in enumerate(self.mesh.shown)}
+
+    def energy_density(self, result: SpanResult) -> np.ndarray:
+        """Twice the strain energy per length at the samples, N: the strains times what they cause, (places,)."""
+        inside = self.x + 1e-9 * (self.centres - self.x)
+        forces = np.einsum("xij,xj->xi", self._stiffness_at(inside), result.strains)
+        return np.asarray(np.sum(forces * result.strains, axis=1))
 
     def _reactions(self, solutions: np.ndarray, vectors: np.ndarray) -> np.ndarray:
         """(cases, supports, 4): N up, N m on the section's turn, N along, N m about the span."""

@@ -89,6 +89,17 @@ class Torque(msgspec.Struct, frozen=True):
     x: float
 
 
+class SideForce(msgspec.Struct, frozen=True):
+    """Force in N edgewise at ``x`` m, positive toward the back, ``arm`` m below the middle plane: drag on an axle.
+
+    Only a leg takes it.
+    """
+
+    force: float
+    x: float
+    arm: float = 0.0
+
+
 class Drop(msgspec.Struct, frozen=True):
     """A mass in kg that falls ``height`` m onto the member at ``x`` m, touching as a ``PointLoad`` does."""
 
@@ -106,7 +117,7 @@ class CarriedMass(msgspec.Struct, frozen=True):
     x: float
 
 
-SpanLoad = PointLoad | LineLoad | Distribution | Moment | AxialForce | Torque | Drop
+SpanLoad = PointLoad | LineLoad | Distribution | Moment | AxialForce | Torque | Drop | SideForce
 
 
 class SpanCase(msgspec.Struct, frozen=True):

@@ -37,10 +37,13 @@ from omakase.project.spans import (
     Carried,
     DropLoad,
     ForceLoad,
+    LegForm,
+    LegMember,
     LiftLoad,
     LoadStation,
     MomentLoad,
     OutlinePoint,
+    SideLoad,
     SpanSupport,
     SparForm,
     SparMember,
@@ -70,6 +73,7 @@ SPAN_LOADS = (
     LoadOffer("drop", "mass that falls on it"),
 )
 ZONE_STEP = 0.05  # of the span, in which a lever moves a zone's end
+SIDE = LoadOffer("side", "force edgewise: drag on an axle")
 TORQUE = LoadOffer("torque", "torque")
 LIFT = LoadOffer("lift", "lift along the span")
 LIFT_TABLE = LoadOffer("table", "load along the span from a table")
@@ -94,7 +98,7 @@ class SpanKind:
     """What the kinds of strip and tube answer alike; see ``MemberKind``."""
 
     member: type[SpanMember]
-    form: type[StripForm | TubeForm | SparForm]
+    form: type[StripForm | TubeForm | SparForm | LegForm]
     first_load = SPAN_LOADS[0].kind
     opening: str  # of its sentence, as "A strip"
     noun: str
@@ -111,7 +115,7 @@ class SpanKind:
     def new_member(self) -> SpanMember:
         return self.member()
 
-    def new_form(self, brief: Brief) -> StripForm | TubeForm | SparForm:
+    def new_form(self, brief: Brief) -> StripForm | TubeForm | SparForm | LegForm:
         before = next((other.form for other in reversed(brief.candidates) if isinstance(other.form, self.form)), None)
         return before or self.form()
 
@@ -130,7 +134,7 @@ class SpanKind:
 
 def long_member(brief: Brief) -> SpanMember:
     """The member of a brief whose kind has a span."""
-    assert isinstance(brief.member, StripMember | TubeMember | SparMember)
+    assert isinstance(brief.member, StripMember | TubeMember | SparMember | LegMember)
     return brief.member
 
 
@@ -147,6 +151,7 @@ def default_load(brief: Brief, kind: str) -> Load:
         "moment": MomentLoad(10.0, x),
         "axial": AxialLoad(-200.0, x if cantilever else member.length),
         "torque": TorqueLoad(5.0, x),
+        "side": SideLoad(100.0, x),
         "drop": DropLoad(5.0, 0.1, x),
         "lift": LiftLoad(200.0, 0.0, member.length),
         "table": TableLoad((LoadStation(0.0, 200.0), LoadStation(member.length, 50.0))),
@@ -281,6 +286,13 @@ def load_sentence(brief: Brief, case: int, load: int, wide: bool, aside: bool = 
         )  # fmt: skip
     if isinstance(record, TorqueLoad):
         return Words("a torque of"), number("torque", "bending", "Torque", "anything"), *at
+    if isinstance(record, SideLoad):
+        return (
+            number("force", "force", "Force edgewise", "positive", True), Words("edgewise from a"),
+            Name((*base, "what"), f"What pushes edgewise, {which}", "name a load"), *at, Words("at"),
+            number("arm", "length", "Arm below the leg", "anything"), Words("below it, toward its"),
+            side("force", ("back", "front")),
+        )  # fmt: skip
     if isinstance(record, DropLoad):
         return (
             Name((*base, "what"), f"What falls, {which}", "name a load"), Words("of"),
@@ -455,6 +467,10 @@ def _load_shapes(
         what = "moment" if isinstance(load, MomentLoad) else "torque"
         yield Arrow((load.x, 0.0), (1.0 if value >= 0.0 else -1.0, 0.0), 18.0, turning=True)
         yield Note((load.x, -0.1 * length), f"{what} {_value(abs(value), 'bending', units)}", "below", "accent")
+    elif isinstance(load, SideLoad):
+        yield Mark((load.x, 0.0), "mass")
+        text = f"{load.what} {_value(abs(load.force), 'force', units)} edgewise"
+        yield Note((load.x, -0.1 * length), text, "below", "accent")
     elif isinstance(load, AxialLoad):
         toward = 1.0 if load.force >= 0.0 else -1.0
         yield Arrow((load.x + 0.08 * length * toward, 0.0), (toward, 0.0), 30.0)

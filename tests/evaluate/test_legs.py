@@ -1,0 +1,104 @@
+"""The leaf spring of the demo: its problems, its levers and what its layers weigh."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from omakase.evaluate.members.leg import LEAST_KEPT, levelled, needed, strengthened
+from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.members.sentence import with_entry, with_value
+from omakase.project.commands import replace
+from omakase.project.demo import demo_project
+from omakase.project.library import materials_of
+from omakase.project.model import find_brief, find_candidate
+from omakase.project.spans import ForceLoad, SideLoad, StripForm
+from omakase.project.validation import brief_problems, candidate_problems
+from tests.support import EVALUATOR
+
+PROJECT = demo_project()
+MATERIALS = materials_of(PROJECT)
+LEAF = find_brief(PROJECT, "b11")
+CARBON = find_candidate(LEAF, "c2")
+
+
+class Leaf(unittest.TestCase):
+    def test_the_wraps_carry_the_twist(self) -> None:
+        """Without wraps it is as strong and stiff in bending and fails in twist."""
+        bare = EVALUATOR.evaluate(LEAF, find_candidate(LEAF, "c4"), MATERIALS)
+        wrapped = EVALUATOR.evaluate(LEAF, CARBON, MATERIALS)
+        self.assertFalse(bare.passes)
+        self.assertEqual(bare.governing.check, "twist")
+        self.assertTrue(wrapped.passes)
+        self.assertGreater(bare.worst("twist").value, 2.0 * wrapped.worst("twist").value)
+        self.assertLess(bare.worst("deflection").value, wrapped.worst("deflection").value)
+
+    def test_a_ply_to_be_sanded_does_not_count(self) -> None:
+        """The outer glass weighs, and adds nothing to strength or stiffness."""
+        layers = tuple(layer for layer in CARBON.layers if layer.structural)
+        with_it, without = (
+            EVALUATOR.evaluate(LEAF, own, MATERIALS) for own in (CARBON, replace(CARBON, layers=layers))
+        )
+        self.assertGreater(with_it.mass, without.mass)
+        self.assertAlmostEqual(with_it.worst("twist").value / without.worst("twist").value, 1.0, delta=0.05)
+        self.assertAlmostEqual(with_it.worst("deflection").value / without.worst("deflection").value, 1.0, delta=0.05)
+
+    def test_drag_works_an_edge_and_says_where(self) -> None:
+        check = next(own for own in EVALUATOR.evaluate(LEAF, CARBON, MATERIALS).checks
+                     if own.check == "face_failure" and own.case_id == "l2")  # fmt: skip
+        self.assertAlmostEqual(abs(check.place.y), 0.02, delta=0.0101)
+        turned = with_value(LEAF, ("load_cases", 1, "loads", 1, "force"), -260.0)
+        other = next(own for own in EVALUATOR.evaluate(turned, CARBON, MATERIALS).checks
+                     if own.check == "face_failure" and own.case_id == "l2")  # fmt: skip
+        self.assertAlmostEqual(other.place.y, -check.place.y)
+
+    def test_what_is_wrong_is_told(self) -> None:
+        off = with_entry(LEAF, ("load_cases", 0, "loads"), 0, SideLoad(10.0, 0.5))
+        self.assertIn("beyond the member", dict(brief_problems(off))["load_cases[0]"])
+        seat = find_brief(PROJECT, "b5")
+        wrong = with_entry(seat, ("load_cases", 0, "loads"), 0, SideLoad(10.0, 0.1))
+        self.assertIn("only a leg takes a force edgewise", dict(brief_problems(wrong))["load_cases[0]"])
+        strip = replace(CARBON, form=StripForm())
+        self.assertIn("not made for a leg", candidate_problems(LEAF, strip, MATERIALS)[0][1])
+
+
+class Levers(unittest.TestCase):
+    def test_what_a_cantilever_needs(self) -> None:
+        """A force at the tip of an even leg: thickness by the root of the distance to the tip."""
+        even = replace(CARBON, form=replace(CARBON.form, width=CARBON.form.width[:1]))
+        case = replace(LEAF.load_cases[0], loads=(ForceLoad(-1000.0, 0.36),))
+        x, need = needed(replace(LEAF, load_cases=(case,)), even)
+        np.testing.assert_allclose(need, np.sqrt(1.0 - x / 0.36), atol=2e-4)
+
+    def test_plies_end_where_they_are_not_needed(self) -> None:
+        x, need = needed(LEAF, CARBON)
+        before = EVALUATOR.evaluate(LEAF, CARBON, MATERIALS)
+        masses = []
+        for least in LEAST_KEPT:
+            option = levelled(LEAF, CARBON, x, need, least)
+            assert option is not None
+            result = EVALUATOR.evaluate(LEAF, option.candidate, MATERIALS)
+            self.assertTrue(result.ok, result.error)
+            masses.append(result.mass)
+            self.assertEqual(len(option.candidate.layers), len(CARBON.layers))
+            outer = [layer.zone for layer in option.candidate.layers[:4]]
+            self.assertEqual(outer, ["", "", "", ""])  # the sanding ply, the wraps and the outermost along run on
+        self.assertTrue(all(mass < before.mass for mass in masses))
+
+    def test_extra_plies_where_it_works_hardest(self) -> None:
+        x, need = needed(LEAF, CARBON)
+        thin = replace(CARBON, layers=(*CARBON.layers[:3], *CARBON.layers[9:]))
+        before = EVALUATOR.evaluate(LEAF, thin, MATERIALS)
+        strengths = []
+        for option in strengthened(LEAF, thin, x, need, "si"):
+            result = EVALUATOR.evaluate(LEAF, option.candidate, MATERIALS)
+            strengths.append(result.worst("face_failure").reserve_factor)
+        self.assertEqual(len(strengths), 6)
+        self.assertGreater(strengths[0], before.worst("face_failure").reserve_factor)
+        self.assertEqual(strengths[:2], sorted(strengths[:2]))
+
+    def test_offered_by_the_kind(self) -> None:
+        kind = kind_of(LEAF)
+        self.assertIn("level", [lever.name for lever in kind.levers(LEAF, CARBON, "si", True)])
+        self.assertIn("extra plies", [lever.name for lever in kind.levers(LEAF, CARBON, "si", False)])
