@@ -8,9 +8,10 @@ from pathlib import Path
 from omakase.core import screen
 from omakase.core.checks.registry import all_checks
 from omakase.core.findings.registry import all_rules
-from omakase.core.laminate import breaking, constants, failure, stiffness, strength, thermal
+from omakase.core.laminate import bend, breaking, constants, failure, stiffness, strength, thermal
 from omakase.core.materials import areal, cloth, conditions, grades, micromechanics, processing, sleeve
 from omakase.core.members import (
+    bracket,
     leg,
     panel_beyond,
     panel_edges,
@@ -131,6 +132,8 @@ def methods_text() -> str:
         ("What a leg or leaf is", leg.LegResponse),
         ("Torsion of a leg", leg.torsion_stiffness),
         ("A leg that bends far", leg.bent_far),
+        ("What a bracket is", bracket),
+        ("Stresses in a bend", bend.BendStress),
         ("A tube's section", ring.Ring),
         ("What a tube is", tube.TubeResponse),
         ("Braided sleeve", sleeve.pulled_angle),

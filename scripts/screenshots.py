@@ -238,6 +238,8 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("vehicle", vehicle)
     if "leg" in only:
         shoot("leg", chosen("b11", "c5"))
+    if "bracket" in only:
+        shoot("bracket", chosen("b12", "c3", "l3"))
     if "history" in only:  # to look at, not to keep
         shoot("history", history)
     shoot("dark", dark)

@@ -32,6 +32,8 @@ LOAD_SIZES = (
     "end",
     "moment",
     "torque",
+    "opening",
+    "pull",
     "mass",
     "total",
     "load",

@@ -15,6 +15,8 @@ from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import Source
 from omakase.core.specimens.curve import Quantity
 from omakase.project.spans import (
+    BracketForm,
+    BracketMember,
     LegForm,
     LegMember,
     PanelForm,
@@ -134,8 +136,8 @@ class OwnWeight(_Record, frozen=True, tag_field="kind", tag="own_weight"):
 
 
 Load = PressureLoad | PatchLoad | EdgeLoad | OwnWeight | SpanLoads
-Member = PanelMember | StripMember | TubeMember | SparMember | LegMember
-Form = PanelForm | StripForm | TubeForm | SparForm | LegForm
+Member = PanelMember | StripMember | TubeMember | SparMember | LegMember | BracketMember
+Form = PanelForm | StripForm | TubeForm | SparForm | LegForm | BracketForm
 
 
 class LoadCase(_Record, frozen=True):

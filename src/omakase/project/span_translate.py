@@ -336,7 +336,7 @@ def _made(record: model.LayerRecord, ply: Material, where: model.Surroundings) -
 def span_problems(brief: model.Brief) -> Iterator[tuple[str, str]]:
     """(field, message) of what is wrong with a strip's or tube's supports and loads."""
     member = brief.member
-    assert not isinstance(member, model.PanelMember)
+    assert not isinstance(member, model.PanelMember | spans.BracketMember)
     length = member.length
     if not core.MIN_LENGTH <= length <= core.MAX_LENGTH:
         yield "member", f"a length of {both_units(length)} is outside 10 mm to 50 m (0.4 in to 164 ft)"
@@ -369,7 +369,7 @@ def form_problems(
 ) -> Iterator[tuple[str, str]]:
     """(place below the candidate, message) of what is wrong with the form, zones and wall of a strip or tube."""
     member = brief.member
-    assert not isinstance(member, model.PanelMember)
+    assert not isinstance(member, model.PanelMember | spans.BracketMember)
     length = member.length
     yield from zone_problems(candidate, length)
     inside = None

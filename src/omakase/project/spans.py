@@ -74,6 +74,15 @@ class LegMember(Record, frozen=True, tag_field="kind", tag="leg"):
     carried: tuple[Carried, ...] = ()
 
 
+class BracketMember(Record, frozen=True, tag_field="kind", tag="bracket"):
+    """A bent laminate, held at the end of its first ``arm`` and loaded at the end of the second, ``reach`` m from the
+    bend; ``angle`` : by which it turns, degrees."""
+
+    arm: float = 0.06
+    reach: float = 0.05
+    angle: float = 90.0
+
+
 class ForceLoad(Record, frozen=True, tag_field="kind", tag="force"):
     """Force in N at ``x`` m, positive pushing on face A, over ``along`` × ``across`` m; 0 across is the whole width.
 
@@ -167,7 +176,19 @@ class SideLoad(Record, frozen=True, tag_field="kind", tag="side"):
     what: str = "drag"
 
 
-SpanLoads = ForceLoad | SpreadLoad | MomentLoad | AxialLoad | TorqueLoad | DropLoad | LiftLoad | TableLoad | SideLoad
+class TipLoad(Record, frozen=True, tag_field="kind", tag="tip"):
+    """At the end of a bracket: ``opening`` N square to its arm, positive opening the bend, ``pull`` N along it away
+    from the bend, ``moment`` N m, positive opening."""
+
+    opening: float = 0.0
+    pull: float = 0.0
+    moment: float = 0.0
+    what: str = "bolt"
+
+
+SpanLoads = (
+    ForceLoad | SpreadLoad | MomentLoad | AxialLoad | TorqueLoad | DropLoad | LiftLoad | TableLoad | SideLoad | TipLoad
+)
 
 
 class RibRecord(Record, frozen=True):
@@ -229,6 +250,13 @@ class LegForm(Record, frozen=True, tag_field="kind", tag="leg"):
     """Width of a leg along its length, m."""
 
     width: tuple[Station, ...] = (Station(0.0, 0.05),)
+
+
+class BracketForm(Record, frozen=True, tag_field="kind", tag="bracket"):
+    """Inside radius and width of a bracket, m."""
+
+    radius: float = 0.006
+    width: float = 0.04
 
 
 class TubeForm(Record, frozen=True, tag_field="kind", tag="tube"):

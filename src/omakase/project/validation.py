@@ -15,11 +15,12 @@ from omakase.core.members.panel_ribs import MOST_RIBS, RIB
 from omakase.core.quantities import QUANTITIES
 from omakase.core.specimens.registry import all_methods
 from omakase.project import edits, translate
+from omakase.project.bracket_translate import bracket_form_problems, bracket_problems
 from omakase.project.curves import to_curve
 from omakase.project.library import materials_of, stated_materials, with_accepted
 from omakase.project.model import Brief, Candidate, PanelMember, Project
 from omakase.project.span_translate import form_problems, span_problems
-from omakase.project.spans import PanelForm, SparMember
+from omakase.project.spans import BracketMember, PanelForm, SparMember
 
 
 class Problem(msgspec.Struct, frozen=True):
@@ -92,7 +93,12 @@ def _repeated_ids(project: Project) -> Iterator[Problem]:
 def brief_problems(brief: Brief) -> list[tuple[str, str]]:
     """(field, message) of everything wrong with a brief's own values."""
     listed: list[tuple[str, str]] = []
-    listed += _panel_problems(brief) if isinstance(brief.member, PanelMember) else span_problems(brief)
+    if isinstance(brief.member, PanelMember):
+        listed += _panel_problems(brief)
+    elif isinstance(brief.member, BracketMember):
+        listed += bracket_problems(brief)
+    else:
+        listed += span_problems(brief)
     listed += _limit_problems(brief)
     if brief.baseline and brief.baseline not in {candidate.id for candidate in brief.candidates}:
         listed.append(("baseline", f"there is no candidate '{brief.baseline}' to be the baseline"))
@@ -163,6 +169,9 @@ def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[st
             found = layup_problems(tuple(candidate.layers[row] for row in rows), materials)
             listed += [(_in_all(place, rows), message) for place, message in found]
         return listed
+    if isinstance(brief.member, BracketMember):
+        listed = list(bracket_form_problems(brief, candidate, materials))
+        return listed or layup_problems(candidate.layers, materials)
     listed = list(form_problems(brief, candidate, materials))
     if isinstance(brief.member, SparMember):
         return listed

@@ -31,6 +31,7 @@ CHECK_MODULES = (
     "tube_walls",
     "spar_walls",
     "panel_ribs",
+    "bend",
     "limits",
 )
 

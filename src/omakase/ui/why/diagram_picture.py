@@ -6,6 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 
+from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.diagrams import Curve, curves, has_span
 from omakase.evaluate.results.profile import case_index
 from omakase.evaluate.results.wording import quantity, reserve_text
@@ -103,7 +104,9 @@ class DiagramPicture(Picture):
         painter = self.begin()
         rows = self.rows()
         if not rows or self.length <= 0.0:
-            self.say(painter, self.nothing)
+            brief = self.session.brief
+            told = kind_of(brief).missing.get("diagrams", "") if brief is not None else ""
+            self.say(painter, told or self.nothing)
             return
         em = float(painter.fontMetrics().height())
         box = self.plot()

@@ -20,6 +20,8 @@ from omakase.units import display_unit, format_value
 
 STYLES = (("x", Qt.PenStyle.SolidLine), ("y", Qt.PenStyle.DashLine), ("xy", Qt.PenStyle.DotLine))
 
+NOTHING = 1e-9  # µε and MPa, below which a profile is drawn as none
+
 
 class ProfilePicture(Picture):
     """Three bands side by side, faces and core to scale: the section, strains, and stress along each ply."""
@@ -104,7 +106,9 @@ class ProfilePicture(Picture):
     ) -> None:  # fmt: skip
         painter.setPen(pen(self.theme.quiet))
         draw_elided(painter, QRectF(box.left(), box.top() - 1.15 * em, box.width() + 10, em), 0, title)
-        largest = max(float(np.abs(values).max()) for _, values, _ in lines) or 1.0
+        largest = max(float(np.abs(values).max()) for _, values, _ in lines)
+        if largest < NOTHING:
+            lines, largest = [(name, 0.0 * values, style) for name, values, style in lines], 1.0
         middle, half = box.center().x(), box.width() / 2.0
         painter.setPen(pen(self.theme.line, 1.0))
         painter.setBrush(Qt.BrushStyle.NoBrush)
