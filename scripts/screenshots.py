@@ -240,6 +240,8 @@ def main(folder: Path, only: list[str]) -> None:
         shoot("leg", chosen("b11", "c5"))
     if "bracket" in only:
         shoot("bracket", chosen("b12", "c3", "l3"))
+    if "measured" in only:
+        shoot("measured", chosen("b5", "c9"))
     if "history" in only:  # to look at, not to keep
         shoot("history", history)
     shoot("dark", dark)

@@ -99,6 +99,8 @@ class Accuracies(unittest.TestCase):
         for index, brief in enumerate(project.briefs[:6]):
             full = line_up(index)
             for j, candidate in enumerate(brief.candidates):
+                if candidate.measured is not None:
+                    continue
                 quick = EVALUATOR.evaluate(brief, candidate, materials_of(project), QUICK)
                 self.assertGreaterEqual(quick.rough, bool(full.results[j].moving_far))
                 if quick.rough:

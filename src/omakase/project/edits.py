@@ -15,6 +15,7 @@ from omakase.project.model import (
     LayerRecord,
     Load,
     LoadCase,
+    MeasuredPart,
     OwnWeight,
     PanelMember,
     PatchLoad,
@@ -185,6 +186,14 @@ def add_candidate(brief: Brief, after: str = "", form: Form | None = None) -> tu
     identity = new_id("c", {candidate.id for candidate in brief.candidates})
     new = Candidate(identity, f"Candidate {identity[1:]}", form=form or PanelForm())
     return insert_candidate(brief, new, after, "add a candidate"), identity
+
+
+def add_measured(brief: Brief, after: str = "", form: Form | None = None) -> tuple[ArrangeCandidates, str]:
+    """Command for a part known by its measurements, to be typed over, and its id."""
+    identity = new_id("c", {candidate.id for candidate in brief.candidates})
+    measured = MeasuredPart(1.0, 0.004)
+    new = Candidate(identity, f"Measured part {identity[1:]}", form=form or PanelForm(), measured=measured)
+    return insert_candidate(brief, new, after, "add a measured part"), identity
 
 
 def duplicate_candidate(brief: Brief, candidate_id: str) -> tuple[ArrangeCandidates, str]:

@@ -223,8 +223,21 @@ class Accepted(_Record, frozen=True):
     reason: str
 
 
+class MeasuredPart(_Record, frozen=True):
+    """What is known of a part without its layup, an older one or one cut open: ``mass`` kg, ``thickness`` m, and where
+    they are known its ``stiffness`` N/m, force over deflection as the brief loads it, and ``breaking`` load in N."""
+
+    mass: float
+    thickness: float
+    stiffness: float | None = None
+    breaking: float | None = None
+
+
 class Candidate(_Record, frozen=True):
-    """A recipe for the brief: its form, zones, and layers from face A (top, outside) down to face B, wall by wall."""
+    """A recipe for the brief: its form, zones, and layers from face A (top, outside) down to face B, wall by wall.
+
+    ``measured`` : a part that stands beside the others by its measurements; it has no layers.
+    """
 
     id: str
     name: str
@@ -234,6 +247,7 @@ class Candidate(_Record, frozen=True):
     accepted: tuple[Accepted, ...] = ()
     form: Form = PanelForm()
     zones: tuple[Zone, ...] = ()
+    measured: MeasuredPart | None = None
 
     @property
     def reasons(self) -> dict[str, str]:

@@ -162,6 +162,8 @@ def _rib_problems(candidate: Candidate, length: float, width: float) -> Iterator
 
 def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> list[tuple[str, str]]:
     """(place below the candidate, message) of everything wrong with its form and its layers."""
+    if candidate.measured is not None:
+        return list(_measured_problems(candidate))
     if isinstance(brief.member, PanelMember):
         listed = [*_panel_form_problems(brief, candidate)]
         for wall in dict.fromkeys(("", *(layer.wall for layer in candidate.layers))):
@@ -176,6 +178,18 @@ def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[st
     if isinstance(brief.member, SparMember):
         return listed
     return listed or layup_problems(candidate.layers, materials)
+
+
+def _measured_problems(candidate: Candidate) -> Iterator[tuple[str, str]]:
+    """What is wrong with a part that is known by its measurements."""
+    own = candidate.measured
+    assert own is not None
+    if candidate.layers:
+        yield ".layers", "a measured part has no layers: its layup is not known"
+    for name, value in (("mass", own.mass), ("thickness", own.thickness), ("stiffness", own.stiffness),
+                        ("breaking", own.breaking)):  # fmt: skip
+        if value is not None and not (math.isfinite(value) and value > 0.0):
+            yield ".measured", f"the measured {name.replace('breaking', 'breaking load')} must be more than zero"
 
 
 def _limit_problems(brief: Brief) -> Iterator[tuple[str, str]]:

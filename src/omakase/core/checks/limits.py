@@ -8,6 +8,7 @@ from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.materials.provenance import Source, least_trusted
 from omakase.core.members.field import Measured, Named, Place
+from omakase.core.members.measured import MeasuredResponse
 from omakase.core.members.panel import PanelResponse
 
 STIFFNESS_KEYS = ("E1", "E2", "G12", "G13", "G23")
@@ -114,11 +115,13 @@ def frequency(context: Context) -> list[CheckResult]:
 )
 def mass(context: Context) -> list[CheckResult]:
     """Mass against its limit."""
+    measured = isinstance(context.response, MeasuredResponse)
     value = context.response.mass
     allowable, reserve = _most(context.limits.mass, value)
     source = least_trusted(layer.material.source(AREAL_KEYS) for layer in context.stack.layers)
     return [
-        context.result("mass", "Mass", None, value, allowable, reserve=reserve, method="cloth + resin + core + uptake",
+        context.result("mass", "Mass", None, value, allowable, reserve=reserve,
+                       method="weighed" if measured else "cloth + resin + core + uptake",
                        source=source, dimension="mass", kind="limit")
     ]  # fmt: skip
 

@@ -32,6 +32,7 @@ CHECK_MODULES = (
     "spar_walls",
     "panel_ribs",
     "bend",
+    "breaking_load",
     "limits",
 )
 

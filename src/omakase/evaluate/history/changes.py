@@ -9,6 +9,7 @@ from omakase.core.materials.material import Material
 from omakase.core.quantities import BY_LIMIT
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Choice, Name, Number, Sentence, Side, chosen, value_at
+from omakase.evaluate.results.measured import form_sentence
 from omakase.evaluate.results.wording import AGAINST_WORDS
 from omakase.evaluate.vehicle.fields import numbers_of
 from omakase.project.model import Brief, Candidate, Project
@@ -67,13 +68,12 @@ def candidate_changes(
     brief: Brief, old: Candidate, new: Candidate, units: UnitSystem, faced: Collection[str] = ()
 ) -> list[str]:
     """What differs between two states of a candidate of a brief."""
-    kind = kind_of(brief)
     listed = []
     if old.name != new.name:
         listed.append(f"name: {old.name} → {new.name}")
     if type(old.form) is type(new.form):
         values = [
-            dict(_sentence_values(kind.form_sentence(brief, own, {}), own, units)) for own in (old, new)
+            dict(_sentence_values(form_sentence(brief, own, {}), own, units)) for own in (old, new)
         ]  # fmt: skip
         listed += _compared(values[0], values[1])
     if old.layers != new.layers:

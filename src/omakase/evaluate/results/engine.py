@@ -25,6 +25,7 @@ from omakase.core.members.panel_given import FULL, QUICK, Accuracy
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.inputs import materials_used, response_inputs
+from omakase.evaluate.results.measured import measured_response
 from omakase.project import edits, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, Surroundings
@@ -63,7 +64,7 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
         """What is found in its layups, worked out when asked for: searches and studies do not ask."""
-        if self.brief is None or self.judged is None or self.stack is None:
+        if self.brief is None or self.judged is None or self.stack is None or self.is_measured:
             return ()
         work = getattr(self.response, "patchwork", None)
         if work is None:
@@ -87,6 +88,11 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
         """Short names of the cloths in it whose two sides differ."""
         layers = self.stack.layers if self.stack is not None else ()
         return frozenset(layer.material.id for layer in layers if layer.material.has_face)
+
+    @property
+    def is_measured(self) -> bool:
+        """Whether it is a part known by its measurements: nothing inside it is computed."""
+        return self.judged is not None and self.judged.measured is not None
 
     def wall_stack(self, wall: str) -> Stack | None:
         """The stack of one of its walls; None where there is none."""
@@ -347,12 +353,12 @@ def _shapes_key(brief: Brief, candidate: Candidate) -> bytes:
 
 def quickly_reduced(brief: Brief, candidate: Candidate) -> bool:
     """Whether edits of a candidate are answered from prepared shapes, which are those of a linear flat panel."""
-    return kind_of(brief).reduced and translate.is_linear(brief, candidate)
+    return candidate.measured is None and kind_of(brief).reduced and translate.is_linear(brief, candidate)
 
 
 def slow(brief: Brief, candidate: Candidate) -> bool:
     """Whether even the quick order takes longer than an edit may: a panel with zones, ribs or bolts."""
-    return kind_of(brief).reduced and translate.is_built(brief, candidate)
+    return candidate.measured is None and kind_of(brief).reduced and translate.is_built(brief, candidate)
 
 
 class Evaluator:
@@ -521,7 +527,10 @@ class Evaluator:
             if key in self._responses:
                 self._responses.move_to_end(key)
                 return self._responses[key]
-        response = kind_of(brief).respond(brief, candidate, materials, accuracy)
+        if candidate.measured is not None:
+            response = measured_response(brief, candidate)
+        else:
+            response = kind_of(brief).respond(brief, candidate, materials, accuracy)
         with self._lock:
             self._responses[key] = response
             while len(self._responses) > CACHE_SIZE:

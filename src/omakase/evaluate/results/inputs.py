@@ -15,6 +15,7 @@ def response_inputs(brief: Brief, candidate: Candidate) -> Inputs:
     where = brief.surroundings
     return (
         brief.member, brief.load_cases, where.temperature, where.wet, candidate.layers, candidate.form, candidate.zones,
+        candidate.measured,
     )  # fmt: skip
 
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import msgspec
+
 from omakase.core.checks.result import CheckResult
 from omakase.core.members.field import Place
 from omakase.core.members.panel import PanelResponse
@@ -120,8 +122,9 @@ def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, An
     return record | {
         "passes": result.passes,
         "mass": result.mass,
-        "areal_mass": result.areal_mass,
-        "areal_mass_parts": result.stack.areal_mass(),
+        "areal_mass": number(result.areal_mass),
+        "areal_mass_parts": None if result.is_measured else result.stack.areal_mass(),
+        **({"measured": msgspec.to_builtins(result.candidate.measured)} if result.is_measured else {}),
         "thickness": result.stack.thickness,
         "theory": result.response.fields[0].section.kinematics,
         "frequencies": list(result.response.frequencies),

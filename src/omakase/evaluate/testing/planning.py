@@ -23,9 +23,10 @@ from omakase.core.specimens.expected import Strip
 from omakase.core.specimens.method import Method, Prediction
 from omakase.core.specimens.methods.sandwich_beam import CRUSHED
 from omakase.core.specimens.registry import all_methods
+from omakase.evaluate.members.loading import total_force
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.testing.reducing import rig_of
-from omakase.project import edits, translate
+from omakase.project import translate
 from omakase.project.commands import replace
 from omakase.project.model import (
     Brief,
@@ -33,13 +34,9 @@ from omakase.project.model import (
     Frozen,
     LayerRecord,
     LoadCase,
-    PanelMember,
-    PatchLoad,
-    PressureLoad,
     ProofStation,
     Series,
 )
-from omakase.project.spans import ForceLoad, LiftLoad, SpreadLoad
 from omakase.project.step_log import mass_for
 from omakase.units.parse import WATER_DENSITY
 
@@ -239,21 +236,6 @@ def shear_of(method: Method, stack: Stack) -> float:
     if method.shape != "bar" or stack.core is not None:
         return 0.0
     return float(Strip(stack).shear / (beams.KAPPA * stack.thickness))
-
-
-def total_force(brief: Brief, case: LoadCase) -> float:
-    """Force in N that a load case presses on the member with; own weight is there anyway and not counted."""
-    member, total = brief.member, 0.0
-    for load in edits.acting(case).loads:
-        if isinstance(load, PressureLoad) and isinstance(member, PanelMember):
-            total += load.pressure * translate.panel(brief).plan_area
-        elif isinstance(load, PatchLoad | ForceLoad):
-            total += load.force
-        elif isinstance(load, SpreadLoad):
-            total += (load.start + load.end) / 2.0 * (load.high - load.low)
-        elif isinstance(load, LiftLoad):
-            total += load.total  # upward: the part is turned over for its test
-    return total
 
 
 def plan_proof(series: Series, brief: Brief, result: CandidateResult | None, on: str) -> Series:

@@ -9,8 +9,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QScrollArea, QStyle, QVBoxLayout
 
-from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Sentence, outer_form
+from omakase.evaluate.results.measured import form_sentence
 from omakase.project.library import materials_of
 from omakase.ui.kit.paragraph import Paragraph
 from omakase.ui.kit.sentence_writer import write_sentence
@@ -75,7 +75,8 @@ class FormView(QFrame):
         """Shows the present values; the sentence is set anew only when its parts change."""
         brief, candidate = self.session.brief, self.session.candidate
         shown = None if brief is None or candidate is None else (
-            brief.id, candidate.id, brief.member, candidate.form, candidate.zones, candidate.layers, self.session.units,
+            brief.id, candidate.id, brief.member, candidate.form, candidate.zones, candidate.layers,
+            candidate.measured, self.session.units,
         )  # fmt: skip
         if shown == self._shown and shown is not None:
             return
@@ -83,7 +84,7 @@ class FormView(QFrame):
         materials = materials_of(self.session.document.project)
         sentence: Sentence = ()
         if brief is not None and candidate is not None:
-            sentence = kind_of(brief).form_sentence(brief, candidate, materials)
+            sentence = form_sentence(brief, candidate, materials)
         shape = (shown and shown[:2], outer_form(sentence))
         if shape != self._shape:
             self._shape = shape

@@ -147,6 +147,10 @@ class LayupEditor(QWidget):
     def _show_state(self, candidate: Candidate) -> None:
         """What is wrong with the layup, or its code and where it came from."""
         brief, materials = self.session.brief, materials_of(self.session.document.project)
+        whole = self.session.candidate
+        if whole is not None and whole.measured is not None and not whole.layers:
+            self._say("a measured part: its layup is not known", True)
+            return
         listed = layup_problems(candidate.layers, materials)
         if not candidate.layers and self.session.wall:
             listed = [(".layers", f"the {self.session.wall} has no layers yet: type them into the line above")]

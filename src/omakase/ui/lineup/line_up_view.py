@@ -352,6 +352,8 @@ class LineUpView(QWidget):
         if not self.session.is_final(candidate.id) and result.ok:
             words += " …"
         code = layup_code(candidate.layers, self.session.units, result.faced)
+        if candidate.measured is not None:
+            code = "measured, layup not known"
         return candidate.name or candidate.id, code, words, not result.ok or not result.passes
 
     def _is_decided(self, candidate_id: str) -> bool:

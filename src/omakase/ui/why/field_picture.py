@@ -77,7 +77,8 @@ class FieldPicture(Picture):
         painter = self.begin()
         result = self.session.result
         em = float(self.fontMetrics().height())
-        if result is None or not result.ok or result.response is None or not result.response.cases:
+        measured = result is not None and result.is_measured
+        if result is None or not result.ok or result.response is None or measured or not result.response.cases:
             self.say(painter, "no deflection to show")
             return
         check = self.session.check

@@ -37,7 +37,9 @@ class ProfilePicture(Picture):
     def profile(self) -> ThicknessProfile | None:
         """What is shown: the profile at the chosen check's place, else where the panel moves most."""
         result, check = self.session.result, self.session.check
-        if result is None or result.response is None or not result.response.measures["deflection"]:
+        if result is None or result.response is None or result.is_measured:
+            return None
+        if not result.response.measures["deflection"]:
             return None
         index = case_index(result, check.case_id if check else "")
         place = Place() if check is None else check.place
@@ -53,7 +55,8 @@ class ProfilePicture(Picture):
         painter = self.begin()
         profile, result = self.profile(), self.session.result
         if profile is None or result is None or result.stack is None:
-            self.say(painter, "no stresses to show")
+            measured = result is not None and result.is_measured
+            self.say(painter, "a measured part: nothing is known inside it" if measured else "no stresses to show")
             return
         em = float(painter.fontMetrics().height())
         units = self.session.units

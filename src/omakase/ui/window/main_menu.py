@@ -72,6 +72,7 @@ def make_actions(window: MainWindow) -> None:
     menu = new_menu("&Candidate")
     action(menu, "&New candidate", "Ctrl+N", window.add_candidate)
     action(menu, "&Duplicate the candidate", "Ctrl+D", window.duplicate_candidate)
+    action(menu, "New part known by its measurements", "Ctrl+Shift+A", window.add_measured)
     action(
         menu,
         "Solid, sandwich and metal just as &stiff",

@@ -304,6 +304,15 @@ class MainWindow(QMainWindow):
             self.session.choose(identity)
             self.focus_on(self.layup_editor.line)
 
+    def add_measured(self) -> None:
+        """Adds a part that is known by its measurements: an older one, or one that was cut open."""
+        brief = self.session.brief
+        if brief is not None:
+            command, identity = edits.add_measured(brief, self.session.candidate_id, kind_of(brief).new_form(brief))
+            self.session.do(command)
+            self.session.choose(identity)
+            self.focus_on(self.layup_editor.name)
+
     def duplicate_candidate(self) -> None:
         brief, candidate = self.session.brief, self.session.candidate
         if brief is not None and candidate is not None:
