@@ -169,6 +169,11 @@ def main(folder: Path, only: list[str]) -> None:
         finish(view.search)
         view.list.setCurrentItem(view.list.topLevelItem(2))
 
+    def parts(window: MainWindow) -> None:
+        window.switch_top(window.parts_view)
+        window.parts_view.show_vehicle("v2")
+        finish(window.parts_view.search)
+
     def history(window: MainWindow) -> None:
         brief = window.session.brief
         changed = replace(brief, limits=replace(brief.limits, deflection=0.0045))
@@ -242,6 +247,8 @@ def main(folder: Path, only: list[str]) -> None:
         shoot("bracket", chosen("b12", "c3", "l3"))
     if "measured" in only:
         shoot("measured", chosen("b5", "c9"))
+    if "parts" in only:
+        shoot("parts", parts)
     if "history" in only:  # to look at, not to keep
         shoot("history", history)
     shoot("dark", dark)

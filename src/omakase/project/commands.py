@@ -15,6 +15,7 @@ from omakase.project.model import (
     Project,
     Sample,
     Series,
+    Vehicle,
     VehicleQuantity,
     find_brief,
 )
@@ -210,6 +211,12 @@ class ArrangeDecisions(_ArrangeList[Decision], frozen=True):
     """What was decided, and withdrawn."""
 
     LIST = "decisions"
+
+
+class ArrangeVehicles(_ArrangeList[Vehicle], frozen=True):
+    """Vehicles with their parts and budgets."""
+
+    LIST = "vehicles"
 
 
 class EditQuantities(msgspec.Struct, frozen=True):

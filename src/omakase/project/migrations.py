@@ -73,7 +73,7 @@ def from_version_9(records: Records) -> Records:
 
 
 def from_version_10(records: Records) -> Records:
-    """Version 10: no quantities of a vehicle, formulas or decisions, and no legs, brackets or measured parts."""
+    """Version 10: no vehicles, their quantities, formulas or decisions, and no legs, brackets or measured parts."""
     records["version"] = 11
     return records
 

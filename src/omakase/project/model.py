@@ -498,6 +498,28 @@ class VehicleQuantity(_Record, frozen=True):
     note: str = ""
 
 
+class VehiclePart(_Record, frozen=True):
+    """A part of a vehicle: ``count`` of the chosen candidate of a ``brief``, or with no brief one whose ``mass`` and
+    ``cost`` are typed, as quantities of the sheet are; the cost in the project's money."""
+
+    name: str
+    brief: str = ""
+    count: int = 1
+    mass: str = ""
+    cost: str = ""
+    note: str = ""
+
+
+class Vehicle(_Record, frozen=True):
+    """Parts that are added up against a budget; ``mass_budget``, ``cost_budget`` as typed, empty for none."""
+
+    id: str
+    name: str
+    parts: tuple[VehiclePart, ...] = ()
+    mass_budget: str = ""
+    cost_budget: str = ""
+
+
 class Project(_Record, frozen=True):
     """The whole document."""
 
@@ -512,6 +534,7 @@ class Project(_Record, frozen=True):
     acceptances: tuple[Acceptance, ...] = ()
     quantities: tuple[VehicleQuantity, ...] = ()
     decisions: tuple[Decision, ...] = ()
+    vehicles: tuple[Vehicle, ...] = ()
 
 
 def find_brief(project: Project, brief_id: str) -> Brief:

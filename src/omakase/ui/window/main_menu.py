@@ -129,6 +129,7 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "The me&nu of trade-offs, or the line-up", "Ctrl+9", lambda: window.switch_top(window.menu_view))
     action(menu, "&Tests, or the line-up", "Ctrl+J", lambda: window.switch_top(window.tests_view))
     action(menu, "&Vehicle sheet, or the line-up", "Ctrl+Shift+V", lambda: window.switch_top(window.vehicle_view))
+    action(menu, "Pa&rts and budget, or the line-up", "Ctrl+Alt+V", lambda: window.switch_top(window.parts_view))
     action(menu, "&Decisions and history, or the line-up", "Ctrl+H", lambda: window.switch_top(window.history_view))
     action(menu, "&Library of materials, or the line-up", "Ctrl+5", window.switch_library)
     library, samples = window.library_view, window.samples_view

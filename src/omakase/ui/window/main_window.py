@@ -30,6 +30,7 @@ from omakase.project.model import new_brief, new_id
 from omakase.ui.brief.brief_view import BriefView
 from omakase.ui.brief.history_view import HistoryView
 from omakase.ui.brief.panel_picture import PanelPicture
+from omakase.ui.brief.parts_view import PartsView
 from omakase.ui.brief.span_picture import SpanPicture
 from omakase.ui.brief.vehicle_view import VehicleView
 from omakase.ui.kit.labels import Label, plain
@@ -114,9 +115,10 @@ class MainWindow(QMainWindow):
         self.diagram_page = DiagramPage(self.session, theme)
         self.vehicle_view = VehicleView(self.session)
         self.history_view = HistoryView(self.session, settings)
+        self.parts_view = PartsView(self.session)
         self.top_pages: list[TopPage] = [
             self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.diagram_page,
-            self.vehicle_view, self.history_view,
+            self.vehicle_view, self.history_view, self.parts_view,
         ]  # fmt: skip
         self.reasons_picture = ReasonsPicture(self.session, theme)
         self.equals = EqualsSearch(self.session, self.line_up_view)
@@ -520,7 +522,7 @@ class MainWindow(QMainWindow):
             self.settings.setValue(f"splitter/{name}", splitter.saveState())
         self.files.close()
         for page in (self.ways_view, self.menu_view, self.study_view, self.reasons_picture, self.equals,
-                     self.diagram_page.runs, self.vehicle_view):  # fmt: skip
+                     self.diagram_page.runs, self.vehicle_view, self.parts_view):  # fmt: skip
             page.search.close()
         self.session.close()
         event.accept()
