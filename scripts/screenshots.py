@@ -174,6 +174,12 @@ def main(folder: Path, only: list[str]) -> None:
         window.parts_view.show_vehicle("v2")
         finish(window.parts_view.search)
 
+    def resize(window: MainWindow) -> None:
+        window.session.choose_brief("b9")
+        window.switch_top(window.resize_view)
+        window.resize_view.fields["along"].committed.emit(1.06)
+        window.resize_view.fields["across"].committed.emit(1.08)
+
     def history(window: MainWindow) -> None:
         brief = window.session.brief
         changed = replace(brief, limits=replace(brief.limits, deflection=0.0045))
@@ -247,6 +253,8 @@ def main(folder: Path, only: list[str]) -> None:
         shoot("bracket", chosen("b12", "c3", "l3"))
     if "measured" in only:
         shoot("measured", chosen("b5", "c9"))
+    if "resize" in only:
+        shoot("resize", resize)
     if "parts" in only:
         shoot("parts", parts)
     if "history" in only:  # to look at, not to keep

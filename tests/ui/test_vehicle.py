@@ -219,3 +219,24 @@ class Parts(WindowTest):
         self.assertEqual([own.name for own in session.document.project.vehicles], ["Survey drone", "Solar tricycle"])
         self.press(Qt.Key.Key_Escape)
         self.assertTrue(self.window.line_up_view.isVisible())
+
+
+class Resize(WindowTest):
+    def test_previewed_and_done_in_one_step(self) -> None:
+        session, view = self.window.session, self.window.resize_view
+        self.command("resize the brief")
+        self.assertTrue(view.isVisible())
+        self.assertFalse(view.apply.isEnabled())
+        self.type_into("Length times", "110 %")
+        self.type_into("Speed times", "1.2")
+        texts = [view.list.topLevelItem(i).text(0) for i in range(view.list.topLevelItemCount())]
+        self.assertTrue(any("620 mm → 682 mm" in text for text in texts), texts)
+        self.type_into("Width times", "0")
+        self.assertIn("between 0.05 and 20", view.message.text())
+        view.apply.click()
+        self.process()
+        self.assertAlmostEqual(session.brief.member.length, 0.682)
+        self.assertAlmostEqual(session.brief.load_cases[1].loads[0].pressure, 1500.0 * 1.44)
+        self.assertIn("resize", session.document.undo_text)
+        session.document.undo()
+        self.assertEqual(to_bytes(session.document.project), to_bytes(demo_project()))

@@ -31,6 +31,7 @@ from omakase.ui.brief.brief_view import BriefView
 from omakase.ui.brief.history_view import HistoryView
 from omakase.ui.brief.panel_picture import PanelPicture
 from omakase.ui.brief.parts_view import PartsView
+from omakase.ui.brief.resize_view import ResizeView
 from omakase.ui.brief.span_picture import SpanPicture
 from omakase.ui.brief.vehicle_view import VehicleView
 from omakase.ui.kit.labels import Label, plain
@@ -116,9 +117,10 @@ class MainWindow(QMainWindow):
         self.vehicle_view = VehicleView(self.session)
         self.history_view = HistoryView(self.session, settings)
         self.parts_view = PartsView(self.session)
+        self.resize_view = ResizeView(self.session)
         self.top_pages: list[TopPage] = [
             self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.diagram_page,
-            self.vehicle_view, self.history_view, self.parts_view,
+            self.vehicle_view, self.history_view, self.parts_view, self.resize_view,
         ]  # fmt: skip
         self.reasons_picture = ReasonsPicture(self.session, theme)
         self.equals = EqualsSearch(self.session, self.line_up_view)
