@@ -270,6 +270,7 @@ def main(folder: Path, only: list[str]) -> None:
         shoot("large-text", lambda window: window.step_size(4))
     shown = {"bench": lambda window: None, "tube": tube, "spar": spar, "span": span, "strip": dark,
              "cloths": cloths, "samples": samples, "library": library, "tests": tests,
+             "vehicle": vehicle, "parts": parts, "resize": resize, "history": history,
              "plan": plan, "statistics": statistics, "compared": compared, "believed": believed}  # fmt: skip
     if "compared" in only:  # to look at, not to keep
         shoot("compared", compared)

@@ -24,6 +24,7 @@ from omakase.project.commands import ArrangeVehicles, replace
 from omakase.project.model import Vehicle, VehiclePart, new_id
 from omakase.ui.kit.fields import WordField, framed
 from omakase.ui.kit.fitting_list import fill_list, fitting_list
+from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Heading, Label
 from omakase.ui.kit.paragraph import menu_button
 from omakase.ui.kit.searching import Searching
@@ -79,7 +80,7 @@ class PartsView(TopPage):
             | QTreeWidget.EditTrigger.AnyKeyPressed
         )
         self.list.setItemDelegate(OnlyTyped(self.list))
-        line = QHBoxLayout()
+        line = FlowLayout(gap=SPACE)
         line.addWidget(self.which)
         for field, words, width in (
             (self.name, "name", 170), (self.mass_budget, "mass budget", 150), (self.cost_budget, "cost budget", 120),
@@ -89,7 +90,6 @@ class PartsView(TopPage):
             field.setMinimumWidth(width)
             field.setMaxLength(200)
             line.addWidget(field)
-        line.addStretch(1)
         line.addWidget(self.new)
         line.addWidget(self.drop_vehicle)
         self._buttons.addWidget(self.drop)

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout
 
 from omakase.evaluate.vehicle.resize import Rule, resize_changes, resize_command, resized
 from omakase.ui.kit.fields import ChoiceField, QuantityField, framed, within
 from omakase.ui.kit.fitting_list import fill_list, fitting_list
+from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Heading, Label
 from omakase.ui.kit.theme import SPACE, set_property
 from omakase.ui.kit.top_page import TopPage
@@ -46,17 +47,18 @@ class ResizeView(TopPage):
         session.brief_changed.connect(self.refresh)
 
     def _arrange(self) -> None:
-        line = QHBoxLayout()
+        line = FlowLayout(gap=SPACE)
         for name, what in FIELDS:
             field = self.fields[name]
             framed(field)
             field.setMinimumWidth(70)
+            field.setProperty("glue", "loose")
             line.addWidget(Label(what.lower() if name != "along" else what))
             line.addWidget(field)
         framed(self.forces)
+        self.forces.setProperty("glue", "loose")
         line.addWidget(Label("point forces"))
         line.addWidget(self.forces)
-        line.addStretch(1)
         line.addWidget(self.apply)
         for label in (self.message, self.about):
             label.setWordWrap(True)
