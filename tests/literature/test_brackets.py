@@ -8,10 +8,12 @@ import numpy as np
 import skfem
 from skfem.helpers import ddot, sym_grad, trace
 
-from omakase.core.errors import LayupError, MemberError
+from omakase.core.errors import LayupError, MemberError, SpecimenError
 from omakase.core.laminate.bend import BendStress, radial_strength
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.bracket import Bracket, BracketCase, BracketResponse, TipForce, section_forces
+from omakase.core.specimens.method import Data, Options
+from omakase.core.specimens.registry import all_methods
 from tests.support import isotropic, orthotropic, sheet
 
 E, NU = 70e9, 0.3
@@ -167,3 +169,29 @@ class WholeBracket(unittest.TestCase):
         shear = forces.shear / b / response.wall.stiffness[3, 3]
         work = strain[:, 0] * forces.axial + strain[:, 1] * forces.moment + shear * forces.shear
         return float(np.trapezoid(work, response.line.s)) / (1000.0 * b)
+
+
+class CurvedBeamTest(unittest.TestCase):
+    SIZES = {"width": 0.025, "thickness": 0.004, "radius": 0.0064, "span": 0.1, "load_span": 0.075, "roller": 0.01}
+
+    def test_reduced_by_hand(self) -> None:
+        """M = (P/2cos φ)(d_x/cos φ + (D + t) tan φ) of ASTM D6415 with φ 45°, d_x 12.5, D 10, t 4 mm (from memory)."""
+        found = all_methods()["curved_beam"].reduce(Data(2000.0, 2000.0), self.SIZES, Options())
+        moment = 2000.0 / 2.0 / np.cos(np.pi / 4.0) * (0.0125 / np.cos(np.pi / 4.0) + 0.014)
+        self.assertAlmostEqual(found.get("bend").value, moment / 0.025, places=6)
+        stress = 1.5 * moment / 0.025 / (0.004 * np.sqrt(0.0064 * 0.0104))
+        self.assertAlmostEqual(found.get("strength").value / stress, 1.0, places=9)
+        with self.assertRaises(SpecimenError):
+            all_methods()["curved_beam"].reduce(Data(1.0, 1.0), self.SIZES | {"load_span": 0.2}, Options())
+
+    def test_what_is_predicted_is_what_the_bracket_fails_at(self) -> None:
+        """The moment that parts the plies of the specimen parts those of a bracket of the same bend."""
+        ply = orthotropic(120e9, 9e9, 4.5e9, 0.3, Zt=30e6)
+        stack = Stack(tuple(sheet(ply, 2.5e-4) for _ in range(16)))
+        predicted = all_methods()["curved_beam"].predict(stack, self.SIZES)
+        moment = predicted.values["bend"] * 0.025
+        response = BracketResponse(Bracket(0.05, 0.05, 0.0064, 0.025), stack,
+                                   [BracketCase("m", (TipForce(moment=moment),))])  # fmt: skip
+        self.assertAlmostEqual(response.delamination(response.forces[0])[0], 1.0, places=6)
+        self.assertAlmostEqual(predicted.values["strength"] / 30e6, 1.0, delta=0.1)  # the formula against the exact one
+        self.assertEqual(predicted.mode, "the plies part in the bend")

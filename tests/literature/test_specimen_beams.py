@@ -99,7 +99,7 @@ class RoundTrip(unittest.TestCase):
     """A specimen made exactly as predicted is reduced to what was predicted."""
 
     STACKS = {"in_plane_shear": SLANTED, "tension": SOLID, "compression": SOLID, "flexure_3": SOLID, "flexure_4": SOLID,
-              "short_beam": SOLID, "cantilever": SOLID}  # fmt: skip
+              "short_beam": SOLID, "curved_beam": SOLID, "cantilever": SOLID}  # fmt: skip
 
     def broken(self, method: Method, stack: Stack) -> tuple[Data, dict[str, float], dict[str, float]]:
         """(data, sizes, predicted values) of one specimen without any scatter, bias, slack or noise."""

@@ -13,6 +13,7 @@ METHOD_MODULES = (
     "flexure_3",
     "flexure_4",
     "short_beam",
+    "curved_beam",
     "in_plane_shear",
     "lap_shear",
     "core_shear_plate",

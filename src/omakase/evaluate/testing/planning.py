@@ -51,7 +51,7 @@ SANDWICH_METHOD = {
 }  # fmt: skip
 SOLID_METHOD = {
     "face_failure": "flexure_4", "interlaminar_shear": "short_beam", "deflection": "flexure_3",
-    "frequency": "flexure_3",
+    "frequency": "flexure_3", "bend": "curved_beam",
 }  # fmt: skip
 PROOF_STATIONS = 6  # stretches of a span that are loaded and measured one by one
 SAFETY = (
