@@ -9,11 +9,8 @@ from collections.abc import Iterator, Mapping
 import numpy as np
 
 from omakase.core.errors import OmakaseError
-from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
-from omakase.core.members.field import Response
 from omakase.core.members.leg import LegResponse
-from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.span import SpanModel
 from omakase.core.members.span_loads import (
     Distribution,
@@ -25,12 +22,14 @@ from omakase.core.members.span_loads import (
     SpanLoad,
 )
 from omakase.core.members.span_mesh import Kinematics, Term
+from omakase.core.members.strip import Strip
 from omakase.core.plates.loads import STANDARD_GRAVITY
 from omakase.evaluate.members import spans
 from omakase.evaluate.members.sentence import Part, Sentence, Words
+from omakase.evaluate.members.strip import StripKind
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter
-from omakase.project import edits, span_translate, translate
+from omakase.project import span_translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, LayerRecord
 from omakase.project.spans import LegForm, LegMember, Zone
@@ -48,7 +47,7 @@ EVEN = Kinematics(
 )
 
 
-class LegKind(spans.SpanKind):
+class LegKind(StripKind):
     """A leg or leaf: solid, tapering, bent both ways and twisted."""
 
     name, title = "leg", "leg or leaf spring"
@@ -56,25 +55,12 @@ class LegKind(spans.SpanKind):
     loads = (*spans.SPAN_LOADS, spans.SIDE, spans.TORQUE)
     limits = ("deflection", "rotation", "twist", "frequency_minimum", "frequency_band", "mass", "thickness")
     opening, noun = "A leg or leaf", "leg"
+    answer = LegResponse
 
-    def respond(
-        self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy
-    ) -> tuple[Stack, Response]:
-        member = span_translate.leg(brief, candidate)
-        wall = span_translate.wall(candidate, member.span.length, materials, brief.surroundings)
-        cases = tuple(span_translate.span_case(case) for case in brief.load_cases)
-        stack = translate.stack(candidate, materials, brief.surroundings)
-        return stack, LegResponse(member, wall, cases, parts=accuracy.cells)
-
-    def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
-        member = span_translate.leg(brief, candidate)
-        runs = edits.runs(candidate, member.span.length)
-        return tuple(member.width.area(low, high) if high > low else 0.0 for low, high in runs)
+    def made(self, brief: Brief, candidate: Candidate) -> Strip:
+        return span_translate.leg(brief, candidate)
 
     # --- sentences ------------------------------------------------------------------------------------------
-
-    def load_sentence(self, brief: Brief, case: int, load: int) -> Sentence:
-        return spans.load_sentence(brief, case, load, True)
 
     def form_sentence(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Sentence:
         form = candidate.form

@@ -8,15 +8,17 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
 from omakase.core.members.panel_given import Accuracy
-from omakase.core.members.strip import StripResponse
+from omakase.core.members.strip import Strip, StripResponse
 from omakase.evaluate.members import spans
+from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.sentence import Choice, Number, Part, Sentence, Words
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.project import edits, span_translate, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate
-from omakase.project.spans import StripForm, StripMember
+from omakase.project.span_translate import SpanMember
+from omakase.project.spans import LegForm, StripForm, StripMember
 from omakase.units import UnitSystem, format_value
 
 SECTIONS = (("flat", "flat", "flat"), ("arched", "arched", "arched"), ("hat", "a hat", "hat"))
@@ -32,22 +34,28 @@ class StripKind(spans.SpanKind):
     """A straight member of one layup, narrow beside its length."""
 
     name, title = "strip", "strip"
-    member, form = StripMember, StripForm
-    loads = spans.SPAN_LOADS
-    limits = ("deflection", "rotation", "frequency_minimum", "frequency_band", "mass", "thickness")
+    member: type[SpanMember] = StripMember
+    form: type[StripForm | LegForm] = StripForm
+    loads: tuple[LoadOffer, ...] = spans.SPAN_LOADS
+    limits: tuple[str, ...] = ("deflection", "rotation", "frequency_minimum", "frequency_band", "mass", "thickness")
     opening, noun = "A strip", "strip"
+    answer: type[StripResponse] = StripResponse
+
+    def made(self, brief: Brief, candidate: Candidate) -> Strip:
+        """The core's strip.  Raises MemberError."""
+        return span_translate.strip(brief, candidate)
 
     def respond(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy
     ) -> tuple[Stack, Response]:
-        member = span_translate.strip(brief, candidate)
+        member = self.made(brief, candidate)
         wall = span_translate.wall(candidate, member.span.length, materials, brief.surroundings)
         cases = tuple(span_translate.span_case(case) for case in brief.load_cases)
         stack = translate.stack(candidate, materials, brief.surroundings)
-        return stack, StripResponse(member, wall, cases, parts=accuracy.cells)
+        return stack, self.answer(member, wall, cases, parts=accuracy.cells)
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
-        member = span_translate.strip(brief, candidate)
+        member = self.made(brief, candidate)
         runs = edits.runs(candidate, member.span.length)
         return tuple(member.width.area(low, high) if high > low else 0.0 for low, high in runs)
 

@@ -4,15 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from PyQt6.QtCore import QModelIndex, Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QHideEvent, QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QPushButton,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -23,7 +20,7 @@ from omakase.evaluate.vehicle.parts import PartRow, part_rows, total
 from omakase.project.commands import ArrangeVehicles, replace
 from omakase.project.model import Vehicle, VehiclePart, new_id
 from omakase.ui.kit.fields import WordField, framed
-from omakase.ui.kit.fitting_list import fill_list, fitting_list
+from omakase.ui.kit.fitting_list import editable, fill_list, typed_list
 from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Heading, Label
 from omakase.ui.kit.paragraph import menu_button
@@ -39,15 +36,6 @@ MOST_OF_ONE = 10_000
 HINT = "No vehicle yet. Press the button: a vehicle lists its parts and adds up their masses against a budget."
 
 
-class OnlyTyped(QStyledItemDelegate):
-    """Lets only those columns be edited that a person types."""
-
-    def createEditor(
-        self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex
-    ) -> QWidget | None:  # fmt: skip
-        return super().createEditor(parent, option, index) if index.column() in FIELDS else None
-
-
 class PartsView(TopPage):
     """One vehicle at a time: its parts, and what they come to."""
 
@@ -61,7 +49,7 @@ class PartsView(TopPage):
         self.name, self.mass_budget, self.cost_budget = (
             WordField("Name of the vehicle"), WordField("Mass budget"), WordField("Cost budget"),
         )  # fmt: skip
-        self.list = self.entry = fitting_list("Parts of the vehicle", TITLES, 2)
+        self.list = self.entry = typed_list("Parts of the vehicle", TITLES, 2, FIELDS)
         self.new, self.drop_vehicle = QPushButton("New vehicle"), QPushButton("Remove the vehicle")
         self.drop = QPushButton("Remove the part (Del)")
         self.rows: dict[int, PartRow] = {}
@@ -74,12 +62,6 @@ class PartsView(TopPage):
         self._connect()
 
     def _arrange(self) -> None:
-        self.list.setEditTriggers(
-            QTreeWidget.EditTrigger.DoubleClicked
-            | QTreeWidget.EditTrigger.EditKeyPressed
-            | QTreeWidget.EditTrigger.AnyKeyPressed
-        )
-        self.list.setItemDelegate(OnlyTyped(self.list))
         line = FlowLayout(gap=SPACE)
         line.addWidget(self.which)
         for field, words, width in (
@@ -222,10 +204,7 @@ class PartsView(TopPage):
         self._filling = True
         current = self.list.currentIndex().row()
         fill_list(self.list, shown, str(current), (COUNT, MASS, COST))
-        for i in range(self.list.topLevelItemCount()):
-            item = self.list.topLevelItem(i)
-            assert item is not None
-            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
+        editable(self.list)
         self._filling = False
         self._show_sum(vehicle)
         self._show_message()

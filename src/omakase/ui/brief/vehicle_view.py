@@ -5,15 +5,12 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Iterator
 
-from PyQt6.QtCore import QModelIndex, Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QHideEvent, QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
     QSplitter,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -24,7 +21,7 @@ from omakase.evaluate.vehicle.fields import all_problems, edit_quantities, renam
 from omakase.evaluate.vehicle.words import TURN_WORDS, state_text, value_text
 from omakase.project.commands import Change, replace
 from omakase.project.model import VehicleQuantity
-from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
+from omakase.ui.kit.fitting_list import chosen_key, editable, fill_list, fitting_list, typed_list
 from omakase.ui.kit.labels import Heading, Label, plain
 from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import SPACE, set_property
@@ -42,15 +39,6 @@ HINT = (
 )
 
 
-class OnlyTyped(QStyledItemDelegate):
-    """Lets only those columns be edited that a person types."""
-
-    def createEditor(
-        self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex
-    ) -> QWidget | None:  # fmt: skip
-        return super().createEditor(parent, option, index) if index.column() in TYPED else None
-
-
 class VehicleView(TopPage):
     """Quantities above, their effects below; a row is edited where it stands."""
 
@@ -59,7 +47,7 @@ class VehicleView(TopPage):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.head, self.message, self.state = Heading(), Label(), Label()
-        self.list = self.entry = fitting_list("Quantities of the vehicle", TITLES, 2)
+        self.list = self.entry = typed_list("Quantities of the vehicle", TITLES, 2, TYPED)
         self.effects = fitting_list("Effects on the briefs", EFFECT_TITLES, 2)
         self.add, self.drop = QPushButton("New quantity (Insert)"), QPushButton("Remove (Del)")
         self.again = QPushButton("Compare from here on")
@@ -72,12 +60,6 @@ class VehicleView(TopPage):
         self._connect()
 
     def _arrange(self) -> None:
-        self.list.setEditTriggers(
-            QTreeWidget.EditTrigger.DoubleClicked
-            | QTreeWidget.EditTrigger.EditKeyPressed
-            | QTreeWidget.EditTrigger.AnyKeyPressed
-        )
-        self.list.setItemDelegate(OnlyTyped(self.list))
         self.list.setAllColumnsShowFocus(False)
         for label in (self.message, self.state):
             label.setWordWrap(True)
@@ -157,10 +139,10 @@ class VehicleView(TopPage):
         current = self.list.currentIndex()
         at, column = current.row(), current.column()
         fill_list(self.list, rows, str(at), (VALUE, USED))
+        editable(self.list)
         for i in range(self.list.topLevelItemCount()):
             item = self.list.topLevelItem(i)
             assert item is not None
-            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
             item.setToolTip(USED, plain("\n".join(uses.get(project.quantities[i].name, []))))
         if column > 0 and self.list.currentItem() is not None:
             self.list.setCurrentItem(self.list.currentItem(), column)

@@ -2,10 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHeaderView, QTreeWidget, QTreeWidgetItem
+from PyQt6.QtCore import QModelIndex, Qt
+from PyQt6.QtWidgets import (
+    QHeaderView,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QWidget,
+)
 
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
@@ -24,6 +31,36 @@ def fitting_list(name: str, titles: Sequence[str], stretched: int = 1) -> QTreeW
         mode = QHeaderView.ResizeMode.ResizeToContents if fits else QHeaderView.ResizeMode.Stretch
         header.setSectionResizeMode(column, mode)
     return made
+
+
+class OnlyTyped(QStyledItemDelegate):
+    """Lets only some columns be edited, those that a person types."""
+
+    def __init__(self, columns: Collection[int], parent: QWidget) -> None:
+        super().__init__(parent)
+        self._columns = columns
+
+    def createEditor(
+        self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex
+    ) -> QWidget | None:  # fmt: skip
+        return super().createEditor(parent, option, index) if index.column() in self._columns else None
+
+
+def typed_list(name: str, titles: Sequence[str], stretched: int, columns: Collection[int]) -> QTreeWidget:
+    """A ``fitting_list`` whose cells in some ``columns`` are typed into where they stand; rows want ``editable``."""
+    made = fitting_list(name, titles, stretched)
+    triggers = QTreeWidget.EditTrigger
+    made.setEditTriggers(triggers.DoubleClicked | triggers.EditKeyPressed | triggers.AnyKeyPressed)
+    made.setItemDelegate(OnlyTyped(columns, made))
+    return made
+
+
+def editable(tree: QTreeWidget) -> None:
+    """Lets all rows of a list be typed into."""
+    for i in range(tree.topLevelItemCount()):
+        item = tree.topLevelItem(i)
+        if item is not None:
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
 
 
 def fill_list(
