@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import time
 import unittest
 from fractions import Fraction
@@ -23,7 +25,7 @@ from omakase.units.formula import (
     shown_unit,
     work_out,
 )
-from omakase.units.parse import registry, unit_in_base
+from omakase.units.parse import registry, unit_in_base, unit_names
 
 NAMES = {
     name: work_out(text)
@@ -65,6 +67,25 @@ class AgainstTheUnitsLibrary(unittest.TestCase):
             value, base = unit_in_base(unit)
             self.assertAlmostEqual(value / factor, 1.0, places=12, msg=unit)
             self.assertEqual([base.get(name, 0) for name in ("kg", "m", "s")], powers, unit)
+
+    def test_names_of_units_are_those_of_the_library(self) -> None:
+        ureg = registry()
+        for name in unit_names():
+            self.assertGreater(ureg.Quantity(1.0, ureg.parse_units(name)).to_base_units().magnitude, 0.0, name)
+        for name in ("kg", "mm", "kN", "lbf", "pcf", "kgf", "inHg", "µm"):
+            self.assertIn(name, unit_names())
+        for name in ("mass", "span", "airspeed", "rider", "n", "rho", "q"):
+            self.assertNotIn(name, unit_names())
+            with self.assertRaises(QuantityError):
+                unit_in_base(name)
+
+    def test_a_usual_sheet_needs_no_library(self) -> None:
+        """It takes a third of a second to import, which the start of the program does not have."""
+        code = (
+            "import sys; from omakase.project.demo import demo_project; from omakase.project.vehicle import Sheet; "
+            "s = Sheet(demo_project().quantities); assert not s.problems; assert 'pint' not in sys.modules"
+        )
+        subprocess.run([sys.executable, "-c", code], check=True, timeout=60)
 
     @settings(deadline=None, max_examples=60)
     @given(st.recursive(

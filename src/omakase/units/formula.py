@@ -24,7 +24,7 @@ import msgspec
 
 from omakase.units.display import UnitSystem, display_unit
 from omakase.units.expression import ExpressionError, factors
-from omakase.units.parse import DIMENSION_NAMES, SI_UNITS, QuantityError, parse_number, unit_in_base
+from omakase.units.parse import DIMENSION_NAMES, SI_UNITS, QuantityError, parse_number, unit_in_base, unit_names
 
 LONGEST, MOST_TOKENS, DEEPEST, HIGHEST = 200, 150, 20, 6
 LARGEST, SMALLEST = 1e30, 1e-30
@@ -108,11 +108,7 @@ def name_problem(name: str) -> str:
         return "a name begins with a letter and has letters, digits and _ only, 40 at most"
     if name in RESERVED:
         return f"'{name}' is taken: it stands for a constant or a function"
-    try:
-        _in_base(name)
-    except QuantityError:
-        return ""
-    return f"'{name}' is a unit: take a longer name"
+    return f"'{name}' is a unit: take a longer name" if name in unit_names() else ""
 
 
 def dimension_text(dimension: Dimension) -> str:

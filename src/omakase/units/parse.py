@@ -218,6 +218,23 @@ def _quantity_of(unit: str) -> Quantity:
         raise QuantityError(f"'{unit}' is not a unit this field knows") from None
 
 
+@lru_cache(maxsize=1)
+def unit_names() -> frozenset[str]:
+    """Every name of a unit, with and without a prefix, read from the definitions: without the library's import."""
+    text = resources.files("omakase.units").joinpath("units.txt").read_text("utf-8")
+    prefixes, names = [""], []
+    for line in text.splitlines():
+        parts = [part.strip() for part in line.split("#")[0].split("=")]
+        if len(parts) < 2:
+            continue
+        known = [parts[0], *parts[2:]]
+        if parts[0].endswith("-"):
+            prefixes += [name.removesuffix("-") for name in known]
+        else:
+            names += known
+    return frozenset(prefix + name for prefix in prefixes for name in names)
+
+
 @lru_cache(maxsize=256)
 def unit_in_base(unit: str) -> tuple[float, dict[str, int]]:
     """(SI value of one unit, its powers of m, kg, s and K).  Raises QuantityError."""

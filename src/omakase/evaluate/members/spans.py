@@ -468,7 +468,7 @@ def _load_shapes(
         yield Arrow((load.x, 0.0), (1.0 if value >= 0.0 else -1.0, 0.0), 18.0, turning=True)
         yield Note((load.x, -0.1 * length), f"{what} {_value(abs(value), 'bending', units)}", "below", "accent")
     elif isinstance(load, SideLoad):
-        yield Mark((load.x, 0.0), "mass")
+        yield Mark((load.x, 0.0), "ring", "accent")
         text = f"{load.what} {_value(abs(load.force), 'force', units)} edgewise"
         yield Note((load.x, -0.1 * length), text, "below", "accent")
     elif isinstance(load, AxialLoad):
