@@ -45,7 +45,8 @@ class Undo(unittest.TestCase):
             elif kind == 3 and one:
                 self.document.do(edits.duplicate_candidate(brief, one.id)[0])
             elif kind == 4:
-                member = replace(brief.member, length=0.5 + step / 100.0)
+                size = "length" if hasattr(brief.member, "length") else "arm"
+                member = replace(brief.member, **{size: 0.5 + step / 100.0})
                 self.document.do(EditBrief(brief, replace(brief, member=member), "length"))
             elif kind == 5:
                 briefs = self.document.project.briefs
