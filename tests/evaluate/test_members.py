@@ -16,7 +16,18 @@ from omakase.core.members.panel_given import FULL
 from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Mark, Note
 from omakase.evaluate.members.kind import MemberKind
 from omakase.evaluate.members.registry import MEMBER_MODULES, all_kinds, kind_of
-from omakase.evaluate.members.sentence import Act, Choice, Name, Number, Sentence, Side, plain, value_at, with_value
+from omakase.evaluate.members.sentence import (
+    Act,
+    Choice,
+    Name,
+    Number,
+    Sentence,
+    Side,
+    outer_form,
+    plain,
+    value_at,
+    with_value,
+)
 from omakase.evaluate.results.engine import CandidateResult, Evaluator
 from omakase.evaluate.results.outcome import outcome
 from omakase.evaluate.results.records import project_record
@@ -150,6 +161,16 @@ class EveryKind(unittest.TestCase):
             for part in sentence:
                 if isinstance(part, Act):
                     self.assertNotEqual(part.change(record), record, part.what)
+
+    @of_every_kind
+    def test_an_edit_of_a_value_leaves_the_sentence_in_place(self, kind: MemberKind, brief: Brief) -> None:
+        """Its fields are made anew only where its words change: they take most of the time of an edit."""
+        for own in (other for other in PROJECT.briefs if kind_of(other) is kind):
+            for candidate in own.candidates:
+                two = [outer_form(kind.form_sentence(own, candidate, MATERIALS)) for _ in range(2)]
+                self.assertEqual(two[0], two[1])
+            two = [outer_form(kind.sentence(own)) for _ in range(2)]
+            self.assertEqual(two[0], two[1])
 
     @of_every_kind
     def test_sentences_for_paper(self, kind: MemberKind, brief: Brief) -> None:

@@ -256,26 +256,31 @@ class BracketResponse:
             moved.append(float(np.trapezoid(work, self.line.s)))
         return math.hypot(*moved)
 
+    @cached_property
+    def _borders(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Inside the bend, at every border of cells and on both its sides: the layer, the radial stress of 1 N m/m over
+        that layer's strength, and the shear stress of 1 N/m over its."""
+        distribution = self.plate.transverse_shear
+        assert distribution is not None  # solid
+        owners, pulled, slid = [], [], []
+        for k in range(1, len(self.bend.r) - 1):
+            z = self.stack.thickness / 2.0 - (self.bend.r[k] - self.bend.r[0])
+            for i in {int(self.bend.layer[k - 1]), int(self.bend.layer[k])}:  # of two layers the weaker counts
+                layer = self.stack.layers[i]
+                owners.append(i)
+                pulled.append(self.bend.radial[k] / radial_strength(layer)[0])
+                shear = float(distribution.distribution(i, float(z))[0, 0])
+                slid.append(abs(shear) / layer.material.value("S13"))
+        return np.array(owners), np.array(pulled), np.array(slid)
+
     def delamination(self, forces: SectionForces) -> tuple[float, int, int, bool]:
         """Largest √((σ_r/Z_t)² + (τ/S13)²) over the bend at limit load: (index, place, layer, whether all strengths are
         stated).  Radial pressure does no harm."""
-        width, bend = self.member.width, np.nonzero(self.line.bend)[0]
-        strengths = [radial_strength(layer) for layer in self.stack.layers]
-        shear_strengths = [layer.material.value("S13") for layer in self.stack.layers]
-        moment, shear = forces.moment[bend] / width, forces.shear[bend] / width
-        worst, place, owner = 0.0, int(bend[0]), 0
-        top = self.bend.r[0]
-        distribution = self.plate.transverse_shear
-        assert distribution is not None  # solid
-        for k in range(1, len(self.bend.r) - 1):
-            # at a border of layers the weaker of both
-            sides = {int(self.bend.layer[k - 1]), int(self.bend.layer[k])}
-            z = self.stack.thickness / 2.0 - (self.bend.r[k] - top)
-            pulled = np.maximum(self.bend.radial[k] * moment, 0.0)
-            for i in sides:
-                slid = np.abs(float(distribution.distribution(i, float(z))[0, 0]) * shear)
-                index = np.sqrt((pulled / strengths[i][0]) ** 2 + (slid / shear_strengths[i]) ** 2)
-                j = int(np.argmax(index))
-                if index[j] > worst:
-                    worst, place, owner = float(index[j]), int(bend[j]), i
-        return worst, place, owner, strengths[owner][1]
+        bend = np.nonzero(self.line.bend)[0]
+        owners, pulled, slid = self._borders
+        moment, shear = (values[bend] / self.member.width for values in (forces.moment, forces.shear))
+        squares = np.maximum(np.outer(pulled, moment), 0.0) ** 2 + np.outer(slid, shear) ** 2
+        height, at = np.unravel_index(int(np.argmax(squares)), squares.shape)
+        owner = int(owners[height])
+        stated = radial_strength(self.stack.layers[owner])[1]
+        return float(np.sqrt(squares[height, at])), int(bend[at]), owner, stated

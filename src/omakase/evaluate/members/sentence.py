@@ -126,7 +126,12 @@ def chosen(part: Choice, record: Any) -> tuple[str, str]:
 
 def outer_form(sentence: Sequence[Part]) -> tuple[object, ...]:
     """A sentence without what its buttons do, so that two can be compared."""
-    return tuple(part.what if isinstance(part, Act) else part for part in sentence)
+    return tuple(
+        part.what if isinstance(part, Act)
+        else msgspec.structs.replace(part, follow=None) if isinstance(part, Choice)
+        else part
+        for part in sentence
+    )  # fmt: skip
 
 
 def plain(sentence: Sequence[Part], record: Any, units: UnitSystem) -> str:
