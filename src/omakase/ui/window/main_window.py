@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QShowEvent
@@ -28,14 +28,11 @@ from omakase.project.commands import ArrangeBriefs, EditHeader, replace
 from omakase.project.document import Document
 from omakase.project.model import new_brief, new_id
 from omakase.ui.brief.brief_view import BriefView
-from omakase.ui.brief.history_view import HistoryView
 from omakase.ui.brief.panel_picture import PanelPicture
-from omakase.ui.brief.parts_view import PartsView
-from omakase.ui.brief.resize_view import ResizeView
 from omakase.ui.brief.span_picture import SpanPicture
-from omakase.ui.brief.vehicle_view import VehicleView
 from omakase.ui.kit.labels import Label, plain
 from omakase.ui.kit.popup import popup
+from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.layup.break_picture import BreakPicture
@@ -63,9 +60,14 @@ from omakase.ui.window.notice import Notice
 from omakase.units import UnitSystem
 
 if TYPE_CHECKING:
+    from omakase.ui.brief.history_view import HistoryView
+    from omakase.ui.brief.parts_view import PartsView
+    from omakase.ui.brief.resize_view import ResizeView
+    from omakase.ui.brief.vehicle_view import VehicleView
     from omakase.ui.testing.view import TestsView
     from omakase.ui.window.help_view import HelpView
 
+Page = TypeVar("Page", bound=TopPage)
 SPLITS = {
     "main": [300, 980],
     "left": [520, 230],
@@ -114,13 +116,8 @@ class MainWindow(QMainWindow):
         self.menu_view = MenuView(self.session, theme)
         self.study_view = StudyView(self.session, theme)
         self.diagram_page = DiagramPage(self.session, theme)
-        self.vehicle_view = VehicleView(self.session)
-        self.history_view = HistoryView(self.session, settings)
-        self.parts_view = PartsView(self.session)
-        self.resize_view = ResizeView(self.session)
         self.top_pages: list[TopPage] = [
             self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.diagram_page,
-            self.vehicle_view, self.history_view, self.parts_view, self.resize_view,
         ]  # fmt: skip
         self.reasons_picture = ReasonsPicture(self.session, theme)
         self.equals = EqualsSearch(self.session, self.line_up_view)
@@ -371,16 +368,48 @@ class MainWindow(QMainWindow):
         page.entry.setFocus()
         return True
 
+    # --- pages made when they are first wanted: the window starts without them --------------------------------
+
+    def _taken_in(self, page: Page) -> Page:
+        page.left.connect(self.show_line_up)
+        self.top.addWidget(page)
+        self.top_pages.append(page)
+        return page
+
+    @cached_property
+    def vehicle_view(self) -> VehicleView:
+        """The vehicle sheet."""
+        from omakase.ui.brief.vehicle_view import VehicleView
+
+        return self._taken_in(VehicleView(self.session))
+
+    @cached_property
+    def history_view(self) -> HistoryView:
+        """Decisions and history."""
+        from omakase.ui.brief.history_view import HistoryView
+
+        return self._taken_in(HistoryView(self.session, self.settings))
+
+    @cached_property
+    def parts_view(self) -> PartsView:
+        """Parts and budgets of vehicles."""
+        from omakase.ui.brief.parts_view import PartsView
+
+        return self._taken_in(PartsView(self.session))
+
+    @cached_property
+    def resize_view(self) -> ResizeView:
+        """The page that resizes a brief."""
+        from omakase.ui.brief.resize_view import ResizeView
+
+        return self._taken_in(ResizeView(self.session))
+
     @cached_property
     def help_view(self) -> HelpView:
-        """The page of help, made when it is first wanted."""
+        """The page of help."""
         from omakase.ui.window.help_view import HelpView
 
-        view = HelpView(self.session, lambda: self.commands)
-        view.left.connect(self.show_line_up)
-        self.top.addWidget(view)
-        self.top_pages.append(view)
-        return view
+        return self._taken_in(HelpView(self.session, lambda: self.commands))
 
     def show_help(self, part: str) -> None:
         """Shows help at one of its parts."""
@@ -390,14 +419,10 @@ class MainWindow(QMainWindow):
 
     @cached_property
     def tests_view(self) -> TestsView:
-        """The test bench, made when it is first wanted: the window starts without it."""
+        """The test bench."""
         from omakase.ui.testing.view import TestsView
 
-        view = TestsView(self.session, self.theme, self.settings)
-        view.left.connect(self.show_line_up)
-        self.top.addWidget(view)
-        self.top_pages.append(view)
-        return view
+        return self._taken_in(TestsView(self.session, self.theme, self.settings))
 
     def at_the_tests(self, act: Callable[[TestsView], object]) -> None:
         """Does something at the test bench, which is shown for it."""
@@ -523,9 +548,11 @@ class MainWindow(QMainWindow):
         for name, splitter in self.splitters.items():
             self.settings.setValue(f"splitter/{name}", splitter.saveState())
         self.files.close()
-        for page in (self.ways_view, self.menu_view, self.study_view, self.reasons_picture, self.equals,
-                     self.diagram_page.runs, self.vehicle_view, self.parts_view):  # fmt: skip
-            page.search.close()
+        searching = [getattr(page, "search", None) for page in self.top_pages]
+        searching += [page.search for page in (self.ways_view, self.reasons_picture, self.equals)]
+        for search in (*searching, self.diagram_page.runs.search):
+            if isinstance(search, Searching):
+                search.close()
         self.session.close()
         event.accept()
 
