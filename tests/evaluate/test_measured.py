@@ -13,6 +13,8 @@ from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
 from omakase.project.model import Candidate, MeasuredPart, Project, find_brief, find_candidate
 from omakase.project.validation import candidate_problems, problems
+from omakase.reports.table import line_up_csv
+from omakase.reports.text import results_text
 from tests.support import EVALUATOR
 
 PROJECT = demo_project()
@@ -46,6 +48,14 @@ class Measured(unittest.TestCase):
         for brief, candidate in ((SEAT, BOUGHT), (floor, sheet)):
             results = [EVALUATOR.evaluate(brief, own, MATERIALS) for own in (*brief.candidates[:2], candidate)]
             self.assertTrue(line_up(brief, results).rows)
+
+    def test_on_paper(self) -> None:
+        """It says so where a code would stand, and what is not known is no zero."""
+        results = line_up(SEAT, [EVALUATOR.evaluate(SEAT, BOUGHT, MATERIALS)])
+        self.assertIn("measured, layup not known", line_up_csv(results, "si").decode())
+        project = Project(briefs=(replace(SEAT, candidates=(BOUGHT,), baseline=""),))
+        text = results_text(project_record(project, EVALUATOR), "si")
+        self.assertRegex(text, r"0\.660 kg +13\.00 mm +10\.57 mm +–  Mass RF 0\.76  FAILS")
 
     def test_wrong_ones_are_told(self) -> None:
         for measured, told in ((MeasuredPart(0.0, 0.01), "measured mass must be"),

@@ -28,13 +28,13 @@ from omakase.evaluate.results.wording import (
     distance_text,
     findings_text,
     governing_text,
+    layup_text,
     limit_text,
     percent_text,
     value_text,
     verdict,
 )
 from omakase.project.model import Project
-from omakase.project.quickline import layup_code
 from omakase.reports.section_drawing import SectionDrawing, WallsDrawing
 from omakase.units import UNIT_SYSTEM_NAMES, UnitSystem
 
@@ -129,7 +129,7 @@ def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
         heads.append(
             [
                 Paragraph(f"<b>{escape(result.candidate.name)}</b>", BODY),
-                Paragraph(escape(layup_code(result.candidate.layers, units, result.faced, materials=True)), SMALL),
+                Paragraph(escape(layup_text(result, units, materials=True)), SMALL),
                 Paragraph(escape(baseline + verdict(result)), SMALL),
             ]
         )

@@ -7,9 +7,8 @@ import io
 import math
 
 from omakase.evaluate.results.lineup import Cell, LineUp, Row
-from omakase.evaluate.results.wording import SOURCE_WORDS, findings_text, governing_text, verdict
+from omakase.evaluate.results.wording import SOURCE_WORDS, findings_text, governing_text, layup_text, verdict
 from omakase.project.cells import safe
-from omakase.project.quickline import layup_code
 from omakase.units import FIELD, UnitSystem, display_unit, to_display
 
 STATUS = {"meets": "meets", "fails": "fails", "fact": "", "none": ""}
@@ -40,9 +39,7 @@ def line_up_csv(lineup: LineUp, units: UnitSystem) -> bytes:
     writer = csv.writer(text)
     results = lineup.results
     writer.writerow(["", "unit", "limit", *(safe(r.candidate.name or r.candidate.id) for r in results)])
-    writer.writerow(
-        ["Layup", "", "", *(safe(layup_code(r.candidate.layers, units, r.faced, materials=True)) for r in results)]
-    )
+    writer.writerow(["Layup", "", "", *(safe(layup_text(r, units, materials=True)) for r in results)])
     baseline = lineup.brief.baseline
     writer.writerow(["Baseline", "", "", *("yes" if r.candidate.id == baseline else "" for r in results)])
     writer.writerow(["Verdict", "", "", *(safe(verdict(r)) for r in results)])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from omakase.evaluate.results.wording import reserve_text
@@ -27,8 +28,8 @@ def results_text(record: dict[str, Any], units: UnitSystem) -> str:
             lines.append(
                 f"  {name:32} {format_value(candidate['mass'], 'mass', units, True):>10} "
                 f"{format_value(candidate['thickness'], 'length', units, True):>10} "
-                f"{format_value(max(sags, default=0.0), 'deflection', units, True):>10} "
-                f"{format_value(min(candidate['frequencies'], default=0.0), 'frequency', units, True):>10}  "
+                f"{format_value(max(sags, default=math.nan), 'deflection', units, True):>10} "
+                f"{format_value(min(candidate['frequencies'], default=math.nan), 'frequency', units, True):>10}  "
                 f"{worst['title']} RF {_reserve(worst)}{'' if candidate['passes'] else '  FAILS'}"
             )
     return "\n".join(lines) + "\n"

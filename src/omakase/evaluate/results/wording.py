@@ -19,6 +19,7 @@ from omakase.evaluate.results.engine import WAITING, CandidateResult
 from omakase.evaluate.results.lineup import Cell, Row
 from omakase.evaluate.results.profile import Shape
 from omakase.project import edits, model
+from omakase.project.quickline import layup_code
 from omakase.units import FIELD, UnitSystem, display_unit, format_value
 
 # families whose tone in pictures is that of another
@@ -397,6 +398,13 @@ def verdict_line(result: CandidateResult) -> str:
     findings = f" · {count} finding{'s' if count > 1 else ''}" if count else ""
     tested = f" · {tests} test{'s' if tests > 1 else ''}" if tests else ""
     return verdict(result) + findings + tested
+
+
+def layup_text(result: CandidateResult, units: UnitSystem, materials: bool = False) -> str:
+    """The code of a candidate's layup, wall by wall, or that it is not known."""
+    if result.candidate.measured is not None:
+        return "measured, layup not known"
+    return layup_code(result.candidate.layers, units, result.faced, materials)
 
 
 def governing_text(result: CandidateResult) -> tuple[str, str]:

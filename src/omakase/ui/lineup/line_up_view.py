@@ -19,13 +19,13 @@ from omakase.evaluate.results.wording import (
     distance_text,
     findings_text,
     governing_text,
+    layup_text,
     limit_text,
     percent_text,
     value_text,
     verdict,
     verdict_line,
 )
-from omakase.project.quickline import layup_code
 from omakase.ui.kit.kept_pictures import KeptPictures, Part
 from omakase.ui.kit.labels import plain
 from omakase.ui.kit.theme import Theme, advance, draw_words, font, pen
@@ -351,9 +351,7 @@ class LineUpView(QWidget):
             words = f"decided · {words}"
         if not self.session.is_final(candidate.id) and result.ok:
             words += " …"
-        code = layup_code(candidate.layers, self.session.units, result.faced)
-        if candidate.measured is not None:
-            code = "measured, layup not known"
+        code = layup_text(result, self.session.units)
         return candidate.name or candidate.id, code, words, not result.ok or not result.passes
 
     def _is_decided(self, candidate_id: str) -> bool:
@@ -522,7 +520,7 @@ class LineUpView(QWidget):
         result = line_up.results[column]
         if row < 0 or not result.ok:
             words = [result.error or f"{result.candidate.name}: {verdict(result)}. {result.candidate.note}".strip()]
-            words.append(layup_code(result.candidate.layers, self.session.units, result.faced, materials=True))
+            words.append(layup_text(result, self.session.units, materials=True))
             words += [f"Rests on the test series '{name}'" for name in result.tests]
             return "\n".join([*words, *(f"Finding: {text}" for text in findings_text(result, self.session.units))])
         return cell_explained(line_up.rows[row], line_up.rows[row].cells[column], self.session.units)
