@@ -90,6 +90,7 @@ class EveryCheck(unittest.TestCase):
         # those of strips, tubes, spars, brackets and measured parts only are seen in the test of every member
         of_others = {
             "bend",
+            "clamp_pressure",
             "breaking_load",
             "strut",
             "rotation",

@@ -53,6 +53,19 @@ class Leaf(unittest.TestCase):
                      if own.check == "face_failure" and own.case_id == "l2")  # fmt: skip
         self.assertAlmostEqual(other.place.y, -check.place.y)
 
+    def test_what_the_clamp_presses(self) -> None:
+        """1,000 N at 360 mm held over 60 mm of a leg 60 mm wide: R/ba + 6M/ba², by hand."""
+        check = next(own for own in EVALUATOR.evaluate(LEAF, CARBON, MATERIALS).checks
+                     if own.check == "clamp_pressure" and own.case_id == "l1")  # fmt: skip
+        pressure = 1000.0 / 0.06**2 + 6.0 * 1000.0 * 0.36 / 0.06**3
+        self.assertAlmostEqual(check.value, 1.5 * pressure, delta=0.002 * pressure)
+        self.assertEqual(check.place.x, 0.0)
+        shorter = with_value(LEAF, ("member", "supports", 0, "along"), 0.03)
+        worse = EVALUATOR.evaluate(shorter, CARBON, MATERIALS).worst("clamp_pressure")
+        self.assertLess(worse.reserve_factor, 0.5 * check.reserve_factor)
+        edge = with_value(LEAF, ("member", "supports", 0, "along"), 0.0)
+        self.assertIsNone(EVALUATOR.evaluate(edge, CARBON, MATERIALS).worst("clamp_pressure"))
+
     def test_what_is_wrong_is_told(self) -> None:
         off = with_entry(LEAF, ("load_cases", 0, "loads"), 0, SideLoad(10.0, 0.5))
         self.assertIn("beyond the member", dict(brief_problems(off))["load_cases[0]"])

@@ -32,6 +32,7 @@ CHECK_MODULES = (
     "spar_walls",
     "panel_ribs",
     "bend",
+    "clamp_pressure",
     "breaking_load",
     "limits",
 )

@@ -1,0 +1,63 @@
+"""What the clamps of a leg press on its plies: through the thickness, where a bending moment is held over a length."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from omakase.core.checks.registry import register
+from omakase.core.checks.result import CheckResult, Context
+from omakase.core.laminate.stack import Layer
+from omakase.core.members.field import Place
+from omakase.core.members.leg import LegResponse
+
+BY_SHEAR = 3.0  # times S12 that a ply bears through its thickness, where no more is known (common practice, no source)
+
+
+def crushing_strength(layer: Layer) -> tuple[float, bool]:
+    """(strength in Pa of a layer pressed through its thickness, whether it is stated)."""
+    known = layer.material.properties
+    if "Zc" in known:
+        return layer.material.value("Zc"), True
+    return min(layer.material.value("Yc"), BY_SHEAR * layer.material.value("S12")), False
+
+
+@register(
+    "clamp_pressure",
+    "Pressure of the clamps on the plies of a leg",
+    "Pressure that runs straight over the clamp: R/(b a) + 6 M/(b a²), a long and b wide (statics)",
+    "Clamps that are stiff beside the leg and press over all of their length; the bolts' own preload is not in it.",
+    ("Zc",),
+    per="member",
+)
+def clamp_pressure(context: Context) -> list[CheckResult]:
+    """The worst clamp of each load case; none where no support has a length."""
+    response = context.response
+    if not isinstance(response, LegResponse):
+        return []
+    supports = response.member.span.supports
+    if not any(support.along > 0.0 for support in supports):
+        return []
+    layers = [layer for layer in response.parts[0].stretch.stack.layers if layer.structural]
+    weakest = min(layers, key=lambda layer: crushing_strength(layer)[0])
+    strength, stated = crushing_strength(weakest)
+    remarks = () if stated else (
+        "strength through the thickness taken as the lesser of Y_c and 3 S12 (common practice, no source)",
+    )  # fmt: skip
+    results = []
+    for result in response.results:
+        pressures = []
+        for support, reaction in zip(supports, result.reactions, strict=True):
+            if support.along > 0.0:
+                width = float(response.member.width(np.array([support.x]))[0])
+                even = abs(float(reaction[0])) / (width * support.along)
+                turned = 6.0 * abs(float(reaction[1])) / (width * support.along**2)
+                pressures.append((even + turned, support.x))
+        pressure, x = max(pressures)
+        results.append(
+            context.result(
+                "clamp_pressure", "Clamp pressure", result.case, pressure * context.settings.ultimate_factor, strength,
+                Place(x), method="reaction and moment over the length of the clamp", dimension="stress",
+                source=weakest.material.source(("Zc",)) if stated else "estimated", remarks=remarks,
+            )
+        )  # fmt: skip
+    return results
