@@ -91,7 +91,13 @@ class Decisions(unittest.TestCase):
         days = [day for day, _, _ in log(PROJECT)]
         self.assertEqual(days, sorted(days, reverse=True))
         told = " ".join(what for _, what, _ in log(PROJECT))
-        for word in ("decided R2", "withdrawn R1", "predicted"):
+        for word in (
+            "decided R2",
+            "withdrawn R1",
+            "predicted",
+            "tested: 6 specimens of",
+            "lives with 'one axis'",
+        ):
             self.assertIn(word, told)
 
 

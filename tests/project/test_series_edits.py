@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from collections.abc import Callable
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -20,6 +21,35 @@ from omakase.project.model import Acceptance, LoadItem, Reading, Series, Specime
 from omakase.project.step_log import LogError, Rig, read_log
 
 ENTRY = Acceptance("", "t1", "core beams", "allowable", "pvc80", "S13", 0.9e6, "B-basis, n = 6", "2026-11-25")
+
+
+class Days(unittest.TestCase):
+    """The day a result came in stays with it, and goes with it."""
+
+    def setUp(self) -> None:
+        self.plain = replace(demo_project().series[0], specimens=(Specimen("p1", "1"), Specimen("p2", "2")))
+
+    def edited(self, series: Series, change: Callable[[Specimen], Specimen], day: str) -> Series:
+        return edits.dated(series, edits.change_specimen(series, "p1", change), day)
+
+    def test_days_of_a_specimen(self) -> None:
+        weighed = self.edited(self.plain, lambda own: edits.with_mass(own, "31 g", "si"), "2026-12-01")
+        broken = self.edited(weighed, lambda own: edits.with_log(own, "+ 5 kg\nbroke at 25 kg", "si"), "2026-12-02")
+        noted = self.edited(broken, lambda own: replace(own, note="clean"), "2026-12-03")
+        self.assertEqual(
+            [(own.weighed, own.tested) for own in noted.specimens], [("2026-12-01", "2026-12-02"), ("", "")]
+        )
+        emptied = self.edited(noted, lambda own: replace(own, log="", mass=None), "2026-12-04")
+        self.assertEqual((emptied.specimens[0].weighed, emptied.specimens[0].tested), ("", ""))
+
+    def test_one_added_with_its_data(self) -> None:
+        added, identity = edits.add_specimen(self.plain)
+        new = edits.dated(
+            self.plain,
+            edits.change_specimen(added, identity, lambda own: edits.with_mass(own, "30 g", "si")),
+            "2026-12-01",
+        )
+        self.assertEqual([own.weighed for own in new.specimens], ["", "", "2026-12-01"])
 
 
 class Accepted(unittest.TestCase):

@@ -160,10 +160,10 @@ def mirror(candidate: Candidate, faced: Collection[str] = ()) -> Candidate:
     return replace(candidate, layers=(*layers, *mirrored(layers, faced)))
 
 
-def accept(candidate: Candidate, rule: str, reason: str) -> Candidate:
-    """A finding accepted for a reason; an empty reason takes that back."""
+def accept(candidate: Candidate, rule: str, reason: str, on: str = "") -> Candidate:
+    """A finding accepted for a reason on a day; an empty reason takes that back."""
     rest = tuple(accepted for accepted in candidate.accepted if accepted.rule != rule)
-    return replace(candidate, accepted=(*rest, Accepted(rule, reason)) if reason else rest)
+    return replace(candidate, accepted=(*rest, Accepted(rule, reason, on)) if reason else rest)
 
 
 def step_angle(angle: float, step: float) -> float:

@@ -217,10 +217,11 @@ class LayerRecord(_Record, frozen=True):
 
 
 class Accepted(_Record, frozen=True):
-    """A finding that the designer knows of and lives with, by its rule's name, and why."""
+    """A finding that the designer knows of and lives with, by its rule's name, and why; ``on`` : the day, if known."""
 
     rule: str
     reason: str
+    on: str = ""
 
 
 class MeasuredPart(_Record, frozen=True):
@@ -350,7 +351,8 @@ class Specimen(_Record, frozen=True):
 
     One of ``curve``, ``log`` (a step log as typed) and ``force`` (one value) says what it bore.  ``place`` and
     ``manner`` of the failure; ``verdict`` empty where it follows from the place; ``reason`` why a person overruled it.
-    ``batch`` : of material or day of work, by which values are pooled; empty where nobody said.
+    ``batch`` : of material or day of work, by which values are pooled; empty where nobody said.  ``tested`` and
+    ``weighed`` : the days on which what it bore and its mass were put in, empty where that is not known.
     """
 
     id: str
@@ -368,6 +370,8 @@ class Specimen(_Record, frozen=True):
     region: Region | None = None
     photo: str = ""
     note: str = ""
+    tested: str = ""
+    weighed: str = ""
 
 
 class ProofStation(_Record, frozen=True):

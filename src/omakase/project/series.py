@@ -58,6 +58,27 @@ def change_specimen(series: Series, specimen_id: str, change: Callable[[Specimen
     )
 
 
+def dated(before: Series, after: Series, day: str) -> Series:
+    """The series after an edit on ``day``, its specimens with the day on which their data and their mass came in."""
+    known = {specimen.id: specimen for specimen in before.specimens}
+
+    def bears(specimen: Specimen) -> bool:
+        return specimen.curve is not None or bool(specimen.log) or specimen.force is not None
+
+    def with_days(specimen: Specimen) -> Specimen:
+        old = known.get(specimen.id, Specimen(specimen.id, specimen.name))
+        tested, weighed = specimen.tested, specimen.weighed
+        if bears(specimen) != bears(old):
+            tested = day if bears(specimen) else ""
+        if (specimen.mass is None) != (old.mass is None):
+            weighed = day if specimen.mass is not None else ""
+        if (tested, weighed) == (specimen.tested, specimen.weighed):
+            return specimen
+        return replace(specimen, tested=tested, weighed=weighed)
+
+    return replace(after, specimens=tuple(with_days(specimen) for specimen in after.specimens))
+
+
 def remove_specimen(series: Series, specimen_id: str) -> Series:
     return replace(series, specimens=tuple(specimen for specimen in series.specimens if specimen.id != specimen_id))
 

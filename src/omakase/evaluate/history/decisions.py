@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
 
 import msgspec
@@ -11,7 +12,7 @@ from omakase.core.quantities import QUANTITIES
 from omakase.evaluate.history.changes import brief_changes, candidate_changes, material_changes
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.inputs import materials_used
-from omakase.evaluate.results.wording import quantity
+from omakase.evaluate.results.wording import counted, quantity
 from omakase.evaluate.vehicle.effects import state_of
 from omakase.project.commands import ArrangeDecisions, replace
 from omakase.project.model import Brief, Candidate, Decision, Project, new_id
@@ -137,7 +138,21 @@ def log(project: Project) -> list[tuple[str, str, str]]:
     for series in project.series:
         if series.prediction is not None and series.prediction.on:
             entries.append((series.prediction.on, f"predicted: {series.name}", names.get(series.brief, "")))
+        for what in ("weighed", "tested"):
+            days = Counter(getattr(specimen, what) for specimen in series.specimens)
+            entries += [
+                (day, f"{what}: {counted(count, 'specimen')} of {series.name}", names.get(series.brief, ""))
+                for day, count in sorted(days.items())
+                if day
+            ]
     for entry in project.acceptances:
         if entry.on:
             entries.append((entry.on, f"accepted: {entry.name}", f"{entry.material}, {entry.key}"))
+    for brief in project.briefs:
+        for candidate in brief.candidates:
+            entries += [
+                (own.on, f"lives with '{own.rule.replace('_', ' ')}': {own.reason}", f"{brief.name}, {candidate.name}")
+                for own in candidate.accepted
+                if own.on
+            ]
     return [entry for _, entry in sorted(enumerate(entries), key=lambda own: (own[1][0], own[0]), reverse=True)]

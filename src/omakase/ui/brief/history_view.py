@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime
 from collections.abc import Callable
 
 from PyQt6.QtCore import QSettings
@@ -21,6 +20,7 @@ from omakase.evaluate.history.decisions import (
 from omakase.project.commands import ArrangeDecisions
 from omakase.project.library import materials_of
 from omakase.project.model import Decision
+from omakase.ui.kit.day import today
 from omakase.ui.kit.fields import WordField, framed
 from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.kit.labels import Heading, Label
@@ -158,7 +158,7 @@ class HistoryView(TopPage):
         if not session.is_final(candidate.id):
             self._say("the candidate is still being computed: press again in a moment")
             return
-        project, day = session.document.project, datetime.date.today().isoformat()
+        project, day = session.document.project, today()
         self.settings.setValue("who", self.who.text().strip())
         self._do(lambda: decide(project, brief, candidate, result, materials_of(project), self.who.text(),
                                 self.why.text(), day), "decided; Ctrl+Z takes it back")  # fmt: skip
@@ -167,7 +167,7 @@ class HistoryView(TopPage):
         """Withdraws the decision of the chosen row."""
         decision = self.decision
         if decision is not None:
-            project, day = self.session.document.project, datetime.date.today().isoformat()
+            project, day = self.session.document.project, today()
             self._do(lambda: withdraw(project, decision, self.why.text(), day), "withdrawn; Ctrl+Z takes it back")
 
     def _do(self, make: Callable[[], ArrangeDecisions], done: str) -> None:

@@ -11,6 +11,7 @@ from omakase.core.findings.finding import Finding
 from omakase.core.findings.registry import all_rules
 from omakase.evaluate.results.wording import finding_words
 from omakase.project import edits
+from omakase.ui.kit.day import today
 from omakase.ui.kit.fields import WordField
 from omakase.ui.kit.labels import Label
 from omakase.ui.kit.theme import SPACE
@@ -109,4 +110,4 @@ class FindingsView(QScrollArea):
         candidate = self.session.candidate
         if candidate is not None:
             what = f"accept the finding '{rule.replace('_', ' ')}'" if reason else "take an acceptance back"
-            self.session.edit_candidate(edits.accept(candidate, rule, reason), what)
+            self.session.edit_candidate(edits.accept(candidate, rule, reason, today()), what)

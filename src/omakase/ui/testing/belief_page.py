@@ -16,13 +16,14 @@ from omakase.project import series as edits
 from omakase.project.library import materials_of
 from omakase.project.materials import users
 from omakase.project.model import Acceptance
+from omakase.ui.kit.day import today
 from omakase.ui.kit.fields import ChoiceField, framed
 from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Label, plain
 from omakase.ui.kit.plot_frame import PlotFrame
 from omakase.ui.kit.theme import SPACE, Theme, draw_elided, pen, set_property
-from omakase.ui.testing.model import SeriesModel, today
+from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.page_picture import PagePicture
 from omakase.units import UnitSystem, display_unit

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import date
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -12,12 +11,9 @@ from omakase.evaluate.testing.reducing import Reducer, SeriesReport, SpecimenRep
 from omakase.project import series as edits
 from omakase.project.commands import Command
 from omakase.project.model import Series, Specimen
+from omakase.ui.kit.day import today
 from omakase.ui.session import Session
 from omakase.units import QuantityError
-
-
-def today() -> str:
-    return date.today().isoformat()
 
 
 class SeriesModel(QObject):
@@ -87,6 +83,7 @@ class SeriesModel(QObject):
             self.told.emit(str(error), True)
             return False
         if new != report.series:
+            new = edits.dated(report.series, new, today())
             self.do(edits.change_series(self.session.document.project, new, text))
         return True
 

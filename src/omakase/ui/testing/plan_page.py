@@ -15,11 +15,12 @@ from omakase.evaluate.testing.reducing import SeriesReport
 from omakase.project.commands import replace
 from omakase.project.library import materials_of
 from omakase.project.model import LoadItem, Series
+from omakase.ui.kit.day import today
 from omakase.ui.kit.fields import ChoiceField, QuantityField, WordField, positive, within
 from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Label
 from omakase.ui.kit.theme import SPACE, set_property
-from omakase.ui.testing.model import SeriesModel, today
+from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.size_row import SizeRow
 from omakase.units import UnitSystem, parse_number, parse_quantity

@@ -26,6 +26,7 @@ from omakase.evaluate.testing.comparing import areal_mass, specimen_area
 from omakase.evaluate.testing.reducing import SeriesReport
 from omakase.project import series as edits
 from omakase.project.library import materials_of
+from omakase.ui.kit.day import today
 from omakase.ui.kit.fields import ChoiceField, framed
 from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.kit.flow import FlowLayout
@@ -38,7 +39,7 @@ from omakase.ui.testing.belief_page import BeliefPage
 from omakase.ui.testing.compare_page import ComparePage
 from omakase.ui.testing.frame_page import FramePage
 from omakase.ui.testing.import_page import ImportPage
-from omakase.ui.testing.model import SeriesModel, today
+from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.plan_page import PlanPage
 from omakase.ui.testing.specimen_page import SpecimenPage
 from omakase.ui.testing.statistics_page import StatisticsPage
