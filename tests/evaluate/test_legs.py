@@ -9,6 +9,7 @@ import numpy as np
 from omakase.evaluate.members.leg import LEAST_KEPT, levelled, needed, strengthened
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import with_entry, with_value
+from omakase.evaluate.results.diagrams import curves
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
@@ -65,6 +66,31 @@ class Leaf(unittest.TestCase):
         self.assertLess(worse.reserve_factor, 0.5 * check.reserve_factor)
         edge = with_value(LEAF, ("member", "supports", 0, "along"), 0.0)
         self.assertIsNone(EVALUATOR.evaluate(edge, CARBON, MATERIALS).worst("clamp_pressure"))
+
+    def test_the_thickness_that_would_level_it(self) -> None:
+        """A sheet under a force at its end: as the root of moment per width (Timoshenko, beams of uniform strength)."""
+        tip = replace(LEAF, load_cases=LEAF.load_cases[:1])
+        sheet = find_candidate(LEAF, "c1")
+        shown = {own.key: own for own in curves(tip, EVALUATOR.evaluate(tip, sheet, MATERIALS), 0)}
+        law, x = shown["thickness"].wanted, shown["thickness"].x
+        width = 0.06 - 0.02 * x / 0.36
+        np.testing.assert_allclose(law / law[0], np.sqrt((1.0 - x / 0.36) * 0.06 / width), atol=0.002)
+        reserve = shown["reserve"].values[0]
+        required = tip.limits.reserve_factor
+        self.assertAlmostEqual(law[0] / shown["thickness"].values[0], (required / reserve) ** 0.5, places=6)
+
+    def test_that_thickness_in_whole_plies(self) -> None:
+        """What is sanded off is added; the last ply stays; no place asks for more than the plies that carry it now."""
+        result = EVALUATOR.evaluate(LEAF, CARBON, MATERIALS)
+        curve = next(own for own in curves(LEAF, result, 0) if own.key == "thickness")
+        layers = result.response.parts[0].stretch.stack.layers
+        structural = [layer.thickness for layer in layers if layer.structural]
+        idle = sum(layer.thickness for layer in layers) - sum(structural)
+        self.assertGreater(idle, 0.0)
+        plies = (curve.wanted - idle) / (sum(structural) / len(structural))
+        np.testing.assert_allclose(plies, np.round(plies), atol=1e-6)
+        self.assertTrue((plies <= len(structural)).all() and (plies >= 1.0).all())
+        self.assertEqual(curve.wanted_at(0.0), curve.wanted[0])
 
     def test_what_is_wrong_is_told(self) -> None:
         off = with_entry(LEAF, ("load_cases", 0, "loads"), 0, SideLoad(10.0, 0.5))

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QToolButton
 
-from omakase.project.spans import StripForm, TubeForm
+from omakase.project.spans import LegMember, StripForm, TubeForm
 from omakase.ui.kit.fields import ChoiceField
 from tests.ui.support import WindowTest
 
@@ -136,6 +136,19 @@ class Members(WindowTest):
         QTest.keyClick(picture, Qt.Key.Key_O)
         self.assertIsNotNone(picture.rows()[0][1])
         window.grab()
+
+    def test_every_member_with_a_span_has_its_diagrams(self) -> None:
+        """Also the thickness that a leg wants, with a second load case laid over."""
+        self.window.switch_top(self.window.diagram_page)
+        picture, leg = self.window.diagram_page.picture, []
+        for brief in self.window.session.document.project.briefs:
+            self.window.session.choose_brief(brief.id)
+            self.process()
+            QTest.keyClick(picture, Qt.Key.Key_O)
+            self.window.grab()
+            if isinstance(brief.member, LegMember):
+                leg = [own for own, _ in picture.rows() if own.wanted is not None]
+        self.assertEqual([own.key for own in leg], ["thickness"])
 
     def test_runs_of_plies_are_dragged(self) -> None:
         self.show("b4", "c3")

@@ -11,7 +11,10 @@ from omakase.core.checks.registry import contexts_of
 from omakase.core.checks.spar_walls import wall_severity
 from omakase.core.checks.tube_walls import wall_factors
 from omakase.core.checks.wrinkling import wrinkling_severity
+from omakase.core.laminate.stack import Stack
+from omakase.core.members.leg import LegResponse
 from omakase.core.members.spar import SparResponse
+from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
 from omakase.evaluate.results.engine import CandidateResult
@@ -26,7 +29,8 @@ NEXT_TO_NOTHING = 1e-9  # of the largest of its kind
 class Curve(msgspec.Struct, frozen=True, eq=False):
     """One diagram: ``values`` at ``x`` m, with steps where two values stand at one place.
 
-    ``limit`` : a level that must be kept, or None; ``cut`` : values above it are not drawn.
+    ``limit`` : a level that must be kept, or None; ``cut`` : values above it are not drawn.  ``wanted`` : of the same
+    quantity at the same places, what would do; None where nothing says so.
     """
 
     key: str
@@ -36,13 +40,21 @@ class Curve(msgspec.Struct, frozen=True, eq=False):
     values: np.ndarray
     limit: float | None = None
     cut: float | None = None
+    wanted: np.ndarray | None = None
 
     def at(self, x: float) -> float:
         """Value at a station; the larger in size of two at a step."""
+        return self._at(x, self.values)
+
+    def wanted_at(self, x: float) -> float | None:
+        """What would do there."""
+        return None if self.wanted is None else self._at(x, self.wanted)
+
+    def _at(self, x: float, values: np.ndarray) -> float:
         near = np.nonzero(np.abs(self.x - x) <= np.abs(self.x - x).min() + 1e-9)[0]
         if abs(self.x[near[0]] - x) < 1e-9:
-            return float(self.values[near][np.argmax(np.abs(self.values[near]))])
-        return float(np.interp(x, self.x, self.values))
+            return float(values[near][np.argmax(np.abs(values[near]))])
+        return float(np.interp(x, self.x, values))
 
 
 def has_span(result: CandidateResult | None) -> bool:
@@ -85,7 +97,34 @@ def curves(brief: Brief, result: CandidateResult, index: int) -> tuple[Curve, ..
         curve for curve in drawn
         if np.abs(curve.values).max() > max(NEXT_TO_NOTHING * largest[curve.dimension], SMALLEST[curve.dimension])
     ]  # fmt: skip
+    if isinstance(response, LegResponse):
+        kept.append(thickness_curve(brief, result))
     return (*kept, reserve_curve(brief, result, index))
+
+
+def thickness_curve(brief: Brief, result: CandidateResult) -> Curve:
+    """Thickness of a leg, and the one with which no place would work harder than its neighbours, in whole plies.
+
+    A moment strains a solid laminate by the inverse square of its thickness, so what is wanted is the present one times
+    the root of reserve required over least reserve of all load cases.  Validity: where bending flatwise governs.
+    """
+    response = result.response
+    assert isinstance(response, LegResponse)
+    required = translate.limits(brief).reserve_factor
+    least = np.min([reserve_curve(brief, result, k).values for k in range(len(response.results))], axis=0)
+    which = stretch_at([part.stretch for part in response.parts], response.x)
+    built, idle, ply = np.array([_thicknesses(part.stretch.stack) for part in response.parts])[which].T
+    wanted = (built - idle) * np.sqrt(required / least)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        in_plies = np.maximum(np.ceil(wanted / ply - 1e-6), 1.0) * ply
+    wanted = idle + np.where(ply > 0.0, in_plies, wanted)
+    return Curve("thickness", "Thickness", "length", response.x, built, wanted=wanted)
+
+
+def _thicknesses(stack: Stack) -> tuple[float, float, float]:
+    """(all of it, what does not count, a ply) in m; 0 for the ply of one sheet, which may have any thickness."""
+    plies = [layer.thickness for layer in stack.layers if layer.structural]
+    return stack.thickness, stack.thickness - sum(plies), sum(plies) / len(plies) if len(plies) > 1 else 0.0
 
 
 SMALLEST = {"line_load": 1e-6, "force": 1e-6, "bending": 1e-6, "deflection": 1e-9, "angle": 1e-6}

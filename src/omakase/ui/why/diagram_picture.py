@@ -16,7 +16,7 @@ from omakase.ui.session import Session
 
 # what is shown where not all have room, what matters most first
 SHORT = (
-    "reserve", "moment", "deflection", "twist", "shear", "torque", "load", "axial", "slope", "sideways",
+    "reserve", "moment", "thickness", "deflection", "twist", "shear", "torque", "load", "axial", "slope", "sideways",
 )  # fmt: skip
 LOWEST = 2.6  # lines of text that a diagram with its title needs
 LEFT = int(Qt.AlignmentFlag.AlignLeft)
@@ -24,7 +24,8 @@ RIGHT = int(Qt.AlignmentFlag.AlignRight)
 
 
 class DiagramPicture(Picture):
-    """Load, shear, moment, torque, deflection, twist, reserve and so on; a second load case is thin and dashed."""
+    """Load, shear, moment, torque, deflection, twist, reserve and so on; a second load case is thin and dashed, what
+    would do is a thin line."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session, theme, "Diagrams along the span")
@@ -144,6 +145,8 @@ class DiagramPicture(Picture):
         """A diagram: its title and value at the cursor above, its extreme value at its place."""
         values = np.minimum(curve.values, curve.cut) if curve.cut is not None else curve.values
         both = values if other is None else np.concatenate([values, np.minimum(other.values, curve.cut or np.inf)])
+        if curve.wanted is not None:
+            both = np.concatenate([both, curve.wanted])
         low, high = min(0.0, float(both.min())), max(0.0, float(both.max()))
         if curve.limit is not None:
             high = max(high, 1.2 * curve.limit)
@@ -151,11 +154,11 @@ class DiagramPicture(Picture):
             return
         scale = area.height() / (high - low)
 
-        def points(drawn: Curve) -> QPolygonF:
-            y = np.minimum(drawn.values, curve.cut) if curve.cut is not None else drawn.values
+        def points(x: np.ndarray, y: np.ndarray) -> QPolygonF:
+            drawn = y if curve.cut is None else np.minimum(y, curve.cut)
             return QPolygonF([
                 QPointF(area.left() + a / self.length * area.width(), area.bottom() - (b - low) * scale)
-                for a, b in zip(drawn.x.tolist(), y.tolist(), strict=True)
+                for a, b in zip(x.tolist(), drawn.tolist(), strict=True)
             ])  # fmt: skip
 
         zero = area.bottom() + low * scale
@@ -166,7 +169,7 @@ class DiagramPicture(Picture):
             y = area.bottom() - (curve.limit - low) * scale
             painter.setPen(pen(self.theme.alarm, 1.0, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y))
-        line = points(curve)
+        line = points(curve.x, curve.values)
         if curve.limit is None:
             fill = QColor(self.theme.accent)
             fill.setAlpha(40)
@@ -176,9 +179,12 @@ class DiagramPicture(Picture):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(pen(self.theme.accent if curve.limit is None else self.theme.ink, 1.4))
         painter.drawPolyline(line)
-        if other is not None:
+        if curve.wanted is not None:  # of all load cases
+            painter.setPen(pen(self.theme.ink, 1.0))
+            painter.drawPolyline(points(curve.x, curve.wanted))
+        elif other is not None:
             painter.setPen(pen(self.theme.quiet, 1.0, Qt.PenStyle.DashLine))
-            painter.drawPolyline(points(other))
+            painter.drawPolyline(points(other.x, other.values))
         k = int(np.argmin(curve.values)) if curve.limit is not None else int(np.argmax(np.abs(curve.values)))
         painter.setPen(pen(self.theme.ink, 1.2))
         painter.drawEllipse(line[k], 2.5, 2.5)
@@ -186,7 +192,10 @@ class DiagramPicture(Picture):
         word = "least" if curve.limit is not None else "largest"
         place = quantity(float(curve.x[k]), "length", self.session.units)
         painter.setPen(pen(self.theme.ink))
-        here = self._text(curve, curve.at(station))
+        here, wanted = self._text(curve, curve.at(station)), curve.wanted_at(station)
+        if wanted is not None:
+            why = "wanted" if self.is_small else "to be as strong everywhere"
+            here = f"{here}, {why} {self._text(curve, wanted)}"
         room = painter.fontMetrics().horizontalAdvance(here) + em
         text = f"{curve.title}: {word} {self._text(curve, float(curve.values[k]))} at {place}"
         if self.is_small:
