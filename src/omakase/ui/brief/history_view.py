@@ -23,8 +23,8 @@ from omakase.project.model import Decision
 from omakase.ui.kit.day import today
 from omakase.ui.kit.fields import WordField, framed
 from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
-from omakase.ui.kit.labels import Heading, Label
-from omakase.ui.kit.theme import SPACE, set_property
+from omakase.ui.kit.labels import Heading, Label, Message
+from omakase.ui.kit.theme import SPACE
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
 
@@ -40,7 +40,7 @@ class HistoryView(TopPage):
     def __init__(self, session: Session, settings: QSettings) -> None:
         super().__init__(session)
         self.settings = settings
-        self.head, self.about, self.message = Heading(), Label(), Label()
+        self.head, self.about, self.message = Heading(), Label(), Message()
         self.list = fitting_list("Decisions", TITLES, 2)
         self.log = fitting_list("History of the project", LOG_TITLES, 2)
         self.who, self.why = WordField("Who decides"), WordField("Why")
@@ -62,8 +62,7 @@ class HistoryView(TopPage):
             framed(field)
             field.setMinimumWidth(width)
         self.who.setText(str(self.settings.value("who", "")))
-        for label in (self.about, self.message):
-            label.setWordWrap(True)
+        self.about.setWordWrap(True)
         line = QHBoxLayout()
         line.addWidget(self.who)
         line.addWidget(self.why, 1)
@@ -138,10 +137,6 @@ class HistoryView(TopPage):
                 lines.append(f"·  and {len(found.changes) - MOST_SHOWN} more")
         self.about.setText("\n".join(lines))
 
-    def _say(self, text: str, alarm: bool = True) -> None:
-        set_property(self.message, "role", "alarm" if alarm else "quiet")
-        self.message.setText(text)
-
     # --- acts -----------------------------------------------------------------------------------------------
 
     def decide(self) -> None:
@@ -156,7 +151,7 @@ class HistoryView(TopPage):
         if brief is None or candidate is None or result is None or judged is None:
             return
         if not session.is_final(candidate.id):
-            self._say("the candidate is still being computed: press again in a moment")
+            self.message.warn("the candidate is still being computed: press again in a moment")
             return
         project, day = session.document.project, today()
         self.settings.setValue("who", self.who.text().strip())
@@ -174,9 +169,9 @@ class HistoryView(TopPage):
         try:
             command = make()
         except DecisionError as error:
-            self._say(str(error))
+            self.message.warn(str(error))
             return
         self.session.do(command)
         self.why.set_value("")
         self.why.setText("")
-        self._say(done, False)
+        self.message.say(done)

@@ -22,7 +22,7 @@ from omakase.project.model import Vehicle, VehiclePart, new_id
 from omakase.ui.kit.fields import WordField, framed
 from omakase.ui.kit.fitting_list import editable, fill_list, typed_list
 from omakase.ui.kit.flow import FlowLayout
-from omakase.ui.kit.labels import Heading, Label
+from omakase.ui.kit.labels import Heading, Label, Message
 from omakase.ui.kit.paragraph import menu_button
 from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import SPACE, set_property
@@ -43,7 +43,7 @@ class PartsView(TopPage):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.head, self.message, self.sum = Heading(), Label(), Label()
+        self.head, self.message, self.sum = Heading(), Message(), Label()
         self.which = QComboBox()
         self.which.setAccessibleName("Vehicle")
         self.name, self.mass_budget, self.cost_budget = (
@@ -76,8 +76,7 @@ class PartsView(TopPage):
         line.addWidget(self.drop_vehicle)
         self._buttons.addWidget(self.drop)
         self._buttons.addStretch(1)
-        for label in (self.message, self.sum):
-            label.setWordWrap(True)
+        self.sum.setWordWrap(True)
         set_property(self.sum, "role", "decision")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
@@ -104,7 +103,7 @@ class PartsView(TopPage):
         self.list.itemChanged.connect(self._typed)
         self.list.currentItemChanged.connect(lambda _now, _before: self._show_message())
         self.search.found.connect(self._take)
-        self.search.ended.connect(lambda message: self._say(message, True) if message else None)
+        self.search.ended.connect(lambda message: self.message.warn(message) if message else None)
         self.session.document.changed.connect(lambda _change: self.refresh())
         self.session.document.reset.connect(self.refresh)
 
@@ -227,11 +226,7 @@ class PartsView(TopPage):
 
     def _show_message(self) -> None:
         row = self.rows.get(self.list.currentIndex().row())
-        self._say(row.problem if row is not None else "", True)
-
-    def _say(self, text: str, alarm: bool) -> None:
-        set_property(self.message, "role", "alarm" if alarm else "quiet")
-        self.message.setText(text)
+        self.message.warn(row.problem if row is not None else "")
 
     # --- acts -----------------------------------------------------------------------------------------------
 
@@ -249,7 +244,7 @@ class PartsView(TopPage):
         if column == COUNT:
             if not text.isdecimal() or not 1 <= int(text) <= MOST_OF_ONE:
                 self.refresh()
-                self._say(f"the count is a whole number from 1 to {MOST_OF_ONE:,}", True)
+                self.message.warn(f"the count is a whole number from 1 to {MOST_OF_ONE:,}")
                 return
             value = int(text)
         parts = tuple(

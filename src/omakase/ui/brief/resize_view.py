@@ -9,7 +9,7 @@ from omakase.evaluate.vehicle.resize import Rule, resize_changes, resize_command
 from omakase.ui.kit.fields import ChoiceField, QuantityField, framed, within
 from omakase.ui.kit.fitting_list import fill_list, fitting_list
 from omakase.ui.kit.flow import FlowLayout
-from omakase.ui.kit.labels import Heading, Label
+from omakase.ui.kit.labels import Heading, Label, Message
 from omakase.ui.kit.theme import SPACE, set_property
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
@@ -32,7 +32,7 @@ class ResizeView(TopPage):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.rule = Rule()
-        self.head, self.message, self.about = Heading(), Label(), Label(RULE)
+        self.head, self.message, self.about = Heading(), Message(), Label(RULE)
         self.fields = {name: QuantityField("ratio", what, bounded) for name, what in FIELDS}
         self.forces = ChoiceField("What point forces do", FORCES)
         self.list = fitting_list("What the new size changes", ("What changes",), 1)
@@ -41,7 +41,7 @@ class ResizeView(TopPage):
         self._arrange()
         for name, field in self.fields.items():
             field.committed.connect(lambda value, name=name: self._set(name, value))
-            field.problem.connect(lambda text: self._say(text))
+            field.problem.connect(lambda text: self.message.warn(text))
         self.forces.committed.connect(lambda key: self._set("forces", key))
         self.apply.clicked.connect(lambda: self.resize_brief())
         session.brief_changed.connect(self.refresh)
@@ -60,8 +60,7 @@ class ResizeView(TopPage):
         line.addWidget(Label("point forces"))
         line.addWidget(self.forces)
         line.addWidget(self.apply)
-        for label in (self.message, self.about):
-            label.setWordWrap(True)
+        self.about.setWordWrap(True)
         set_property(self.about, "role", "quiet")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
@@ -92,15 +91,11 @@ class ResizeView(TopPage):
         self.head.show_parts("Resize", f"{brief.name}: {len(changes)} changes; Esc goes back")
         fill_list(self.list, [(str(i), (text,)) for i, text in enumerate([*left, *changes])], "", ())
         self.apply.setEnabled(new != brief)
-        self._say("; ".join(left))
+        self.message.warn("; ".join(left))
 
     def _set(self, name: str, value: object) -> None:
         self.rule = Rule(**{field: getattr(self.rule, field) for field in Rule.__struct_fields__} | {name: value})
         self.refresh()
-
-    def _say(self, text: str) -> None:
-        set_property(self.message, "role", "alarm")
-        self.message.setText(text)
 
     def resize_brief(self) -> None:
         """Does it, and begins anew with factors of one."""

@@ -22,7 +22,7 @@ from omakase.evaluate.vehicle.words import TURN_WORDS, state_text, value_text
 from omakase.project.commands import Change, replace
 from omakase.project.model import VehicleQuantity
 from omakase.ui.kit.fitting_list import chosen_key, editable, fill_list, fitting_list, typed_list
-from omakase.ui.kit.labels import Heading, Label, plain
+from omakase.ui.kit.labels import Heading, Label, Message, plain
 from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import SPACE, set_property
 from omakase.ui.kit.top_page import TopPage
@@ -46,7 +46,7 @@ class VehicleView(TopPage):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.head, self.message, self.state = Heading(), Label(), Label()
+        self.head, self.message, self.state = Heading(), Message(), Label()
         self.list = self.entry = typed_list("Quantities of the vehicle", TITLES, 2, TYPED)
         self.effects = fitting_list("Effects on the briefs", EFFECT_TITLES, 2)
         self.add, self.drop = QPushButton("New quantity (Insert)"), QPushButton("Remove (Del)")
@@ -61,8 +61,7 @@ class VehicleView(TopPage):
 
     def _arrange(self) -> None:
         self.list.setAllColumnsShowFocus(False)
-        for label in (self.message, self.state):
-            label.setWordWrap(True)
+        self.state.setWordWrap(True)
         set_property(self.state, "role", "quiet")
         buttons = QHBoxLayout()
         for button in (self.add, self.drop, self.renew):
@@ -161,22 +160,18 @@ class VehicleView(TopPage):
             return
         project, sheet, at = self.session.document.project, self.session.sheet, self.list.currentIndex().row()
         if at in sheet.problems:
-            self._say(f"{project.quantities[at].name or 'no name'}: {sheet.problems[at]}", True)
+            self.message.warn(f"{project.quantities[at].name or 'no name'}: {sheet.problems[at]}")
             return
         wrong = [text for place, text in all_problems(project) if place.startswith("briefs")]
         self.renew.setEnabled(bool(wrong))
         if wrong:
-            self._say(f"{len(wrong)} formulas of briefs: {wrong[0]}", True)
+            self.message.warn(f"{len(wrong)} formulas of briefs: {wrong[0]}")
             return
         if 0 <= at < len(project.quantities):
             uses = uses_of(project).get(project.quantities[at].name, [])
-            self._say(f"Used by: {'; '.join(uses)}." if uses else "Nothing uses it yet.", False)
+            self.message.say(f"Used by: {'; '.join(uses)}." if uses else "Nothing uses it yet.")
         else:
-            self._say("", False)
-
-    def _say(self, text: str, alarm: bool) -> None:
-        set_property(self.message, "role", "alarm" if alarm else "quiet")
-        self.message.setText(text)
+            self.message.say("")
 
     # --- acts -----------------------------------------------------------------------------------------------
 

@@ -7,6 +7,8 @@ from html import escape
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel
 
+from omakase.ui.kit.theme import set_property
+
 
 class Label(QLabel):
     """Plain text, whatever is in it."""
@@ -15,6 +17,23 @@ class Label(QLabel):
         super().__init__()
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
+
+
+class Message(Label):
+    """What a page has to say: quiet, or in the colour of what is wrong."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWordWrap(True)
+
+    def say(self, text: str, alarm: bool = False) -> None:
+        """Shows a text in the place of the last one."""
+        set_property(self, "role", "alarm" if alarm else "quiet")
+        self.setText(text)
+
+    def warn(self, text: str) -> None:
+        """Shows what is wrong."""
+        self.say(text, True)
 
 
 class Heading(QLabel):

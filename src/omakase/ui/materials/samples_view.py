@@ -25,9 +25,9 @@ from omakase.project.quickline import laminate_code
 from omakase.ui.kit.fields import QuantityField, WordField, positive
 from omakase.ui.kit.fitting_list import fitting_list
 from omakase.ui.kit.flow import FlowLayout
-from omakase.ui.kit.labels import Heading, Label
+from omakase.ui.kit.labels import Heading, Label, Message
 from omakase.ui.kit.photo import Photo
-from omakase.ui.kit.theme import SPACE, set_property
+from omakase.ui.kit.theme import SPACE
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
 from omakase.units import QuantityError
@@ -46,8 +46,7 @@ class SamplesView(TopPage):
         self._filling = False
         self.list = self.entry = fitting_list("Samples", TITLES, 2)
         self.head = Heading()
-        self.message = Label()
-        self.message.setWordWrap(True)
+        self.message = Message()
         self.name, self.note, self.photo = WordField("Name of the sample"), WordField("Note"), WordField("Photograph")
         self.find_photo, self.picture = (
             QPushButton("Photograph…"),
@@ -129,7 +128,7 @@ class SamplesView(TopPage):
             lambda text: self._change(lambda s: edits.read_thickness(s, text, self.session.units), "measure a sample")
         )
         for field in (self.length, self.width_field):
-            field.problem.connect(self._say)
+            field.problem.connect(self.message.warn)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -201,7 +200,7 @@ class SamplesView(TopPage):
         self.feed.setEnabled(report is not None and report.fraction is not None and report.fraction < 0.95)
         problem = self.picture.show_file("" if report is None else report.sample.photo)
         if report is None:
-            self._say("")
+            self.message.say("")
             return
         sample = report.sample
         self.name.set_value(sample.name)
@@ -218,19 +217,15 @@ class SamplesView(TopPage):
         remarks = [*report.warnings, *([problem] if problem else [])]
         if not remarks and report.voids is not None:
             voids, half = report.voids
-            self._say(f"Voids {max(voids, 0.0):.1%} ± {half:.1%}, from mass and thickness (ASTM D2734).", False)
+            self.message.say(f"Voids {max(voids, 0.0):.1%} ± {half:.1%}, from mass and thickness (ASTM D2734).")
         else:
-            self._say("\n".join(remarks), bool(remarks))
+            self.message.say("\n".join(remarks), bool(remarks))
 
     def choose_photo(self, path: str = "") -> None:
         """Takes a picture file as the photograph of the chosen sample; beside the project its path is relative."""
         path = self.picture.choose(self, path)
         if path:
             self._change(lambda sample: replace(sample, photo=path), "photograph")
-
-    def _say(self, text: str, alarm: bool = True) -> None:
-        set_property(self.message, "role", "alarm" if alarm else "quiet")
-        self.message.setText(text)
 
     # --- acts -----------------------------------------------------------------------------------------------
 
@@ -241,7 +236,7 @@ class SamplesView(TopPage):
         try:
             new = change(sample)
         except QuantityError as error:
-            self._say(str(error))
+            self.message.warn(str(error))
             return
         if new != sample:
             self.session.do(edits.change(self.session.document.project, new, text))
@@ -250,7 +245,7 @@ class SamplesView(TopPage):
         """Makes a sample of the chosen candidate's layup."""
         candidate = self.session.layup
         if candidate is None or not candidate.layers:
-            self._say("choose a candidate with a layup first")
+            self.message.warn("choose a candidate with a layup first")
             return
         command, identity = edits.add(self.session.document.project, candidate)
         self.session.do(command)
@@ -277,7 +272,7 @@ class SamplesView(TopPage):
         try:
             command = own_materials.from_sample(project, names, report.fraction, sample.name)
         except OmakaseError as error:
-            self._say(str(error))
+            self.message.warn(str(error))
             return
         self.session.do(command)
-        self._say(f"{', '.join(names)}: {report.fraction:.1%} resin, tested; Ctrl+Z takes it back", False)
+        self.message.say(f"{', '.join(names)}: {report.fraction:.1%} resin, tested; Ctrl+Z takes it back")

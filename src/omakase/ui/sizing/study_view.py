@@ -27,10 +27,10 @@ from omakase.evaluate.sizing.study import (
 )
 from omakase.project.library import materials_of
 from omakase.ui.kit.flow import FlowLayout
-from omakase.ui.kit.labels import Label
+from omakase.ui.kit.labels import Label, Message
 from omakase.ui.kit.plot_frame import MIDDLE, RIGHT, PlotFrame
 from omakase.ui.kit.searching import Searching
-from omakase.ui.kit.theme import SPACE, Theme, font, pen, set_property
+from omakase.ui.kit.theme import SPACE, Theme, font, pen
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
 
@@ -227,8 +227,7 @@ class StudyView(TopPage):
             box.setAccessibleName(name)
             box.setProperty("glue", "loose")
         self.picture = StudyPicture(session, theme)
-        self.message = Label()
-        self.message.setWordWrap(True)
+        self.message = Message()
         self.keep_csv, self.keep_picture = QPushButton("Save as CSV…"), QPushButton("Save as picture…")
         flow = FlowLayout(gap=SPACE)
         for text, box in (("vary", self.first), ("and", self.second), ("look at", self.measure)):
@@ -275,7 +274,7 @@ class StudyView(TopPage):
             return
         self._inputs = inputs
         if brief is None or candidate is None:
-            self._say("Choose a candidate to study.")
+            self.message.say("Choose a candidate to study.")
             return
         offered = parameters(brief, candidate, materials_of(self.session.document.project))
         self._fill(self.first, [(parameter.title, parameter.key) for parameter in offered])
@@ -315,7 +314,7 @@ class StudyView(TopPage):
         if first is None or measure is None or brief is None or candidate is None:
             return
         self.picture.show_study(None, first.now)
-        self._say("Working it out …")
+        self.message.say("Working it out …")
         project, evaluator = self.session.document.project, self.session.evaluator
         workers = self.session.workers
 
@@ -331,7 +330,7 @@ class StudyView(TopPage):
 
     def _end(self, message: str) -> None:
         if message:
-            self._say(message, True)
+            self.message.warn(message)
             return
         study, units = self.picture.study, self.session.units
         if isinstance(study, Curve):
@@ -345,17 +344,13 @@ class StudyView(TopPage):
                 "Does not cross its limit in this range." if limit else "The brief sets no limit on this."
             )  # fmt: skip
             by = "full" if study.verified == len(study.x) else "quick"
-            self._say(f"{len(study.x)} points by the {by} evaluator. {text}")
+            self.message.say(f"{len(study.x)} points by the {by} evaluator. {text}")
         elif isinstance(study, Map):
             good = float(np.mean(study.shares[np.isfinite(study.shares)] >= 1.0)) if study.shares.size else 0.0
             remark = f"{study.values.size} points by the quick answer; {good:.0%} of them meet the brief."
             if study.checked:
                 remark += f" Of {study.checked} points judged in full, none is more than {study.error:.1%} off."
-            self._say(remark)
-
-    def _say(self, text: str, alarm: bool = False) -> None:
-        set_property(self.message, "role", "alarm" if alarm else "quiet")
-        self.message.setText(text)
+            self.message.say(remark)
 
     def set_value(self, value: float, last: bool = True) -> None:
         """Puts a value of the first number into the candidate or brief; the study follows after the last of a drag."""
@@ -372,7 +367,7 @@ class StudyView(TopPage):
             command = as_command(brief, candidate, materials_of(project), first, float(value))
         except OmakaseError as error:
             self._held = False
-            self._say(str(error), True)
+            self.message.warn(str(error))
             return
         self.session.do(command)
         if last:
@@ -392,14 +387,14 @@ class StudyView(TopPage):
             with Path(path).open("w", encoding="utf-8", newline="") as file:
                 csv.writer(file).writerows(csv_rows(self.picture.study))
         except OSError as error:
-            self._say(f"'{path}' cannot be written: {error.strerror}", True)
+            self.message.warn(f"'{path}' cannot be written: {error.strerror}")
             return
-        self._say(f"saved {Path(path).name}")
+        self.message.say(f"saved {Path(path).name}")
 
     def save_picture(self, path: str = "") -> None:
         """Writes the picture as PNG."""
         path = path or QFileDialog.getSaveFileName(self, "Save the picture", "study.png", "PNG (*.png)")[0]
         if path and not self.picture.grab().save(path):
-            self._say(f"'{path}' cannot be written", True)
+            self.message.warn(f"'{path}' cannot be written")
         elif path:
-            self._say(f"saved {Path(path).name}")
+            self.message.say(f"saved {Path(path).name}")

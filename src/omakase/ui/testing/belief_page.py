@@ -20,9 +20,9 @@ from omakase.ui.kit.day import today
 from omakase.ui.kit.fields import ChoiceField, framed
 from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.kit.flow import FlowLayout
-from omakase.ui.kit.labels import Label, plain
+from omakase.ui.kit.labels import Label, Message, plain
 from omakase.ui.kit.plot_frame import PlotFrame
-from omakase.ui.kit.theme import SPACE, Theme, draw_elided, pen, set_property
+from omakase.ui.kit.theme import SPACE, Theme, draw_elided, pen
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.page_picture import PagePicture
@@ -145,8 +145,7 @@ class BeliefPage(BenchPage):
         self.accept = QPushButton("Accept it")
         self.accepted = fitting_list("Accepted from tests", ("Accepted", "Value", "From"), 1)
         self.withdraw = QPushButton("Withdraw it")
-        self.message = Label()
-        self.message.setWordWrap(True)
+        self.message = Message()
         self._found: list[Offer] = []
         self._arrange()
         self.group.committed.connect(lambda _v: self.refresh())
@@ -235,7 +234,9 @@ class BeliefPage(BenchPage):
         offer = self.offer
         if offer is None:
             self.value.setText("")
-            self._say("This series offers nothing yet: it needs values, and a material or check that they are for.")
+            self.message.say(
+                "This series offers nothing yet: it needs values, and a material or check that they are for."
+            )
             return
         basis = self.basis.currentData()
         value = offer.bases.get(basis)
@@ -251,7 +252,7 @@ class BeliefPage(BenchPage):
         remark = (
             f"It touches {', '.join(names[:4])}{' …' if len(names) > 4 else ''}." if names else "No candidate uses it."
         )
-        self._say(f"{offer.warning} {BASES[basis]}: {why}. {remark}".strip(), bool(offer.warning))
+        self.message.say(f"{offer.warning} {BASES[basis]}: {why}. {remark}".strip(), bool(offer.warning))
 
     # --- acts -----------------------------------------------------------------------------------------------
 
@@ -264,7 +265,7 @@ class BeliefPage(BenchPage):
             project = self.model.session.document.project
             command = believing.take(project, report, offer, self.basis.currentData(), today())
         except OmakaseError as error:
-            self._say(str(error), True)
+            self.message.warn(str(error))
             return
         self.model.do(command)
 
@@ -273,7 +274,3 @@ class BeliefPage(BenchPage):
         identity = chosen_key(self.accepted)
         if identity:
             self.model.do(edits.withdraw(self.model.session.document.project, identity))
-
-    def _say(self, text: str, alarm: bool = False) -> None:
-        set_property(self.message, "role", "alarm" if alarm else "quiet")
-        self.message.setText(text)

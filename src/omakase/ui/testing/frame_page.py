@@ -21,8 +21,8 @@ from omakase.project.library import materials_of
 from omakase.project.model import Specimen
 from omakase.ui.kit.fields import ChoiceField, QuantityField, framed, within
 from omakase.ui.kit.flow import FlowLayout
-from omakase.ui.kit.labels import Heading, Label
-from omakase.ui.kit.theme import SPACE, Theme, set_property
+from omakase.ui.kit.labels import Heading, Label, Message
+from omakase.ui.kit.theme import SPACE, Theme
 from omakase.ui.testing.import_page import put_curve
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.plot import CurvePlot
@@ -79,9 +79,8 @@ class FramePage(QWidget):
         self.frame: LoadFrame | None = None
         self.rows: dict[Quantity, list[np.ndarray]] = {}
         self.plot = CurvePlot(theme, "Live curve")
-        self.head, self.state = Heading(), Label()
+        self.head, self.state = Heading(), Message()
         self.head.setWordWrap(True)
-        self.state.setWordWrap(True)
         self.speed = QuantityField(
             "speed", "Speed of the crosshead", within(1e-7, 0.02, "between 0.006 and 1200 mm/min")
         )
@@ -101,7 +100,7 @@ class FramePage(QWidget):
             button.clicked.connect(lambda _checked, act=act: act())
         self.back.clicked.connect(lambda: self.done.emit())
         for field in (self.speed, self.capacity):
-            field.problem.connect(lambda text: self._say(text, True) if text else None)
+            field.problem.connect(lambda text: self.state.warn(text) if text else None)
 
     def _arrange(self) -> None:
         row, buttons = FlowLayout(gap=SPACE), FlowLayout(gap=SPACE)
@@ -166,7 +165,7 @@ class FramePage(QWidget):
             )  # fmt: skip
             self.frame.start(self.speed._value or 1e-4)
         except OmakaseError as error:
-            self._say(str(error), True)
+            self.state.warn(str(error))
             return
         self.rows = {name: [] for name in self.frame.channels}
         self._ran_for = report.series.id
@@ -192,7 +191,7 @@ class FramePage(QWidget):
                 f"{quantity(float(force[-1]), 'force', units)} at {quantity(float(travel[-1]), 'deflection', units)}, "
             )
             remark += f"most {quantity(float(force.max()), 'force', units)}"
-            self._say(f"{remark}; {'running' if self.frame.running else self.frame.why_stopped}")
+            self.state.say(f"{remark}; {'running' if self.frame.running else self.frame.why_stopped}")
         if not self.frame.running:
             self._timer.stop()
             self.plot.fit()
@@ -217,7 +216,7 @@ class FramePage(QWidget):
         try:
             curve = Curve({name: self._column(name) for name in self.rows})
         except OmakaseError as error:
-            self._say(str(error), True)
+            self.state.warn(str(error))
             return
         self.rows = {}
         self.model.choose_series(self._ran_for)  # another may have been looked at meanwhile
@@ -229,10 +228,6 @@ class FramePage(QWidget):
         self.start.setEnabled(not running)
         self.stop.setEnabled(running)
         self.keep.setEnabled(not running and len(self._column("force")) > 1)
-
-    def _say(self, text: str, alarm: bool = False) -> None:
-        set_property(self.state, "role", "alarm" if alarm else "quiet")
-        self.state.setText(text)
 
     def set_theme(self, theme: Theme) -> None:
         self.plot.set_theme(theme)

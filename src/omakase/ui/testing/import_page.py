@@ -28,8 +28,8 @@ from omakase.project import series as edits
 from omakase.project.curve_file import MAX_BYTES, Choice, Stop, Table, make_curve, read_table, suggest
 from omakase.project.curves import to_record
 from omakase.project.disk import read_bytes, shown_name
-from omakase.ui.kit.labels import Label
-from omakase.ui.kit.theme import SPACE, set_property
+from omakase.ui.kit.labels import Label, Message
+from omakase.ui.kit.theme import SPACE
 from omakase.ui.testing.model import SeriesModel
 
 PREVIEW = 7
@@ -52,8 +52,7 @@ class ImportPage(QWidget):
         self.data = b""
         self._turn = 0  # counts the files, so that one that was given up is not shown when it arrives
         self._pool = ThreadPoolExecutor(1)
-        self.head, self.message = Label(), Label()
-        self.message.setWordWrap(True)
+        self.head, self.message = Label(), Message()
         self.head.setWordWrap(True)
         self.head.setTextFormat(Qt.TextFormat.PlainText)
         self.columns = self.entry = QTableWidget()
@@ -112,7 +111,7 @@ class ImportPage(QWidget):
         self._show_table()
         if table is None:
             self.head.setText("This file cannot be taken in; it was not changed.")
-            self._say(error, True)
+            self.message.warn(error)
             return
         specimen = self.model.next_specimen()
         target = f" for specimen {specimen.name}" if specimen is not None else ""
@@ -127,7 +126,7 @@ class ImportPage(QWidget):
         self.problems.clear()
         columns.setRowCount(0)
         columns.setColumnCount(0)
-        self._say("")
+        self.message.say("")
         if table is None:
             self.problems.hide()
             return
@@ -182,11 +181,11 @@ class ImportPage(QWidget):
         except OmakaseError as error:
             missing = next((c.quantity for c in self.choices if c.quantity and not c.unit), "")
             hint = UNIT_HINTS.get(DIMENSIONS[missing], "") if missing in DIMENSIONS else ""  # type: ignore[index]
-            self._say(f"{error}{hint}", True)
+            self.message.warn(f"{error}{hint}")
             self.take.setEnabled(False)
             return
         self.take.setEnabled(True)
-        self._say("; ".join(notes))
+        self.message.say("; ".join(notes))
 
     # --- taking in ------------------------------------------------------------------------------------------
 
@@ -197,7 +196,7 @@ class ImportPage(QWidget):
         try:
             curve, _ = make_curve(self.table, self.choices)
         except OmakaseError as error:
-            self._say(str(error), True)
+            self.message.warn(str(error))
             return
         self._remember(self.table, self.choices)
         put_curve(self.model, curve, self.table.name, self.data)
@@ -217,10 +216,6 @@ class ImportPage(QWidget):
         except (TypeError, ValueError):
             return None
         return choices if len(choices) == len(table.names) else None
-
-    def _say(self, text: str, alarm: bool = False) -> None:
-        set_property(self.message, "role", "alarm" if alarm else "quiet")
-        self.message.setText(text)
 
 
 def _is_small(path: Path) -> bool:

@@ -27,9 +27,9 @@ from omakase.project.model import Region, Specimen
 from omakase.ui.kit.fields import ChoiceField, WordField, framed
 from omakase.ui.kit.fitting_list import RIGHT, chosen_key, fill_list, fitting_list
 from omakase.ui.kit.flow import FlowLayout
-from omakase.ui.kit.labels import Label, plain
+from omakase.ui.kit.labels import Message, plain
 from omakase.ui.kit.photo import Photo
-from omakase.ui.kit.theme import SPACE, Theme, set_property
+from omakase.ui.kit.theme import SPACE, Theme
 from omakase.ui.testing.model import SeriesModel
 from omakase.ui.testing.page import BenchPage
 from omakase.ui.testing.plot import CurvePlot
@@ -96,8 +96,7 @@ class SpecimenPage(BenchPage):
             ("file", "Read a file…"), ("frame", "Run on the frame"), ("weigh", "Weigh it"),
             ("photo", "Photograph…"), ("add", "One more"), ("drop", "Remove"))}  # fmt: skip
         self.sizes = SizeRow("{} of the specimen", in_sentence=False)
-        self.message = Label()
-        self.message.setWordWrap(True)
+        self.message = Message()
         self._arrange()
         self._connect()
 
@@ -178,7 +177,7 @@ class SpecimenPage(BenchPage):
         self.sizes.changed.connect(
             lambda key, v: self._edit(lambda s: edits.with_size(s, key, v), "size of a specimen")
         )
-        self.sizes.problem.connect(lambda text: self._say(text, True) if text else None)
+        self.sizes.problem.connect(lambda text: self.message.warn(text) if text else None)
         self.force.committed.connect(
             lambda v: self._edit(lambda s: edits.with_force(s, v, self.units), "force at failure")
         )
@@ -269,7 +268,7 @@ class SpecimenPage(BenchPage):
         if specimen_report.verdict in ("at_least", "void"):
             remarks.append(f"{VERDICT_WORDS[specimen_report.verdict]}: {specimen_report.why}")
         remarks += specimen_report.reduction.remarks if specimen_report.reduction is not None else ()
-        self._say("; ".join(remarks), bool(specimen_report.error))
+        self.message.say("; ".join(remarks), bool(specimen_report.error))
 
     def show_numbers(self, specimen: SpecimenReport | None) -> None:
         """The numbers of a specimen, each with its formula and source under it; what stays the same is left alone."""
@@ -407,9 +406,9 @@ class SpecimenPage(BenchPage):
             return
         trial = reduce_specimen(report.series, msgspec.structs.replace(specimen.specimen, region=region), report.method)
         if trial.error:
-            self._say(trial.error, True)
+            self.message.warn(trial.error)
             return
-        self._say("")
+        self.message.say("")
         self.show_numbers(trial)
 
     def _set_region(self, low: float, high: float) -> None:
@@ -447,7 +446,3 @@ class SpecimenPage(BenchPage):
         path = self.picture.choose(self, path)
         if path:
             self._edit(lambda specimen: replace(specimen, photo=path), "photograph")
-
-    def _say(self, text: str, alarm: bool = False) -> None:
-        set_property(self.message, "role", "alarm" if alarm else "quiet")
-        self.message.setText(text)

@@ -30,7 +30,7 @@ from omakase.ui.kit.day import today
 from omakase.ui.kit.fields import ChoiceField, framed
 from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.kit.flow import FlowLayout
-from omakase.ui.kit.labels import Heading, Label, plain
+from omakase.ui.kit.labels import Heading, Label, Message, plain
 from omakase.ui.kit.theme import SPACE, Theme, set_property
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
@@ -63,8 +63,7 @@ class TestsView(TopPage):
         self.list = self.entry = fitting_list("Series of tests", ("Series", "Result"), 1)
         self.head = Heading()
         self.head.setWordWrap(True)
-        self.message = Label()
-        self.message.setWordWrap(True)
+        self.message = Message()
         self.method = QComboBox()
         self.method.setAccessibleName("Which test")
         self.why = Label()
@@ -128,7 +127,7 @@ class TestsView(TopPage):
 
     def _connect(self) -> None:
         self.model.changed.connect(self.refresh)
-        self.model.told.connect(self._say)
+        self.model.told.connect(self.message.say)
         self.session.chosen_changed.connect(self._fill_methods)
         self.session.results_changed.connect(self._fill_methods)
         selection = self.list.selectionModel()
@@ -190,7 +189,7 @@ class TestsView(TopPage):
             self.head.show_parts("", HINT)
         else:
             self.head.show_parts(report.series.name, self._head(report))
-        self._say("")
+        self.message.say("")
 
     def _result(self, report: SeriesReport) -> str:
         summary, units = report.main, self.session.units
@@ -258,17 +257,13 @@ class TestsView(TopPage):
         if identity and not self._filling:
             self.model.choose_series(identity)
 
-    def _say(self, text: str, alarm: bool = True) -> None:
-        set_property(self.message, "role", "alarm" if alarm else "quiet")
-        self.message.setText(text)
-
     # --- acts -----------------------------------------------------------------------------------------------
 
     def plan_series(self) -> None:
         """Plans the chosen test of the chosen candidate and shows the plan."""
         brief, candidate, project = self.session.brief, self.session.layup, self.session.document.project
         if brief is None or candidate is None or not candidate.layers:
-            self._say("choose a candidate with a layup first")
+            self.message.warn("choose a candidate with a layup first")
             return
         method = self.method.currentData()
         try:
@@ -277,7 +272,7 @@ class TestsView(TopPage):
             if method == "proof_load":
                 series = planning.plan_proof(series, brief, self.session.result, today())
         except OmakaseError as error:
-            self._say(str(error))
+            self.message.warn(str(error))
             return
         command, identity = edits.add_series(project, series)
         self.session.do(command)
@@ -292,12 +287,12 @@ class TestsView(TopPage):
         try:
             self.session.do(edits.remove_series(self.session.document.project, report.series.id))
         except OmakaseError as error:
-            self._say(str(error))
+            self.message.warn(str(error))
 
     def read_file(self, path: str = "") -> None:
         """Shows a file of a curve to be taken in; asks for one where none is given."""
         if self.model.report is None:
-            self._say("plan a series first: the curve needs a specimen to belong to")
+            self.message.warn("plan a series first: the curve needs a specimen to belong to")
             return
         shown = self.files.open(Path(path)) if path else self.files.choose()
         if shown:
@@ -310,7 +305,7 @@ class TestsView(TopPage):
             return
         mass = areal_mass(report, materials_of(self.session.document.project)) * specimen_area(specimen.sizes)
         if mass <= 0.0:
-            self._say("the simulated scale does not know what such a specimen is made of: type its mass")
+            self.message.warn("the simulated scale does not know what such a specimen is made of: type its mass")
             return
         # a specimen is up to some per cent off its bookkeeping, always by the same
         share = 1.0 + ((sum(map(ord, report.series.id + specimen.specimen.id)) % 13) - 5) / 200.0
