@@ -32,7 +32,7 @@ from omakase.core.members import (
     tube,
 )
 from omakase.core.plates import condensation, disc, energies, grid, large_deflection, lines, reduced, section, solver
-from omakase.core.sections import cylinder, drawn, long_plates, outlines, profile, ring, thin_walled
+from omakase.core.sections import aerofoils, cylinder, drawn, long_plates, outlines, profile, ring, thin_walled
 from omakase.core.specimens import beams, curve, statistics
 from omakase.core.specimens.methods import proof_load
 from omakase.core.specimens.registry import all_methods
@@ -153,7 +153,8 @@ def methods_text() -> str:
         ("A wall in the section", thin_walled.wall_law),
         ("The section", thin_walled.ThinWalled),
         ("Warping held back", thin_walled.ThinWalled.warping),
-        ("The aerofoil", outlines.profile_half),
+        ("The aerofoil", aerofoils.half_thickness),
+        ("The mean line of an aerofoil", aerofoils.camber),
         ("What a spar is", spar.SparResponse),
         ("Compression of a wall", long_plates.LongPlate.compression),
         ("Compression of a flange", long_plates.LongPlate.flange),

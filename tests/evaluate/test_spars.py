@@ -196,6 +196,7 @@ class WrongInput(unittest.TestCase):
         self.told(".form", "leave nothing", height=(Station(0.0, 0.003),))
         self.told(".form", "must rise along", width=(Station(0.5, 0.03), Station(0.2, 0.03)))
         self.told(".form", "no points yet", outline="drawn")
+        self.told(".form", "four digits", outline="drawn", profile="24")
         self.told(".form", "crosses itself", outline="drawn",
                   points=tuple(OutlinePoint(*p) for p in ((0, 0), (1, 1), (1, 0), (0, 1))))  # fmt: skip
         self.told(".form", "stand between", NOSE, width=(Station(0.0, 0.4),))

@@ -17,9 +17,10 @@ from omakase.core.members.spar import Spar, SparResponse, SparShape
 from omakase.core.members.stretches import whole
 from omakase.core.members.strip import WidthLaw
 from omakase.core.plates.section import PlateSection
+from omakase.core.sections.aerofoils import half_thickness
 from omakase.core.sections.drawn import DrawnOutline
 from omakase.core.sections.long_plates import LongPlate, long_plate
-from omakase.core.sections.outlines import OUTLINE_WALLS, OutlineSizes, mid_lines, outline_walls, profile_half
+from omakase.core.sections.outlines import OUTLINE_WALLS, OutlineSizes, mid_lines, outline_walls
 from omakase.core.sections.ring import Ring
 from omakase.core.sections.thin_walled import MidLines, ThinWalled, wall_law
 from omakase.project.demo import demo_project
@@ -256,7 +257,7 @@ class Outlines(unittest.TestCase):
                 t = 0.002
                 lines = mid_lines(name, self.sizes(), dict.fromkeys(walls, t))  # type: ignore[arg-type]
                 high = np.ptp(lines.nodes[0, :, 1]) + t
-                expected = 2 * profile_half(np.array([0.3]), 0.12)[0] * 0.2 if name == "nose" else 0.04
+                expected = 2 * half_thickness(np.array([0.3]), 0.12)[0] * 0.2 if name == "nose" else 0.04
                 self.assertAlmostEqual(high / expected, 1.0, delta=0.01)
                 self.assertEqual(set(lines.walls.tolist()), set(range(len(walls))))
 
@@ -276,11 +277,12 @@ class Outlines(unittest.TestCase):
     def test_aerofoil(self) -> None:
         """A 4-digit section is thickest at 0.3 of the chord and has a nose radius of 1.1019 t² (NACA report 460)."""
         x = np.linspace(0.0, 1.0, 2001)
-        half = profile_half(x, 0.12)
+        half = half_thickness(x, 0.12)
         self.assertAlmostEqual(2 * half.max(), 0.12, delta=1e-4)
         self.assertAlmostEqual(x[half.argmax()], 0.3, delta=0.002)
         near = 1e-6
-        self.assertAlmostEqual(profile_half(np.array([near]), 0.12)[0] ** 2 / (2 * near), 1.1019 * 0.12**2, delta=2e-4)
+        radius = half_thickness(np.array([near]), 0.12)[0] ** 2 / (2 * near)
+        self.assertAlmostEqual(radius, 1.1019 * 0.12**2, delta=2e-4)
 
     def test_what_does_not_fit_is_told(self) -> None:
         thick = dict.fromkeys(OUTLINE_WALLS["channel"], 0.002)

@@ -83,14 +83,38 @@ class Spars(WindowTest):
         self.type_into("Width at station 1", "200 mm")
         self.type_into("Width at station 2", "150 mm")
         self.assertTrue(session.result.ok, session.result.error)
-        button = next(own for own in self.window.findChildren(QToolButton) if own.accessibleName() == "Another web")
-        button.click()
-        self.process()
+        self.click("Another web")
         self.assertEqual(len(session.candidate.form.webs), 2)
         self.assertTrue(session.result.ok, session.result.error)
         self.type_into("Place of web 1 as a share of the width", "0.9")
         self.assertIn("from the smallest", self.window.layup_editor.form.paragraph.message)
         self.window.grab()
+
+    def test_an_outline_by_the_number_of_its_profile(self) -> None:
+        self.show("c3")
+        session, form = self.window.session, self.window.layup_editor.form
+        self.choose("Outline of the section", "drawn by points")
+        self.type_into("Width at station 1", "200 mm")
+        self.type_into("Width at station 2", "150 mm")
+        self.click("Let the height follow: in proportion")
+        symmetric = session.result.worst("deflection").value
+        self.type_into("Number of the 4-digit profile", "4418")
+        self.assertTrue(session.result.ok, session.result.error)
+        self.assertLess(session.result.worst("deflection").value, 0.7 * symmetric)
+        self.type_into("Number of the 4-digit profile", "44")
+        self.assertIn("four digits", form.paragraph.message)
+        self.window.grab()
+        self.press(Qt.Key.Key_Z, CTRL)
+        deflection = session.result.worst("deflection").value
+        self.click("Keep the outline as points of its own")
+        self.assertEqual((len(session.candidate.form.points), session.candidate.form.profile), (33, ""))
+        self.assertAlmostEqual(session.result.worst("deflection").value, deflection)
+        self.click("Draw it as the 4-digit profile 0012, then type another")
+        self.assertEqual(session.candidate.form.profile, "0012")
+
+    def click(self, name: str) -> None:
+        next(own for own in self.window.findChildren(QToolButton) if own.accessibleName() == name).click()
+        self.process()
 
     def test_an_outline_is_read_from_a_file(self) -> None:
         self.show("c3")

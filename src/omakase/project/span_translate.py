@@ -19,6 +19,7 @@ from omakase.core.members.stretches import Run, Stretch, stretches
 from omakase.core.members.strip import Strip, WidthLaw
 from omakase.core.members.tube import Tube, check_tube
 from omakase.core.plates.basis import gauss
+from omakase.core.sections.aerofoils import four_digit
 from omakase.core.sections.drawn import DrawnOutline
 from omakase.core.sections.outlines import mid_lines, outline_walls
 from omakase.core.sections.profile import Profile, mid_line
@@ -179,10 +180,16 @@ def chord_of(brief: model.Brief) -> WidthLaw | None:
 
 
 def drawn(form: spans.SparForm) -> DrawnOutline | None:
-    """The outline of a form that is drawn by points; None for another.  Raises MemberError."""
-    if form.outline != "drawn" or not form.points:
-        return None
-    return _outline(form.points, form.webs)
+    """The outline of a form that is drawn, by its profile or by points; None for another.  Raises MemberError."""
+    points = outline_points(form)
+    return _outline(points, form.webs) if form.outline == "drawn" and points else None
+
+
+def outline_points(form: spans.SparForm) -> tuple[spans.OutlinePoint, ...]:
+    """The points of its profile, else its own.  Raises MemberError."""
+    if not form.profile:
+        return form.points
+    return tuple(spans.OutlinePoint(y, z) for y, z in four_digit(form.profile))
 
 
 @lru_cache(maxsize=64)

@@ -286,7 +286,7 @@ class SparForm(Record, frozen=True, tag_field="kind", tag="spar"):
     hat.  ``cap`` : width of the caps of a nose or a drawn outline.  ``bond`` : width over which a cap is bonded to each
     web, or a flange to a skin, 0 where all is moulded in one; ``bond_strength`` : of that bond in shear, Pa.
     ``points`` : of a drawn outline, closed from the last to the first; ``webs`` : where webs stand in it, as shares of
-    its width.
+    its width.  ``profile`` : number of the 4-digit aerofoil that a drawn outline is, such as 2412, in place of points.
     """
 
     outline: Literal["channel", "z", "i", "box", "two_cells", "hat", "nose", "drawn"] = "channel"
@@ -301,6 +301,7 @@ class SparForm(Record, frozen=True, tag_field="kind", tag="spar"):
     at: float = 0.3
     points: tuple[OutlinePoint, ...] = ()
     webs: tuple[float, ...] = ()
+    profile: str = ""
 
 
 class Zone(Record, frozen=True):

@@ -18,8 +18,9 @@ from omakase.core.members.strip import WidthLaw
 from omakase.core.members.tube import KINEMATICS, TubeActing
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.section import PlateSection
+from omakase.core.sections.aerofoils import half_thickness
 from omakase.core.sections.drawn import DrawnOutline
-from omakase.core.sections.outlines import OutlineName, OutlineSizes, mid_lines, outline_walls, profile_half
+from omakase.core.sections.outlines import OutlineName, OutlineSizes, mid_lines, outline_walls
 from omakase.core.sections.thin_walled import MidLines, ThinWalled, WallLaw, wall_law
 
 ORDER = 4
@@ -64,7 +65,7 @@ class SparShape(msgspec.Struct, frozen=True):
             share = np.clip(width / chord, 0.0, THICKEST_AT) if self.outline == "nose" else np.full_like(x, self.at)
             if not 0.0 < self.at < 1.0:
                 raise MemberError("a spar stands between 0 and 1 of the chord")
-            height = 2.0 * profile_half(share, self.ratio) * chord
+            height = 2.0 * half_thickness(share, self.ratio) * chord
         else:
             raise MemberError("a spar needs a height, or a chord of the aerofoil that it fills")
         cap = self.cap if self.drawn is None else self.cap / self.width.first

@@ -15,6 +15,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.errors import MemberError, both_units
+from omakase.core.sections.aerofoils import half_thickness
 from omakase.core.sections.drawn import DrawnOutline, inset
 from omakase.core.sections.thin_walled import MidLines
 
@@ -65,12 +66,6 @@ def outline_walls(outline: OutlineName, drawn: DrawnOutline | None = None, cap: 
     if drawn is None:
         raise MemberError("the outline has no points yet: read them from a file of coordinates")
     return drawn.walls(cap > 0.0)
-
-
-def profile_half(x: np.ndarray, ratio: float) -> np.ndarray:
-    """Half the thickness over the chord of a symmetric 4-digit aerofoil at x of the chord (NACA report 460, 1933)."""
-    polynomial = -0.1260 * x - 0.3516 * x**2 + 0.2843 * x**3 - 0.1015 * x**4
-    return 5.0 * ratio * (0.2969 * np.sqrt(x) + polynomial)
 
 
 class _Path:
@@ -281,11 +276,11 @@ def _nose(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray]) -> None:
     # along the outside from the web to the leading edge, closer together where it bends
     angle = np.linspace(0.0, np.pi / 2.0, SKIN_PIECES // 2 + 1)
     cap_at = share - sizes.cap / chord
-    if (2.0 * profile_half(cap_at, sizes.ratio) * chord <= upper + lower).any():
+    if (2.0 * half_thickness(cap_at, sizes.ratio) * chord <= upper + lower).any():
         raise MemberError("the walls of the nose are thicker than the aerofoil leaves room for")
 
     def point(x: np.ndarray, side: float, thick: np.ndarray) -> Point:
-        half = profile_half(x, sizes.ratio) * chord
+        half = half_thickness(x, sizes.ratio) * chord
         # half the wall inside: along z where the skin is flat, and along y at the leading edge
         z = np.maximum(half - thick / 2.0, 0.0)
         y = np.where(x > 0.0, (x - share) * chord, -share * chord + thick / 2.0)

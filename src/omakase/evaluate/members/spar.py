@@ -14,9 +14,9 @@ from omakase.core.members.field import Response
 from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.spar import ORDER, SparResponse
 from omakase.core.sections.drawn import MOST_WEBS
-from omakase.core.sections.outlines import mid_lines, profile_half
+from omakase.core.sections.outlines import mid_lines
 from omakase.evaluate.members import spans
-from omakase.evaluate.members.sentence import Act, Choice, Number, Part, Range, Sentence, Words, with_value
+from omakase.evaluate.members.sentence import Act, Choice, Name, Number, Part, Range, Sentence, Words, with_value
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter
 from omakase.project import edits, span_translate, translate
@@ -46,6 +46,7 @@ WIDTHS = {
 }  # fmt: skip
 
 
+PROFILE = "0012"  # a drawn outline to begin with
 CAP_SHARE = 0.2  # of the width of a drawn outline, that its caps take at most to begin with
 
 
@@ -99,7 +100,7 @@ class SparKind(spans.SpanKind):
         """In the proportions of the points; its walls take the layers of those that did the same before."""
         form = candidate.form
         assert isinstance(form, SparForm)
-        new = replace(form, outline="drawn", points=points, height=(), webs=form.webs or (0.3,))
+        new = replace(form, outline="drawn", points=points, profile="", height=(), webs=form.webs or (0.3,))
         return _with_walls(candidate, replace(candidate, form=new))
 
     # --- sentences ------------------------------------------------------------------------------------------
@@ -247,7 +248,17 @@ def _high(candidate: Candidate, sizes: tuple[Station, ...]) -> Candidate:
 
 def _webs_sentence(form: SparForm) -> list[Part]:
     """How many points there are, and where webs stand."""
-    parts: list[Part] = [Words(f", {len(form.points)} points, webs at")]
+    if form.profile:
+        parts: list[Part] = [
+            Words(", 4-digit profile"),
+            Name(("form", "profile"), "Number of the 4-digit profile", "another profile"),
+            Act("its points", "Keep the outline as points of its own", "outline by points", _by_points),
+            Words(", webs at"),
+        ]
+    else:
+        profile = Act("4-digit profile", f"Draw it as the 4-digit profile {PROFILE}, then type another", "a profile",
+                      partial(_by_profile, number=PROFILE))  # fmt: skip
+        parts = [Words(f", {len(form.points)} points, or a"), profile, Words(", webs at")]
     for i, _ in enumerate(form.webs):
         path = ("form", "webs", i)
         parts += [
@@ -258,6 +269,21 @@ def _webs_sentence(form: SparForm) -> list[Part]:
     if len(form.webs) < MOST_WEBS:
         parts.append(Act("+ web", "Another web", "add a web", partial(_other_webs, gone=-1, new=place)))
     return parts
+
+
+def _by_points(candidate: Candidate) -> Candidate:
+    """The same outline, by points; a number that is no profile leaves the points that were there."""
+    form = candidate.form
+    assert isinstance(form, SparForm)
+    try:
+        points = span_translate.outline_points(form)
+    except MemberError:
+        points = form.points
+    return replace(candidate, form=replace(form, points=points, profile=""))
+
+
+def _by_profile(candidate: Candidate, number: str) -> Candidate:
+    return replace(candidate, form=replace(candidate.form, profile=number))
 
 
 def _other_webs(candidate: Candidate, gone: int, new: float | None = None) -> Candidate:
@@ -271,8 +297,8 @@ def _with_walls(before: Candidate, after: Candidate) -> Candidate:
     """The layers of a candidate under another outline: each wall takes those of one that did the same before."""
     was, form = KIND.walls(before), after.form
     if isinstance(form, SparForm) and form.outline == "drawn":
-        if not form.points:
-            form = replace(form, points=_aerofoil(), webs=(0.3,))
+        if not (form.points or form.profile):
+            form = replace(form, profile=PROFILE, webs=(0.3,))
         widest = CAP_SHARE * form.width[0].size if form.width else 0.0
         after = replace(after, form=replace(form, cap=round(min(form.cap, widest), 6)))
     now = KIND.walls(after)
@@ -295,14 +321,6 @@ def role_of(wall: str) -> str:
     if "skin" in wall:
         return "skin"
     return "top" if wall.startswith("upper") or wall == "crown" else "bottom"
-
-
-def _aerofoil() -> tuple[OutlinePoint, ...]:
-    """A symmetric 4-digit aerofoil of 12 %, its trailing edge cut off, to start a drawn outline from."""
-    x = 0.95 * np.sin(np.linspace(0.0, np.pi / 2.0, 13)) ** 2
-    half = profile_half(x, 0.12)
-    upper = [OutlinePoint(round(float(y), 5), round(float(z), 5)) for y, z in zip(x, half, strict=True)]
-    return (*upper, *(OutlinePoint(point.y, -point.z) for point in reversed(upper[1:])))
 
 
 def _with_chord(brief: Brief) -> Brief:
