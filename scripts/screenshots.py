@@ -35,8 +35,11 @@ def main(folder: Path, only: list[str]) -> None:
             application.processEvents()
             application.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
-    def shoot(name: str, prepare: Callable[[MainWindow], object], project: Project | None = None, size=(1280, 800)):
-        if only and name not in only:
+    def shoot(
+        name: str, prepare: Callable[[MainWindow], object], project: Project | None = None, size=(1280, 800), kept=True
+    ):
+        """One that is not ``kept`` is to look at, made only where it is named."""
+        if name not in only and (only or not kept):
             return
         window = make_window(Document(project or demo_project()), preferences(), synchronous=True)
         window.resize(*size)
@@ -221,62 +224,45 @@ def main(folder: Path, only: list[str]) -> None:
 
     shoot("bench", lambda window: None)
     shoot("why", core_shear)
-    if "layup" in only:  # to look at, not to keep
-        shoot("layup", layup)
-    if "material" in only:  # to look at, not to keep
-        shoot("material", material)
+    shoot("layup", layup, kept=False)
+    shoot("material", material, kept=False)
     shoot("library", library)
     shoot("tube", tube)
     shoot("spar", spar)
     shoot("span", span)
-    if "breaking" in only:  # to look at, not to keep
-        shoot("breaking", breaking)
-    if "cloths" in only:
-        shoot("cloths", cloths)
+    shoot("breaking", breaking, kept=False)
+    shoot("cloths", cloths, kept=False)
     shoot("fairing", fairing)
     shoot("lid", lid)
-    if "hatch" in only:  # to look at, not to keep
-        shoot("hatch", chosen("b10", "c2", "l2"))
-        shoot("hatch-dished", chosen("b10", "c3"))
-    if "samples" in only:
-        shoot("samples", samples)
+    shoot("hatch", chosen("b10", "c2", "l2"), kept=False)
+    shoot("hatch-dished", chosen("b10", "c3"), kept=False)
+    shoot("samples", samples, kept=False)
     shoot("ways", ways)
     shoot("menu", menu)
     shoot("study", study)
-    if "study-map" in only:
-        shoot("study-map", study_map)
+    shoot("study-map", study_map, kept=False)
     shoot("reasons", reasons)
     shoot("vehicle", vehicle)
-    if "leg" in only:
-        shoot("leg", chosen("b11", "c5"))
-    if "bracket" in only:
-        shoot("bracket", chosen("b12", "c3", "l3"))
-    if "measured" in only:
-        shoot("measured", chosen("b5", "c9"))
-    if "resize" in only:
-        shoot("resize", resize)
-    if "parts" in only:
-        shoot("parts", parts)
-    if "history" in only:  # to look at, not to keep
-        shoot("history", history)
+    shoot("leg", chosen("b11", "c5"), kept=False)
+    shoot("bracket", chosen("b12", "c3", "l3"), kept=False)
+    shoot("measured", chosen("b5", "c9"), kept=False)
+    shoot("resize", resize, kept=False)
+    shoot("parts", parts, kept=False)
+    shoot("history", history, kept=False)
     shoot("dark", dark)
     shoot("tests", tests)
     shoot("plan", plan)
     shoot("statistics", statistics)
     shoot("believed", believed)
-    if "empty" in only:  # to look at, not to keep
-        shoot("empty", lambda window: None, new_project())
-    if "large-text" in only:
-        shoot("large-text", lambda window: window.step_size(4))
+    shoot("empty", lambda window: None, new_project(), kept=False)
+    shoot("large-text", lambda window: window.step_size(4), kept=False)
     shown = {"bench": lambda window: None, "tube": tube, "spar": spar, "span": span, "strip": dark,
              "cloths": cloths, "samples": samples, "library": library, "tests": tests,
              "vehicle": vehicle, "parts": parts, "resize": resize, "history": history,
              "plan": plan, "statistics": statistics, "compared": compared, "believed": believed}  # fmt: skip
-    if "compared" in only:  # to look at, not to keep
-        shoot("compared", compared)
+    shoot("compared", compared, kept=False)
     for name, show in shown.items():
-        if f"{name}-small" in only:  # to look at, not to keep
-            shoot(f"{name}-small", show, size=(1024, 700))
+        shoot(f"{name}-small", show, size=(1024, 700), kept=False)
     if not only or "report" in only:
         shoot_report(folder / "report.png")
 

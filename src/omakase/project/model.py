@@ -7,7 +7,8 @@ told by ``validation``, record by record, so that one bad candidate does not spo
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Iterable
+from typing import Literal, Protocol, TypeVar
 
 import msgspec
 
@@ -539,6 +540,19 @@ class Project(_Record, frozen=True):
     quantities: tuple[VehicleQuantity, ...] = ()
     decisions: tuple[Decision, ...] = ()
     vehicles: tuple[Vehicle, ...] = ()
+
+
+class _Named(Protocol):
+    @property
+    def id(self) -> str: ...
+
+
+Entry = TypeVar("Entry", bound=_Named)
+
+
+def by_id(entries: Iterable[Entry], identity: str) -> Entry | None:
+    """The entry with an id; None where there is none."""
+    return next((entry for entry in entries if entry.id == identity), None)
 
 
 def find_brief(project: Project, brief_id: str) -> Brief:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from omakase.core.errors import OmakaseError
 from omakase.project.commands import ArrangeAcceptances, ArrangeSeries, replace
-from omakase.project.model import Acceptance, CurveRecord, Project, Reading, Series, Specimen, new_id
+from omakase.project.model import Acceptance, CurveRecord, Project, Reading, Series, Specimen, by_id, new_id
 from omakase.project.step_log import with_units
 from omakase.units import QuantityError, UnitSystem, parse_reading
 
@@ -17,7 +17,7 @@ STRENGTHS = ("Xt", "Xc", "Yt", "Yc", "S12", "S13", "S23", "Zt", "Zc", "Fu")
 
 
 def find_specimen(series: Series, specimen_id: str) -> Specimen | None:
-    return next((specimen for specimen in series.specimens if specimen.id == specimen_id), None)
+    return by_id(series.specimens, specimen_id)
 
 
 def add_series(project: Project, series: Series) -> tuple[ArrangeSeries, str]:

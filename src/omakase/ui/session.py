@@ -39,7 +39,7 @@ from omakase.project import edits
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
 from omakase.project.library import faced_materials, materials_of
-from omakase.project.model import Brief, Candidate, Decision, LoadCase, Project, find_candidate
+from omakase.project.model import Brief, Candidate, Decision, LoadCase, Project, by_id, find_candidate
 from omakase.project.shared import linked_edits
 from omakase.project.validation import candidate_problems
 from omakase.project.vehicle import Sheet, with_formula, with_kept_formulas
@@ -216,9 +216,8 @@ class Session(QObject):
         """The chosen brief and candidate as they are now; asked for some hundred times at every edit."""
         project, ids = self.document.project, (self.brief_id, self.candidate_id)
         if self._found is None or self._found[0] is not project or self._found[1] != ids:
-            brief = next((entry for entry in project.briefs if entry.id == self.brief_id), None)
-            candidates = brief.candidates if brief is not None else ()
-            candidate = next((entry for entry in candidates if entry.id == self.candidate_id), None)
+            brief = by_id(project.briefs, self.brief_id)
+            candidate = by_id(brief.candidates, self.candidate_id) if brief is not None else None
             self._found = project, ids, (brief, candidate)
         return self._found[2]
 

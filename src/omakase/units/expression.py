@@ -10,7 +10,7 @@ Nothing typed is ever evaluated: each name alone goes to the units library.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import TypeVar
 
 HIGHEST_POWER = 4
@@ -42,9 +42,11 @@ def tokens(text: str) -> Iterator[tuple[str, str]]:
         at = match.end()
 
 
-class _Reader:
-    def __init__(self, text: str) -> None:
-        self.parts = [part for part in tokens(text) if part[0] != "gap"]
+class Parts:
+    """The parts of a text one after the other, as (kind, text)."""
+
+    def __init__(self, parts: Iterable[tuple[str, str]]) -> None:
+        self.parts = list(parts)
         self.at = 0
 
     def peek(self) -> tuple[str, str]:
@@ -58,14 +60,14 @@ class _Reader:
 
 def factors(text: str) -> list[tuple[str, int]]:
     """(name, power) of all names in a unit.  Raises ExpressionError."""
-    reader = _Reader(text)
+    reader = Parts(part for part in tokens(text) if part[0] != "gap")
     result = _expression(reader, 0)
     if reader.peek()[0] != "end":
         raise ExpressionError(f"'{reader.peek()[1]}' is not expected in a unit")
     return result
 
 
-def _expression(reader: _Reader, depth: int) -> list[tuple[str, int]]:
+def _expression(reader: Parts, depth: int) -> list[tuple[str, int]]:
     if depth > DEEPEST:
         raise ExpressionError("too many brackets for a unit")
     value = _factor(reader, depth)
@@ -82,7 +84,7 @@ def _expression(reader: _Reader, depth: int) -> list[tuple[str, int]]:
         value += [(name, power * sign) for name, power in _factor(reader, depth)]
 
 
-def _factor(reader: _Reader, depth: int) -> list[tuple[str, int]]:
+def _factor(reader: Parts, depth: int) -> list[tuple[str, int]]:
     kind, text = reader.take()
     if text == "(":
         inside = _expression(reader, depth + 1)
@@ -98,7 +100,7 @@ def _factor(reader: _Reader, depth: int) -> list[tuple[str, int]]:
     return [(name, factor * power) for name, factor in inside]
 
 
-def _power(reader: _Reader, behind_name: bool) -> int:
+def _power(reader: Parts, behind_name: bool) -> int:
     kind, text = reader.peek()
     if kind == "raised":
         reader.take()

@@ -23,7 +23,7 @@ from functools import lru_cache
 import msgspec
 
 from omakase.units.display import UnitSystem, display_unit
-from omakase.units.expression import ExpressionError, factors
+from omakase.units.expression import ExpressionError, Parts, factors
 from omakase.units.parse import DIMENSION_NAMES, SI_UNITS, QuantityError, parse_number, unit_in_base, unit_names
 
 LONGEST, MOST_TOKENS, DEEPEST, HIGHEST = 200, 150, 20, 6
@@ -132,25 +132,16 @@ def _fitting(one: Value, other: Value) -> None:
         )
 
 
-class _Reader:
+class _Reader(Parts):
     """Tokens of one formula; a number comes with the unit behind it."""
 
     def __init__(self, text: str, names: Mapping[str, Value]) -> None:
         if len(text) > LONGEST:
             raise QuantityError(f"a formula may have {LONGEST} characters at most")
+        super().__init__(_tokens(text))
         self.names = names
-        self.parts = list(_tokens(text))
         if len(self.parts) > MOST_TOKENS:
             raise QuantityError("that formula is too long")
-        self.at = 0
-
-    def peek(self) -> tuple[str, str]:
-        return self.parts[self.at] if self.at < len(self.parts) else ("end", "")
-
-    def take(self) -> tuple[str, str]:
-        part = self.peek()
-        self.at += 1
-        return part
 
     def sum(self, depth: int) -> Value:
         if depth > DEEPEST:

@@ -8,7 +8,7 @@ from typing import Any
 from omakase.core.materials.material import Material
 from omakase.core.quantities import BY_LIMIT
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.members.sentence import Choice, Name, Number, Sentence, Side, chosen, value_at
+from omakase.evaluate.members.sentence import Choice, Name, Number, Sentence, Side, chosen, value_at, within
 from omakase.evaluate.results.measured import form_sentence
 from omakase.evaluate.results.wording import AGAINST_WORDS
 from omakase.evaluate.vehicle.fields import numbers_of
@@ -24,8 +24,7 @@ def brief_changes(old: Brief, new: Brief, units: UnitSystem) -> list[str]:
     if type(old.member) is not type(new.member):
         return [f"it is about a {kind_of(new).title}, no longer about a {kind_of(old).title}"]
     listed = list(_compared(_brief_values(old, units), _brief_values(new, units)))
-    for name, words in (("on", "now"), ("off", "no longer")):
-        one, two = (new, old) if name == "on" else (old, new)
+    for words, one, two in (("now", new, old), ("no longer", old, new)):
         listed += [f"{words} {AGAINST_WORDS[own]} the baseline" for own in one.limits.against
                    if own not in two.limits.against]  # fmt: skip
     for what, get in _OTHERS.items():
@@ -52,7 +51,7 @@ def _brief_values(brief: Brief, units: UnitSystem) -> dict[str, str]:
         for k in range(len(case.loads)):
             for what, text in _sentence_values(kind.load_sentence(brief, i, k), brief, units):
                 called = what.replace(f", {case.id} load {k + 1}", f" of load {k + 1}")
-                values[f"{name}, {called[:1].lower()}{called[1:]}"] = text
+                values[f"{name}, {within(called)}"] = text
         values[f"{name}, factor"] = f"{case.factor:g}"
     numbers = numbers_of(brief)
     for path, number in numbers.items():
@@ -72,10 +71,7 @@ def candidate_changes(
     if old.name != new.name:
         listed.append(f"name: {old.name} → {new.name}")
     if type(old.form) is type(new.form):
-        values = [
-            dict(_sentence_values(form_sentence(brief, own, {}), own, units)) for own in (old, new)
-        ]  # fmt: skip
-        listed += _compared(values[0], values[1])
+        listed += _compared(*(dict(_sentence_values(form_sentence(brief, own, {}), own, units)) for own in (old, new)))
     if old.layers != new.layers:
         codes = [layup_code(own.layers, units, faced, materials=True) for own in (old, new)]
         same = codes[0] == codes[1]  # which zone a layer lies in, and the like, is not in the code
@@ -157,4 +153,4 @@ def _compared(old: Mapping[str, str], new: Mapping[str, str]) -> Iterator[str]:
     for what in dict.fromkeys((*old, *new)):
         one, two = old.get(what, NOTHING), new.get(what, NOTHING)
         if one != two:
-            yield f"{what[:1].lower()}{what[1:]}: {one} → {two}"
+            yield f"{within(what)}: {one} → {two}"

@@ -10,12 +10,13 @@ import msgspec
 from omakase.core.materials.material import Material
 from omakase.core.quantities import QUANTITIES
 from omakase.evaluate.history.changes import brief_changes, candidate_changes, material_changes
+from omakase.evaluate.members.sentence import within
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.inputs import materials_used
 from omakase.evaluate.results.wording import counted, quantity
 from omakase.evaluate.vehicle.effects import state_of
 from omakase.project.commands import ArrangeDecisions, replace
-from omakase.project.model import Brief, Candidate, Decision, Project, new_id
+from omakase.project.model import Brief, Candidate, Decision, Project, by_id, new_id
 from omakase.units import UnitSystem
 
 
@@ -82,10 +83,10 @@ class Since(msgspec.Struct, frozen=True):
 
 def since(project: Project, decision: Decision, materials: Mapping[str, Material]) -> Since:
     """What differs in the brief, the candidate and its materials."""
-    brief = next((own for own in project.briefs if own.id == decision.brief), None)
+    brief = by_id(project.briefs, decision.brief)
     if brief is None:
         return Since(gone="its brief was removed")
-    candidate = next((own for own in brief.candidates if own.id == decision.candidate), None)
+    candidate = by_id(brief.candidates, decision.candidate)
     if candidate is None:
         return Since(gone="its candidate was removed")
     then = {own.id: own for own in decision.materials}
@@ -121,7 +122,7 @@ def standing_text(decision: Decision, found: Since, result: CandidateResult | No
 def result_text(decision: Decision, units: UnitSystem) -> str:
     """What it came to when it was decided: mass, verdict and what governed."""
     verdict = "passed" if decision.passes else "did not pass"
-    governed = f", {decision.governs[:1].lower()}{decision.governs[1:]} governed" if decision.governs else ""
+    governed = f", {within(decision.governs)} governed" if decision.governs else ""
     reserve = f" at {decision.reserve:.2f} times what was required" if decision.reserve is not None else ""
     return f"{quantity(decision.values.get('mass', 0.0), 'mass', units)}, {verdict}{governed}{reserve}"
 

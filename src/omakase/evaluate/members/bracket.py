@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping
-from typing import Any
+from functools import partial
 
 import numpy as np
 
@@ -20,7 +20,6 @@ from omakase.evaluate.members.sentence import Name, Number, Sentence, Words, pla
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.project import bracket_translate, translate
-from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, Load, LoadCase
 from omakase.project.spans import BracketForm, BracketMember, OutlinePoint, TipLoad
 from omakase.units import UnitSystem, format_value
@@ -150,24 +149,11 @@ class BracketKind:
     def parameters(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Iterator[Parameter]:
         form = candidate.form
         if isinstance(form, BracketForm):
-            yield Parameter(
-                "radius",
-                "inside radius",
-                "length",
-                form.radius,
-                0.3 * form.radius,
-                4.0 * form.radius,
-                _putter("radius"),
-            )
-            yield Parameter(
-                "width",
-                "width of the bracket",
-                "length",
-                form.width,
-                0.5 * form.width,
-                2.0 * form.width,
-                _putter("width"),
-            )
+            for field, title, least, most in (
+                ("radius", "inside radius", 0.3, 4.0), ("width", "width of the bracket", 0.5, 2.0),
+            ):  # fmt: skip
+                now = getattr(form, field)
+                yield Parameter(field, title, "length", now, least * now, most * now, partial(_put, field))
 
     def levers(self, _brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
         """A larger radius, where it is opened, and a wider or narrower one."""
@@ -199,12 +185,9 @@ def _load_shapes(
         yield Note((tip[0], tip[1] + 0.2 * size), text, "above", "accent")
 
 
-def _putter(field: str) -> Any:
-    def put(state: State, value: float) -> State:
-        brief, candidate, materials = state
-        return brief, replace(candidate, form=replace(candidate.form, **{field: round(value, 9)})), materials
-
-    return put
+def _put(field: str, state: State, value: float) -> State:
+    brief, candidate, materials = state
+    return brief, with_value(candidate, ("form", field), round(value, 9)), materials
 
 
 def _sizes(

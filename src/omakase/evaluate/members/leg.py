@@ -31,7 +31,7 @@ from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter
 from omakase.project import span_translate
 from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate, LayerRecord
+from omakase.project.model import Brief, Candidate, LayerRecord, new_id
 from omakase.project.spans import LegForm, LegMember, Zone
 from omakase.units import UnitSystem, format_value
 
@@ -75,9 +75,7 @@ class LegKind(StripKind):
     def parameters(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Iterator[Parameter]:
         yield spans.length_parameter("leg", brief)
         if isinstance(candidate.form, LegForm):
-            width = spans.scaled_sizes("width", "width of the leg", candidate.form.width)
-            if width is not None:
-                yield width
+            yield from spans.scaled_sizes("width", "width of the leg", candidate.form.width)
 
     def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
         """Wider or narrower; plies that end where they are not needed, or extra ones where it works hardest."""
@@ -137,6 +135,15 @@ def _may_end(layer: LayerRecord) -> bool:
     return layer.structural and layer.role == "ply" and not layer.zone and turned <= ALONG and not layer.shared
 
 
+def _stretch(x: np.ndarray, margin: float, length: float) -> tuple[float, float] | None:
+    """(low, high) in m of a zone over some places and a margin, its ends rounded outward; None if it runs all along."""
+    low = max(math.floor((x.min() - margin) / ROUNDED) * ROUNDED, 0.0)
+    high = min(math.ceil((x.max() + margin) / ROUNDED) * ROUNDED, length)
+    if low <= ROUNDED / 2.0 and high >= length - ROUNDED / 2.0:
+        return None
+    return round(low, 4), round(high, 4)
+
+
 def levelled(brief: Brief, candidate: Candidate, x: np.ndarray, need: np.ndarray, least: float) -> Option | None:
     """The candidate whose plies along end where thinner would do, in whole plies and a few steps; None without any.
 
@@ -152,18 +159,15 @@ def levelled(brief: Brief, candidate: Candidate, x: np.ndarray, need: np.ndarray
     wanted = np.clip(np.ceil(need * whole - (whole - count) - 1e-9), kept, count)
     steps = np.unique(np.ceil(np.linspace(kept, count, MOST_STEPS + 1)))
     zones, layers = list(candidate.zones), list(candidate.layers)
-    taken = {zone.id for zone in zones}
     for low_count, high_count in itertools.pairwise(steps):
         over = x[wanted > low_count]
         if not len(over):
             return None
-        low = max(math.floor((over.min() - MARGIN * length) / ROUNDED) * ROUNDED, 0.0)
-        high = min(math.ceil((over.max() + MARGIN * length) / ROUNDED) * ROUNDED, length)
-        if low <= ROUNDED / 2.0 and high >= length - ROUNDED / 2.0:
+        ends = _stretch(over, MARGIN * length, length)
+        if ends is None:
             continue
-        name = next(f"z{k}" for k in range(1, 99) if f"z{k}" not in taken)
-        taken.add(name)
-        zones.append(Zone(name, f"over {int(low_count)} plies", round(low, 4), round(high, 4)))
+        name = new_id("z", {zone.id for zone in zones})
+        zones.append(Zone(name, f"over {int(low_count)} plies", *ends))
         # the outermost stay: rows run from the middle outward
         for row in rows[count - int(high_count) : count - int(low_count)]:
             layers[row] = replace(layers[row], zone=name)
@@ -181,19 +185,15 @@ def strengthened(
     rows, length = _along(candidate), spans.long_member(brief).length
     if not rows:
         return
-    over = x[need > WORKED]
-    low = max(math.floor(over.min() / ROUNDED) * ROUNDED, 0.0)
-    high = min(math.ceil(over.max() / ROUNDED) * ROUNDED, length)
-    if low <= ROUNDED / 2.0 and high >= length - ROUNDED / 2.0:
+    ends = _stretch(x[need > WORKED], 0.0, length)
+    if ends is None:
         return
-    taken = {zone.id for zone in candidate.zones}
-    name = next(f"z{k}" for k in range(1, 99) if f"z{k}" not in taken)
-    zone = Zone(name, "extra plies", round(low, 4), round(high, 4))
-    ends = [format_value(end, "length", units, with_unit=True) for end in (low, high)]
-    at, ply = rows[0], replace(candidate.layers[rows[0]], zone=name)
+    zone = Zone(new_id("z", {own.id for own in candidate.zones}), "extra plies", *ends)
+    low, high = (format_value(end, "length", units, with_unit=True) for end in ends)
+    at, ply = rows[0], replace(candidate.layers[rows[0]], zone=zone.id)
     for pairs in range(1, 7):
         layers = (*candidate.layers[:at], *(ply,) * (2 * pairs), *candidate.layers[at:])
-        text = f"{2 * pairs} plies more from {ends[0]} to {ends[1]}"
+        text = f"{2 * pairs} plies more from {low} to {high}"
         yield Option(text, replace(candidate, zones=(*candidate.zones, zone), layers=layers))
 
 

@@ -134,6 +134,11 @@ def outer_form(sentence: Sequence[Part]) -> tuple[object, ...]:
     )  # fmt: skip
 
 
+def within(text: str) -> str:
+    """A title as it stands within a sentence: its first letter small."""
+    return text[:1].lower() + text[1:]
+
+
 def plain(sentence: Sequence[Part], record: Any, units: UnitSystem) -> str:
     """The sentence as text, values as they were typed, ending in a full stop."""
     words: list[str] = []

@@ -532,17 +532,17 @@ def scaled(candidate: Candidate, field: str, share: float, digits: int) -> Candi
     return replace(candidate, form=replace(candidate.form, **{field: sizes}))
 
 
-def scaled_sizes(field: str, title: str, stations: tuple[Station, ...]) -> Parameter | None:
-    """The first size of a law, all others in proportion."""
+def scaled_sizes(field: str, title: str, stations: tuple[Station, ...]) -> Iterator[Parameter]:
+    """The first size of a law, all others in proportion; nothing of a law without sizes."""
     if not stations:
-        return None
+        return
     now = stations[0].size
 
     def put(state: State, value: float) -> State:
         brief, candidate, materials = state
         return brief, scaled(candidate, field, value / getattr(candidate.form, field)[0].size, 9), materials
 
-    return Parameter(field, title, "length", now, 0.5 * now, 2.0 * now, put)
+    yield Parameter(field, title, "length", now, 0.5 * now, 2.0 * now, put)
 
 
 def zone_levers(brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:

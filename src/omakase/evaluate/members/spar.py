@@ -184,9 +184,7 @@ class SparKind(spans.SpanKind):
             for field, title in (("height", "height of the spar"), ("width", f"width, {WIDTHS[form.outline]}")):
                 if field == "height" and form.outline == "nose":
                     continue
-                law = spans.scaled_sizes(field, title, getattr(form, field))
-                if law is not None:
-                    yield law
+                yield from spans.scaled_sizes(field, title, getattr(form, field))
 
     def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
         """Another width of its flanges or caps, another height, zones that end elsewhere, one cell or two."""

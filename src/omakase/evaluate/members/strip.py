@@ -92,8 +92,7 @@ class StripKind(spans.SpanKind):
         yield spans.length_parameter("strip", brief)
         form = candidate.form
         if isinstance(form, StripForm):
-            width = spans.scaled_sizes("width", "width of the strip", form.width)
-            if width is not None:
+            for width in spans.scaled_sizes("width", "width of the strip", form.width):
                 yield width
                 if form.section == "arched":
                     yield Parameter("rise", "rise of the arch", "length", form.rise, 0.0, 0.2 * width.now, _put_rise)

@@ -82,9 +82,7 @@ class TubeKind(spans.SpanKind):
             yield Parameter("winding", "winding angle ±", "angle", winding, 5.0, 85.0, _put_winding)
         yield spans.length_parameter("tube", brief)
         if isinstance(candidate.form, TubeForm):
-            diameter = spans.scaled_sizes("diameter", "inside diameter", candidate.form.diameter)
-            if diameter is not None:
-                yield diameter
+            yield from spans.scaled_sizes("diameter", "inside diameter", candidate.form.diameter)
 
     def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
         """A wider or narrower tube, and other winding angles."""

@@ -10,6 +10,7 @@ from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
 from omakase.core.materials.pricing import price_per_area
 from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.members.sentence import within
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.wording import governing_text
 from omakase.project.model import Brief, Candidate
@@ -60,7 +61,7 @@ class Outcome(msgspec.Struct, frozen=True):
     @property
     def stops(self) -> str:
         """What keeps it from passing, as the end of a sentence."""
-        return self.error or f"stopped by {self.governs[:1].lower()}{self.governs[1:]}"
+        return self.error or f"stopped by {within(self.governs)}"
 
 
 def cost_of(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Cost | None:

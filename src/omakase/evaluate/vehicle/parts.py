@@ -7,11 +7,11 @@ from collections.abc import Callable, Iterator
 import msgspec
 
 from omakase.evaluate.history.decisions import standing
-from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import cost_of
 from omakase.evaluate.results.relative import resolved
 from omakase.project.library import materials_of
-from omakase.project.model import Brief, Candidate, Project, Vehicle, VehiclePart
+from omakase.project.model import Project, Vehicle, VehiclePart, by_id
 from omakase.project.vehicle import Sheet
 from omakase.units.formula import as_field
 from omakase.units.parse import QuantityError
@@ -106,33 +106,25 @@ def _typed(part: VehiclePart, sheet: Sheet) -> PartRow:
 
 
 def _computed(project: Project, part: VehiclePart, evaluator: Evaluator) -> PartRow:
-    brief = next((own for own in project.briefs if own.id == part.brief), None)
+    brief = by_id(project.briefs, part.brief)
     if brief is None:
         return PartRow(part, problem="its brief was removed")
     materials = materials_of(project)
     brief = resolved(brief, materials, evaluator)
     decision = standing(project, brief.id)
-    decided = next((own for own in brief.candidates if decision is not None and own.id == decision.candidate), None)
+    decided = by_id(brief.candidates, decision.candidate) if decision is not None else None
     if decided is not None:
-        result = evaluator.evaluate(brief, decided, materials)
-        found = _row(part, brief, decided, result, True)
-        return _with_cost(found, brief, decided, project)
-    results = [(own, evaluator.evaluate(brief, own, materials)) for own in brief.candidates if own.id != brief.baseline]
-    passing = [(own, result) for own, result in results if result.passes]
-    if not passing:
-        return PartRow(part, problem="no candidate passes yet")
-    candidate, result = min(passing, key=lambda pair: pair[1].mass)
-    return _with_cost(_row(part, brief, candidate, result, False), brief, candidate, project)
-
-
-def _row(part: VehiclePart, brief: Brief, candidate: Candidate, result: CandidateResult, decided: bool) -> PartRow:
+        candidate, result = decided, evaluator.evaluate(brief, decided, materials)
+    else:
+        offered = [own for own in brief.candidates if own.id != brief.baseline]
+        results = [(own, evaluator.evaluate(brief, own, materials)) for own in offered]
+        passing = [pair for pair in results if pair[1].passes]
+        if not passing:
+            return PartRow(part, problem="no candidate passes yet")
+        candidate, result = min(passing, key=lambda pair: pair[1].mass)
     name = candidate.name or candidate.id
+    cost = cost_of(brief, candidate, materials)
+    row = PartRow(part, name, decided is not None, cost=None if cost is None else part.count * cost.value)
     if not result.ok:
-        return PartRow(part, name, decided, problem=result.error)
-    del brief
-    return PartRow(part, name, decided, result.passes, part.count * result.mass)
-
-
-def _with_cost(row: PartRow, brief: Brief, candidate: Candidate, project: Project) -> PartRow:
-    cost = cost_of(brief, candidate, materials_of(project))
-    return row if cost is None else msgspec.structs.replace(row, cost=row.part.count * cost.value)
+        return msgspec.structs.replace(row, problem=result.error)
+    return msgspec.structs.replace(row, passes=result.passes, mass=part.count * result.mass)

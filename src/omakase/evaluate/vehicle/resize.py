@@ -7,7 +7,7 @@ from typing import Any, Literal
 import msgspec
 
 from omakase.evaluate.history.changes import brief_changes, candidate_changes
-from omakase.evaluate.members.sentence import value_at, with_value
+from omakase.evaluate.members.sentence import value_at, with_value, within
 from omakase.evaluate.vehicle.fields import numbers_of
 from omakase.project.commands import ArrangeBriefs, replace
 from omakase.project.model import Brief, Candidate, Project
@@ -48,7 +48,10 @@ class Rule(msgspec.Struct, frozen=True):
 def _factors(rule: Rule) -> dict[str, dict[str, float]]:
     """Factor by the name of a record and of its field; what is not named stays."""
     a, c, F = rule.along, rule.across, rule.force
-    per_length = rule.pressure * c if rule.forces == "area" else 1.0
+    # per metre along, per metre of an edge, moments, torques and falling masses: with the area, or they stay
+    per_length, per_edge, moment, torque, falling = (
+        (rule.pressure * c, rule.pressure * a, F * a, F * c, rule.mass) if rule.forces == "area" else (1.0,) * 5
+    )
     placed = {"x": a, "low": a, "high": a}
     return {
         "PanelMember": {"length": a, "width": c},
@@ -61,20 +64,19 @@ def _factors(rule: Rule) -> dict[str, dict[str, float]]:
         "Station": {"x": a, "size": c},
         "PressureLoad": {"pressure": rule.pressure},
         "PatchLoad": {"force": F, "x": a, "y": c},
-        "EdgeLoad": dict.fromkeys(("ends", "sides", "shear", "ends_far", "sides_far"),
-                                  rule.pressure * a if rule.forces == "area" else 1.0),
+        "EdgeLoad": dict.fromkeys(("ends", "sides", "shear", "ends_far", "sides_far"), per_edge),
         "OwnWeight": {"g": rule.load_factor},
         "ForceLoad": {"force": F, "x": a, "offset": c},
         "SpreadLoad": {**placed, "start": per_length, "end": per_length, "offset": c},
         "LiftLoad": {**placed, "total": rule.pressure * a * c, "offset": c},  # air loads go with the area in any case
         "LoadStation": {"x": a, "load": rule.pressure * c},
         "TableLoad": {"offset": c},
-        "MomentLoad": {"x": a, "moment": F * a if rule.forces == "area" else 1.0},
+        "MomentLoad": {"x": a, "moment": moment},
         "AxialLoad": {"x": a, "force": F},
-        "TorqueLoad": {"x": a, "torque": F * c if rule.forces == "area" else 1.0},
+        "TorqueLoad": {"x": a, "torque": torque},
         "SideLoad": {"x": a, "force": F, "arm": c},
-        "TipLoad": {"opening": F, "pull": F, "moment": F * a if rule.forces == "area" else 1.0},
-        "DropLoad": {"x": a, "mass": rule.mass if rule.forces == "area" else 1.0},
+        "TipLoad": {"opening": F, "pull": F, "moment": moment},
+        "DropLoad": {"x": a, "mass": falling},
         "Zone": {"low": a, "high": a, "near": c, "far": c},
         "PanelForm": {"rise_along": a, "rise_across": c},
         "StripForm": {"rise": c, "crown": c, "flange": c},
@@ -95,9 +97,7 @@ def resized(brief: Brief, rule: Rule) -> tuple[Brief, list[str]]:
         number = numbers.get(read_path(own.path))
         if number is not None and value_at(new, number.path) != value_at(brief, number.path):
             new = with_value(new, number.path, value_at(brief, number.path))
-            left.append(
-                f"{number.name[:1].lower()}{number.name[1:]} follows {own.text}: change it in the vehicle sheet"
-            )
+            left.append(f"{within(number.name)} follows {own.text}: change it in the vehicle sheet")
     return new, left
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from omakase.evaluate.members.sentence import within
 from omakase.evaluate.vehicle.effects import ROOM, State, Turn
 from omakase.project.model import VehicleQuantity
 from omakase.units import QuantityError, UnitSystem
@@ -38,4 +39,4 @@ def state_text(state: State) -> str:
     mark = "✓" if state.verdict == "passes" else "×"
     if state.reserve is None:
         return mark
-    return f"{mark} {state.reserve:.2f} {state.governs[:1].lower()}{state.governs[1:]}"
+    return f"{mark} {state.reserve:.2f} {within(state.governs)}"

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QSettings
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 
 from omakase.evaluate.history.decisions import (
     DecisionError,
@@ -17,14 +17,15 @@ from omakase.evaluate.history.decisions import (
     standing_text,
     withdraw,
 )
+from omakase.evaluate.results.wording import counted
 from omakase.project.commands import ArrangeDecisions
 from omakase.project.library import materials_of
-from omakase.project.model import Decision
+from omakase.project.model import Decision, by_id
 from omakase.ui.kit.day import today
 from omakase.ui.kit.fields import WordField, framed
 from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
+from omakase.ui.kit.flow import page_column
 from omakase.ui.kit.labels import Heading, Label, Message
-from omakase.ui.kit.theme import SPACE
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
 
@@ -68,9 +69,7 @@ class HistoryView(TopPage):
         line.addWidget(self.why, 1)
         line.addWidget(self.decide_button)
         line.addWidget(self.withdraw_button)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
-        layout.setSpacing(SPACE)
+        layout = page_column(self)
         layout.addWidget(self.head)
         layout.addLayout(line)
         layout.addWidget(self.list, 2)
@@ -87,8 +86,7 @@ class HistoryView(TopPage):
     @property
     def decision(self) -> Decision | None:
         """The decision of the chosen row."""
-        key = chosen_key(self.list)
-        return next((own for own in self.session.document.project.decisions if own.id == key), None)
+        return by_id(self.session.document.project.decisions, chosen_key(self.list))
 
     def refresh(self) -> None:
         """Shows the present decisions, those of the chosen brief first."""
@@ -115,9 +113,8 @@ class HistoryView(TopPage):
             return f"withdrawn {decision.withdrawn}"
         project = self.session.document.project
         found = since(project, decision, materials_of(project))
-        count = len(found.changes)
-        changes = f"{count} change{'s' if count > 1 else ''} since"
-        return "out of date" if found.gone else changes if count else "stands"
+        changes = f"{counted(len(found.changes), 'change')} since"
+        return "out of date" if found.gone else changes if found.changes else "stands"
 
     def _show_chosen(self) -> None:
         decision, project = self.decision, self.session.document.project

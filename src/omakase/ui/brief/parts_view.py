@@ -11,17 +11,16 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
     QTreeWidgetItem,
-    QVBoxLayout,
     QWidget,
 )
 
 from omakase.evaluate.results.wording import quantity
 from omakase.evaluate.vehicle.parts import PartRow, part_rows, total
 from omakase.project.commands import ArrangeVehicles, replace
-from omakase.project.model import Vehicle, VehiclePart, new_id
+from omakase.project.model import Vehicle, VehiclePart, by_id, new_id
 from omakase.ui.kit.fields import WordField, framed
 from omakase.ui.kit.fitting_list import editable, fill_list, typed_list
-from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.flow import FlowLayout, page_column
 from omakase.ui.kit.labels import Heading, Label, Message
 from omakase.ui.kit.paragraph import menu_button
 from omakase.ui.kit.searching import Searching
@@ -78,9 +77,7 @@ class PartsView(TopPage):
         self._buttons.addStretch(1)
         self.sum.setWordWrap(True)
         set_property(self.sum, "role", "decision")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
-        layout.setSpacing(SPACE)
+        layout = page_column(self)
         layout.addWidget(self.head)
         layout.addLayout(line)
         layout.addWidget(self.sum)
@@ -127,7 +124,7 @@ class PartsView(TopPage):
     def vehicle(self) -> Vehicle | None:
         """The one that is shown: the chosen one, else the first."""
         vehicles = self.session.document.project.vehicles
-        return next((own for own in vehicles if own.id == self._vehicle_id), vehicles[0] if vehicles else None)
+        return by_id(vehicles, self._vehicle_id) or (vehicles[0] if vehicles else None)
 
     def show_vehicle(self, identity: str) -> None:
         """Shows another vehicle."""
@@ -254,7 +251,7 @@ class PartsView(TopPage):
 
     def add_part(self, brief_id: str) -> None:
         """Adds a part of a brief, or a typed one."""
-        brief = next((own for own in self.session.document.project.briefs if own.id == brief_id), None)
+        brief = by_id(self.session.document.project.briefs, brief_id)
         part = VehiclePart(
             brief.name if brief is not None else "part", brief_id, 1, "" if brief is not None else "1 kg"
         )

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QPushButton
 
 from omakase.evaluate.vehicle.resize import Rule, resize_changes, resize_command, resized
 from omakase.ui.kit.fields import ChoiceField, QuantityField, framed, within
 from omakase.ui.kit.fitting_list import fill_list, fitting_list
-from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.flow import FlowLayout, page_column
 from omakase.ui.kit.labels import Heading, Label, Message
 from omakase.ui.kit.theme import SPACE, set_property
 from omakase.ui.kit.top_page import TopPage
@@ -62,9 +62,7 @@ class ResizeView(TopPage):
         line.addWidget(self.apply)
         self.about.setWordWrap(True)
         set_property(self.about, "role", "quiet")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
-        layout.setSpacing(SPACE)
+        layout = page_column(self)
         layout.addWidget(self.head)
         layout.addLayout(line)
         layout.addWidget(self.about)

@@ -1,9 +1,19 @@
-"""A layout that sets widgets like words in a paragraph."""
+"""Layouts: one that sets widgets like words in a paragraph, and the column of a page."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt
-from PyQt6.QtWidgets import QLayout, QLayoutItem, QWidget
+from PyQt6.QtWidgets import QLayout, QLayoutItem, QVBoxLayout, QWidget
+
+from omakase.ui.kit.theme import SPACE
+
+
+def page_column(page: QWidget) -> QVBoxLayout:
+    """The layout of a page: one thing below the other, with room between them and around."""
+    layout = QVBoxLayout(page)
+    layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+    layout.setSpacing(SPACE)
+    return layout
 
 
 class FlowLayout(QLayout):

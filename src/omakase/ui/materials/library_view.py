@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QTableView,
-    QVBoxLayout,
 )
 
 from omakase.core.errors import OmakaseError
@@ -30,7 +29,7 @@ from omakase.project.library import USUAL_PROCESS, USUAL_RESIN, materials_of, st
 from omakase.project.material_json import Shelf
 from omakase.project.material_table import bring_in
 from omakase.ui.kit.fields import QuantityField, framed, positive
-from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.flow import FlowLayout, page_column
 from omakase.ui.kit.labels import Heading, Label, plain
 from omakase.ui.kit.theme import SPACE, Theme
 from omakase.ui.kit.top_page import TopPage
@@ -266,9 +265,7 @@ class LibraryView(TopPage):
             top.addWidget(widget, stretch)
         for widget in (self.use, self.resin, self.process, self.make, self.density, self.grade, self.keep, self.drop):
             bottom.addWidget(widget)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
-        layout.setSpacing(SPACE)
+        layout = page_column(self)
         layout.addLayout(top)
         layout.addWidget(self.table, 1)
         layout.addLayout(bottom)

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
     QTreeWidgetItem,
-    QVBoxLayout,
 )
 
 from omakase.core.errors import OmakaseError
@@ -24,7 +23,7 @@ from omakase.project.model import Sample
 from omakase.project.quickline import laminate_code
 from omakase.ui.kit.fields import QuantityField, WordField, positive
 from omakase.ui.kit.fitting_list import fitting_list
-from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.flow import FlowLayout, page_column
 from omakase.ui.kit.labels import Heading, Label, Message
 from omakase.ui.kit.photo import Photo
 from omakase.ui.kit.theme import SPACE
@@ -93,9 +92,7 @@ class SamplesView(TopPage):
         flow.addWidget(self.find_photo)
         for button in (self.add, self.feed, self.drop):
             last.addWidget(button)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
-        layout.setSpacing(SPACE)
+        layout = page_column(self)
         layout.addWidget(self.head)
         layout.addWidget(self.list, 1)
         beside = QHBoxLayout()

@@ -29,7 +29,7 @@ from omakase.project.library import faced_materials, materials_of
 from omakase.project.quickline import layup_code
 from omakase.ui.kit.fields import WordField
 from omakase.ui.kit.fitting_list import fitting_list
-from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.flow import FlowLayout, page_column
 from omakase.ui.kit.labels import Heading, Label, plain
 from omakase.ui.kit.plot_frame import PlotFrame
 from omakase.ui.kit.searching import Searching
@@ -223,9 +223,7 @@ class MenuView(TopPage):
         split.addWidget(self.front)
         split.addWidget(right)
         split.setSizes([340, 640])
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
-        layout.setSpacing(SPACE)
+        layout = page_column(self)
         layout.addLayout(flow)
         layout.addLayout(rules)
         layout.addWidget(self.head)

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QHideEvent, QMouseEvent, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QPushButton, QWidget
 
 from omakase.core.errors import OmakaseError
 from omakase.evaluate.results.wording import quantity
@@ -26,7 +26,7 @@ from omakase.evaluate.sizing.study import (
     parameters,
 )
 from omakase.project.library import materials_of
-from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.flow import FlowLayout, page_column
 from omakase.ui.kit.labels import Label, Message
 from omakase.ui.kit.plot_frame import MIDDLE, RIGHT, PlotFrame
 from omakase.ui.kit.searching import Searching
@@ -235,9 +235,7 @@ class StudyView(TopPage):
             flow.addWidget(box)
         flow.addWidget(self.keep_csv)
         flow.addWidget(self.keep_picture)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
-        layout.setSpacing(SPACE)
+        layout = page_column(self)
         layout.addLayout(flow)
         layout.addWidget(self.picture, 1)
         layout.addWidget(self.message)

@@ -12,6 +12,7 @@ from omakase.evaluate.results.wording import quantity
 from omakase.evaluate.sizing.needed_runs import NeededRun, needed_runs
 from omakase.project import edits
 from omakase.project.library import materials_of
+from omakase.project.model import by_id
 from omakase.ui.brief.panel_picture import SNAP
 from omakase.ui.kit.picture import Picture
 from omakase.ui.kit.searching import Searching
@@ -123,7 +124,7 @@ class RunsPicture(Picture):
         """Where the layer of a bar begins and ends, m."""
         candidate = self.session.layup
         assert candidate is not None
-        zone = next((other for other in candidate.zones if other.id == candidate.layers[index].zone), None)
+        zone = by_id(candidate.zones, candidate.layers[index].zone)
         return (0.0, self.length) if zone is None else (zone.low, zone.high)
 
     def bar(self, index: int) -> QRectF:

@@ -6,11 +6,11 @@ from collections.abc import Callable, Sequence
 from html import escape
 
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QTextBrowser, QVBoxLayout
+from PyQt6.QtWidgets import QTextBrowser
 
 from omakase.evaluate.results.wording import SOURCE_MARKS, SOURCE_WORDS
+from omakase.ui.kit.flow import page_column
 from omakase.ui.kit.labels import Heading
-from omakase.ui.kit.theme import SPACE
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
 
@@ -77,9 +77,7 @@ class HelpView(TopPage):
         self._commands = commands
         self.page = self.entry = QTextBrowser()
         self.page.setAccessibleName("Help")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
-        layout.setSpacing(SPACE)
+        layout = page_column(self)
         layout.addWidget(Heading("Help", "Esc goes back; Ctrl+K finds any command by its words"))
         layout.addWidget(self.page, 1)
 
