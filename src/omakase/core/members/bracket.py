@@ -182,8 +182,7 @@ class BracketResponse:
         self.raised = self.bend.thick(float(self.flexible[1, 1]), float(self.flexible[0, 1]))
         self.line = middle_line(member, stack.thickness)
         self.forces = tuple(section_forces(self.line, case) for case in self.cases)
-        length = member.arm + member.reach + np.radians(member.angle) * (member.radius + stack.thickness / 2.0)
-        self.area = float(length * member.width)
+        self.area = float(self.line.s[-1] * member.width)
         self.areal_mass = self.plate.areal_mass
         self.mass = self.area * self.areal_mass
         self.frequencies: tuple[float, ...] = ()

@@ -10,13 +10,14 @@ from functools import cached_property
 
 import numpy as np
 
-from omakase.core.members.field import Measured, Place, WallField
+from omakase.core.members.field import Measured, Place
 from omakase.core.members.span import MODES, SpanModel, SpanResult
 from omakase.core.members.span_loads import PointLoad, SideForce, SpanCase, Torque
 from omakase.core.members.span_mesh import Kinematics, Term
 from omakase.core.members.stretches import stretch_at
-from omakase.core.members.strip import StripCase, StripResponse
+from omakase.core.members.strip import StripActing, StripCase, StripResponse
 from omakase.core.plates.section import PlateSection
+from omakase.core.sections.profile import StripSection
 
 ACROSS = np.array([-0.5, 0.0, 0.5])  # of the width: both edges and the middle
 EDGE_LOSS = 0.63  # of a flat bar's torsion constant, per thickness over width
@@ -55,17 +56,18 @@ def torsion_stiffness(section: PlateSection, width: np.ndarray) -> np.ndarray:
 class LegCase(StripCase):
     """One load case on one stretch: what bends it flatwise, edgewise and twists it, at both edges and the middle."""
 
-    def __init__(self, flat: StripCase, edge: SpanResult, at: np.ndarray) -> None:
-        self.__dict__.update(flat.__dict__)
+    def __init__(self, acting: StripActing, section: StripSection, result: SpanResult, at: np.ndarray, x: np.ndarray,
+                 widths: np.ndarray, edge: np.ndarray) -> None:  # fmt: skip
+        """``edge`` : (x, 3) strains of the edgewise and twisting answer at the same samples."""
+        super().__init__(acting, section, result, at, x, widths)
         self.y = ACROSS
-        self.left_out = np.zeros((len(self.x), len(ACROSS)), bool)
-        self._edge = edge.strains[at]
+        self.left_out = np.zeros((len(x), len(ACROSS)), bool)
+        self._edge = edge
 
     @cached_property
     def strains(self) -> np.ndarray:
         """(x, edges and middle, 11) generalised strains of the wall."""
-        flatwise = StripCase.strains.func(self)  # type: ignore[attr-defined]
-        strains = np.repeat(flatwise, len(ACROSS), axis=1)
+        strains = np.repeat(self._flatwise(), len(ACROSS), axis=1)
         stretch = -self._edge[:, 0, None] * ACROSS * self.widths[:, None]
         strains[..., :9] += stretch[..., None] * self._section.wall.recover[:, 0]
         twist = -2.0 * self._edge[:, 2, None]
@@ -121,15 +123,13 @@ class LegResponse(StripResponse):
         model = SpanModel(self.member.span, EDGEWISE, stiffness, inertia, cases, nodes[1:-1].tolist())
         return model, model.results()
 
-    def _field(self, index: int) -> WallField:
-        field = super()._field(index)
-        assert field.stations is not None
+    def _case(self, k: int, section: StripSection, at: np.ndarray) -> LegCase:
         model, results = self.edgewise
-        at = field.stations
+        there = at
         if len(model.x) != len(self.x):
-            at = np.array([int(np.argmin(np.abs(model.x - x))) for x in self.x[at]])
-        cases = tuple(LegCase(case, edge, at) for case, edge in zip(field.cases, results, strict=True))  # type: ignore[arg-type]
-        return WallField(field.stack, field.section, cases, field.name, field.rough_shear, field.rows, field.stations)
+            there = np.array([int(np.argmin(np.abs(model.x - x))) for x in self.x[at]])
+        edge = results[k].strains[there]
+        return LegCase(self.acting[k], section, self.results[k], at, self.x[at], self.widths[at], edge)
 
     def remarks(self) -> tuple[str, ...]:
         notes = [note for note in super().remarks() if "narrow strip" not in note]

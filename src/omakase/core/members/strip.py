@@ -89,6 +89,10 @@ class StripCase:
     @cached_property
     def strains(self) -> np.ndarray:
         """(x, y, 11) generalised strains of the wall."""
+        return self._flatwise()
+
+    def _flatwise(self) -> np.ndarray:
+        """Those of bending in the plane of the strip's loads, along its mid-line."""
         section, line = self._section, self._section.line
         strains = self._result.strains[self._at]
         if strains.shape[1] == 3:  # no own curvature
@@ -191,11 +195,12 @@ class StripResponse(SpanAnswers):
     def _field(self, index: int) -> WallField:
         part = self.parts[index]
         at = np.nonzero(stretch_at(self.stretches, self.model.centres) == index)[0]
-        cases = tuple(
-            StripCase(acting, part.section, result, at, self.x[at], self.widths[at])
-            for acting, result in zip(self.acting, self.results, strict=True)
-        )
+        cases = tuple(self._case(k, part.section, at) for k in range(len(self.acting)))
         return WallField(part.stretch.stack, part.plate, cases, rows=part.stretch.rows, stations=at)
+
+    def _case(self, k: int, section: StripSection, at: np.ndarray) -> StripCase:
+        """Load case ``k`` at the samples of one stretch."""
+        return StripCase(self.acting[k], section, self.results[k], at, self.x[at], self.widths[at])
 
     def remarks(self) -> tuple[str, ...]:
         """What of the theory is at its edge."""
