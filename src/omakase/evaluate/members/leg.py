@@ -24,7 +24,7 @@ from omakase.core.members.span_loads import (
 from omakase.core.members.span_mesh import Kinematics, Term
 from omakase.core.members.strip import Strip
 from omakase.core.plates.loads import STANDARD_GRAVITY
-from omakase.evaluate.members import spans
+from omakase.evaluate.members import span_sizing, spans
 from omakase.evaluate.members.sentence import Part, Sentence, Words
 from omakase.evaluate.members.strip import StripKind
 from omakase.evaluate.sizing.lever import Lever, Option
@@ -73,17 +73,17 @@ class LegKind(StripKind):
     # --- sizing ---------------------------------------------------------------------------------------------
 
     def parameters(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Iterator[Parameter]:
-        yield spans.length_parameter("leg", brief)
+        yield span_sizing.length_parameter("leg", brief)
         if isinstance(candidate.form, LegForm):
-            yield from spans.scaled_sizes("width", "width of the leg", candidate.form.width)
+            yield from span_sizing.scaled_sizes("width", "width of the leg", candidate.form.width)
 
     def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
         """Wider or narrower; plies that end where they are not needed, or extra ones where it works hardest."""
         form = candidate.form
         if not isinstance(form, LegForm) or not form.width:
             return
-        yield spans.size_lever(candidate, "width", "width", "leg", 0.05, units, passes)
-        yield from spans.zone_levers(brief, candidate, units, passes)
+        yield span_sizing.size_lever(candidate, "width", "width", "leg", 0.05, units, passes)
+        yield from span_sizing.zone_levers(brief, candidate, units, passes)
         try:
             x, need = needed(brief, candidate)
         except OmakaseError:

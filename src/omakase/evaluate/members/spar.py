@@ -15,7 +15,7 @@ from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.spar import ORDER, SparResponse
 from omakase.core.sections.drawn import MOST_WEBS
 from omakase.core.sections.outlines import mid_lines
-from omakase.evaluate.members import spans
+from omakase.evaluate.members import span_sizing, spans
 from omakase.evaluate.members.sentence import Act, Choice, Name, Number, Part, Range, Sentence, Words, with_value
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter
@@ -178,13 +178,13 @@ class SparKind(spans.SpanKind):
     # --- sizing ---------------------------------------------------------------------------------------------
 
     def parameters(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Iterator[Parameter]:
-        yield spans.length_parameter("spar", brief)
+        yield span_sizing.length_parameter("spar", brief)
         form = candidate.form
         if isinstance(form, SparForm):
             for field, title in (("height", "height of the spar"), ("width", f"width, {WIDTHS[form.outline]}")):
                 if field == "height" and form.outline == "nose":
                     continue
-                yield from spans.scaled_sizes(field, title, getattr(form, field))
+                yield from span_sizing.scaled_sizes(field, title, getattr(form, field))
 
     def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
         """Another width of its flanges or caps, another height, zones that end elsewhere, one cell or two."""
@@ -193,10 +193,10 @@ class SparKind(spans.SpanKind):
             return
         if form.width:
             noun = {"channel": "flange", "z": "flange", "i": "cap"}.get(form.outline, "section")
-            yield spans.size_lever(candidate, "width", "width", noun, 0.05, units, passes)
+            yield span_sizing.size_lever(candidate, "width", "width", noun, 0.05, units, passes)
         if form.height and form.outline != "nose":
-            yield spans.size_lever(candidate, "height", "height", "spar", 0.05, units, passes)
-        yield from spans.zone_levers(brief, candidate, units, passes)
+            yield span_sizing.size_lever(candidate, "height", "height", "spar", 0.05, units, passes)
+        yield from span_sizing.zone_levers(brief, candidate, units, passes)
         other = {"box": "two_cells"} if not passes else {"two_cells": "box"}
         if form.outline in other:
             words = {"two_cells": "a third web at its middle", "box": "no web at its middle"}[other[form.outline]]

@@ -9,7 +9,7 @@ from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
 from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.strip import Strip, StripResponse
-from omakase.evaluate.members import spans
+from omakase.evaluate.members import span_sizing, spans
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.sentence import Choice, Number, Part, Sentence, Words
 from omakase.evaluate.sizing.lever import Lever, Option
@@ -89,10 +89,10 @@ class StripKind(spans.SpanKind):
     # --- sizing ---------------------------------------------------------------------------------------------
 
     def parameters(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Iterator[Parameter]:
-        yield spans.length_parameter("strip", brief)
+        yield span_sizing.length_parameter("strip", brief)
         form = candidate.form
         if isinstance(form, StripForm):
-            for width in spans.scaled_sizes("width", "width of the strip", form.width):
+            for width in span_sizing.scaled_sizes("width", "width of the strip", form.width):
                 yield width
                 if form.section == "arched":
                     yield Parameter("rise", "rise of the arch", "length", form.rise, 0.0, 0.2 * width.now, _put_rise)
@@ -103,8 +103,8 @@ class StripKind(spans.SpanKind):
         if not isinstance(form, StripForm) or not form.width:
             return
         now = form.width[0].size
-        yield spans.size_lever(candidate, "width", "width", "strip", 0.05, units, passes)
-        yield from spans.zone_levers(brief, candidate, units, passes)
+        yield span_sizing.size_lever(candidate, "width", "width", "strip", 0.05, units, passes)
+        yield from span_sizing.zone_levers(brief, candidate, units, passes)
         if not passes and form.section != "hat":
             arched = []
             for share in RISES:

@@ -11,7 +11,7 @@ from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
 from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.tube import ORDER, TubeResponse
-from omakase.evaluate.members import spans
+from omakase.evaluate.members import span_sizing, spans
 from omakase.evaluate.members.sentence import Choice, Number, Sentence, Words
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
@@ -80,17 +80,17 @@ class TubeKind(spans.SpanKind):
         winding = winding_angle(candidate)
         if winding is not None:
             yield Parameter("winding", "winding angle ±", "angle", winding, 5.0, 85.0, _put_winding)
-        yield spans.length_parameter("tube", brief)
+        yield span_sizing.length_parameter("tube", brief)
         if isinstance(candidate.form, TubeForm):
-            yield from spans.scaled_sizes("diameter", "inside diameter", candidate.form.diameter)
+            yield from span_sizing.scaled_sizes("diameter", "inside diameter", candidate.form.diameter)
 
     def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
         """A wider or narrower tube, and other winding angles."""
         form = candidate.form
         if not isinstance(form, TubeForm) or not form.diameter:
             return
-        yield spans.size_lever(candidate, "diameter", "inside diameter", "tube", 0.04, units, passes)
-        yield from spans.zone_levers(brief, candidate, units, passes)
+        yield span_sizing.size_lever(candidate, "diameter", "inside diameter", "tube", 0.04, units, passes)
+        yield from span_sizing.zone_levers(brief, candidate, units, passes)
         winding = winding_angle(candidate)
         if winding is not None and not passes:
             turned = [angle for angle in range(10, 81, 5) if abs(angle - winding) > 1.0]
