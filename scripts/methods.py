@@ -8,7 +8,7 @@ from pathlib import Path
 from omakase.core import screen
 from omakase.core.checks.registry import all_checks
 from omakase.core.findings.registry import all_rules
-from omakase.core.laminate import bend, breaking, constants, failure, stiffness, strength, thermal
+from omakase.core.laminate import bend, breaking, constants, failure, open_hole, stiffness, strength, thermal
 from omakase.core.materials import areal, cloth, conditions, grades, micromechanics, processing, sleeve
 from omakase.core.members import (
     bracket,
@@ -23,6 +23,7 @@ from omakase.core.members import (
     panel_zones,
     pressing,
     reduced_panel,
+    rib,
     round_grid,
     span,
     span_mesh,
@@ -160,6 +161,9 @@ def methods_text() -> str:
         ("Compression of a flange", long_plates.LongPlate.flange),
         ("Bending of a wall in its plane", long_plates.LongPlate.bending),
         ("Shear of a wall", long_plates.LongPlate.in_shear),
+        ("A rib", rib),
+        ("What a rib is", rib.RibResponse),
+        ("Beside a hole", open_hole.beside_hole),
         ("How far a ply must run", needed_runs.needed_runs),
         ("Run-out", needed_runs.run_out),
         ("The menu of spars", wall_menu),

@@ -163,6 +163,15 @@ def main(folder: Path, only: list[str]) -> None:
         runs.setFocus()
         finish(runs.search)
 
+    def rib_pitch(window: MainWindow) -> None:
+        chosen("b13", "c4")(window)
+        window.switch_top(window.study_view)
+        view = window.study_view
+        view.first.setCurrentIndex(view.first.findData("pitch"))
+        view.measure.setCurrentIndex(view.measure.findData("share"))
+        view.restart()
+        finish(view.search)
+
     def vehicle(window: MainWindow) -> None:
         view = window.vehicle_view
         window.session.choose_brief("b6")
@@ -245,6 +254,8 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("vehicle", vehicle)
     shoot("leg", chosen("b11", "c5"), kept=False)
     shoot("bracket", chosen("b12", "c3", "l3"), kept=False)
+    shoot("rib", chosen("b13", "c4", "l2"), kept=False)
+    shoot("rib-pitch", rib_pitch, kept=False)
     shoot("measured", chosen("b5", "c9"), kept=False)
     shoot("resize", resize, kept=False)
     shoot("parts", parts, kept=False)

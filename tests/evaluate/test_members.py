@@ -43,6 +43,7 @@ from omakase.project.model import Brief, Candidate, Project, find_candidate, new
 from omakase.project.spans import Zone
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.project.validation import brief_problems, candidate_problems, problems
+from omakase.project.wings import SkinLoad
 from omakase.units.display import DIMENSIONS
 from tests.support import EVALUATOR
 
@@ -188,9 +189,14 @@ class EveryKind(unittest.TestCase):
         candidate = passing(brief)
         if kind.name == "panel":  # one that does not move far
             candidate = find_candidate(brief, "c4")
-        # a mass that falls presses less than twice as hard when it is twice as heavy
+        # a mass that falls presses less than twice as hard when it is twice as heavy, and pressed skin sags more
         cases = tuple(
-            replace(case, loads=tuple(load for load in case.loads if not hasattr(load, "height")))
+            replace(
+                case,
+                loads=tuple(
+                    load for load in case.loads if not hasattr(load, "height") and not isinstance(load, SkinLoad)
+                ),
+            )
             for case in brief.load_cases
         )
         brief = replace(brief, load_cases=tuple(case for case in cases if case.loads))

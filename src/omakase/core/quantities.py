@@ -49,5 +49,11 @@ QUANTITIES: tuple[Quantity, ...] = (
              "thickness at most", "Largest thickness allowed", "thickness allowed", 0.02),
     Quantity("diameter", "diameter", "Outside diameter", "length", "at_most", "Its outside diameter is at most", "",
              "outside diameter at most", "Largest outside diameter allowed", "outside diameter allowed", 0.05),
+    Quantity("bay_sag", "bay_sag", "Sag of the skin", "deflection", "at_most", "The skin between ribs sags at most", "",
+             "sag of the skin between ribs at most", "Largest sag of the skin allowed", "sag of the skin allowed",
+             0.001),
+    Quantity("span_mass", "span_mass", "Mass per length of wing", "line_mass", "at_most",
+             "With its share of skin it weighs at most", "of wing", "mass per length of wing at most",
+             "Largest mass per length of wing", "mass per length allowed", 2.0),
 )  # fmt: skip
 BY_LIMIT = {quantity.limit: quantity for quantity in QUANTITIES}

@@ -24,9 +24,12 @@ from omakase.project.model import (
     new_id,
 )
 from omakase.project.spans import PanelForm, Zone
+from omakase.project.wings import SkinLoad
 
 LOAD_SIZES = (
     "pressure",
+    "lift",
+    "pressed",
     "force",
     "g",
     "start",
@@ -281,6 +284,8 @@ def _scaled(load: Any, factor: float) -> Any:
     new = {name: getattr(load, name) * factor for name in LOAD_SIZES if getattr(load, name, None) is not None}
     if hasattr(load, "stations"):
         new["stations"] = tuple(_scaled(station, factor) for station in load.stations)
+    if isinstance(load, SkinLoad) and factor:
+        new["radius"] = load.radius / abs(factor)  # twice the load bends the wing twice as far
     return replace(load, **new)
 
 

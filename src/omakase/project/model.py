@@ -31,9 +31,10 @@ from omakase.project.spans import (
     Zone,
 )
 from omakase.project.spans import Record as _Record
+from omakase.project.wings import RibForm, RibMember, WingLoads
 
 FORMAT = "omakase-project"
-VERSION = 11
+VERSION = 12
 HeldEdge = Literal["free", "resting", "simple", "clamped", "elastic"]
 
 
@@ -136,9 +137,9 @@ class OwnWeight(_Record, frozen=True, tag_field="kind", tag="own_weight"):
     g: float
 
 
-Load = PressureLoad | PatchLoad | EdgeLoad | OwnWeight | SpanLoads
-Member = PanelMember | StripMember | TubeMember | SparMember | LegMember | BracketMember
-Form = PanelForm | StripForm | TubeForm | SparForm | LegForm | BracketForm
+Load = PressureLoad | PatchLoad | EdgeLoad | OwnWeight | SpanLoads | WingLoads
+Member = PanelMember | StripMember | TubeMember | SparMember | LegMember | BracketMember | RibMember
+Form = PanelForm | StripForm | TubeForm | SparForm | LegForm | BracketForm | RibForm
 
 
 class LoadCase(_Record, frozen=True):
@@ -168,6 +169,8 @@ class Limits(_Record, frozen=True):
     rotation: float | None = None
     twist: float | None = None
     diameter: float | None = None
+    bay_sag: float | None = None
+    span_mass: float | None = None
     against: tuple[Relative, ...] = ()
 
 

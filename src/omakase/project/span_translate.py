@@ -23,13 +23,13 @@ from omakase.core.sections.aerofoils import four_digit
 from omakase.core.sections.drawn import DrawnOutline
 from omakase.core.sections.outlines import mid_lines, outline_walls
 from omakase.core.sections.profile import Profile, mid_line
-from omakase.project import edits, model, spans
+from omakase.project import edits, model, spans, wings
 
 AT_ROOM = model.Surroundings()
 Curve = Callable[[np.ndarray], np.ndarray]
 LIFT_PIECES, LIFT_POINTS = 20, 12
 LIFT_CURVES = {"even": ("even",), "elliptic": ("ellipse",), "chord": ("chord",), "mean": ("ellipse", "chord")}
-SpanMember = spans.StripMember | spans.TubeMember | spans.SparMember | spans.LegMember
+SpanMember = spans.StripMember | spans.TubeMember | spans.SparMember | spans.LegMember | wings.RibMember
 SLEEVE_STEP = 0.04  # of the diameter, over which a sleeve's angle counts as one
 
 
@@ -220,25 +220,33 @@ def spar(brief: model.Brief, candidate: model.Candidate) -> Spar:
 def spar_walls(
     brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material]
 ) -> dict[str, tuple[Stretch, ...]]:
-    """The stacks along the span of each wall, their rows counted among all layers of the candidate.
-
-    Raises LayupError or MemberError that names the wall.
-    """
+    """The stacks along the span of each wall of a spar; see ``named_walls``."""
     form, member = candidate.form, brief.member
     assert isinstance(form, spans.SparForm)
     assert isinstance(member, spans.SparMember)
-    for _, message in zone_problems(candidate, member.length):
+    return named_walls(brief, candidate, materials, member.length, form_walls(form))
+
+
+def named_walls(
+    brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material], length: float,
+    names: Sequence[str], others: Sequence[str] = (),
+) -> dict[str, tuple[Stretch, ...]]:  # fmt: skip
+    """The stacks along the span of each wall, their rows counted among all layers of the candidate.
+
+    ``others`` : walls that layers may name too.  Raises LayupError or MemberError that names the wall.
+    """
+    for _, message in zone_problems(candidate, length):
         raise MemberError(message)
-    walls, known = {}, form_walls(form)
+    walls = {}
     for layer in candidate.layers:
-        if layer.wall not in known:
+        if layer.wall not in (*names, *others):
             raise MemberError(f"a layer belongs to a wall '{layer.wall}' that this section does not have")
-    for name in known:
+    for name in names:
         rows = edits.rows_of_wall(candidate, name)
         if not rows:
             raise MemberError(f"the {name} has no layers yet")
         try:
-            stack = wall(edits.of_wall(candidate, name), member.length, materials, brief.surroundings)
+            stack = wall(edits.of_wall(candidate, name), length, materials, brief.surroundings)
         except LayupError as error:
             raise LayupError(f"{name}, {error}") from None
         walls[name] = tuple(

@@ -372,7 +372,7 @@ def limits(brief: model.Brief) -> Limits:
     stated = brief.limits
     return Limits(
         stated.deflection, stated.frequency_minimum, stated.frequency_band, stated.reserve_factor, stated.mass,
-        stated.thickness, stated.rotation, stated.twist, stated.diameter,
+        stated.thickness, stated.rotation, stated.twist, stated.diameter, stated.bay_sag, stated.span_mass,
     )  # fmt: skip
 
 

@@ -19,8 +19,10 @@ from omakase.project.bracket_translate import bracket_form_problems, bracket_pro
 from omakase.project.curves import to_curve
 from omakase.project.library import materials_of, stated_materials, with_accepted
 from omakase.project.model import Brief, Candidate, PanelMember, Project
+from omakase.project.rib_translate import rib_form_problems, rib_problems
 from omakase.project.span_translate import form_problems, span_problems
 from omakase.project.spans import BracketMember, PanelForm, SparMember
+from omakase.project.wings import RibMember
 
 
 class Problem(msgspec.Struct, frozen=True):
@@ -97,6 +99,8 @@ def brief_problems(brief: Brief) -> list[tuple[str, str]]:
         listed += _panel_problems(brief)
     elif isinstance(brief.member, BracketMember):
         listed += bracket_problems(brief)
+    elif isinstance(brief.member, RibMember):
+        listed += rib_problems(brief)
     else:
         listed += span_problems(brief)
     listed += _limit_problems(brief)
@@ -174,6 +178,8 @@ def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[st
     if isinstance(brief.member, BracketMember):
         listed = list(bracket_form_problems(brief, candidate, materials))
         return listed or layup_problems(candidate.layers, materials)
+    if isinstance(brief.member, RibMember):
+        return list(rib_form_problems(brief, candidate, materials))
     listed = list(form_problems(brief, candidate, materials))
     if isinstance(brief.member, SparMember):
         return listed

@@ -30,6 +30,7 @@ CHECK_MODULES = (
     "dent",
     "tube_walls",
     "spar_walls",
+    "rib_walls",
     "panel_ribs",
     "bend",
     "clamp_pressure",

@@ -44,6 +44,8 @@ class Limits(msgspec.Struct, frozen=True):
     rotation: float | None = None
     twist: float | None = None
     diameter: float | None = None
+    bay_sag: float | None = None
+    span_mass: float | None = None
 
 
 class CheckResult(msgspec.Struct, frozen=True):

@@ -35,6 +35,8 @@ def wall_buckling(context: Context) -> list[CheckResult]:
         return []
     worst: dict[tuple[str, str], CheckResult] = {}
     for chain, per_case in zip(response.chains, chain_factors(response), strict=True):
+        if chain.wall in response.held_walls:
+            continue
         for result, factor in zip(response.results, per_case, strict=True):
             k = int(np.argmin(factor))
             least = float(factor[k]) / context.settings.ultimate_factor
@@ -65,7 +67,8 @@ def chain_factors(response: SparResponse) -> list[list[np.ndarray]]:
 
 def wall_severity(response: SparResponse, case: int) -> np.ndarray:
     """1 over the least factor of all walls under one load case, at every place along: (places,)."""
-    return np.max([1.0 / per_case[case] for per_case in chain_factors(response)], axis=0)
+    chains = zip(response.chains, chain_factors(response), strict=True)
+    return np.max([1.0 / own[case] for chain, own in chains if chain.wall not in response.held_walls], axis=0)
 
 
 class _Panel:
@@ -210,7 +213,7 @@ def cap_crushing(context: Context) -> list[CheckResult]:
     if not isinstance(response, SparResponse) or not response.webs:
         return []
     height = response.gathered(response.sections.lines.lengths[:, response.webs[0].pieces].sum(axis=1))
-    carried = np.sum([_web_capacity(context, response, chain.wall, height)[0] for chain in response.webs], axis=0)
+    carried = np.sum([web_capacity(context, response, chain.wall, height)[0] for chain in response.webs], axis=0)
     results = []
     for result, forces in zip(response.results, response.forces, strict=True):
         cap = np.abs(forces[:, 2]) / height
@@ -230,7 +233,7 @@ def cap_crushing(context: Context) -> list[CheckResult]:
     return results
 
 
-def _web_capacity(
+def web_capacity(
     context: Context, response: SparResponse, wall: str, height: np.ndarray
 ) -> tuple[np.ndarray, np.ndarray]:
     """Compression along s that a web takes, N/m, at every place along, and the same without buckling."""
@@ -303,7 +306,7 @@ def support_crushing(context: Context) -> list[CheckResult]:
     if not isinstance(response, SparResponse) or not response.webs:
         return []
     height = np.ones(len(response.x))
-    strength = np.sum([_web_capacity(context, response, chain.wall, height)[1] for chain in response.webs], axis=0)
+    strength = np.sum([web_capacity(context, response, chain.wall, height)[1] for chain in response.webs], axis=0)
     results = []
     for result in response.results:
         worst = (np.inf, Place())

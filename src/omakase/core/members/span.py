@@ -16,6 +16,7 @@ import numpy as np
 from omakase.core.errors import SolverError
 from omakase.core.members.span_loads import (
     AxialForce,
+    Couples,
     Distribution,
     Drop,
     LineLoad,
@@ -23,6 +24,7 @@ from omakase.core.members.span_loads import (
     PointLoad,
     SpanCase,
     Spanned,
+    Support,
     Torque,
 )
 from omakase.core.members.span_mesh import SAMPLES, Kinematics, mesh, mesh_nodes
@@ -77,6 +79,11 @@ class SpanAnswers:
 
     results: tuple[SpanResult, ...]
     x: np.ndarray
+    model: SpanModel
+
+    @property
+    def supports(self) -> tuple[Support, ...]:
+        return self.model.span.supports
 
     @property
     def case_remarks(self) -> Mapping[str, tuple[str, ...]]:
@@ -99,6 +106,7 @@ class _Forces:
         self.down: list[tuple[float, float]] = []  # (x, N)
         self.spread: list[tuple[float, float, float, float]] = []  # (low, high, N/m at low, at high)
         self.moments: list[tuple[float, float]] = []
+        self.turning: list[tuple[float, float, float, float]] = []  # (low, high, N m/m at low, at high)
         self.along: list[tuple[float, float]] = []
         self.torques: list[tuple[float, float]] = []
         self.twisting: list[tuple[float, float, float, float]] = []  # (low, high, N m/m at low, at high)
@@ -199,6 +207,8 @@ class SpanModel:
             elif isinstance(load, LineLoad | Distribution):
                 for piece in load.pieces if isinstance(load, Distribution) else (load,):
                     forces.run(piece.low, piece.high, piece.start, piece.end, piece.offset)
+            elif isinstance(load, Couples):
+                forces.turning += [(piece.low, piece.high, piece.start, piece.end) for piece in load.pieces]
             elif isinstance(load, Moment):
                 forces.moments.append((load.x, load.moment))
             elif isinstance(load, AxialForce):
@@ -226,6 +236,10 @@ class SpanModel:
         for x, moment in forces.moments:
             turn = self.kinematics.rotation
             vector += moment * turn.factor * self.mesh.row(turn.field, x, turn.derivative)
+        if forces.turning:
+            turn = self.kinematics.rotation
+            assert turn.derivative == 0, "couples along the span are for members with a rotation of their own"
+            vector += turn.factor * self._spread(turn.field, forces.turning)
         for x, force in forces.along:
             vector += force * self.mesh.row("u", x)
         if "theta" in self.mesh.start:
@@ -256,12 +270,13 @@ class SpanModel:
 
     # --- answers --------------------------------------------------------------------------------------------
 
-    def results(self) -> tuple[SpanResult, ...]:
-        """The response to every load case."""
-        if not self.cases:
+    def results(self, cases: Sequence[SpanCase] | None = None) -> tuple[SpanResult, ...]:
+        """The response to every load case, or to others whose loads begin and end where cells do."""
+        cases = self.cases if cases is None else cases
+        if not cases:
             return ()
-        factors = [[self.drop_factor(drop) for drop in case.of(Drop)] for case in self.cases]
-        forces = [self._forces(case, falls) for case, falls in zip(self.cases, factors, strict=True)]
+        factors = [[self.drop_factor(drop) for drop in case.of(Drop)] for case in cases]
+        forces = [self._forces(case, falls) for case, falls in zip(cases, factors, strict=True)]
         vectors = np.array([self._load_vector(force) for force in forces]).T
         solutions = self._solve(vectors)
         strains, displacements = self._at_samples(solutions)
@@ -273,7 +288,7 @@ class SpanModel:
                 reactions[i], self._left_over(forces[i], reactions[i]), max(factors[i], default=1.0),
                 self._buckling(case, diagrams[i]),
             )
-            for i, case in enumerate(self.cases)
+            for i, case in enumerate(cases)
         )  # fmt: skip
 
     def drop_factor(self, drop: Drop) -> float:
@@ -344,6 +359,7 @@ class SpanModel:
             moment += up * (x - at) * left
         for at, couple in [*forces.moments, *((s.x, float(r[1])) for s, r in zip(supports, reactions, strict=True))]:
             moment += couple * (x > at)
+        moment += _summed(forces.turning, x)[1]
         for at, force in [*forces.along, *((s.x, float(r[2])) for s, r in zip(supports, reactions, strict=True))]:
             axial -= force * (x > at)
         for at, about in [*forces.torques, *((s.x, float(r[3])) for s, r in zip(supports, reactions, strict=True))]:
@@ -362,6 +378,7 @@ class SpanModel:
             up.append(-total)
             about += [-total * (length - low), first]
         about += [moment for _, moment in forces.moments]
+        about += [(start + end) / 2.0 * (high - low) for low, high, start, end in forces.turning]
         for support, part in zip(self.span.supports, reactions, strict=True):
             up.append(float(part[0]))
             about += [float(part[0]) * (length - support.x), float(part[1])]

@@ -68,6 +68,20 @@ class Distribution(msgspec.Struct, frozen=True):
         return self.pieces[-1].high
 
 
+class Couples(msgspec.Struct, frozen=True):
+    """N m/m that turn as a ``Moment`` does, along the span, in pieces as of a distribution."""
+
+    pieces: tuple[LineLoad, ...]
+
+    @property
+    def low(self) -> float:
+        return self.pieces[0].low
+
+    @property
+    def high(self) -> float:
+        return self.pieces[-1].high
+
+
 class Moment(msgspec.Struct, frozen=True):
     """A moment in N m about the width's axis at ``x`` m; a positive one turns face A toward the far end."""
 
@@ -117,7 +131,7 @@ class CarriedMass(msgspec.Struct, frozen=True):
     x: float
 
 
-SpanLoad = PointLoad | LineLoad | Distribution | Moment | AxialForce | Torque | Drop | SideForce
+SpanLoad = PointLoad | LineLoad | Distribution | Couples | Moment | AxialForce | Torque | Drop | SideForce
 
 
 class SpanCase(msgspec.Struct, frozen=True):
@@ -153,7 +167,7 @@ class SpanCase(msgspec.Struct, frozen=True):
 
 def load_problems(load: SpanLoad, length: float) -> Iterator[str]:
     """What is wrong with one load on a span of ``length`` m, in words."""
-    if isinstance(load, Distribution):
+    if isinstance(load, Distribution | Couples):
         for piece in load.pieces:
             yield from load_problems(piece, length)
         return

@@ -234,16 +234,27 @@ class SparResponse(SpanAnswers):
         breaks = [piece.low for piece in self.pieces[1:]]
         self.model = SpanModel(member.span, KINEMATICS, self._stiffness, self._inertia, cases, breaks, order=order,
                                parts=parts)  # fmt: skip
-        self.results = self.model.results()
+        self.results = self._solved_cases()
         self.x = self.model.x
         self._shares = self.shares(self.x, self.model.centres)
         self.stiffness = self.gathered(self.sections.stiffness)
         self.forces = [(self.stiffness @ result.strains[..., None])[..., 0] for result in self.results]
-        self.frequencies = self.model.frequencies()
+        self.frequencies = self._frequencies()
         self.mass, self.area = self._mass_and_area()
         self.areal_mass = self.mass / self.area
         self.fields = tuple(field for wall in self.walls for field in self._fields(wall))
         self.measures = self._measures()
+
+    @property
+    def held_walls(self) -> frozenset[str]:
+        """Walls that lie on something which keeps them from buckling."""
+        return frozenset()
+
+    def _solved_cases(self) -> tuple[SpanResult, ...]:
+        return self.model.results()
+
+    def _frequencies(self) -> tuple[float, ...]:
+        return self.model.frequencies()
 
     # --- sections along the span ------------------------------------------------------------------------------
 

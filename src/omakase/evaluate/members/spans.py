@@ -35,7 +35,6 @@ from omakase.project.spans import (
     DropLoad,
     ForceLoad,
     LegForm,
-    LegMember,
     LiftLoad,
     LoadStation,
     MomentLoad,
@@ -43,17 +42,15 @@ from omakase.project.spans import (
     SideLoad,
     SpanSupport,
     SparForm,
-    SparMember,
     SpreadLoad,
     Station,
     StripForm,
-    StripMember,
     TableLoad,
     TorqueLoad,
     TubeForm,
-    TubeMember,
     Zone,
 )
+from omakase.project.wings import AirTable, RibForm
 from omakase.units import UnitSystem, format_value
 
 HELD = (("clamped", "clamped", "clamped"), ("simple", "resting", "simple"))
@@ -94,7 +91,7 @@ class SpanKind:
     """What the kinds of strip and tube answer alike; see ``MemberKind``."""
 
     member: type[SpanMember]
-    form: type[StripForm | TubeForm | SparForm | LegForm]
+    form: type[StripForm | TubeForm | SparForm | LegForm | RibForm]
     first_load = SPAN_LOADS[0].kind
     opening: str  # of its sentence, as "A strip"
     noun: str
@@ -111,7 +108,7 @@ class SpanKind:
     def new_member(self) -> SpanMember:
         return self.member()
 
-    def new_form(self, brief: Brief) -> StripForm | TubeForm | SparForm | LegForm:
+    def new_form(self, brief: Brief) -> StripForm | TubeForm | SparForm | LegForm | RibForm:
         before = next((other.form for other in reversed(brief.candidates) if isinstance(other.form, self.form)), None)
         return before or self.form()
 
@@ -130,7 +127,7 @@ class SpanKind:
 
 def long_member(brief: Brief) -> SpanMember:
     """The member of a brief whose kind has a span."""
-    assert isinstance(brief.member, StripMember | TubeMember | SparMember | LegMember)
+    assert isinstance(brief.member, SpanMember)
     return brief.member
 
 
@@ -262,7 +259,7 @@ def load_sentence(brief: Brief, case: int, load: int, wide: bool, aside: bool = 
             Words("to the tip at"), number("high", "length", "Where lift ends"), *behind,
         )  # fmt: skip
     if isinstance(record, TableLoad):
-        return (*_table_sentence(base, record, which), *behind)
+        return (*table_sentence(base, record, which), *behind)
     if isinstance(record, SpreadLoad):
         return (
             number("start", "line_load", "Load where it begins", "anything"), Words("at x"),
@@ -298,13 +295,13 @@ def load_sentence(brief: Brief, case: int, load: int, wide: bool, aside: bool = 
     return own_weight((*base, "g"), which)
 
 
-def _table_sentence(base: Path, record: TableLoad, which: str) -> Sentence:
-    """N/m at stations, upward."""
+def table_sentence(base: Path, record: TableLoad | AirTable, which: str, dimension: str = "line_load") -> Sentence:
+    """Loads of a dimension at stations, upward."""
     parts: list[Part] = [Words("upward")]
     for i, _ in enumerate(record.stations):
         path: Path = (*base, "stations", i)
         parts += [
-            Number((*path, "load"), "line_load", f"Load at station {i + 1}, {which}", "load of a table", "anything"),
+            Number((*path, "load"), dimension, f"Load at station {i + 1}, {which}", "load of a table", "anything"),
             Words("at x"),
             Number((*path, "x"), "length", f"Place of station {i + 1}, {which}", "place in a table", "not_negative"),
         ]

@@ -24,10 +24,10 @@ def decision(line_up: LineUp | None, units: UnitSystem) -> str:
         )
     passing = [result for result in others if result.passes]
     if passing:
-        best = min(passing, key=lambda result: result.mass)
-        text = f"Lightest that passes: {_name(best)}, {quantity(best.mass, 'mass', units)}"
+        best = min(passing, key=lambda result: result.weight[0])
+        text = f"Lightest that passes: {_name(best)}, {quantity(*best.weight, units)}"
         if base is not None and line_up.results[base].ok:
-            text += f", {_than(best.mass / line_up.results[base].mass - 1.0)} the baseline"
+            text += f", {_than(best.weight[0] / line_up.results[base].weight[0] - 1.0)} the baseline"
         return text + "."
     nearest = max(others, key=lambda result: min(check.reserve_factor / check.required for check in result.checks))
     return f"None passes; nearest is {_name(nearest)}: {_shortfall(nearest, units)}."

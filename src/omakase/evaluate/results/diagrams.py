@@ -138,6 +138,8 @@ def reserve_curve(brief: Brief, result: CandidateResult, index: int) -> Curve:
     severity = np.zeros(len(response.x))
     for context in contexts_of(response, settings, limits):
         field, case = context.field, context.field.cases[index]
+        if field.stations is None:
+            continue  # the skin beside a rib: no place along the rib is its own
         size = len(case.x) * len(case.y)
         span = slice(index * size, (index + 1) * size)  # every load case is sampled at the same places
         worst = ply_severity(context)[span]

@@ -158,6 +158,14 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
         assert self.response is not None
         return self.response.mass
 
+    @property
+    def weight(self) -> tuple[float, str]:
+        """(by what it is compared with others, its dimension): its mass in kg, of ribs that with skin per length of
+        wing, kg/m."""
+        assert self.response is not None
+        per_length = self.response.measures.get("span_mass")
+        return (per_length[0].value, "line_mass") if per_length else (self.mass, "mass")
+
 
 # How a scatter in modulus, strength or areal mass shows in each result: deflection follows the modulus, a
 # frequency its root, and masses scatter about a third as much as strengths (common practice, no source).

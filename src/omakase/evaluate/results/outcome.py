@@ -15,8 +15,9 @@ from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.wording import governing_text
 from omakase.project.model import Brief, Candidate
 
-OTHERS = ("rotation", "twist", "diameter")
+OTHERS = ("rotation", "twist", "diameter", "bay_sag", "span_mass")
 RIBBED = ("skin_mass", "rib_mass")
+OF_A_RIB = {"bay_buckling": "buckling", "crushing": "rib_crushing"}  # reserves that are studied, by their check
 
 
 class Cost(msgspec.Struct, frozen=True):
@@ -57,6 +58,11 @@ class Outcome(msgspec.Struct, frozen=True):
     cases: tuple[CaseShare, ...] = ()
     wall: str = ""
     others: dict[str, float] = {}
+
+    @property
+    def weight(self) -> tuple[float, str]:
+        """(by what it is compared, its dimension), as of a result."""
+        return (self.others["span_mass"], "line_mass") if "span_mass" in self.others else (self.mass, "mass")
 
     @property
     def stops(self) -> str:
@@ -101,6 +107,9 @@ def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Mater
     strength = [checked.reserve_factor for checked in result.checks if checked.kind == "strength"]
     others = {key: worst.value for key in OTHERS if (worst := result.worst(key)) is not None}
     others |= {key: found[0].value for key in RIBBED if (found := result.response.measures.get(key))}
+    if "span_mass" in others:
+        for key, name in OF_A_RIB.items():
+            others[key] = min((own.reserve_factor for own in result.checks if own.check == name), default=float("inf"))
     return Outcome(
         result.passes,
         check.reserve_factor / check.required,

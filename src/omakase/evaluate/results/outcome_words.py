@@ -11,7 +11,7 @@ from omakase.units import UnitSystem
 
 def outcome_words(outcome: Outcome, before: Outcome | None, units: UnitSystem) -> str:
     """What a proposal comes to, and what it does to the load cases of the candidate it came from."""
-    parts = [f"{quantity(outcome.mass, 'mass', units)}, {quantity(outcome.thickness, 'length', units)} thick"]
+    parts = [f"{quantity(*outcome.weight, units)}, {quantity(outcome.thickness, 'length', units)} thick"]
     if not math.isnan(outcome.deflection):
         parts.append(f"deflection {quantity(outcome.deflection, 'deflection', units)}")
     if not math.isnan(outcome.frequency):

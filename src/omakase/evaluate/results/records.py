@@ -10,6 +10,8 @@ import msgspec
 from omakase.core.checks.result import CheckResult
 from omakase.core.members.field import Place
 from omakase.core.members.panel import PanelResponse
+from omakase.core.members.rib import RibResponse
+from omakase.core.members.span import SpanAnswers
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.engine import CandidateResult, Evaluator
 from omakase.evaluate.results.lineup import LineUp, line_up
@@ -89,6 +91,8 @@ def limits_record(brief: Brief) -> dict[str, Any]:
 def reaction_records(result: CandidateResult) -> list[dict[str, Any]]:
     """What supports take under each load case, N and N/m, positive pushing up; empty where it is not known."""
     response = result.response
+    if isinstance(response, SpanAnswers):
+        return span_reactions(response)
     if not isinstance(response, PanelResponse):
         return []
     return [
@@ -104,6 +108,28 @@ def reaction_records(result: CandidateResult) -> list[dict[str, Any]]:
         }
         for case in response.cases
         for own in case.reactions
+    ]
+
+
+def span_reactions(response: SpanAnswers) -> list[dict[str, Any]]:
+    """What each support of a member with a span gives: N up, N m about the width, N along, N m about the span; of a rib
+    in a cell of skin also the shear flow along its edges, N/m."""
+    flows = response.flows_of if isinstance(response, RibResponse) else [0.0] * len(response.results)
+    return [
+        {
+            "load_case": result.case.name,
+            "load_case_id": result.case.key,
+            "support": f"at {support.x:g} m",
+            "kind": support.held,
+            "force": float(own[0]),
+            "moment": float(own[1]),
+            "along": float(own[2]),
+            "torque": float(own[3]),
+            **({"skin_flow": flow} if flow else {}),
+            "place": {"x": support.x, "y": None},
+        }
+        for result, flow in zip(response.results, flows, strict=True)
+        for support, own in zip(response.supports, result.reactions, strict=True)
     ]
 
 

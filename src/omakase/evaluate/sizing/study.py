@@ -106,6 +106,12 @@ def measures(brief: Brief) -> tuple[Measure, ...]:
             Measure("skin_mass", "Mass without ribs", "mass", None, True),
             Measure("rib_mass", "Mass of the ribs", "mass", None, True),
         ]
+    if "span_mass" in kind.limits:
+        required = limits.reserve_factor
+        offered += [
+            Measure("bay_buckling", "Reserve of the skin's buckling", "ratio", required, False),
+            Measure("crushing", "Reserve against crushing by the skins", "ratio", required, False),
+        ]
     return (Measure("share", "Least reserve over limit", "ratio", 1.0, False), *offered[:at], reserve, *offered[at:])
 
 
@@ -334,6 +340,38 @@ class Study(Trials):
         yield Map(first, second, measure, x, y, values, shares, checked, worst if checked else math.nan)
 
 
+def lightest(curve: Curve) -> tuple[float, float, str] | None:
+    """(value of the parameter, mass there, its dimension) of the lightest point that meets the brief, or where its
+    least reserve crosses its limit; None where no point does or the mass never changes."""
+    values = np.array([judged.weight[0] for judged in curve.outcomes])
+    if not len(values) or not np.isfinite(values).any() or np.nanmax(values) <= np.nanmin(values) * (1.0 + 1e-9):
+        return None
+    found = [
+        (value, x)
+        for x, value, judged in zip(curve.x.tolist(), values.tolist(), curve.outcomes, strict=True)
+        if judged.passes
+    ]
+    if curve.measure.key == "share":
+        found += [(float(np.interp(own.value, curve.x, values)), own.value) for own in curve.crossings]
+    if not found:
+        return None
+    value, x = min(found)
+    return x, value, next(judged.weight[1] for judged in curve.outcomes if not judged.error)
+
+
+def table(curve: Curve, brief: Brief, rows: int = 6) -> list[list[tuple[float, str]]]:
+    """Some points of a curve with all that may be studied there, (value, dimension) each; the parameter first."""
+    offered = measures(brief)[1:]
+    picked = np.unique(np.linspace(0, len(curve.x) - 1, rows).round().astype(int))
+    return [
+        [
+            (float(curve.x[k]), curve.parameter.dimension),
+            *((own.of(curve.outcomes[k]), own.dimension) for own in offered),
+        ]
+        for k in picked
+    ]
+
+
 def _places(parameter: Parameter, count: int) -> np.ndarray:
     """Even places over the range; where it stands now is one of them."""
     x = np.linspace(parameter.low, parameter.high, count)
@@ -371,9 +409,14 @@ def as_command(
     return EditCandidate(brief.id, candidate, new_candidate, f"set {parameter.title}", f"study {parameter.key}")
 
 
-def csv_rows(study: Curve | Map) -> list[list[str]]:
-    """A study as rows of a table in SI units, the first of titles."""
+def csv_rows(study: Curve | Map, brief: Brief | None = None) -> list[list[str]]:
+    """A study as rows of a table in SI units, the first of titles; a curve that is told as a table with all results of
+    its ``brief``."""
     if isinstance(study, Curve):
+        if study.parameter.table and brief is not None:
+            titles = [study.parameter.title, *(own.title for own in measures(brief)[1:])]
+            told = table(study, brief, len(study.x))
+            return [[f"{title} (SI)" for title in titles], *([f"{v:.9g}" for v, _ in row] for row in told)]
         head = [f"{study.parameter.title} (SI)", f"{study.measure.title} (SI)", "least reserve over limit", "governs"]
         rows = [
             [f"{x:.9g}", f"{y:.9g}", f"{judged.share:.6g}", judged.governs or judged.error]

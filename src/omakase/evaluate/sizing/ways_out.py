@@ -232,7 +232,7 @@ class LeverSearch:
 
     def _lighter_ones(self, present: Outcome) -> str:
         """What stops the lighter settings of a lever, or that there is none."""
-        lighter = [outcome for outcome in self._quick.values() if outcome.mass < present.mass]
+        lighter = [outcome for outcome in self._quick.values() if outcome.weight[0] < present.weight[0]]
         return max(lighter, key=lambda outcome: outcome.share).stops if lighter else "none is lighter"
 
     def _nearest(self, lever: Lever) -> Way:
@@ -327,7 +327,7 @@ class WaysOut:
         except Cancelled:
             return
         passing = [way for way in paired if way.outcome is not None]
-        passing.sort(key=lambda way: way.outcome.mass if way.outcome is not None else math.inf)
+        passing.sort(key=lambda way: way.outcome.weight[0] if way.outcome is not None else math.inf)
         for place, way in enumerate(passing[:MOST_PAIRS]):
             yield msgspec.structs.replace(way, place=FIRST_PAIR + place)
 

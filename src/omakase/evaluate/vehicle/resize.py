@@ -81,6 +81,12 @@ def _factors(rule: Rule) -> dict[str, dict[str, float]]:
         "PanelForm": {"rise_along": a, "rise_across": c},
         "StripForm": {"rise": c, "crown": c, "flange": c},
         "BracketForm": {"radius": c, "width": c},
+        # a rib lies across the wing: its length is that of the chord
+        "RibMember": {"length": a, "chord": a, "ahead": a},
+        "RibForm": {"width": a, "radius": a, "pitch": c, "lip": a},
+        "HoleRecord": {"x": a, "diameter": a},
+        "AirLoad": {"low": a, "high": a, "lift": rule.pressure * a},
+        "SkinLoad": {"pressed": rule.pressure * a, "shear": rule.pressure * a},
     }  # fmt: skip
 
 
@@ -119,6 +125,8 @@ def _scaled(record: Any, table: dict[str, dict[str, float]], rule: Rule) -> Any:
         along = rule.along if record.along else rule.across  # type: ignore[attr-defined]
         other = rule.across if record.along else rule.along  # type: ignore[attr-defined]
         factors = {"place": other, "low": along, "high": along}
+    elif name == "AirTable":
+        table = {**table, "LoadStation": {"x": rule.along, "load": rule.pressure}}
     elif name == "SupportLine":
         factors = {"place": rule.across if record.along else rule.along}  # type: ignore[attr-defined]
     changes: dict[str, Any] = {}

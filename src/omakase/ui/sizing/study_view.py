@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import math
 from collections.abc import Callable, Iterator
+from html import escape
 from pathlib import Path
 
 import numpy as np
@@ -22,8 +23,10 @@ from omakase.evaluate.sizing.study import (
     Study,
     as_command,
     csv_rows,
+    lightest,
     measures,
     parameters,
+    table,
 )
 from omakase.project.library import materials_of
 from omakase.ui.kit.flow import FlowLayout, page_column
@@ -239,6 +242,10 @@ class StudyView(TopPage):
         layout.addLayout(flow)
         layout.addWidget(self.picture, 1)
         layout.addWidget(self.message)
+        self.table = Label("")
+        self.table.setTextFormat(Qt.TextFormat.RichText)
+        self.table.setVisible(False)
+        layout.addWidget(self.table)
         for box in (self.first, self.second, self.measure):
             box.activated.connect(lambda _index: self.restart())
         self.picture.dragged.connect(self.set_value)
@@ -313,6 +320,7 @@ class StudyView(TopPage):
             return
         self.picture.show_study(None, first.now)
         self.message.say("Working it out …")
+        self.table.setVisible(False)
         project, evaluator = self.session.document.project, self.session.evaluator
         workers = self.session.workers
 
@@ -342,13 +350,35 @@ class StudyView(TopPage):
                 "Does not cross its limit in this range." if limit else "The brief sets no limit on this."
             )  # fmt: skip
             by = "full" if study.verified == len(study.x) else "quick"
+            best = lightest(study)
+            if best is not None:
+                x, *mass = best
+                at = quantity(x, study.parameter.dimension, units)
+                text += f" Lightest that meets the brief: {at}, {quantity(*mass, units)}."
             self.message.say(f"{len(study.x)} points by the {by} evaluator. {text}")
+            self._tell_table(study)
         elif isinstance(study, Map):
             good = float(np.mean(study.shares[np.isfinite(study.shares)] >= 1.0)) if study.shares.size else 0.0
             remark = f"{study.values.size} points by the quick answer; {good:.0%} of them meet the brief."
             if study.checked:
                 remark += f" Of {study.checked} points judged in full, none is more than {study.error:.1%} off."
             self.message.say(remark)
+
+    def _tell_table(self, study: Curve) -> None:
+        """All that may be studied at some values, of a number whose study asks for it."""
+        brief, units = self.session.brief, self.session.units
+        self.table.setVisible(study.parameter.table and brief is not None)
+        if not study.parameter.table or brief is None:
+            return
+        titles = [study.parameter.title, *(own.title for own in measures(brief)[1:])]
+        lines = []
+        for title, values in zip(titles, zip(*table(study, brief), strict=True), strict=True):
+            if len({value for value, _ in values}) == 1:
+                continue  # what stays as it is says nothing
+            shown = [quantity(value, dimension, units) if np.isfinite(value) else "–" for value, dimension in values]
+            cells = "".join(f"<td align=right>{escape(text)}</td>" for text in shown)
+            lines.append(f"<tr><td>{escape(title)}</td>{cells}</tr>")
+        self.table.setText(f"<table cellspacing=0 cellpadding=2>{''.join(lines)}</table>")
 
     def set_value(self, value: float, last: bool = True) -> None:
         """Puts a value of the first number into the candidate or brief; the study follows after the last of a drag."""
@@ -383,7 +413,7 @@ class StudyView(TopPage):
             return
         try:
             with Path(path).open("w", encoding="utf-8", newline="") as file:
-                csv.writer(file).writerows(csv_rows(self.picture.study))
+                csv.writer(file).writerows(csv_rows(self.picture.study, self.session.brief))
         except OSError as error:
             self.message.warn(f"'{path}' cannot be written: {error.strerror}")
             return

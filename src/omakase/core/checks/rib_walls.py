@@ -1,0 +1,247 @@
+"""What may happen to a rib beside what happens to any thin wall: holes in its web, crushing by the skins, its bond."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from omakase.core.checks.limits import ratio, stiffness_source
+from omakase.core.checks.registry import register
+from omakase.core.checks.result import CheckResult, Context
+from omakase.core.checks.spar_walls import web_capacity
+from omakase.core.laminate.failure import CRITERIA
+from omakase.core.laminate.open_hole import CHARACTERISTIC, beside_hole
+from omakase.core.members.field import Place
+from omakase.core.members.rib import Hole, RibCase, RibResponse
+from omakase.core.plates.section import PlateSection
+from omakase.core.rotation import strain_rotation
+from omakase.core.sections.cylinder import wall_stiffness
+from omakase.core.sections.long_plates import long_plate
+
+SHEAR_POWER = 1.65  # of 1 − d/h, the share of its shear buckling load that a web with round holes keeps
+LIP_TOLD = "what the lip of a hole adds against buckling is not counted"
+ESTIMATE = "an estimate until a rib is tested"
+LARGEST, HALVINGS = 1e4, 50  # of the search for the load at which plies fail
+
+
+def _shear(response: RibResponse, case: int) -> np.ndarray:
+    """Shear flow at mid-height of the web at the sampled places, N/m."""
+    chain = response.webs[0]
+    flow = (response.flows(chain) @ response.forces[case][:, None, :, None])[..., 0]
+    return np.abs(flow[:, flow.shape[1] // 2, 1])
+
+
+def _under(response: RibResponse, hole: Hole, values: np.ndarray) -> float:
+    """Largest of values along the rib over the width of a hole."""
+    at = np.abs(response.x - hole.x) <= hole.diameter / 2.0
+    return float(np.max(values[at])) if at.any() else float(np.interp(hole.x, response.x, values))
+
+
+def _room(response: RibResponse, hole: Hole) -> float:
+    """m from hole to hole, or twice the distance to an end, the lesser: the length of web that passes crushing on."""
+    others = [abs(other.x - hole.x) for other in response.rib.holes if other is not hole]
+    length = response.rib.beam.span.length
+    return min([*others, 2.0 * hole.x, 2.0 * (length - hole.x)])
+
+
+def _crush(case: RibCase, response: RibResponse) -> float:
+    """Compression along s of the web from skins that a bent box draws together, N/m."""
+    return abs(case.pressed * case.bent) * response.rib.pitch
+
+
+@register(
+    "hole_edge", "Plies of a rib's web fail beside a lightening hole",
+    "Stress beside a round hole of an anisotropic sheet (Lekhnitskii 1968) under the forces that the web beside it "
+    "carries, read 1 mm off the edge (point stress of Whitney and Nuismer 1974; the distance from memory) by the "
+    "brief's criterion",
+    "Holes half way up the web, up to about 0.7 of its height; what bending adds there is not counted; an "
+    "estimate.",
+    ("Xt", "Xc", "S12"), per="member",
+)  # fmt: skip
+def hole_edge(context: Context) -> list[CheckResult]:
+    """The worst hole of each load case."""
+    response = context.response
+    if not isinstance(response, RibResponse) or not response.rib.holes:
+        return []
+    results = []
+    for index, result in enumerate(response.results):
+        assert isinstance(result.case, RibCase)
+        shear, worst = _shear(response, index), (np.inf, response.rib.holes[0])
+        for hole in response.rib.holes:
+            deep = _under(response, hole, response.depth)
+            flow = _under(response, hole, shear) * deep / (deep - hole.diameter)
+            room = _room(response, hole)
+            crush = _crush(result.case, response) * room / (room - hole.diameter)
+            if flow or crush:
+                least = _beside(context, response.web_at(hole.x), hole, flow, crush)
+                worst = min(worst, (least, hole), key=lambda pair: pair[0])
+        if np.isfinite(worst[0]):
+            results.append(
+                ratio(context, "hole_edge", "Edge of a hole", result.case,
+                      worst[0] / context.settings.ultimate_factor, Place(worst[1].x, wall="web"),
+                      "stress beside a round hole, 1 mm off its edge", (ESTIMATE,), wall="web")
+            )  # fmt: skip
+    return results
+
+
+def _beside(context: Context, plate: PlateSection, hole: Hole, flow: float, crush: float) -> float:
+    """Least factor on the loads at which a ply fails beside a hole, by the brief's criterion; crushing grows with the
+    square of the load."""
+    A, _, _ = wall_stiffness(plate)
+    reach = CHARACTERISTIC / (hole.diameter / 2.0)
+    sheared, crushed = (
+        np.linalg.solve(A, beside_hole(A, np.array(forces), reach).T).T
+        for forces in ((0.0, 0.0, flow), (0.0, -crush, 0.0))
+    )
+    criterion = CRITERIA[context.settings.criterion]
+    plies = [layer for layer in plate.stack.layers if layer.structural and layer.role == "ply"]
+
+    def least(load: float) -> float:
+        strains = load * sheared + load**2 * crushed
+        return min(
+            (float(np.min(criterion(strains @ strain_rotation(ply.angle).T, ply.material))) for ply in plies),
+            default=float("inf"),
+        )
+
+    if crush == 0.0:
+        return least(1.0)
+    low, high = 0.0, 1.0
+    while least(high) > 1.0 and high < LARGEST:
+        low, high = high, 2.0 * high
+    for _ in range(HALVINGS):
+        middle = (low + high) / 2.0
+        low, high = (middle, high) if least(middle) > 1.0 else (low, middle)
+    return (low + high) / 2.0
+
+
+@register(
+    "hole_buckling", "A rib's web with lightening holes buckles in shear",
+    "A long web's shear buckling load times (1 − d/h)^1.65: fitted to finite elements of a simply supported square "
+    "sheet with a round hole, below which it lies by up to a quarter for d/h up to 0.7 (own runs)",
+    "Holes at least a web's height apart; lips are not counted.",
+    per="member",
+)  # fmt: skip
+def hole_buckling(context: Context) -> list[CheckResult]:
+    """The worst hole of each load case that shears the web."""
+    response = context.response
+    if not isinstance(response, RibResponse) or not response.rib.holes:
+        return []
+    results = []
+    for index, result in enumerate(response.results):
+        shear, worst = _shear(response, index), (np.inf, response.rib.holes[0])
+        for hole in response.rib.holes:
+            deep, flow = _under(response, hole, response.depth), _under(response, hole, shear)
+            if flow:
+                load = float(long_plate(response.web_at(hole.x)).in_shear(np.array([deep]))[0])
+                factor = load * hole_share(hole.diameter / deep) / flow
+                worst = min(worst, (factor, hole), key=lambda pair: pair[0])
+        if np.isfinite(worst[0]):
+            remarks = (LIP_TOLD,) if response.rib.lip else ()
+            results.append(
+                ratio(context, "hole_buckling", "Buckling beside a hole", result.case,
+                      worst[0] / context.settings.ultimate_factor, Place(worst[1].x, wall="web"),
+                      "shear buckling of the web times (1 − d/h)^1.65", remarks, wall="web")
+            )  # fmt: skip
+    return results
+
+
+def hole_share(ratio: float) -> float:
+    """Share of its shear buckling load that a web with round holes of d/h = ``ratio`` keeps."""
+    return float((1.0 - ratio) ** SHEAR_POWER)
+
+
+@register(
+    "rib_crushing", "The skins of a bent wing press its ribs together",
+    "Each skin pressed by N per width presses with N κ on what lies between (Brazier 1927), times the pitch on each "
+    "rib: ply failure of the web and its buckling as a wide column between the skins; beside holes on what is left",
+    "The rib carries it alone, evenly along the chord; a core that fills the wing is not counted.",
+    ("Xc", "Yc"), per="member",
+)  # fmt: skip
+def rib_crushing(context: Context) -> list[CheckResult]:
+    """One result per load case that states what the skins carry and how far the box bends."""
+    response = context.response
+    if not isinstance(response, RibResponse):
+        return []
+    carried = web_capacity(context, response, "web", response.depth)[0]
+    for hole in response.rib.holes:
+        room = _room(response, hole)
+        at = np.abs(response.x - hole.x) <= room / 2.0
+        carried = np.where(at, carried * (1.0 - hole.diameter / room), carried)
+    results = []
+    for result in response.results:
+        assert isinstance(result.case, RibCase)
+        pressure = _crush(result.case, response)
+        if pressure:
+            k = int(np.argmin(carried))
+            # both the force of the skins and the curvature grow with the load
+            factor = float(np.sqrt(carried[k] / pressure)) / context.settings.ultimate_factor
+            results.append(
+                ratio(context, "rib_crushing", "Crushing by the skins", result.case, factor,
+                      Place(float(response.x[k]), wall="web"),
+                      "force of the skins times curvature times pitch; grows with the square of the load", wall="web")
+            )  # fmt: skip
+    return results
+
+
+@register(
+    "rib_bond", "The bond of a rib to the skin fails",
+    "Shear flow of the cell over the bond's width against its shear strength, and the lift of a bay as a pull on one "
+    "edge against its strength in tension, squares added (common practice, no source)",
+    "Mean stresses: peel at the bond's edges is not counted; test the bond and knock its strengths down.",
+    per="member",
+)  # fmt: skip
+def rib_bond(context: Context) -> list[CheckResult]:
+    """One result per load case of a rib whose edges are bonded over a stated width."""
+    response = context.response
+    if not isinstance(response, RibResponse) or response.rib.bond <= 0.0:
+        return []
+    rib, results = response.rib, []
+    for result, flow in zip(response.results, response.flows_of, strict=True):
+        pull = float(np.abs(result.diagrams.load).max())
+        square = (abs(flow) / rib.bond / rib.bond_shear) ** 2 + (pull / rib.bond / rib.bond_tension) ** 2
+        if square > 0.0:
+            k = int(np.argmax(np.abs(result.diagrams.load)))
+            results.append(
+                ratio(context, "rib_bond", "Bond to the skin", result.case,
+                      1.0 / float(np.sqrt(square)) / context.settings.ultimate_factor, Place(float(response.x[k])),
+                      "shear flow and pull over the width of the bond",
+                      ("the strengths of the bond are as stated in the form: test it",))
+            )  # fmt: skip
+    return results
+
+
+@register(
+    "bay_sag", "The skin between two ribs sags", "Plate solution (docs/methods.md)",
+    "A flat bay whose edges turn freely on ribs and spars, under the whole lift of its area: on the safe side for skin "
+    "that shares it with the other side, curves, or runs on over the ribs.",
+    per="member",
+)  # fmt: skip
+def bay_sag(context: Context) -> list[CheckResult]:
+    """One result per load case of a rib whose skin is given."""
+    limit = context.limits.bay_sag
+    return [
+        context.result(
+            "bay_sag", "Sag of the skin", measure, measure.value, limit or 0.0,
+            reserve=np.inf if limit is None else (limit / measure.value if measure.value else np.inf),
+            method="plate solution at limit load", source=stiffness_source(context), remarks=measure.remarks,
+            dimension="deflection", kind="stiffness",
+        )
+        for measure in context.response.measures.get("bay_sag", ())
+    ]  # fmt: skip
+
+
+@register(
+    "span_mass", "Mass of ribs and skin per length of wing", "Areal bookkeeping",
+    "The rib over its pitch, and both skins between its spars; without bonds, spars and paint.",
+    per="member",
+)  # fmt: skip
+def span_mass(context: Context) -> list[CheckResult]:
+    """The mass against its limit, of a rib."""
+    limit = context.limits.span_mass
+    return [
+        context.result(
+            "span_mass", "Mass per length of wing", None, measure.value, limit or 0.0,
+            reserve=np.inf if limit is None else limit / measure.value, method="rib over its pitch, and two skins",
+            source=stiffness_source(context), dimension="line_mass", kind="limit",
+        )
+        for measure in context.response.measures.get("span_mass", ())
+    ]  # fmt: skip

@@ -1,0 +1,81 @@
+"""Records of ribs: what is given of them, what a candidate chooses, and the loads that only they take."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from omakase.project.spans import Carried, LoadStation, Record, SpanSupport, Station
+
+
+class RibMember(Record, frozen=True, tag_field="kind", tag="rib"):
+    """A rib: what is given of it.  x runs along the chord from its front end to its rear one.
+
+    ``supports`` : its spars.  ``depth`` : over its outside along x, m; where that is empty it follows from the
+    ``profile`` of the number, at ``chord`` m, in which its front end lies ``ahead`` m behind the leading edge.
+    ``cell`` : what takes torque: nothing, the nose in front of the first spar, or the box between two.  ``share`` : of
+    the lift, that the front one of two spars takes.
+    """
+
+    length: float = 0.2
+    supports: tuple[SpanSupport, ...] = (SpanSupport(0.0), SpanSupport(0.2))
+    carried: tuple[Carried, ...] = ()
+    depth: tuple[Station, ...] = ()
+    profile: str = "0012"
+    chord: float = 0.4
+    ahead: float = 0.06
+    cell: Literal["none", "nose", "box"] = "none"
+    share: float = 0.5
+
+
+class HoleRecord(Record, frozen=True):
+    """A lightening hole, its middle at ``x`` m, half way up the web."""
+
+    x: float
+    diameter: float
+
+
+class RibForm(Record, frozen=True, tag_field="kind", tag="rib"):
+    """What a candidate chooses of a rib, m: its section, the ``width`` of its flanges or caps, the outside ``radius``
+    of its corners, the ``pitch`` between ribs, its ``holes`` and the height of their turned ``lip``.
+
+    ``bond`` : width over which each of its edges is bonded to the skin, 0 where that is not looked at; strengths of
+    that bond in shear and tension, Pa.
+    """
+
+    outline: Literal["channel", "i"] = "channel"
+    width: float = 0.015
+    radius: float = 0.0
+    pitch: float = 0.2
+    holes: tuple[HoleRecord, ...] = ()
+    lip: float = 0.0
+    bond: float = 0.0
+    bond_strength: float = 10e6
+    bond_tension: float = 3e6
+
+
+class AirLoad(Record, frozen=True, tag_field="kind", tag="air"):
+    """Lift of ``lift`` N per metre of wing, positive up, over the rib from ``low`` to ``high`` m: evenly, or largest in
+    front and falling straight to nothing."""
+
+    lift: float
+    low: float
+    high: float
+    shape: Literal["even", "falling"] = "even"
+
+
+class AirTable(Record, frozen=True, tag_field="kind", tag="air_table"):
+    """Lift per area at stations along the rib, Pa, straight between them, positive up."""
+
+    stations: tuple[LoadStation, ...]
+
+
+class SkinLoad(Record, frozen=True, tag_field="kind", tag="skin"):
+    """What the skin carries along the wing between two ribs: ``pressed`` N/m in compression, ``shear`` N/m, in a box
+    that the load bends to a ``radius`` of so many m; 0 where that is not counted."""
+
+    pressed: float = 0.0
+    shear: float = 0.0
+    radius: float = 0.0
+
+
+WingLoads = AirLoad | AirTable | SkinLoad

@@ -1,0 +1,105 @@
+"""Ribs as jobs: what is compared, what is told where it does not make sense, loads that bend the wing further."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from omakase.core.materials.material import Material
+from omakase.core.members.rib import RibResponse
+from omakase.evaluate.results.decision import decision
+from omakase.evaluate.results.lineup import line_up
+from omakase.evaluate.results.records import candidate_record
+from omakase.evaluate.vehicle.resize import Rule, resized
+from omakase.project import edits
+from omakase.project.commands import replace
+from omakase.project.demo import demo_project
+from omakase.project.library import materials_of
+from omakase.project.model import Brief, Candidate, OwnWeight, find_candidate
+from omakase.project.spans import LoadStation, SpanSupport, Station, TorqueLoad
+from omakase.project.validation import brief_problems, candidate_problems
+from omakase.project.wings import AirLoad, AirTable, HoleRecord, RibMember, SkinLoad
+from tests.support import EVALUATOR
+
+PROJECT = demo_project()
+MATERIALS: dict[str, Material] = dict(materials_of(PROJECT))
+BRIEF = next(brief for brief in PROJECT.briefs if isinstance(brief.member, RibMember))
+CHANNEL = find_candidate(BRIEF, "c4")
+
+
+def response(brief: Brief = BRIEF, candidate: Candidate = CHANNEL) -> RibResponse:
+    result = EVALUATOR.evaluate(brief, candidate, MATERIALS)
+    assert result.ok, result.error
+    assert isinstance(result.response, RibResponse)
+    return result.response
+
+
+class Jobs(unittest.TestCase):
+    def test_ribs_are_compared_by_mass_per_length_of_wing(self) -> None:
+        listed = line_up(BRIEF, [EVALUATOR.evaluate(BRIEF, own, MATERIALS) for own in BRIEF.candidates])
+        self.assertIn("kg/m", decision(listed, "si"))
+
+    def test_air_loads_go_with_the_pitch_and_add_up(self) -> None:
+        even = replace(
+            BRIEF, load_cases=(replace(BRIEF.load_cases[0], factor=1.0, loads=(AirLoad(30.0, 0.0, 0.185),)),)
+        )
+        form = replace(CHANNEL.form, pitch=2 * CHANNEL.form.pitch)
+        for candidate in (CHANNEL, replace(CHANNEL, form=form)):
+            own = response(even, candidate)
+            depth = own.rib.beam.shape.sizes(np.array(own.rib.cell)).height
+            taken = own.results[0].reactions[:, 0].sum() + own.flows_of[0] * float(depth[1] - depth[0])
+            self.assertAlmostEqual(-taken / (30.0 * candidate.form.pitch), 1.0, places=9)
+        table = AirTable((LoadStation(0.0, 30.0 / 0.185), LoadStation(0.185, 30.0 / 0.185)))
+        listed = replace(even, load_cases=(replace(even.load_cases[0], loads=(table,)),))
+        self.assertAlmostEqual(response(listed).flows_of[0] / response(even).flows_of[0], 1.0, places=9)
+
+    def test_a_load_factor_bends_the_wing_further(self) -> None:
+        case = edits.scaled_case(replace(BRIEF.load_cases[0], loads=(SkinLoad(100.0, 20.0, 30.0), OwnWeight(1.0))), 3.0)
+        self.assertEqual(case.loads[0], SkinLoad(300.0, 60.0, 10.0))
+
+    def test_reactions_and_skin_flow_are_in_the_record(self) -> None:
+        record = candidate_record(EVALUATOR.evaluate(BRIEF, CHANNEL, MATERIALS), False)
+        self.assertEqual(len(record["reactions"]), 4)
+        self.assertAlmostEqual(record["reactions"][0]["skin_flow"], response().flows_of[0])
+
+    def test_resized_along_the_chord_and_the_wing(self) -> None:
+        new, _ = resized(BRIEF, Rule(along=1.1, across=1.2))
+        member, form = new.member, find_candidate(new, "c4").form
+        self.assertAlmostEqual(member.length / BRIEF.member.length, 1.1)
+        self.assertAlmostEqual(member.chord / BRIEF.member.chord, 1.1)
+        self.assertAlmostEqual(form.pitch / CHANNEL.form.pitch, 1.2)
+        self.assertAlmostEqual(new.load_cases[0].loads[0].lift / BRIEF.load_cases[0].loads[0].lift, 1.1)
+
+    def test_what_is_wrong_with_a_rib_is_told_at_its_place(self) -> None:
+        def told(member: RibMember) -> str:
+            return next(
+                (text for place, text in brief_problems(replace(BRIEF, member=member)) if place == "member"), ""
+            )
+
+        member = BRIEF.member
+        for wrong, words in (
+            (replace(member, ahead=0.1), "must lie between"),
+            (replace(member, profile="24x2"), "four digits"),
+            (replace(member, cell="box", supports=member.supports[:1]), "needs two"),
+            (replace(member, cell="nose", supports=(SpanSupport(0.0), SpanSupport(0.1))), "no room"),
+            (replace(member, supports=(SpanSupport(0.068, "clamped"), SpanSupport(0.185))), "without clamping"),
+            (replace(member, cell="none", supports=(SpanSupport(0.068),)), "one support"),
+            (replace(member, share=1.2), "none and all"),
+        ):
+            self.assertIn(words, told(wrong))
+        torque = replace(BRIEF, load_cases=(replace(BRIEF.load_cases[0], loads=(TorqueLoad(1.0, 0.1),)),))
+        self.assertEqual([place for place, _ in brief_problems(torque)], ["load_cases[0]"])
+        for holes in ((HoleRecord(0.1, 0.05),), (HoleRecord(0.2, 0.01),)):
+            wrong = replace(CHANNEL, form=replace(CHANNEL.form, holes=holes))
+            self.assertEqual([place for place, _ in candidate_problems(BRIEF, wrong, MATERIALS)], [".form"])
+
+    def test_depth_may_be_stated_instead(self) -> None:
+        flat = replace(BRIEF, member=replace(BRIEF.member, depth=(Station(0.0, 0.03),)))
+        self.assertAlmostEqual(response(flat).measures["thickness"][0].value, 0.03)
+
+    def test_a_rib_without_skin_has_no_bay(self) -> None:
+        bare = replace(CHANNEL, layers=tuple(layer for layer in CHANNEL.layers if layer.wall != "skin"))
+        own = response(BRIEF, bare)
+        self.assertEqual(own.frequencies, ())
+        self.assertNotIn("bay_sag", own.measures)
