@@ -30,6 +30,7 @@ from omakase.core.members import (
     spar,
     stretches,
     strip,
+    surface,
     tube,
 )
 from omakase.core.plates import condensation, disc, energies, grid, large_deflection, lines, reduced, section, solver
@@ -164,6 +165,10 @@ def methods_text() -> str:
         ("A rib", rib),
         ("What a rib is", rib.RibResponse),
         ("Beside a hole", open_hole.beside_hole),
+        ("A lifting surface", surface),
+        ("What a lifting surface is", surface.SurfaceResponse),
+        ("What fills a section", surface.core_section),
+        ("Divergence", surface.SurfaceResponse.divergence),
         ("How far a ply must run", needed_runs.needed_runs),
         ("Run-out", needed_runs.run_out),
         ("The menu of spars", wall_menu),

@@ -55,5 +55,7 @@ QUANTITIES: tuple[Quantity, ...] = (
     Quantity("span_mass", "span_mass", "Mass per length of wing", "line_mass", "at_most",
              "With its share of skin it weighs at most", "of wing", "mass per length of wing at most",
              "Largest mass per length of wing", "mass per length allowed", 2.0),
+    Quantity("divergence", "divergence", "Divergence speed", "air_speed", "at_least", "It diverges not below", "",
+             "divergence speed at least", "Lowest divergence speed allowed", "divergence speed allowed", 50.0),
 )  # fmt: skip
 BY_LIMIT = {quantity.limit: quantity for quantity in QUANTITIES}

@@ -31,7 +31,7 @@ from omakase.project.spans import (
     Zone,
 )
 from omakase.project.spans import Record as _Record
-from omakase.project.wings import RibForm, RibMember, WingLoads
+from omakase.project.wings import RibForm, RibMember, SurfaceForm, SurfaceMember, WingLoads
 
 FORMAT = "omakase-project"
 VERSION = 12
@@ -138,8 +138,8 @@ class OwnWeight(_Record, frozen=True, tag_field="kind", tag="own_weight"):
 
 
 Load = PressureLoad | PatchLoad | EdgeLoad | OwnWeight | SpanLoads | WingLoads
-Member = PanelMember | StripMember | TubeMember | SparMember | LegMember | BracketMember | RibMember
-Form = PanelForm | StripForm | TubeForm | SparForm | LegForm | BracketForm | RibForm
+Member = PanelMember | StripMember | TubeMember | SparMember | LegMember | BracketMember | RibMember | SurfaceMember
+Form = PanelForm | StripForm | TubeForm | SparForm | LegForm | BracketForm | RibForm | SurfaceForm
 
 
 class LoadCase(_Record, frozen=True):
@@ -171,6 +171,7 @@ class Limits(_Record, frozen=True):
     diameter: float | None = None
     bay_sag: float | None = None
     span_mass: float | None = None
+    divergence: float | None = None
     against: tuple[Relative, ...] = ()
 
 

@@ -16,7 +16,7 @@ from omakase.core.members.rib import Hole, Rib, RibCase
 from omakase.core.members.spar import Spar, SparShape
 from omakase.core.members.strip import WidthLaw
 from omakase.core.sections.aerofoils import digits, half_thickness
-from omakase.core.sections.outlines import OUTLINE_WALLS, mid_lines
+from omakase.core.sections.outlines import OUTLINE_WALLS
 from omakase.project import edits, model, span_translate, spans, translate, wings
 
 SKIN = "skin"
@@ -216,9 +216,7 @@ def rib_form_problems(
     except OmakaseError as error:
         yield ".layers", str(error)
         return
-    ends = np.array([x for x, _ in depth(given(brief)).points])
-    thickest = {name: max(part.stack.thickness for part in parts) for name, parts in made.items()}
     try:
-        mid_lines(form.outline, member.beam.shape.sizes(ends), thickest)
+        span_translate.check_room(member.beam, made)
     except OmakaseError as error:
         yield ".form", str(error)

@@ -15,7 +15,7 @@ from omakase.core.materials.material import Material
 from omakase.core.materials.sleeve import nominal, pulled
 from omakase.core.members import span_loads as core
 from omakase.core.members.spar import Spar, SparShape
-from omakase.core.members.stretches import Run, Stretch, stretches
+from omakase.core.members.stretches import Run, Stretch, stretch_at, stretches
 from omakase.core.members.strip import Strip, WidthLaw
 from omakase.core.members.tube import Tube, check_tube
 from omakase.core.plates.basis import gauss
@@ -29,7 +29,9 @@ AT_ROOM = model.Surroundings()
 Curve = Callable[[np.ndarray], np.ndarray]
 LIFT_PIECES, LIFT_POINTS = 20, 12
 LIFT_CURVES = {"even": ("even",), "elliptic": ("ellipse",), "chord": ("chord",), "mean": ("ellipse", "chord")}
-SpanMember = spans.StripMember | spans.TubeMember | spans.SparMember | spans.LegMember | wings.RibMember
+SpanMember = (
+    spans.StripMember | spans.TubeMember | spans.SparMember | spans.LegMember | wings.RibMember | wings.SurfaceMember
+)
 SLEEVE_STEP = 0.04  # of the diameter, over which a sleeve's angle counts as one
 
 
@@ -426,9 +428,18 @@ def _spar_problems(
     except OmakaseError as error:
         yield ".layers", str(error)
         return
-    ends = np.array([0.0, *member.shape.knots(member.span.length), member.span.length])
-    thickest = {name: max(part.stack.thickness for part in parts) for name, parts in walls.items()}
     try:
-        mid_lines(form.outline, member.shape.sizes(ends), thickest)
+        check_room(member, walls)
     except OmakaseError as error:
         yield ".form", str(error)
+
+
+def check_room(member: Spar, walls: Mapping[str, Sequence[Stretch]]) -> None:
+    """Raises MemberError where the walls do not fit into the section, at the ends of every even stretch."""
+    length = member.span.length
+    borders = {0.0, length, *member.shape.knots(length)}
+    borders |= {part.low for parts in walls.values() for part in parts}
+    for low, high in pairwise(sorted(borders)):
+        middle = np.array([(low + high) / 2.0])
+        thickness = {name: parts[int(stretch_at(parts, middle)[0])].stack.thickness for name, parts in walls.items()}
+        mid_lines(member.shape.outline, member.shape.sizes(np.array([low, high])), thickness)

@@ -373,6 +373,7 @@ def limits(brief: model.Brief) -> Limits:
     return Limits(
         stated.deflection, stated.frequency_minimum, stated.frequency_band, stated.reserve_factor, stated.mass,
         stated.thickness, stated.rotation, stated.twist, stated.diameter, stated.bay_sag, stated.span_mass,
+        stated.divergence,
     )  # fmt: skip
 
 

@@ -22,7 +22,8 @@ from omakase.project.model import Brief, Candidate, PanelMember, Project
 from omakase.project.rib_translate import rib_form_problems, rib_problems
 from omakase.project.span_translate import form_problems, span_problems
 from omakase.project.spans import BracketMember, PanelForm, SparMember
-from omakase.project.wings import RibMember
+from omakase.project.surface_translate import surface_form_problems, surface_problems
+from omakase.project.wings import RibMember, SurfaceMember
 
 
 class Problem(msgspec.Struct, frozen=True):
@@ -101,6 +102,8 @@ def brief_problems(brief: Brief) -> list[tuple[str, str]]:
         listed += bracket_problems(brief)
     elif isinstance(brief.member, RibMember):
         listed += rib_problems(brief)
+    elif isinstance(brief.member, SurfaceMember):
+        listed += surface_problems(brief)
     else:
         listed += span_problems(brief)
     listed += _limit_problems(brief)
@@ -180,6 +183,8 @@ def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[st
         return listed or layup_problems(candidate.layers, materials)
     if isinstance(brief.member, RibMember):
         return list(rib_form_problems(brief, candidate, materials))
+    if isinstance(brief.member, SurfaceMember):
+        return list(surface_form_problems(brief, candidate, materials))
     listed = list(form_problems(brief, candidate, materials))
     if isinstance(brief.member, SparMember):
         return listed

@@ -1,10 +1,10 @@
-"""Records of ribs: what is given of them, what a candidate chooses, and the loads that only they take."""
+"""Records of ribs and lifting surfaces: what is given, what a candidate chooses, and the loads that only they take."""
 
 from __future__ import annotations
 
 from typing import Literal
 
-from omakase.project.spans import Carried, LoadStation, Record, SpanSupport, Station
+from omakase.project.spans import Carried, LoadStation, OutlinePoint, Record, SpanSupport, Station
 
 
 class RibMember(Record, frozen=True, tag_field="kind", tag="rib"):
@@ -78,4 +78,50 @@ class SkinLoad(Record, frozen=True, tag_field="kind", tag="skin"):
     radius: float = 0.0
 
 
-WingLoads = AirLoad | AirTable | SkinLoad
+class SurfaceMember(Record, frozen=True, tag_field="kind", tag="surface"):
+    """Half of a lifting surface, held at its root: what is given of it.
+
+    ``length`` : from root to tip along its swept axis, m; ``sweep`` of that, degrees.  ``root``, ``tip`` : chords along
+    the flow; a half-elliptic one has no tip; ``chord`` : of a planform by stations, whose x run along the axis.
+    """
+
+    length: float = 1.0
+    supports: tuple[SpanSupport, ...] = (SpanSupport(0.0, "clamped"),)
+    carried: tuple[Carried, ...] = ()
+    planform: Literal["tapered", "half_elliptic", "stations"] = "tapered"
+    root: float = 0.25
+    tip: float = 0.15
+    chord: tuple[Station, ...] = ()
+    sweep: float = 0.0
+
+
+class SurfaceForm(Record, frozen=True, tag_field="kind", tag="surface"):
+    """What a candidate chooses of a lifting surface.
+
+    ``profile`` : number of its 4-digit aerofoil, else its ``points`` from a file.  ``tip_ratio`` : thickness over chord
+    at the tip over that at the root.  ``cut`` : share of the chord at which a profile's section ends, behind which is
+    trailing edge or flap that carries nothing.  ``webs`` : where webs stand, as shares of the outline's width, none of
+    a shell; ``cap`` : width of each cap at the root, m, 0 for none.  ``filling`` : short name of the core that fills
+    it, empty where it is hollow.  ``bond``, ``bond_strength`` : of caps to webs, as of a spar.
+    """
+
+    profile: str = "0012"
+    points: tuple[OutlinePoint, ...] = ()
+    tip_ratio: float = 1.0
+    cut: float = 0.95
+    webs: tuple[float, ...] = (0.3,)
+    cap: float = 0.0
+    filling: str = ""
+    bond: float = 0.0
+    bond_strength: float = 10e6
+
+
+class AirTorque(Record, frozen=True, tag_field="kind", tag="air_torque"):
+    """Turning of the air about the quarter chord, ``coefficient`` × ``pressure`` × chord² per length, positive nose up;
+    ``pressure`` : dynamic, Pa."""
+
+    coefficient: float
+    pressure: float
+
+
+WingLoads = AirTorque | AirLoad | AirTable | SkinLoad

@@ -31,6 +31,7 @@ CHECK_MODULES = (
     "tube_walls",
     "spar_walls",
     "rib_walls",
+    "surface",
     "panel_ribs",
     "bend",
     "clamp_pressure",

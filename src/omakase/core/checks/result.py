@@ -46,6 +46,7 @@ class Limits(msgspec.Struct, frozen=True):
     diameter: float | None = None
     bay_sag: float | None = None
     span_mass: float | None = None
+    divergence: float | None = None
 
 
 class CheckResult(msgspec.Struct, frozen=True):

@@ -208,7 +208,8 @@ class SpanModel:
                 for piece in load.pieces if isinstance(load, Distribution) else (load,):
                     forces.run(piece.low, piece.high, piece.start, piece.end, piece.offset)
             elif isinstance(load, Couples):
-                forces.turning += [(piece.low, piece.high, piece.start, piece.end) for piece in load.pieces]
+                turned = forces.turning if load.about == "width" else forces.twisting
+                turned += [(piece.low, piece.high, piece.start, piece.end) for piece in load.pieces]
             elif isinstance(load, Moment):
                 forces.moments.append((load.x, load.moment))
             elif isinstance(load, AxialForce):

@@ -69,9 +69,11 @@ class Distribution(msgspec.Struct, frozen=True):
 
 
 class Couples(msgspec.Struct, frozen=True):
-    """N m/m that turn as a ``Moment`` does, along the span, in pieces as of a distribution."""
+    """N m/m along the span in pieces as of a distribution, that turn as a ``Moment`` does, or ``about`` the span as a
+    ``Torque``."""
 
     pieces: tuple[LineLoad, ...]
+    about: Literal["width", "span"] = "width"
 
     @property
     def low(self) -> float:

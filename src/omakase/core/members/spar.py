@@ -316,6 +316,9 @@ class SparResponse(SpanAnswers):
     @cached_property
     def _section_inertia(self) -> np.ndarray:
         """The same of the sections solved: (stations, 6)."""
+        return self._walls_inertia()
+
+    def _walls_inertia(self) -> np.ndarray:
         lines = self.sections.lines
         areal = np.array([
             [plates[i].areal_mass for plates, i in zip(self._plates.values(), piece.which, strict=True)]

@@ -54,9 +54,11 @@ def sides(number: str, x: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return middle + across, middle - across
 
 
-def four_digit(number: str) -> tuple[tuple[float, float], ...]:
-    """Points round a 4-digit aerofoil over its chord, its trailing edge cut off: from the nose over the upper side and
-    back along the lower one.  Raises MemberError."""
-    upper, lower = sides(number, CUT * np.sin(np.linspace(0.0, np.pi / 2.0, HALF_POINTS)) ** 2)
+def four_digit(number: str, cut: float = CUT) -> tuple[tuple[float, float], ...]:
+    """Points round a 4-digit aerofoil over its chord, its trailing edge cut off at a share of it: from the nose over
+    the upper side and back along the lower one.  Raises MemberError."""
+    if not 0.3 <= cut <= 0.98:
+        raise MemberError("a section ends between 30 % and 98 % of the chord")
+    upper, lower = sides(number, cut * np.sin(np.linspace(0.0, np.pi / 2.0, HALF_POINTS)) ** 2)
     points = np.round(np.concatenate([upper, lower[:0:-1]]), 5).tolist()
     return tuple((y, z) for y, z in points)

@@ -8,7 +8,7 @@ from functools import cache
 from omakase.evaluate.members.kind import MemberKind
 from omakase.project.model import Brief, Member
 
-MEMBER_MODULES = ("panel", "strip", "leg", "bracket", "tube", "spar", "rib")
+MEMBER_MODULES = ("panel", "strip", "leg", "bracket", "tube", "spar", "rib", "surface")
 
 
 @cache

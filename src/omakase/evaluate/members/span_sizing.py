@@ -12,6 +12,7 @@ from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate
 from omakase.project.spans import SparMember, Station, TableLoad
+from omakase.project.wings import SurfaceMember
 from omakase.units import UnitSystem, format_value
 
 ZONE_STEP = 0.05  # of the span, in which a lever moves a zone's end
@@ -45,7 +46,7 @@ def resized(brief: Brief, length: float) -> Brief:
         member, length=round(length, 6), supports=tuple(moved(support) for support in member.supports),
         carried=tuple(moved(mass) for mass in member.carried),
     )  # fmt: skip
-    if isinstance(new, SparMember):
+    if isinstance(new, SparMember | SurfaceMember):
         new = replace(new, chord=tuple(moved(station) for station in new.chord))
     cases = tuple(replace(case, loads=tuple(moved(load) for load in case.loads)) for case in brief.load_cases)
     return replace(brief, member=new, load_cases=cases)

@@ -50,7 +50,7 @@ from omakase.project.spans import (
     TubeForm,
     Zone,
 )
-from omakase.project.wings import AirTable, RibForm
+from omakase.project.wings import AirTable, RibForm, SurfaceForm
 from omakase.units import UnitSystem, format_value
 
 HELD = (("clamped", "clamped", "clamped"), ("simple", "resting", "simple"))
@@ -91,7 +91,7 @@ class SpanKind:
     """What the kinds of strip and tube answer alike; see ``MemberKind``."""
 
     member: type[SpanMember]
-    form: type[StripForm | TubeForm | SparForm | LegForm | RibForm]
+    form: type[StripForm | TubeForm | SparForm | LegForm | RibForm | SurfaceForm]
     first_load = SPAN_LOADS[0].kind
     opening: str  # of its sentence, as "A strip"
     noun: str
@@ -108,7 +108,7 @@ class SpanKind:
     def new_member(self) -> SpanMember:
         return self.member()
 
-    def new_form(self, brief: Brief) -> StripForm | TubeForm | SparForm | LegForm | RibForm:
+    def new_form(self, brief: Brief) -> StripForm | TubeForm | SparForm | LegForm | RibForm | SurfaceForm:
         before = next((other.form for other in reversed(brief.candidates) if isinstance(other.form, self.form)), None)
         return before or self.form()
 

@@ -15,7 +15,7 @@ from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.wording import governing_text
 from omakase.project.model import Brief, Candidate
 
-OTHERS = ("rotation", "twist", "diameter", "bay_sag", "span_mass")
+OTHERS = ("rotation", "twist", "diameter", "bay_sag", "span_mass", "divergence")
 RIBBED = ("skin_mass", "rib_mass")
 OF_A_RIB = {"bay_buckling": "buckling", "crushing": "rib_crushing"}  # reserves that are studied, by their check
 

@@ -83,6 +83,9 @@ def _factors(rule: Rule) -> dict[str, dict[str, float]]:
         "BracketForm": {"radius": c, "width": c},
         # a rib lies across the wing: its length is that of the chord
         "RibMember": {"length": a, "chord": a, "ahead": a},
+        "SurfaceMember": {"length": a, "root": c, "tip": c},
+        "SurfaceForm": {"cap": c, "bond": c},
+        "AirTorque": {"pressure": rule.pressure},
         "RibForm": {"width": a, "radius": a, "pitch": c, "lip": a},
         "HoleRecord": {"x": a, "diameter": a},
         "AirLoad": {"low": a, "high": a, "lift": rule.pressure * a},
