@@ -68,7 +68,8 @@ def chain_factors(response: SparResponse) -> list[list[np.ndarray]]:
 def wall_severity(response: SparResponse, case: int) -> np.ndarray:
     """1 over the least factor of all walls under one load case, at every place along: (places,)."""
     chains = zip(response.chains, chain_factors(response), strict=True)
-    return np.max([1.0 / own[case] for chain, own in chains if chain.wall not in response.held_walls], axis=0)
+    loose = [1.0 / own[case] for chain, own in chains if chain.wall not in response.held_walls]
+    return np.max(loose, axis=0, initial=0.0) if loose else np.zeros(len(response.x))
 
 
 class _Panel:
@@ -210,7 +211,7 @@ def wall_core_shear(context: Context) -> list[CheckResult]:
 def cap_crushing(context: Context) -> list[CheckResult]:
     """One result per load case that bends the spar."""
     response = context.response
-    if not isinstance(response, SparResponse) or not response.webs:
+    if not isinstance(response, SparResponse) or not response.webs or response.webs[0].wall in response.held_walls:
         return []
     height = response.gathered(response.sections.lines.lengths[:, response.webs[0].pieces].sum(axis=1))
     carried = np.sum([web_capacity(context, response, chain.wall, height)[0] for chain in response.webs], axis=0)

@@ -19,7 +19,7 @@ from omakase.core.materials.material import Material
 from omakase.core.members.field import Measured
 from omakase.core.members.span import SpanResult
 from omakase.core.members.span_loads import SpanCase
-from omakase.core.members.spar import ORDER, STATIONS, Spar, SparResponse
+from omakase.core.members.spar import ORDER, STATIONS, WEBS, Spar, SparResponse
 from omakase.core.members.stretches import Stretch
 from omakase.core.members.strip import WidthLaw
 from omakase.core.sections.thin_walled import MidLines
@@ -28,6 +28,7 @@ AIR_DENSITY = 1.225  # kg/m³ at sea level, standard atmosphere
 ELLIPTIC_PIECES = 8
 TIP_KEPT = 0.25  # chord over root chord at which the structure of a half-elliptic planform is taken to end
 ELEMENTS = 60  # of the equation of divergence
+FAST = 250.0  # m/s, beyond which air can no longer be taken as incompressible
 SWEPT = 30.0  # degrees, beyond which a straight beam along the axis is a poor model
 Form = Literal["tapered", "half_elliptic", "stations"]
 
@@ -174,8 +175,8 @@ class SurfaceResponse(SparResponse):
 
     @property
     def held_walls(self) -> frozenset[str]:
-        """The skin and its caps on a core that fills it."""
-        return frozenset(("skin", "upper cap", "lower cap")) if self.surface.filling is not None else frozenset()
+        """All walls, on a core that fills it: skins wrinkle on it, webs stand between two halves of it."""
+        return frozenset(self.member.shape.walls) if self.surface.filling is not None else frozenset()
 
     @cached_property
     def filled(self) -> CoreSection:
@@ -230,16 +231,29 @@ class SurfaceResponse(SparResponse):
     # --- what the air makes of it -------------------------------------------------------------------------------
 
     @cached_property
+    def _compliance(self) -> np.ndarray:
+        """(stations, 6, 6) of the sections solved, with what fills them."""
+        return np.asarray(np.linalg.inv(self.sections.stiffness + self._filling_stiffness))
+
+    @property
     def torsion(self) -> np.ndarray:
         """GJ in N m² of the sections solved, with what fills them: (stations,)."""
-        compliance = np.linalg.inv(self.sections.stiffness + self._filling_stiffness)
-        return np.asarray(1.0 / compliance[:, 1, 1])
+        return np.asarray(1.0 / self._compliance[:, 1, 1])
+
+    @property
+    def along(self) -> dict[str, np.ndarray]:
+        """The section at the sampled places along: chord m, EI flatwise and GJ N m², shear centre m behind the quarter
+        chord."""
+        bending = np.linalg.inv(self._compliance[:, 2:4, 2:4])[:, 0, 0]
+        return {
+            "chord": self.surface.planform.law(self.x), "bending_stiffness": self.gathered(bending),
+            "torsional_stiffness": self.gathered(self.torsion), "shear_centre": self.gathered(self.behind),
+        }  # fmt: skip
 
     @cached_property
     def behind(self) -> np.ndarray:
         """m by which the shear centre lies behind the quarter chord, of the sections solved: (stations,)."""
-        compliance = np.linalg.inv(self.sections.stiffness + self._filling_stiffness)
-        centre = compliance[:, 1, 4] / compliance[:, 1, 1]  # as ThinWalled.shear_centre, y
+        centre = self._compliance[:, 1, 4] / self._compliance[:, 1, 1]  # as ThinWalled.shear_centre, y
         places = np.concatenate([piece.nodes for piece in self.pieces])
         planform = self.surface.planform
         return np.asarray(centre + (self.surface.reference - 0.25) * planform.law(places) * planform.cosine)
@@ -283,10 +297,24 @@ class SurfaceResponse(SparResponse):
             remarks: tuple[str, ...] = (
                 f"at sea level; strip theory with a lift slope of {planform.lift_slope:.3g} per radian",
             )
+            if self.divergence > FAST:
+                remarks += ("far above the speeds at which strip theory holds: it will not diverge in slow flight",)
             if planform.sweep:
                 remarks += ("of the wing without its sweep: forward sweep lowers it far",)
             measures["divergence"] = (Measured(self.divergence, remarks=remarks),)
         return measures
+
+    def crushing(self, case: int) -> tuple[float, float]:
+        """(pressure of the skins of the bent section on what fills it, Pa, at which place): N κ (Brazier 1927)."""
+        forces = self.forces[case]
+        curvature = np.abs(self.results[case].strains[:, 2])
+        pressed = np.zeros(len(self.x))
+        for chain in self.chains:
+            if chain.wall not in WEBS:
+                flow = (self.flows(chain) @ forces[:, None, :, None])[..., 0, 0]
+                pressed = np.maximum(pressed, np.abs(flow).max(axis=1))
+        k = int(np.argmax(pressed * curvature))
+        return float(pressed[k] * curvature[k]), float(self.x[k])
 
     def largest_shear(self, result: SpanResult) -> tuple[float, float]:
         """(shear strain of the core that fills it, at which place along): three halves of the mean that both walls and

@@ -237,6 +237,9 @@ def _drawn(path: _Path, sizes: OutlineSizes, t: Sequence[np.ndarray]) -> None:
     ], axis=-1)  # fmt: skip
     parameters = np.stack([t[kind] for kind in cut.kinds], axis=1)
     middle = inset(outside, parameters)
+    for upper, lower in cut.webs:
+        room = np.linalg.norm(middle[:, upper] - middle[:, lower], axis=1)
+        _must_leave(room, "height", (parameters[:, upper] + parameters[:, lower]) / 2.0)
     nodes = [path.node(middle[:, k, 0], middle[:, k, 1]) for k in range(len(cut.points))]
     for k, kind in enumerate(cut.kinds):
         path.piece(nodes[k], nodes[(k + 1) % len(nodes)], names[kind])

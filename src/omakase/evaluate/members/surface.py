@@ -248,9 +248,10 @@ class SurfaceKind(spans.SpanKind):
                 shapes.append(Note((0.45 * half, 1.3 * top + tall), text, "above", "accent"))
                 break
         wide, mean = (format_value(size, "length", units, with_unit=True) for size in (half, planform.mean_chord))
-        text = f"half span {wide}, aspect ratio {planform.aspect_ratio:.1f}, mean chord {mean}"
-        shapes.append(Note((half / 2.0, low - 0.25 * tall), text, "centre", "quiet"))
-        frame = (-0.05 * half, low - 0.6 * tall, 1.05 * half, 1.3 * top + 1.7 * tall)
+        shapes.append(Note((half / 2.0, low - 0.2 * tall), f"half span {wide}, mean chord {mean}", "centre", "quiet"))
+        ratio = f"aspect ratio {planform.aspect_ratio:.1f}"
+        shapes.append(Note((half / 2.0, low - 0.5 * tall), ratio, "centre", "quiet"))
+        frame = (-0.05 * half, low - 0.8 * tall, 1.05 * half, 1.3 * top + 1.7 * tall)
         return Drawing(tuple(shapes), frame, False, tuple(handles))
 
     # --- sizing ---------------------------------------------------------------------------------------------

@@ -9,6 +9,7 @@ from omakase.core.checks.core_shear import core_shear_severity
 from omakase.core.checks.face_failure import ply_severity
 from omakase.core.checks.registry import contexts_of
 from omakase.core.checks.spar_walls import wall_severity
+from omakase.core.checks.surface import skin_severity
 from omakase.core.checks.tube_walls import wall_factors
 from omakase.core.checks.wrinkling import wrinkling_severity
 from omakase.core.laminate.stack import Stack
@@ -16,6 +17,7 @@ from omakase.core.members.leg import LegResponse
 from omakase.core.members.spar import SparResponse
 from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
+from omakase.core.members.surface import SurfaceResponse
 from omakase.core.members.tube import TubeResponse
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.project import translate
@@ -23,6 +25,11 @@ from omakase.project.model import Brief
 
 SPAN = StripResponse | TubeResponse | SparResponse
 MOST_RESERVE = 6.0  # a curve of reserves is cut there: what is beyond it is plenty
+SECTIONS = (
+    ("chord", "Chord", "length"), ("bending_stiffness", "Bending stiffness", "beam_stiffness"),
+    ("torsional_stiffness", "Torsional stiffness", "beam_stiffness"),
+    ("shear_centre", "Shear centre behind the quarter chord", "deflection"),
+)  # fmt: skip
 NEXT_TO_NOTHING = 1e-9  # of the largest of its kind
 
 
@@ -99,6 +106,8 @@ def curves(brief: Brief, result: CandidateResult, index: int) -> tuple[Curve, ..
     ]  # fmt: skip
     if isinstance(response, LegResponse):
         kept.append(thickness_curve(brief, result))
+    if isinstance(response, SurfaceResponse):
+        kept += [Curve(key, title, dimension, x, response.along[key]) for key, title, dimension in SECTIONS]
     return (*kept, reserve_curve(brief, result, index))
 
 
@@ -143,7 +152,7 @@ def reserve_curve(brief: Brief, result: CandidateResult, index: int) -> Curve:
         size = len(case.x) * len(case.y)
         span = slice(index * size, (index + 1) * size)  # every load case is sampled at the same places
         worst = ply_severity(context)[span]
-        for more in (core_shear_severity(context), wrinkling_severity(context)):
+        for more in (core_shear_severity(context), wrinkling_severity(context), skin_severity(context)):
             if more is not None:
                 worst = np.maximum(worst, more[span])
         along = worst.reshape(len(case.x), len(case.y)).max(axis=1)

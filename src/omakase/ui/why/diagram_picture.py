@@ -17,6 +17,7 @@ from omakase.ui.session import Session
 # what is shown where not all have room, what matters most first
 SHORT = (
     "reserve", "moment", "thickness", "deflection", "twist", "shear", "torque", "load", "axial", "slope", "sideways",
+    "bending_stiffness", "torsional_stiffness", "shear_centre", "chord",
 )  # fmt: skip
 LOWEST = 2.6  # lines of text that a diagram with its title needs
 LEFT = int(Qt.AlignmentFlag.AlignLeft)
