@@ -8,6 +8,7 @@ import numpy as np
 
 from omakase.core.materials.material import Material
 from omakase.core.members.rib import RibResponse
+from omakase.core.sections.cylinder import wall_stiffness
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.lineup import line_up
 from omakase.evaluate.results.records import candidate_record
@@ -103,3 +104,34 @@ class Jobs(unittest.TestCase):
         own = response(BRIEF, bare)
         self.assertEqual(own.frequencies, ())
         self.assertNotIn("bay_sag", own.measures)
+
+    def test_the_corner_of_a_flange_is_pulled_open(self) -> None:
+        """3 M/(2 t √(r_i r_o)) of Kedward, Wilson and McLean (1989), M the pull of a bay at half the bond's width."""
+        result = EVALUATOR.evaluate(BRIEF, CHANNEL, MATERIALS)
+        check = next(own for own in result.checks if own.check == "rib_corner" and own.case_id == "l1")
+        own, form = response(), CHANNEL.form
+        t = own.web_at(0.1).stack.thickness
+        pull = np.abs(own.results[0].diagrams.load).max()
+        moment = pull * form.bond / 2.0
+        stress = 3.0 * moment / (2.0 * t * np.sqrt((form.radius - t) * form.radius))
+        strength = 0.6 * MATERIALS["plain90"].value("S13")
+        self.assertAlmostEqual(check.value / (1.5 * stress / strength), 1.0, delta=0.03)
+        sharp = replace(CHANNEL, form=replace(form, radius=0.0))
+        checks = {own.check for own in EVALUATOR.evaluate(BRIEF, sharp, MATERIALS).checks}
+        self.assertNotIn("rib_corner", checks)
+
+    def test_crushing_by_hand(self) -> None:
+        """N κ times the pitch on the web, which fails as a column or by its plies, whichever is less."""
+        result = EVALUATOR.evaluate(BRIEF, CHANNEL, MATERIALS)
+        factor = next(
+            own for own in result.checks if own.check == "rib_crushing" and own.case_id == "l1"
+        ).reserve_factor
+        load = BRIEF.load_cases[0].loads[1]
+        pressure = 5 * load.pressed * 5 / load.radius * CHANNEL.form.pitch
+        own = response()
+        plate = own.web_at(0.1)
+        _, _, D = wall_stiffness(plate)
+        hole = CHANNEL.form.holes[1]
+        room = min(abs(other.x - hole.x) for other in CHANNEL.form.holes if other is not hole)
+        column = np.pi**2 * D[1, 1] / own.depth[np.argmin(np.abs(own.x - 0.081))] ** 2 * (1 - hole.diameter / room)
+        self.assertAlmostEqual(factor / (np.sqrt(column / pressure) / 1.5), 1.0, delta=0.03)

@@ -183,6 +183,7 @@ class RibResponse(SparResponse):
         takes = [
             f"{abs(own[0]):.3g} N {'down' if own[0] < 0.0 else 'up'} at x = {both_units(support.x)}"
             + (f" and {abs(own[1]):.3g} N m" if abs(own[1]) > 1e-6 * abs(own[0]) else "")
+            + f" ({abs(own[0]) / float(np.interp(support.x, self.x, self.depth)):.3g} N/m over its depth)"
             for support, own in zip(self.supports, result.reactions, strict=True)
         ]
         text = "spars hold the rib with " + ", ".join(takes)

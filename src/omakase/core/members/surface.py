@@ -27,7 +27,7 @@ from omakase.core.sections.thin_walled import MidLines
 AIR_DENSITY = 1.225  # kg/m³ at sea level, standard atmosphere
 ELLIPTIC_PIECES = 8
 TIP_KEPT = 0.25  # chord over root chord at which the structure of a half-elliptic planform is taken to end
-ELEMENTS = 60  # of the equation of divergence
+ELEMENTS = 24  # of the equation of divergence
 FAST = 250.0  # m/s, beyond which air can no longer be taken as incompressible
 SWEPT = 30.0  # degrees, beyond which a straight beam along the axis is a poor model
 Form = Literal["tapered", "half_elliptic", "stations"]
@@ -181,10 +181,8 @@ class SurfaceResponse(SparResponse):
     @cached_property
     def filled(self) -> CoreSection:
         """The inside of the sections that are solved."""
-        names = self.member.shape.walls
-        count = int(np.count_nonzero([not name.startswith(("web", "front web", "rear web")) for name in names]))
-        outer = int(np.count_nonzero(self.sections.lines.walls < count))
-        order = _round(self.sections.lines, outer)
+        order = self.round_it(self.sections.lines)
+        outer = len(order)
         thickness = np.array([
             [plates[i].stack.thickness for plates, i in zip(self._plates.values(), piece.which, strict=True)]
             for piece in self.pieces for _ in piece.nodes
@@ -193,6 +191,12 @@ class SurfaceResponse(SparResponse):
         return core_section(
             MidLines(lines.nodes, lines.pieces[order], lines.walls[order]), thickness[:, lines.walls[order]], outer
         )
+
+    def round_it(self, lines: MidLines) -> np.ndarray:
+        """The pieces of skin and caps in the order in which they follow each other round a section."""
+        names = self.member.shape.walls
+        count = sum(name not in WEBS for name in names)  # webs come last
+        return _round(lines, int(np.count_nonzero(lines.walls < count)))
 
     @cached_property
     def _filling_stiffness(self) -> np.ndarray:

@@ -13,6 +13,7 @@ from omakase.core.members.panel import PanelResponse
 from omakase.core.members.spar import SparResponse
 from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
+from omakase.core.members.surface import SurfaceResponse
 from omakase.core.members.tube import TubeResponse
 
 
@@ -28,7 +29,8 @@ class Outline(msgspec.Struct, frozen=True, eq=False, dict=True):
     """A section: its ``stack`` there, its height in m, and its shape.
 
     ``ring`` : outside diameter of a round one.  ``line`` : (n, 2) y and z in m of the middle of a bent wall, else
-    empty; a flat wall is a bar of its stack.  ``walls`` : of a section of several.
+    empty; a flat wall is a bar of its stack.  ``walls`` : of a section of several.  ``inside`` : corners of what a core
+    of a ``filling`` family fills, empty where it is hollow.
     """
 
     stack: Stack
@@ -36,6 +38,8 @@ class Outline(msgspec.Struct, frozen=True, eq=False, dict=True):
     ring: float = 0.0
     line: tuple[tuple[float, float], ...] = ()
     walls: tuple[OutlineWall, ...] = ()
+    inside: tuple[tuple[float, float], ...] = ()
+    filling: str = ""
 
     def at(self, wall: str, along: float | None) -> tuple[float, float] | None:
         """y and z in m of a place ``along`` a wall's middle, m, or of its own middle; None where it has none."""
@@ -98,4 +102,9 @@ def _spar(response: SparResponse, station: float) -> Outline:
                 runs.append(tuple((float(y), float(z)) for y, z in lines.nodes[0, nodes]))
         walls.append(OutlineWall(wall.name, plate.stack, tuple(runs)))
     outline = Outline(plates[0].stack, 0.0, walls=tuple(walls))
-    return msgspec.structs.replace(outline, height=outline.frame[3] - outline.frame[1])
+    outline = msgspec.structs.replace(outline, height=outline.frame[3] - outline.frame[1])
+    if not isinstance(response, SurfaceResponse) or response.surface.filling is None:
+        return outline
+    corners = lines.nodes[0, lines.pieces[response.round_it(lines), 0]].tolist()
+    inside = tuple((float(y), float(z)) for y, z in corners)
+    return msgspec.structs.replace(outline, inside=inside, filling=response.surface.filling.family)

@@ -389,7 +389,7 @@ class LineUpView(QWidget):
             self._paint_swatches_beside(painter, box, outlined, section)
             return
         if outlined.walls:
-            draw_walls(painter, box, outlined.walls, outlined.frame, scale, self.theme)
+            draw_walls(painter, box, outlined, scale, self.theme)
             return
         if outlined.line:
             draw_bent(painter, box, outlined.line, stack, scale, self.theme)

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 
 from omakase.core.laminate.stack import Layer, Role, Stack
 from omakase.core.materials.material import Material
-from omakase.evaluate.members.outline import OutlineWall
+from omakase.evaluate.members.outline import Outline
 from omakase.ui.kit.theme import Theme, family_colour
 
 
@@ -168,17 +168,21 @@ def draw_bent(
 
 
 def draw_walls(
-    painter: QPainter, box: QRectF, walls: tuple[OutlineWall, ...], frame: tuple[float, float, float, float],
-    scale: float, theme: Theme,
+    painter: QPainter, box: QRectF, outlined: Outline, scale: float, theme: Theme
 ) -> None:  # fmt: skip
-    """A section of several walls at true scale, its ``frame`` centred on the foot of ``box``; each wall is drawn as
-    thick as it is, core and faces apart where there is room."""
+    """A section of several walls at true scale, its frame centred on the foot of ``box``; each wall is drawn as
+    thick as it is, core and faces apart where there is room, over what fills it."""
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    left, bottom, right, _ = frame
+    left, bottom, right, _ = outlined.frame
     zero = QPointF(box.center().x() - (left + right) / 2.0 * scale, box.bottom() + bottom * scale)
+    if outlined.inside:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(family_colour(theme, outlined.filling))
+        painter.drawPolygon(QPolygonF([zero + QPointF(y * scale, -z * scale) for y, z in outlined.inside]))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
     for ink in (True, False):
-        for wall in walls:
+        for wall in outlined.walls:
             for line in wall.lines:
                 points = [zero + QPointF(y * scale, -z * scale) for y, z in line]
                 if ink:
