@@ -108,7 +108,7 @@ class EveryCheck(unittest.TestCase):
             "hole_edge",
             "hole_buckling",
             "rib_crushing",
-            "rib_corner",
+            "flange_corner",
             "bay_sag",
             "span_mass",
             "skin_wrinkling",

@@ -319,7 +319,7 @@ class Words(unittest.TestCase):
 class Records(unittest.TestCase):
     def test_json_holds_no_infinity_and_all_that_is_promised(self) -> None:
         record = json.loads(json.dumps(project_record(demo_project(), EVALUATOR), allow_nan=False))
-        self.assertEqual([brief["id"] for brief in record["briefs"]], [f"b{k}" for k in range(1, 13)])
+        self.assertEqual([brief["id"] for brief in record["briefs"]], [f"b{k}" for k in range(1, 15)])
         candidate = record["briefs"][0]["candidates"][1]
         self.assertAlmostEqual(sum(candidate["areal_mass_parts"].values()), candidate["areal_mass"])
         for check in candidate["checks"]:

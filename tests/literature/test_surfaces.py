@@ -143,6 +143,12 @@ class Wings(unittest.TestCase):
         y, _ = found.sections.shear_centre
         self.assertAlmostEqual(e / (y[0] + (CUT * 0.35 - 0.25) * 0.3), 1.0, places=6)
 
+    def test_frequency_in_torsion_of_an_even_wing(self) -> None:
+        """√(GJ/I_p)/4L of a shaft held at one end (textbook)."""
+        found = self.respond(LiftLoad(1.0, 0.0, 1.5))
+        f = np.sqrt(found.torsion[0] / found._section_inertia[0, 5]) / (4 * 1.5)
+        self.assertAlmostEqual(found.torsion_frequency / f, 1.0, delta=0.001)
+
     def test_mass_is_skin_and_core(self) -> None:
         foam = filler(60.0, 50e6, 20e6)
         bare, filled = self.respond(LiftLoad(1.0, 0.0, 1.5)), self.respond(LiftLoad(1.0, 0.0, 1.5), filling=foam)

@@ -31,6 +31,7 @@ CHECK_MODULES = (
     "tube_walls",
     "spar_walls",
     "rib_walls",
+    "corners",
     "surface",
     "panel_ribs",
     "bend",

@@ -8,10 +8,8 @@ from omakase.core.checks.limits import ratio, stiffness_source
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.checks.spar_walls import web_capacity
-from omakase.core.laminate.bend import RADIAL_SHARE, BendStress, radial_strength
 from omakase.core.laminate.failure import CRITERIA
 from omakase.core.laminate.open_hole import CHARACTERISTIC, beside_hole
-from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Place
 from omakase.core.members.rib import Hole, RibCase, RibResponse
 from omakase.core.plates.section import PlateSection
@@ -207,51 +205,6 @@ def rib_bond(context: Context) -> list[CheckResult]:
                       1.0 / float(np.sqrt(square)) / context.settings.ultimate_factor, Place(float(response.x[k])),
                       "shear flow and pull over the width of the bond",
                       ("the strengths of the bond are as stated in the form: test it",))
-            )  # fmt: skip
-    return results
-
-
-@register(
-    "rib_corner", "The corner of a rib's flange is pulled open by the skin that it holds",
-    "Pull of the lift on one edge at the middle of the bond, or of the flange, as a moment that opens the corner; "
-    "radial stress of a ring sector of orthotropic layers (Lekhnitskii 1968), as of a bracket",
-    "Channels with rounded corners; the skin holds nothing of the moment: on the safe side.",
-    ("Zt", "S13"), per="member",
-)  # fmt: skip
-def rib_corner(context: Context) -> list[CheckResult]:
-    """One result per load case of a laminated channel with rounded corners that air loads."""
-    response = context.response
-    if not isinstance(response, RibResponse) or response.rib.beam.shape.outline != "channel":
-        return []
-    rib, plate = response.rib, response.web_at(0.0)
-    inside = rib.beam.shape.radius - plate.stack.thickness
-    layers = plate.stack.layers
-    if inside <= 0.0 or plate.faces or all(layer.material.is_metal for layer in layers):
-        return []
-    bend = BendStress(Stack(layers[::-1]), inside, wide=True)  # face A of a channel is its outside
-    arm = (rib.bond or rib.beam.shape.width.first) / 2.0
-    most = [
-        (float(bend.radial[k]) / radial_strength(layers[::-1][i])[0], len(layers) - 1 - i)
-        for k in range(1, len(bend.r) - 1) for i in {int(bend.layer[k - 1]), int(bend.layer[k])}
-    ]  # fmt: skip
-    per_moment, layer = max(most)
-    stated = radial_strength(layers[layer])[1]
-    remarks = (
-        () if stated else (f"the radial strength is taken as {RADIAL_SHARE:g} of S13: a curved-beam test gives it",)
-    )
-    results = []
-    for result in response.results:
-        k = int(np.argmax(np.abs(result.diagrams.load)))
-        pull = abs(float(result.diagrams.load[k]))
-        if pull > 0.0 and per_moment > 0.0:
-            results.append(
-                context.result(
-                    "rib_corner", "Corner pulled open by the skin", result.case,
-                    pull * arm * per_moment * context.settings.ultimate_factor, 1.0,
-                    Place(float(response.x[k]), layer=layer, wall="web"),
-                    method="radial stress of a ring sector under the pull of the skin on the flange",
-                    source=layers[layer].material.source(("Zt",)) if stated else "assumed", remarks=remarks, wall="web",
-                )
             )  # fmt: skip
     return results
 

@@ -112,6 +112,8 @@ def _along_and_radial(layer: Layer, poisson: float) -> np.ndarray:
     if not metal and "E3" not in known:
         radial = min(radial, 3.0 * layer.material.value("G13"))  # of a cloth, whose E2 is that of its fibres
     own = layer.material.value("nu12") if metal else POISSON
+    if not (along > 0.0 and radial > 0.0):
+        raise LayupError(f"'{layer.material.id}' has no stiffness along or through the bend")
     flexible = np.array([[1.0 / radial, -own / along], [-own / along, 1.0 / along]])
     share = 1.0 if layer.structural else 1e-3
     return share * np.linalg.inv(flexible)

@@ -18,7 +18,7 @@ from omakase.core.errors import MemberError, both_units
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Measured
 from omakase.core.members.span import SpanResult
-from omakase.core.members.span_loads import SpanCase
+from omakase.core.members.span_loads import MAX_LENGTH, MIN_LENGTH, SpanCase
 from omakase.core.members.spar import ORDER, STATIONS, WEBS, Spar, SparResponse
 from omakase.core.members.stretches import Stretch
 from omakase.core.members.strip import WidthLaw
@@ -47,6 +47,8 @@ class Planform(msgspec.Struct, frozen=True, dict=True):
     sweep: float = 0.0
 
     def __post_init__(self) -> None:
+        if not MIN_LENGTH <= self.length <= MAX_LENGTH:
+            raise MemberError(f"a length of {both_units(self.length)} is outside 10 mm to 50 m (0.4 in to 164 ft)")
         if not abs(self.sweep) <= 60.0:
             raise MemberError("an axis is swept by at most 60 degrees")
         if self.form == "stations":
@@ -258,9 +260,8 @@ class SurfaceResponse(SparResponse):
     def behind(self) -> np.ndarray:
         """m by which the shear centre lies behind the quarter chord, of the sections solved: (stations,)."""
         centre = self._compliance[:, 1, 4] / self._compliance[:, 1, 1]  # as ThinWalled.shear_centre, y
-        places = np.concatenate([piece.nodes for piece in self.pieces])
         planform = self.surface.planform
-        return np.asarray(centre + (self.surface.reference - 0.25) * planform.law(places) * planform.cosine)
+        return np.asarray(centre + (self.surface.reference - 0.25) * planform.law(self._nodes) * planform.cosine)
 
     @cached_property
     def divergence(self) -> float:
@@ -271,31 +272,52 @@ class SurfaceResponse(SparResponse):
         L² e c a) (Bisplinghoff, Ashley and Halfman 1955, chapter 8).  Strip theory of a straight wing; sweep backward
         raises it, sweep forward lowers it far.
         """
-        length, planform = self.member.span.length, self.surface.planform
+        planform = self.surface.planform
+        lift = self.behind * planform.law(self._nodes) * planform.lift_slope
+        most = self._twisting(lift)
+        return float(np.sqrt(2.0 / (most * AIR_DENSITY))) if most > 0.0 else float("inf")
+
+    @cached_property
+    def torsion_frequency(self) -> float:
+        """First frequency in Hz at which it twists by itself, from its root on: (GJ θ')' + ω² I_p θ = 0; what it
+        carries and its coupling with bending are in the frequencies of the whole only."""
+        most = self._twisting(self._section_inertia[:, 5])
+        return float(1.0 / (2.0 * np.pi * np.sqrt(most)))
+
+    @cached_property
+    def _nodes(self) -> np.ndarray:
+        """Places at which the sections are solved, m."""
+        return np.concatenate([piece.nodes for piece in self.pieces])
+
+    def _twisting(self, weight: np.ndarray) -> float:
+        """Largest λ of λ (GJ θ')' + w θ = 0, clamped at the root, by linear elements; ``weight`` (stations,) w."""
+        length = self.member.span.length
         nodes = np.linspace(0.0, length, ELEMENTS + 1)
         middles, step = (nodes[:-1] + nodes[1:]) / 2.0, length / ELEMENTS
         shares = self.shares(middles, middles)
-        twist = shares @ self.torsion / step
-        lift = shares @ self.behind * planform.law(middles) * planform.lift_slope * step
+        twist, turned = shares @ self.torsion / step, shares @ weight * step
         stiff, turning = np.zeros((2, ELEMENTS + 1, ELEMENTS + 1))
         for k in range(ELEMENTS):
             stiff[k : k + 2, k : k + 2] += twist[k] * np.array([[1.0, -1.0], [-1.0, 1.0]])
-            turning[k : k + 2, k : k + 2] += lift[k] * np.array([[2.0, 1.0], [1.0, 2.0]]) / 6.0
+            turning[k : k + 2, k : k + 2] += turned[k] * np.array([[2.0, 1.0], [1.0, 2.0]]) / 6.0
         values = np.linalg.eigvals(np.linalg.solve(stiff[1:, 1:], turning[1:, 1:]))
-        most = float(np.max(values.real))
-        return float(np.sqrt(2.0 / (most * AIR_DENSITY))) if most > 0.0 else float("inf")
+        return float(np.max(values.real))
 
     def _with_air(self, beam: Mapping[str, tuple[Measured, ...]]) -> dict[str, tuple[Measured, ...]]:
         planform = self.surface.planform
         told = [
-            f"half of {planform.area:.4g} m², mean chord {both_units(planform.mean_chord)}, aspect ratio of the whole "
-            f"{planform.aspect_ratio:.3g}"
+            f"area of this half {planform.area:.4g} m², mean chord {both_units(planform.mean_chord)}, aspect ratio of "
+            f"the whole {planform.aspect_ratio:.3g}"
         ]
         if abs(planform.sweep) > SWEPT:
             told.append(f"an axis swept by more than {SWEPT:g} degrees: take it as a first estimate")
         measures = dict(beam)
         measures["deflection"] = tuple(
             msgspec.structs.replace(own, remarks=(*own.remarks, *told)) for own in beam["deflection"]
+        )
+        torsion = f"it twists by itself at {self.torsion_frequency:.3g} Hz, without what it carries"
+        measures["twist"] = tuple(
+            msgspec.structs.replace(own, remarks=(*own.remarks, torsion)) for own in beam["twist"]
         )
         if np.isfinite(self.divergence):
             remarks: tuple[str, ...] = (

@@ -16,11 +16,11 @@ from omakase.core.members.field import Response
 from omakase.core.members.panel_given import Accuracy
 from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Mark, Note, Shape
 from omakase.evaluate.members.kind import LoadOffer
-from omakase.evaluate.members.sentence import Name, Number, Sentence, Words, plain, with_value
+from omakase.evaluate.members.sentence import NOT_TAKEN, Name, Number, Sentence, Words, own_weight, plain, with_value
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.project import bracket_translate, translate
-from omakase.project.model import Brief, Candidate, Load, LoadCase
+from omakase.project.model import Brief, Candidate, Load, LoadCase, OwnWeight
 from omakase.project.spans import BracketForm, BracketMember, OutlinePoint, TipLoad
 from omakase.units import UnitSystem, format_value
 
@@ -98,6 +98,9 @@ class BracketKind:
         def number(field: str, dimension: str, what: str) -> Number:
             return Number((*base, field), dimension, f"{what}, {which}", what.lower(), "anything")
 
+        record = brief.load_cases[case].loads[load]
+        if not isinstance(record, TipLoad):
+            return own_weight((*base, "g"), which) if isinstance(record, OwnWeight) else NOT_TAKEN
         return (
             Words("from a"), Name((*base, "what"), f"What pushes, {which}", "name a load"),
             number("opening", "force", "Force across"), Words("across the arm (+ opens the bend),"),

@@ -20,6 +20,7 @@ from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.panel_holding import circle_sentence, circle_words, held_sentence, held_words, new_circle
 from omakase.evaluate.members.panel_ribs import rib_areas, rib_levers, rib_parameters, ribs_sentence, with_ribs
 from omakase.evaluate.members.sentence import (
+    NOT_TAKEN,
     Act,
     Choice,
     Name,
@@ -213,7 +214,7 @@ class PanelKind:
             )  # fmt: skip
         if isinstance(record, EdgeLoad):
             return _edge_sentence(record, base, which)
-        return own_weight((*base, "g"), which)
+        return own_weight((*base, "g"), which) if isinstance(record, OwnWeight) else NOT_TAKEN
 
     def form_sentence(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Sentence:
         if not isinstance(candidate.form, PanelForm):

@@ -134,6 +134,9 @@ def outer_form(sentence: Sequence[Part]) -> tuple[object, ...]:
     )  # fmt: skip
 
 
+NOT_TAKEN: Sentence = (Words("a load that this kind of member does not take: remove it"),)
+
+
 def within(text: str) -> str:
     """A title as it stands within a sentence: its first letter small."""
     return text[:1].lower() + text[1:]

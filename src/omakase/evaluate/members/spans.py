@@ -11,6 +11,7 @@ from omakase.core.members.strip import WidthLaw
 from omakase.evaluate.members.drawing import Arrow, Drawing, Handle, Line, Mark, Note, Shape
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.sentence import (
+    NOT_TAKEN,
     Act,
     Choice,
     Name,
@@ -292,7 +293,7 @@ def load_sentence(brief: Brief, case: int, load: int, wide: bool, aside: bool = 
             number("mass", "mass", "Mass", "positive"), Words("that falls"), number("height", "length", "Height"),
             *at, *over,
         )  # fmt: skip
-    return own_weight((*base, "g"), which)
+    return own_weight((*base, "g"), which) if isinstance(record, OwnWeight) else NOT_TAKEN
 
 
 def table_sentence(base: Path, record: TableLoad | AirTable, which: str, dimension: str = "line_load") -> Sentence:

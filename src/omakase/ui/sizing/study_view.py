@@ -5,13 +5,12 @@ from __future__ import annotations
 import csv
 import math
 from collections.abc import Callable, Iterator
-from html import escape
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QHideEvent, QMouseEvent, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QPushButton, QWidget
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QPushButton, QWidget
 
 from omakase.core.errors import OmakaseError
 from omakase.evaluate.results.wording import quantity
@@ -36,6 +35,8 @@ from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import SPACE, Theme, font, pen
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
+
+RIGHT_SIDE = Qt.AlignmentFlag.AlignRight
 
 
 class StudyPicture(QWidget):
@@ -242,8 +243,11 @@ class StudyView(TopPage):
         layout.addLayout(flow)
         layout.addWidget(self.picture, 1)
         layout.addWidget(self.message)
-        self.table = Label("")
-        self.table.setTextFormat(Qt.TextFormat.RichText)
+        self.table = QWidget()
+        self.cells = QGridLayout(self.table)
+        self.cells.setContentsMargins(0, 0, 0, 0)
+        self.cells.setHorizontalSpacing(2 * SPACE)
+        self.cells.setVerticalSpacing(0)
         self.table.setVisible(False)
         layout.addWidget(self.table)
         for box in (self.first, self.second, self.measure):
@@ -370,15 +374,20 @@ class StudyView(TopPage):
         self.table.setVisible(study.parameter.table and brief is not None)
         if not study.parameter.table or brief is None:
             return
+        while self.cells.count():
+            item = self.cells.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.deleteLater()
         titles = [study.parameter.title, *(own.title for own in measures(brief)[1:])]
-        lines = []
-        for title, values in zip(titles, zip(*table(study, brief), strict=True), strict=True):
+        for row, (title, values) in enumerate(zip(titles, zip(*table(study, brief), strict=True), strict=True)):
             if len({value for value, _ in values}) == 1:
                 continue  # what stays as it is says nothing
-            shown = [quantity(value, dimension, units) if np.isfinite(value) else "–" for value, dimension in values]
-            cells = "".join(f"<td align=right>{escape(text)}</td>" for text in shown)
-            lines.append(f"<tr><td>{escape(title)}</td>{cells}</tr>")
-        self.table.setText(f"<table cellspacing=0 cellpadding=2>{''.join(lines)}</table>")
+            self.cells.addWidget(Label(title), row, 0)
+            for column, (value, dimension) in enumerate(values, 1):
+                text = quantity(value, dimension, units) if np.isfinite(value) else "–"
+                self.cells.addWidget(Label(text), row, column, RIGHT_SIDE)
+        self.cells.setColumnStretch(self.cells.columnCount(), 1)
 
     def set_value(self, value: float, last: bool = True) -> None:
         """Puts a value of the first number into the candidate or brief; the study follows after the last of a drag."""
