@@ -10,8 +10,26 @@ from benchmarks.figures import Figure, percentile
 from benchmarks.window import close_window, open_window
 
 TIMES, EDITS, POINTS = 15, 12, 90
-EVALUATION = {"strip": 20.0, "leg": 100.0, "bracket": 20.0, "tube": 20.0, "spar": 60.0}  # ms wanted
-EDIT = {"strip": 50.0, "leg": 100.0, "bracket": 50.0, "tube": 50.0, "spar": 100.0, "floor": 100.0}
+EVALUATION = {
+    "strip": 20.0,
+    "leg": 100.0,
+    "bracket": 20.0,
+    "tube": 20.0,
+    "spar": 60.0,
+    "rib": 60.0,
+    "surface": 80.0,
+}  # ms wanted
+EDIT = {
+    "strip": 50.0,
+    "leg": 100.0,
+    "bracket": 50.0,
+    "tube": 50.0,
+    "spar": 100.0,
+    "rib": 150.0,
+    "surface": 150.0,
+    "floor": 100.0,
+}
+PLAIN = {"bracket": "width", "rib": "width", "surface": "tip_ratio"}  # sizes that are no law along the span
 FLOOR = "b-floor"
 
 
@@ -116,15 +134,16 @@ def _edits(project) -> Iterator[Figure]:  # type: ignore[no-untyped-def]
                     session.edit_candidate(with_value(now, ("form", "ribs", 0, "place"), place), "edit")
                 elif step % 3 == 1 and now.zones:
                     session.edit_candidate(with_value(now, ("zones", 0, "high"), now.zones[0].high * 1.001), "edit")
-                elif step % 3 == 1 and kind.name == "bracket":
-                    session.edit_candidate(with_value(now, ("form", "width"), now.form.width * 1.001), "edit")
+                elif step % 3 == 1 and kind.name in PLAIN:
+                    name = PLAIN[kind.name]
+                    session.edit_candidate(with_value(now, ("form", name), getattr(now.form, name) * 1.001), "edit")
                 elif step % 3 == 1:
                     name = "width" if hasattr(now.form, "width") else "diameter"
                     size = getattr(now.form, name)[0].size
                     session.edit_candidate(with_value(now, ("form", name, 0, "size"), size * 1.001), "edit")
                 else:
                     load = session.brief.load_cases[0].loads[0]
-                    name = next(name for name in ("force", "total", "opening") if hasattr(load, name))
+                    name = next(name for name in ("force", "total", "opening", "lift") if hasattr(load, name))
                     path = ("load_cases", 0, "loads", 0, name)
                     session.edit_brief(with_value(session.brief, path, getattr(load, name) * 1.001), "edit")
                 application.processEvents()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 
 import msgspec
 
@@ -24,6 +24,10 @@ from omakase.project.span_translate import form_problems, span_problems
 from omakase.project.spans import BracketMember, PanelForm, SparMember
 from omakase.project.surface_translate import surface_form_problems, surface_problems
 from omakase.project.wings import RibMember, SurfaceMember
+
+Found = Iterator[tuple[str, str]]  # (place, message)
+OfBrief = Callable[[Brief], Found]
+OfCandidate = Callable[[Brief, Candidate, Mapping[str, Material]], Found]
 
 
 class Problem(msgspec.Struct, frozen=True):
@@ -96,16 +100,7 @@ def _repeated_ids(project: Project) -> Iterator[Problem]:
 def brief_problems(brief: Brief) -> list[tuple[str, str]]:
     """(field, message) of everything wrong with a brief's own values."""
     listed: list[tuple[str, str]] = []
-    if isinstance(brief.member, PanelMember):
-        listed += _panel_problems(brief)
-    elif isinstance(brief.member, BracketMember):
-        listed += bracket_problems(brief)
-    elif isinstance(brief.member, RibMember):
-        listed += rib_problems(brief)
-    elif isinstance(brief.member, SurfaceMember):
-        listed += surface_problems(brief)
-    else:
-        listed += span_problems(brief)
+    listed += _of_kind(brief)[0](brief)
     listed += _limit_problems(brief)
     if brief.baseline and brief.baseline not in {candidate.id for candidate in brief.candidates}:
         listed.append(("baseline", f"there is no candidate '{brief.baseline}' to be the baseline"))
@@ -171,24 +166,30 @@ def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[st
     """(place below the candidate, message) of everything wrong with its form and its layers."""
     if candidate.measured is not None:
         return list(_measured_problems(candidate))
-    if isinstance(brief.member, PanelMember):
-        listed = [*_panel_form_problems(brief, candidate)]
-        for wall in dict.fromkeys(("", *(layer.wall for layer in candidate.layers))):
-            rows = edits.rows_of_wall(candidate, wall)
-            found = layup_problems(tuple(candidate.layers[row] for row in rows), materials)
-            listed += [(_in_all(place, rows), message) for place, message in found]
-        return listed
-    if isinstance(brief.member, BracketMember):
-        listed = list(bracket_form_problems(brief, candidate, materials))
-        return listed or layup_problems(candidate.layers, materials)
-    if isinstance(brief.member, RibMember):
-        return list(rib_form_problems(brief, candidate, materials))
-    if isinstance(brief.member, SurfaceMember):
-        return list(surface_form_problems(brief, candidate, materials))
-    listed = list(form_problems(brief, candidate, materials))
-    if isinstance(brief.member, SparMember):
-        return listed
-    return listed or layup_problems(candidate.layers, materials)
+    return list(_of_kind(brief)[1](brief, candidate, materials))
+
+
+def _panel_candidate(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Found:
+    yield from _panel_form_problems(brief, candidate)
+    for wall in dict.fromkeys(("", *(layer.wall for layer in candidate.layers))):
+        rows = edits.rows_of_wall(candidate, wall)
+        for place, message in layup_problems(tuple(candidate.layers[row] for row in rows), materials):
+            yield _in_all(place, rows), message
+
+
+def _with_one_wall(of_form: OfCandidate) -> OfCandidate:
+    """Of a member with one wall: what is wrong with its form, else with its layers."""
+
+    def found(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Found:
+        listed = list(of_form(brief, candidate, materials))
+        yield from listed or layup_problems(candidate.layers, materials)
+
+    return found
+
+
+def _of_kind(brief: Brief) -> tuple[OfBrief, OfCandidate]:
+    """What looks at a brief and at its candidates, by the kind of the member."""
+    return KINDS.get(type(brief.member), (span_problems, _with_one_wall(form_problems)))
 
 
 def _measured_problems(candidate: Candidate) -> Iterator[tuple[str, str]]:
@@ -255,6 +256,14 @@ def layup_problems(layers: tuple, materials: Mapping[str, Material]) -> list[tup
             listed.append((".layers", str(error)))
     return listed
 
+
+KINDS: dict[type, tuple[OfBrief, OfCandidate]] = {
+    PanelMember: (_panel_problems, _panel_candidate),
+    BracketMember: (bracket_problems, _with_one_wall(bracket_form_problems)),
+    SparMember: (span_problems, form_problems),
+    RibMember: (rib_problems, rib_form_problems),
+    SurfaceMember: (surface_problems, surface_form_problems),
+}
 
 LIMIT_NAMES = {
     **{quantity.limit: quantity.problem for quantity in QUANTITIES},

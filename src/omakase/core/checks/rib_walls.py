@@ -20,7 +20,7 @@ from omakase.core.sections.long_plates import long_plate
 SHEAR_POWER = 1.65  # of 1 − d/h, the share of its shear buckling load that a web with round holes keeps
 LIP_TOLD = "what the lip of a hole adds against buckling is not counted"
 ESTIMATE = "an estimate until a rib is tested"
-LARGEST, HALVINGS = 1e4, 50  # of the search for the load at which plies fail
+LARGEST, HALVINGS = 1e4, 24  # of the search for the load at which plies fail
 
 
 def _shear(response: RibResponse, case: int) -> np.ndarray:
@@ -93,12 +93,13 @@ def _beside(context: Context, plate: PlateSection, hole: Hole, flow: float, crus
         for forces in ((0.0, 0.0, flow), (0.0, -crush, 0.0))
     )
     criterion = CRITERIA[context.settings.criterion]
-    plies = [layer for layer in plate.stack.layers if layer.structural and layer.role == "ply"]
+    alike = {(own.angle, own.material.id): own for own in plate.stack.layers if own.structural and own.role == "ply"}
+    turned = [(strain_rotation(ply.angle).T, ply.material) for ply in alike.values()]
 
     def least(load: float) -> float:
         strains = load * sheared + load**2 * crushed
         return min(
-            (float(np.min(criterion(strains @ strain_rotation(ply.angle).T, ply.material))) for ply in plies),
+            (float(np.min(criterion(strains @ rotation, material))) for rotation, material in turned),
             default=float("inf"),
         )
 

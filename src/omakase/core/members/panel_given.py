@@ -35,7 +35,7 @@ class Accuracy(msgspec.Struct, frozen=True):
     edge_order: int
     patch_order: int
     sampling: float = 2.0
-    eigen_tolerance: float = 1e-9
+    eigen_tolerance: float = 1e-6
     modes: int = 6
     deflections: int = 25
     cells: int = 1

@@ -232,7 +232,7 @@ class Product:
             rows, columns, values = [], [], []
             for strip, matrix in zip(assembler.strips, matrices, strict=True):
                 flat = matrix.ravel(order="F")  # as the matrices are stored; far faster to look through
-                used = np.flatnonzero(flat)
+                used = np.flatnonzero(flat != 0.0)  # of booleans: three times as fast
                 rows.append(strip.dofs[used % strip.size])
                 columns.append(strip.dofs[used // strip.size])
                 values.append(flat[used])

@@ -75,7 +75,7 @@ class RibKind(spans.SpanKind):
     )  # fmt: skip
     first_load = "air"
     limits = ("deflection", "bay_sag", "frequency_minimum", "frequency_band", "mass", "span_mass", "thickness")
-    opening, noun = "A rib", "rib"
+    opening, noun, held = "A rib", "rib", "on spars:"
     missing: Mapping[str, str] = spans.MISSING
 
     def walls(self, candidate: Candidate) -> tuple[str, ...]:

@@ -95,6 +95,7 @@ class SpanKind:
     form: type[StripForm | TubeForm | SparForm | LegForm | RibForm | SurfaceForm]
     first_load = SPAN_LOADS[0].kind
     opening: str  # of its sentence, as "A strip"
+    held = "held:"  # the words before its supports
     noun: str
     reduced = False
     missing: Mapping[str, str] = MISSING
@@ -117,7 +118,7 @@ class SpanKind:
         return default_load(brief, kind)
 
     def sentence(self, brief: Brief) -> Sentence:
-        return member_sentence(brief, self.opening, self.noun.capitalize())
+        return member_sentence(brief, self.opening, self.noun.capitalize(), self.held)
 
     def plain_member(self, brief: Brief, units: UnitSystem) -> str:
         return plain(self.sentence(brief), brief, units)
@@ -156,13 +157,13 @@ def default_load(brief: Brief, kind: str) -> Load:
 # --- sentences ----------------------------------------------------------------------------------------------
 
 
-def member_sentence(brief: Brief, opening: str, noun: str) -> Sentence:
-    """Length, supports one after the other, and what it carries."""
+def member_sentence(brief: Brief, opening: str, noun: str, held: str = "held:") -> Sentence:
+    """Length, supports one after the other, and what it carries; ``held`` : the words before the supports."""
     member = long_member(brief)
     parts: list[Part] = [
         Words(opening),
         Number(("member", "length"), "length", f"{noun} length", f"{noun.lower()} length"),
-        Words("long, held:"),
+        Words(f"long, {held}"),
     ]
     for i, _ in enumerate(member.supports):
         path: Path = ("member", "supports", i)
