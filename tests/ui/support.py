@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from omakase.project.demo import demo_project
 from omakase.project.document import Document
 from omakase.project.model import Project
-from omakase.ui.kit.fields import FittingLine, QuantityField
+from omakase.ui.kit.fields import ChoiceField, FittingLine, QuantityField
 from omakase.ui.window.application import make_application, make_window
 from omakase.ui.window.main_window import MainWindow
 from tests.support import EVALUATOR
@@ -109,6 +109,14 @@ class WindowTest(unittest.TestCase):
         QTest.keyClick(field, Qt.Key.Key_Return)
         self.process()
         return field  # type: ignore[return-value]
+
+    def choose(self, name: str, word: str) -> None:
+        """Chooses a word of a choice in a sentence."""
+        field = next(own for own in self.window.findChildren(ChoiceField) if own.accessibleName() == name)
+        index = next(i for i in range(field.count()) if field.itemText(i) == word)
+        field.setCurrentIndex(index)
+        field.activated.emit(index)
+        self.process()
 
     def press(self, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
         QTest.keyClick(self.application.focusWidget() or self.window, key, modifier)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QToolButton
 
-from omakase.ui.kit.fields import ChoiceField
 from tests.ui.support import WindowTest
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -38,13 +37,7 @@ class Ribs(WindowTest):
     def test_a_channel_becomes_an_i_with_its_layers(self) -> None:
         self.show("c4")
         session = self.window.session
-        field = next(
-            own for own in self.window.findChildren(ChoiceField) if own.accessibleName() == "Section of the rib"
-        )
-        index = next(i for i in range(field.count()) if field.itemText(i) == "an I")
-        field.setCurrentIndex(index)
-        field.activated.emit(index)
-        self.process()
+        self.choose("Section of the rib", "an I")
         self.assertEqual({layer.wall for layer in session.candidate.layers}, {"upper cap", "web", "lower cap", "skin"})
         self.assertTrue(session.result.ok, session.result.error)
 

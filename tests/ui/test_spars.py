@@ -10,7 +10,6 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QToolButton
 
 from omakase.project import edits
-from omakase.ui.kit.fields import ChoiceField
 from tests.ui.support import WindowTest
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -21,13 +20,6 @@ class Spars(WindowTest):
     def show(self, candidate_id: str) -> None:
         self.window.session.choose_brief("b6")
         self.window.session.choose(candidate_id)
-        self.process()
-
-    def choose(self, name: str, word: str) -> None:
-        field = next(own for own in self.window.findChildren(ChoiceField) if own.accessibleName() == name)
-        index = next(i for i in range(field.count()) if field.itemText(i) == word)
-        field.setCurrentIndex(index)
-        field.activated.emit(index)
         self.process()
 
     def test_walls_are_shown_one_at_a_time(self) -> None:

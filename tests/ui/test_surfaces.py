@@ -5,20 +5,12 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLineEdit
 
-from omakase.ui.kit.fields import ChoiceField
 from tests.ui.support import WindowTest
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
 
 class Surfaces(WindowTest):
-    def choose(self, name: str, word: str) -> None:
-        field = next(own for own in self.window.findChildren(ChoiceField) if own.accessibleName() == name)
-        index = next(i for i in range(field.count()) if field.itemText(i) == word)
-        field.setCurrentIndex(index)
-        field.activated.emit(index)
-        self.process()
-
     def test_planform_filling_and_profile(self) -> None:
         window, session = self.window, self.window.session
         session.choose_brief("b14")

@@ -197,7 +197,6 @@ def rib_form_problems(
 ) -> Iterator[tuple[str, str]]:
     """(place below the candidate, message) of what is wrong with its form, walls and skin."""
     yield from span_translate.zone_problems(candidate, given(brief).length)
-    form = candidate.form
     try:
         depth(given(brief))
     except OmakaseError:
@@ -207,16 +206,10 @@ def rib_form_problems(
     except OmakaseError as error:
         yield ".form", str(error)
         return
-    assert isinstance(form, wings.RibForm)
-    if not candidate.layers or list(span_translate.zone_problems(candidate, given(brief).length)):
-        return
+    yield from span_translate.walled_problems(
+        brief, candidate, materials, member.beam, member.beam.shape.walls, (SKIN,)
+    )
     try:
-        made = span_translate.named_walls(brief, candidate, materials, given(brief).length, walls(form), (SKIN,))
         skin(brief, candidate, materials)
     except OmakaseError as error:
-        yield ".layers", str(error)
-        return
-    try:
-        span_translate.check_room(member.beam, made)
-    except OmakaseError as error:
-        yield ".form", str(error)
+        yield ".layers", f"{SKIN}, {error}"

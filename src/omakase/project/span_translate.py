@@ -415,16 +415,21 @@ def _spar_problems(
 ) -> Iterator[tuple[str, str]]:
     """What is wrong with a spar's form and walls.  Raises MemberError for its sizes alone."""
     member = spar(brief, candidate)
-    form = candidate.form
-    assert isinstance(form, spans.SparForm)
-    known = form_walls(form)
+    yield from walled_problems(brief, candidate, materials, member, member.shape.walls)
+
+
+def walled_problems(
+    brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material], member: Spar,
+    names: Sequence[str], others: Sequence[str] = (),
+) -> Iterator[tuple[str, str]]:  # fmt: skip
+    """(place below the candidate, message) of what is wrong with the walls of a section of several."""
     for i, layer in enumerate(candidate.layers):
-        if layer.wall not in known:
+        if layer.wall not in (*names, *others):
             yield f".layers[{i}]", f"layer {i + 1} belongs to a wall '{layer.wall}' that this section does not have"
     if not candidate.layers or list(zone_problems(candidate, member.span.length)):
         return
     try:
-        walls = spar_walls(brief, candidate, materials)
+        walls = named_walls(brief, candidate, materials, member.span.length, names, others)
     except OmakaseError as error:
         yield ".layers", str(error)
         return

@@ -134,9 +134,6 @@ def surface_problems(brief: model.Brief) -> Iterator[tuple[str, str]]:
     try:
         span_translate.spanned(member)
         plan = planform(member)
-        area = plan.area
-        if not area > 0.0:
-            raise MemberError("the planform has no area")
     except OmakaseError as error:
         yield "member", str(error)
         return
@@ -155,22 +152,10 @@ def surface_form_problems(
         planform(given(brief))
     except OmakaseError:
         return  # told at the brief
-    zones = list(span_translate.zone_problems(candidate, given(brief).length))
-    yield from zones
+    yield from span_translate.zone_problems(candidate, given(brief).length)
     try:
         member = surface(brief, candidate, materials)
     except OmakaseError as error:
         yield ".form", str(error)
         return
-    if not candidate.layers or zones:
-        return
-    assert isinstance(candidate.form, wings.SurfaceForm)
-    try:
-        made = span_translate.named_walls(brief, candidate, materials, given(brief).length, walls(candidate.form))
-    except OmakaseError as error:
-        yield ".layers", str(error)
-        return
-    try:
-        span_translate.check_room(member.beam, made)
-    except OmakaseError as error:
-        yield ".form", str(error)
+    yield from span_translate.walled_problems(brief, candidate, materials, member.beam, member.beam.shape.walls)

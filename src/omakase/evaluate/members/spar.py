@@ -23,6 +23,7 @@ from omakase.project import edits, span_translate, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate
 from omakase.project.spans import OutlinePoint, SparForm, SparMember, Station
+from omakase.project.wings import SurfaceForm
 from omakase.units import UnitSystem
 
 OUTLINES = (
@@ -162,17 +163,10 @@ class SparKind(spans.SpanKind):
                 Number(("form", "radius"), "length", "Outside radius of the corners", "corner radius", "not_negative"),
             ]
         to_skin = form.outline in ("channel", "z", "hat")
-        parts += [
-            Words(", its flanges bonded to a skin over" if to_skin else ", caps bonded to webs over"),
-            Number(("form", "bond"), "length", "Width of the bond of cap to web or flange to skin, 0 for none",
-                   "width of the bond", "not_negative"),
-        ]  # fmt: skip
-        if form.bond > 0.0:
-            parts += [
-                Words("with"),
-                Number(("form", "bond_strength"), "stress", "Shear strength of the bond", "strength of the bond"),
-                Words("in shear"),
-            ]
+        parts += bond_sentence(
+            form, ", its flanges bonded to a skin over" if to_skin else ", caps bonded to webs over",
+            "Width of the bond of cap to web or flange to skin, 0 for none",
+        )  # fmt: skip
         return (*parts, Words("."), *spans.zones_sentence(candidate, length))
 
     # --- sizing ---------------------------------------------------------------------------------------------
@@ -202,6 +196,20 @@ class SparKind(spans.SpanKind):
             words = {"two_cells": "a third web at its middle", "box": "no web at its middle"}[other[form.outline]]
             new = replace(candidate, form=replace(form, outline=other[form.outline]))
             yield Lever("cells", words, (Option(words, _with_walls(candidate, new)),))
+
+
+def bond_sentence(form: SparForm | SurfaceForm, words: str, name: str) -> list[Part]:
+    """Over which width something is bonded, and how strong the bond is where there is one."""
+    parts: list[Part] = [
+        Words(words), Number(("form", "bond"), "length", name, "width of the bond", "not_negative"),
+    ]  # fmt: skip
+    if form.bond > 0.0:
+        parts += [
+            Words("with"),
+            Number(("form", "bond_strength"), "stress", "Shear strength of the bond", "strength of the bond"),
+            Words("in shear"),
+        ]
+    return parts
 
 
 def _height_sentence(brief: Brief, form: SparForm) -> list[Part]:

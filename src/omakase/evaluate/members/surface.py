@@ -20,7 +20,7 @@ from omakase.evaluate.members import span_sizing, spans
 from omakase.evaluate.members.drawing import Drawing, Handle, Line, Note, Shape
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.sentence import Act, Choice, Name, Number, Part, Path, Sentence, Words
-from omakase.evaluate.members.spar import role_of
+from omakase.evaluate.members.spar import bond_sentence, role_of
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.project import edits, span_translate, surface_translate, translate
@@ -186,18 +186,7 @@ class SurfaceKind(spans.SpanKind):
                 Number(("form", "cap"), "length", "Width of each cap at the root, 0 for none", "caps", "not_negative"),
             ]
             if form.cap > 0.0:
-                parts += [
-                    Words("bonded to webs over"),
-                    Number(("form", "bond"), "length", "Width of the bond of cap to web, 0 for none",
-                           "width of the bond", "not_negative"),
-                ]  # fmt: skip
-                if form.bond > 0.0:
-                    parts += [
-                        Words("with"),
-                        Number(("form", "bond_strength"), "stress", "Shear strength of the bond",
-                               "strength of the bond"),
-                        Words("in shear"),
-                    ]  # fmt: skip
+                parts += bond_sentence(form, "bonded to webs over", "Width of the bond of cap to web, 0 for none")
         length = spans.long_member(brief).length
         return (*parts, Words("."), *spans.zones_sentence(candidate, length))
 
