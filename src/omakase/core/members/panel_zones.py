@@ -38,7 +38,7 @@ from omakase.core.members.panel_ribs import (
 )
 from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.plates.assembly import grouped
-from omakase.core.plates.attached import HELD_UP, Attached, LineTable, OnLine, strained_by
+from omakase.core.plates.attached import HELD_UP, Attached, OnLine, strained_by
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution, carried_over
@@ -164,7 +164,6 @@ class ZonedPanel:
         plates = {id(own.stack): PlateSection(own.stack) for own in ribs}
         self.beams = tuple(RibBeam(own.rib, plates[id(own.stack)], self._skin(own.rib), own.rows) for own in ribs)
         self._rib_lines: list[list[OnLine]] = []
-        self._rib_tables: dict[tuple[PlateModel, int], list[list[LineTable]]] = {}  # strains along, and their change
         self._beside_ribs: list[Attached] = []  # built-in ends, and what beads take from the sheet
         for beam in self.beams:
             self._put_on(beam)
@@ -349,10 +348,7 @@ class ZonedPanel:
         """What a case does to a rib, of the panel's unknowns."""
         own, change, at = [], [], []
         for line in lines:
-            known = model, id(line)
-            if known not in self._rib_tables:
-                self._rib_tables[known] = [list(line.tables(model.assembler, more)) for more in (0, 1)]
-            tables = self._rib_tables[known]
+            tables = [line.kept(model.assembler, more) for more in (0, 1)]
             places, _, strains = strained_by(tables[0], model.assembler, vector)
             at += [in_plan(self.panel.surface, float(place), line.place, line.along_x) for place in places]
             own.append(strains)

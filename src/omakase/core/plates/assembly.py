@@ -185,7 +185,7 @@ class Assembler:
 
     def _strip_matrix(self, index: int, pairs: dict[tuple[str, str], list[Coefficients]]) -> np.ndarray:
         strip = self.strips[index]
-        matrix = np.zeros((strip.size, strip.size), order="F")  # LAPACK factors it in place
+        matrix = np.zeros((strip.size, strip.size))
         groups = [
             (int(k), tuple(int(j) for j in np.flatnonzero(self.layout[index] == k)))
             for k in np.unique(self.layout[index])
@@ -198,7 +198,7 @@ class Assembler:
                     matrix[to_rows, to_columns] = part
                     if f != g:
                         matrix[to_columns, to_rows] = part.T
-        return matrix
+        return matrix.T  # symmetric, and column by column in memory: LAPACK factors it in place
 
     def _block(self, index: int, f: str, g: str, groups: list[tuple[Coefficients, tuple[int, ...]]]) -> np.ndarray:
         """Σ c X ⊗ Y for one pair of fields, as one matrix product over the derivative pairs."""

@@ -34,7 +34,7 @@ def strained_by(
     return places, weights, np.concatenate(values)
 
 
-class OnLine(msgspec.Struct, frozen=True, eq=False):
+class OnLine(msgspec.Struct, frozen=True, eq=False, dict=True):
     """½ ∫ eᵀ C e along a line parallel to x (``along_x``) or to y at ``place``, from ``low`` to ``high``, all in m.
 
     ``strains`` : the n strains e, each a sum of terms; ``stiffness`` : C, (n, n), per metre of line.
@@ -49,7 +49,7 @@ class OnLine(msgspec.Struct, frozen=True, eq=False):
 
     def matrices(self, assembler: Assembler) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
         """(strip, places in it, matrix there) of the energy."""
-        for strip, _, weights, columns, table in self.tables(assembler):
+        for strip, _, weights, columns, table in self.kept(assembler):
             weighted = np.einsum("g,ij,gjk->gik", weights, self.stiffness, table)
             rows = table.reshape(-1, len(columns))
             yield strip, columns, rows.T @ weighted.reshape(-1, len(columns))
@@ -57,7 +57,15 @@ class OnLine(msgspec.Struct, frozen=True, eq=False):
     def strained(self, assembler: Assembler, vector: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """(places along the line in m, weights in m, the strains there (places, n)) at Gauss points, of the plate's
         unknowns."""
-        return strained_by(list(self.tables(assembler)), assembler, vector)
+        return strained_by(self.kept(assembler), assembler, vector)
+
+    def kept(self, assembler: Assembler, more: int = 0) -> list[LineTable]:
+        """``tables`` of a grid, kept as long as the line itself: its energy and its strains both ask for them."""
+        known: dict[tuple[int, int], tuple[Assembler, list[LineTable]]] = self.__dict__.setdefault("known", {})
+        key = id(assembler), more
+        if key not in known:
+            known[key] = assembler, list(self.tables(assembler, more))
+        return known[key][1]
 
     def tables(self, assembler: Assembler, more: int = 0) -> Iterator[LineTable]:
         """Cell by cell, with ``more`` derivatives along."""
@@ -174,7 +182,7 @@ def add_to(matrices: list[np.ndarray], assembler: Assembler, attached: Sequence[
     """Strip matrices with the energies of what is attached added to them, in place."""
     for own in attached:
         for strip, columns, matrix in own.matrices(assembler):
-            matrices[strip][np.ix_(columns, columns)] += matrix
+            matrices[strip].T[np.ix_(columns, columns)] += matrix  # symmetric; row by row, as it lies in memory
     return matrices
 
 
