@@ -71,7 +71,7 @@ class Inside(unittest.TestCase):
         t = -np.arange(count) / count * 2 * np.pi  # the way of the clock
         nodes = np.stack([a * np.cos(t) + 0.05, b * np.sin(t)], axis=1)[None]
         pieces = np.stack([np.arange(count), (np.arange(count) + 1) % count], axis=1)
-        found = core_section(MidLines(nodes, pieces, np.zeros(count, int)), np.zeros((1, count)), count)
+        found = core_section(MidLines(nodes, pieces, np.zeros(count, int)), np.zeros((1, count)))
         np.testing.assert_allclose(found.area, np.pi * a * b, rtol=1e-3)
         np.testing.assert_allclose(found.zz, np.pi * a * b**3 / 4, rtol=1e-3)
         np.testing.assert_allclose(found.yy, np.pi * a**3 * b / 4 + np.pi * a * b * 0.05**2, rtol=1e-3)
@@ -84,7 +84,7 @@ class Inside(unittest.TestCase):
         sizes = OutlineSizes(np.array([outline.aspect * width]), np.array([width]), drawn=outline)
         lines = mid_lines("drawn", sizes, {"skin": t})
         count = len(lines.pieces)
-        found = core_section(lines, np.full((1, count), t), count)
+        found = core_section(lines, np.full((1, count), t))
 
         def half(x: float) -> float:
             return float(half_thickness(np.array([x / c]), 0.12)[0]) * c

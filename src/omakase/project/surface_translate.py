@@ -55,7 +55,21 @@ def walls(form: wings.SurfaceForm) -> tuple[str, ...]:
 
 
 def surface(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material]) -> Surface:
-    """The core's surface.  Raises MemberError."""
+    """The core's surface with what fills it.  Raises MemberError."""
+    shell, form = hollow(brief, candidate), candidate.form
+    assert isinstance(form, wings.SurfaceForm)
+    if not form.filling:
+        return shell
+    filling = materials.get(form.filling)
+    if filling is None:
+        raise MemberError(f"no material is named '{form.filling}' to fill the surface with")
+    if filling.kind != "core":
+        raise MemberError(f"'{form.filling}' is a {filling.kind}: fill a surface with a core material")
+    return msgspec.structs.replace(shell, filling=filling)
+
+
+def hollow(brief: model.Brief, candidate: model.Candidate) -> Surface:
+    """The core's surface, whatever fills it.  Raises MemberError."""
     form, member = candidate.form, given(brief)
     if not isinstance(form, wings.SurfaceForm):
         raise MemberError("this candidate was not made for a lifting surface: start a new one in this brief")
@@ -64,13 +78,6 @@ def surface(brief: model.Brief, candidate: model.Candidate, materials: Mapping[s
         raise MemberError("the section has no outline yet: name a 4-digit profile, or read a file of coordinates")
     if not 0.2 <= form.tip_ratio <= 5.0:
         raise MemberError("the thickness over chord changes to 20 % to 500 % of the root's")
-    filling = None
-    if form.filling:
-        filling = materials.get(form.filling)
-        if filling is None:
-            raise MemberError(f"no material is named '{form.filling}' to fill the surface with")
-        if filling.kind != "core":
-            raise MemberError(f"'{form.filling}' is a {filling.kind}: fill a surface with a core material")
     drawn_share = form.cut if form.profile else 1.0
     knots = [x for x, _ in plan.law.points if 0.0 <= x <= member.length]
     x = np.unique(np.concatenate([np.linspace(0.0, member.length, HEIGHTS) if form.tip_ratio != 1.0 else [0.0], knots,
@@ -82,7 +89,7 @@ def surface(brief: model.Brief, candidate: model.Candidate, materials: Mapping[s
     shape = SparShape("drawn", width, height, cap=cap, drawn=outline)
     first = form.webs[0] if form.webs else 0.5
     beam = Spar(span_translate.spanned(member), shape, 0.0, form.bond if cap else 0.0, form.bond_strength)
-    return Surface(beam, plan, filling, drawn_share * first)
+    return Surface(beam, plan, None, drawn_share * first)
 
 
 def _law(x: np.ndarray, sizes: np.ndarray) -> WidthLaw:

@@ -71,7 +71,4 @@ def _parting(plate: PlateSection, radius: float) -> tuple[float, int] | None:
         return None
     inward = layers[::-1]  # face A is the outside
     bend = BendStress(Stack(inward), inside, wide=True)
-    return max(
-        (float(bend.radial[k]) / radial_strength(inward[i])[0], len(layers) - 1 - i)
-        for k in range(1, len(bend.r) - 1) for i in {int(bend.layer[k - 1]), int(bend.layer[k])}
-    )  # fmt: skip
+    return max((float(bend.radial[k]) / radial_strength(inward[i])[0], len(layers) - 1 - i) for k, i in bend.borders())

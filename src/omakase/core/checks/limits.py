@@ -17,7 +17,7 @@ VIBRATION = Measured(0.0, OWN_VIBRATION, OWN_VIBRATION)  # stands for a load cas
 AREAL_KEYS = ("fibre_areal_mass", "fibre_density", "resin_density", "resin_mass_fraction", "density", "resin_uptake")
 
 
-def _most(allowable: float | None, value: float) -> tuple[float, float]:
+def at_most(allowable: float | None, value: float) -> tuple[float, float]:
     """(allowable, reserve) of what must not exceed a limit; both infinite without one."""
     if allowable is None:
         return np.inf, np.inf
@@ -55,7 +55,7 @@ def deflection(context: Context) -> list[CheckResult]:
     """One result per load case, also without a limit set (then with an infinite reserve factor)."""
     results = []
     for measure in context.response.measures["deflection"]:
-        allowable, reserve = _most(context.limits.deflection, measure.value)
+        allowable, reserve = at_most(context.limits.deflection, measure.value)
         results.append(
             context.result(
                 "deflection", "Deflection", measure, measure.value, allowable, Place(measure.x, measure.y),
@@ -117,7 +117,7 @@ def mass(context: Context) -> list[CheckResult]:
     """Mass against its limit."""
     measured = isinstance(context.response, MeasuredResponse)
     value = context.response.mass
-    allowable, reserve = _most(context.limits.mass, value)
+    allowable, reserve = at_most(context.limits.mass, value)
     source = least_trusted(layer.material.source(AREAL_KEYS) for layer in context.stack.layers)
     return [
         context.result("mass", "Mass", None, value, allowable, reserve=reserve,
@@ -156,7 +156,7 @@ def _sizes(context: Context, check: str, title: str, limit: float | None, method
     source = least_trusted(layer.material.source(AREAL_KEYS) for layer in context.stack.layers)
     results = []
     for measure in context.response.measures.get(check, ()):
-        allowable, reserve = _most(limit, measure.value)
+        allowable, reserve = at_most(limit, measure.value)
         results.append(
             context.result(check, title, None, measure.value, allowable, reserve=reserve, method=method, source=source,
                            dimension="length", kind="limit")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from omakase.core.checks.limits import ratio, stiffness_source
+from omakase.core.checks.limits import at_most, ratio, stiffness_source
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.checks.spar_walls import web_capacity
@@ -62,56 +62,60 @@ def hole_edge(context: Context) -> list[CheckResult]:
     response = context.response
     if not isinstance(response, RibResponse) or not response.rib.holes:
         return []
+    edges = [_Edge(response.web_at(hole.x), hole, context.settings.criterion) for hole in response.rib.holes]
     results = []
     for index, result in enumerate(response.results):
         assert isinstance(result.case, RibCase)
-        shear, worst = _shear(response, index), (np.inf, response.rib.holes[0])
-        for hole in response.rib.holes:
-            deep = _under(response, hole, response.depth)
+        shear, pressed = _shear(response, index), _crush(result.case, response)
+        factors = []
+        for hole, edge in zip(response.rib.holes, edges, strict=True):
+            deep, room = _under(response, hole, response.depth), _room(response, hole)
             flow = _under(response, hole, shear) * deep / (deep - hole.diameter)
-            room = _room(response, hole)
-            crush = _crush(result.case, response) * room / (room - hole.diameter)
-            if flow or crush:
-                least = _beside(context, response.web_at(hole.x), hole, flow, crush)
-                worst = min(worst, (least, hole), key=lambda pair: pair[0])
-        if np.isfinite(worst[0]):
+            factors.append(edge.factor(flow, pressed * room / (room - hole.diameter)))
+        worst = int(np.argmin(factors))
+        if np.isfinite(factors[worst]):
             results.append(
                 ratio(context, "hole_edge", "Edge of a hole", result.case,
-                      worst[0] / context.settings.ultimate_factor, Place(worst[1].x, wall="web"),
+                      factors[worst] / context.settings.ultimate_factor, Place(response.rib.holes[worst].x, wall="web"),
                       "stress beside a round hole, 1 mm off its edge", (ESTIMATE,), wall="web")
             )  # fmt: skip
     return results
 
 
-def _beside(context: Context, plate: PlateSection, hole: Hole, flow: float, crush: float) -> float:
-    """Least factor on the loads at which a ply fails beside a hole, by the brief's criterion; crushing grows with the
-    square of the load."""
-    A, _, _ = wall_stiffness(plate)
-    reach = CHARACTERISTIC / (hole.diameter / 2.0)
-    sheared, crushed = (
-        np.linalg.solve(A, beside_hole(A, np.array(forces), reach).T).T
-        for forces in ((0.0, 0.0, flow), (0.0, -crush, 0.0))
-    )
-    criterion = CRITERIA[context.settings.criterion]
-    alike = {(own.angle, own.material.id): own for own in plate.stack.layers if own.structural and own.role == "ply"}
-    turned = [(strain_rotation(ply.angle).T, ply.material) for ply in alike.values()]
+class _Edge:
+    """Plies beside a hole in a web, by a criterion: strains round it under 1 N/m of shear, and of crushing."""
 
-    def least(load: float) -> float:
-        strains = load * sheared + load**2 * crushed
-        return min(
-            (float(np.min(criterion(strains @ rotation, material))) for rotation, material in turned),
-            default=float("inf"),
+    def __init__(self, plate: PlateSection, hole: Hole, criterion: str) -> None:
+        A, _, _ = wall_stiffness(plate)
+        reach = CHARACTERISTIC / (hole.diameter / 2.0)
+        self._sheared, self._crushed = (
+            np.linalg.solve(A, beside_hole(A, np.array(forces), reach).T).T
+            for forces in ((0.0, 0.0, 1.0), (0.0, -1.0, 0.0))
         )
+        self._criterion = CRITERIA[criterion]
+        plies = [own for own in plate.stack.layers if own.structural and own.role == "ply"]
+        alike = {(own.angle, own.material.id): own for own in plies}
+        self._turned = [(strain_rotation(ply.angle).T, ply.material) for ply in alike.values()]
 
-    if crush == 0.0:
-        return least(1.0)
-    low, high = 0.0, 1.0
-    while least(high) > 1.0 and high < LARGEST:
-        low, high = high, 2.0 * high
-    for _ in range(HALVINGS):
-        middle = (low + high) / 2.0
-        low, high = (middle, high) if least(middle) > 1.0 else (low, middle)
-    return (low + high) / 2.0
+    def factor(self, flow: float, crush: float) -> float:
+        """Least factor on the loads at which a ply fails; crushing grows with the square of the load."""
+
+        def least(load: float) -> float:
+            strains = load * flow * self._sheared + load**2 * crush * self._crushed
+            return min(
+                (float(np.min(self._criterion(strains @ turn, material))) for turn, material in self._turned),
+                default=float("inf"),
+            )
+
+        if crush == 0.0:
+            return least(1.0)
+        low, high = 0.0, 1.0
+        while least(high) > 1.0 and high < LARGEST:
+            low, high = high, 2.0 * high
+        for _ in range(HALVINGS):
+            middle = (low + high) / 2.0
+            low, high = (middle, high) if least(middle) > 1.0 else (low, middle)
+        return (low + high) / 2.0
 
 
 @register(
@@ -126,20 +130,23 @@ def hole_buckling(context: Context) -> list[CheckResult]:
     response = context.response
     if not isinstance(response, RibResponse) or not response.rib.holes:
         return []
+    holes, remarks = response.rib.holes, (LIP_TOLD,) if response.rib.lip else ()
+    loads = np.empty(len(holes))
+    for k, hole in enumerate(holes):
+        deep = _under(response, hole, response.depth)
+        whole = long_plate(response.web_at(hole.x)).in_shear(np.array([deep]))[0]
+        loads[k] = whole * hole_share(hole.diameter / deep)
     results = []
     for index, result in enumerate(response.results):
-        shear, worst = _shear(response, index), (np.inf, response.rib.holes[0])
-        for hole in response.rib.holes:
-            deep, flow = _under(response, hole, response.depth), _under(response, hole, shear)
-            if flow:
-                load = float(long_plate(response.web_at(hole.x)).in_shear(np.array([deep]))[0])
-                factor = load * hole_share(hole.diameter / deep) / flow
-                worst = min(worst, (factor, hole), key=lambda pair: pair[0])
-        if np.isfinite(worst[0]):
-            remarks = (LIP_TOLD,) if response.rib.lip else ()
+        shear = _shear(response, index)
+        flows = np.array([_under(response, hole, shear) for hole in holes])
+        shares = flows / loads
+        worst = int(np.argmax(shares))
+        if shares[worst] > 0.0:
             results.append(
                 ratio(context, "hole_buckling", "Buckling beside a hole", result.case,
-                      worst[0] / context.settings.ultimate_factor, Place(worst[1].x, wall="web"),
+                      1.0 / float(shares[worst]) / context.settings.ultimate_factor,
+                      Place(holes[worst].x, wall="web"),
                       "shear buckling of the web times (1 − d/h)^1.65", remarks, wall="web")
             )  # fmt: skip
     return results
@@ -197,10 +204,11 @@ def rib_bond(context: Context) -> list[CheckResult]:
         return []
     rib, results = response.rib, []
     for result, flow in zip(response.results, response.flows_of, strict=True):
-        pull = float(np.abs(result.diagrams.load).max())
+        pulls = np.abs(result.diagrams.load)
+        k = int(np.argmax(pulls))
+        pull = float(pulls[k])
         square = (abs(flow) / rib.bond / rib.bond_shear) ** 2 + (pull / rib.bond / rib.bond_tension) ** 2
         if square > 0.0:
-            k = int(np.argmax(np.abs(result.diagrams.load)))
             results.append(
                 ratio(context, "rib_bond", "Bond to the skin", result.case,
                       1.0 / float(np.sqrt(square)) / context.settings.ultimate_factor, Place(float(response.x[k])),
@@ -218,16 +226,17 @@ def rib_bond(context: Context) -> list[CheckResult]:
 )  # fmt: skip
 def bay_sag(context: Context) -> list[CheckResult]:
     """One result per load case of a rib whose skin is given."""
-    limit = context.limits.bay_sag
-    return [
-        context.result(
-            "bay_sag", "Sag of the skin", measure, measure.value, limit or 0.0,
-            reserve=np.inf if limit is None else (limit / measure.value if measure.value else np.inf),
-            method="plate solution at limit load", source=stiffness_source(context), remarks=measure.remarks,
-            dimension="deflection", kind="stiffness",
-        )
-        for measure in context.response.measures.get("bay_sag", ())
-    ]  # fmt: skip
+    results = []
+    for measure in context.response.measures.get("bay_sag", ()):
+        allowable, reserve = at_most(context.limits.bay_sag, measure.value)
+        results.append(
+            context.result(
+                "bay_sag", "Sag of the skin", measure, measure.value, allowable, reserve=reserve,
+                method="plate solution at limit load", source=stiffness_source(context), remarks=measure.remarks,
+                dimension="deflection", kind="stiffness",
+            )
+        )  # fmt: skip
+    return results
 
 
 @register(
@@ -237,12 +246,14 @@ def bay_sag(context: Context) -> list[CheckResult]:
 )  # fmt: skip
 def span_mass(context: Context) -> list[CheckResult]:
     """The mass against its limit, of a rib."""
-    limit = context.limits.span_mass
-    return [
-        context.result(
-            "span_mass", "Mass per length of wing", None, measure.value, limit or 0.0,
-            reserve=np.inf if limit is None else limit / measure.value, method="rib over its pitch, and two skins",
-            source=stiffness_source(context), dimension="line_mass", kind="limit",
-        )
-        for measure in context.response.measures.get("span_mass", ())
-    ]  # fmt: skip
+    results = []
+    for measure in context.response.measures.get("span_mass", ()):
+        allowable, reserve = at_most(context.limits.span_mass, measure.value)
+        results.append(
+            context.result(
+                "span_mass", "Mass per length of wing", None, measure.value, allowable, reserve=reserve,
+                method="rib over its pitch, and two skins", source=stiffness_source(context), dimension="line_mass",
+                kind="limit",
+            )
+        )  # fmt: skip
+    return results

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from omakase.core.errors import LayupError, both_units
@@ -76,6 +78,13 @@ class BendStress:
         self.radial = pulled / self.r / moment
         at_nodes = f[::2] / self.r + 1.0
         self.strain = at_nodes / moment
+
+    def borders(self) -> Iterator[tuple[int, int]]:
+        """(place, layer) at every border of cells inside the bend and on both its sides: of two layers the weaker
+        counts."""
+        for k in range(1, len(self.r) - 1):
+            for layer in {int(self.layer[k - 1]), int(self.layer[k])}:
+                yield k, layer
 
     def thick(self, curvature: float, middle_strain: float = 0.0) -> float:
         """How many times the strain of a straight laminate under the same moment the surfaces see, at least 1.

@@ -262,14 +262,13 @@ class BracketResponse:
         distribution = self.plate.transverse_shear
         assert distribution is not None  # solid
         owners, pulled, slid = [], [], []
-        for k in range(1, len(self.bend.r) - 1):
+        for k, i in self.bend.borders():
             z = self.stack.thickness / 2.0 - (self.bend.r[k] - self.bend.r[0])
-            for i in {int(self.bend.layer[k - 1]), int(self.bend.layer[k])}:  # of two layers the weaker counts
-                layer = self.stack.layers[i]
-                owners.append(i)
-                pulled.append(self.bend.radial[k] / radial_strength(layer)[0])
-                shear = float(distribution.distribution(i, float(z))[0, 0])
-                slid.append(abs(shear) / layer.material.value("S13"))
+            layer = self.stack.layers[i]
+            owners.append(i)
+            pulled.append(self.bend.radial[k] / radial_strength(layer)[0])
+            shear = float(distribution.distribution(i, float(z))[0, 0])
+            slid.append(abs(shear) / layer.material.value("S13"))
         return np.array(owners), np.array(pulled), np.array(slid)
 
     def delamination(self, forces: SectionForces) -> tuple[float, int, int, bool]:

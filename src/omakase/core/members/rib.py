@@ -152,7 +152,7 @@ class RibResponse(SparResponse):
                 (near, one), (far, two) = sorted(
                     (support.x, float(reaction[0]))
                     for support, reaction in zip(supports, result.reactions, strict=True)
-                )[:: len(supports) - 1]
+                )
                 torque = ((1.0 - self.rib.share) * (one + two) - two) * (far - near)
             self.flows_of[k] = torque / (2.0 * area)
             own = tuple(_times(load, self.flows_of[k]) for load in unit)

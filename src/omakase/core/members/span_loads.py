@@ -54,8 +54,8 @@ class LineLoad(msgspec.Struct, frozen=True):
     offset: float = 0.0
 
 
-class Distribution(msgspec.Struct, frozen=True):
-    """N/m along the span that is no straight line: pieces of it side by side, each straight, in order."""
+class InPieces(msgspec.Struct, frozen=True):
+    """What runs along the span in pieces side by side, each straight, in order."""
 
     pieces: tuple[LineLoad, ...]
 
@@ -68,20 +68,14 @@ class Distribution(msgspec.Struct, frozen=True):
         return self.pieces[-1].high
 
 
-class Couples(msgspec.Struct, frozen=True):
-    """N m/m along the span in pieces as of a distribution, that turn as a ``Moment`` does, or ``about`` the span as a
-    ``Torque``."""
+class Distribution(InPieces, frozen=True):
+    """N/m along the span that is no straight line."""
 
-    pieces: tuple[LineLoad, ...]
+
+class Couples(InPieces, frozen=True):
+    """N m/m along the span that turn as a ``Moment`` does, or ``about`` the span as a ``Torque``."""
+
     about: Literal["width", "span"] = "width"
-
-    @property
-    def low(self) -> float:
-        return self.pieces[0].low
-
-    @property
-    def high(self) -> float:
-        return self.pieces[-1].high
 
 
 class Moment(msgspec.Struct, frozen=True):
@@ -169,7 +163,7 @@ class SpanCase(msgspec.Struct, frozen=True):
 
 def load_problems(load: SpanLoad, length: float) -> Iterator[str]:
     """What is wrong with one load on a span of ``length`` m, in words."""
-    if isinstance(load, Distribution | Couples):
+    if isinstance(load, InPieces):
         for piece in load.pieces:
             yield from load_problems(piece, length)
         return

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import msgspec
 import numpy as np
 
-from omakase.core.members.span_loads import Couples, Distribution, Drop, LineLoad, PointLoad, SpanCase, Spanned
+from omakase.core.members.span_loads import Drop, InPieces, LineLoad, PointLoad, SpanCase, Spanned
 from omakase.core.plates.basis import Basis, gauss
 from omakase.core.plates.grid import merge_breaks
 
@@ -195,7 +195,7 @@ def mesh_nodes(
     firm: set[float] = {support.x for support in span.supports} | set(breaks) | {mass.x for mass in span.masses}
     for case in cases:
         for load in case.loads:
-            if isinstance(load, LineLoad | Distribution | Couples):
+            if isinstance(load, LineLoad | InPieces):
                 firm |= {load.low, load.high}
             elif isinstance(load, PointLoad | Drop) and load.along > 0.0:
                 firm |= {load.x - load.along / 2.0, load.x + load.along / 2.0}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import cached_property, lru_cache
 from itertools import pairwise
 
@@ -277,17 +277,25 @@ class SparResponse(SpanAnswers):
     def _solved(self) -> ThinWalled:
         """The sections at the nodes of all pieces, one after the other."""
         of_node = [piece.which for piece in self.pieces for _ in piece.nodes]
-        nodes = np.concatenate([piece.nodes for piece in self.pieces])
-        thickness = {
-            name: np.array([sections[which[k]].stack.thickness for which in of_node])
-            for k, (name, sections) in enumerate(self._stretches.items())
-        }
+        thickness = dict(zip(self._stretches, self.of_walls(lambda plate: plate.stack.thickness).T, strict=True))
         shape = self.member.shape
-        lines = mid_lines(shape.outline, shape.sizes(nodes), thickness)
+        lines = mid_lines(shape.outline, shape.sizes(self.nodes), thickness)
         laws = np.array([
             [laws[i].stiffness for laws, i in zip(self._laws.values(), which, strict=True)] for which in of_node
         ])  # fmt: skip
         return ThinWalled(lines, laws)
+
+    @cached_property
+    def nodes(self) -> np.ndarray:
+        """Places at which the sections are solved, m: (stations,)."""
+        return np.concatenate([piece.nodes for piece in self.pieces])
+
+    def of_walls(self, value: Callable[[PlateSection], float]) -> np.ndarray:
+        """A number of each wall's laminate at the sections solved: (stations, walls)."""
+        return np.array([
+            [value(plates[i]) for plates, i in zip(self._plates.values(), piece.which, strict=True)]
+            for piece in self.pieces for _ in piece.nodes
+        ])  # fmt: skip
 
     def _piece_at(self, x: np.ndarray) -> np.ndarray:
         return np.searchsorted([piece.low for piece in self.pieces[1:]], x, "right")
@@ -320,10 +328,7 @@ class SparResponse(SpanAnswers):
 
     def _walls_inertia(self) -> np.ndarray:
         lines = self.sections.lines
-        areal = np.array([
-            [plates[i].areal_mass for plates, i in zip(self._plates.values(), piece.which, strict=True)]
-            for piece in self.pieces for _ in piece.nodes
-        ])  # fmt: skip
+        areal = self.of_walls(lambda plate: plate.areal_mass)
         line_mass = areal[:, lines.walls] * lines.lengths
         ends = lines.at(np.array([-1.0, 0.0, 1.0]))
         square = (ends**2 * np.array([1.0, 4.0, 1.0])[:, None]).sum(axis=2) / 6.0

@@ -133,18 +133,17 @@ class CoreSection(msgspec.Struct, frozen=True, eq=False):
     torsion: np.ndarray
 
 
-def core_section(lines: MidLines, thickness: np.ndarray, count: int) -> CoreSection:
-    """Inside of the closed run of the first ``count`` pieces, less half the ``thickness`` (stations, count) m of each.
+def core_section(lines: MidLines, thickness: np.ndarray) -> CoreSection:
+    """Inside of the closed run of pieces, in their order, less half the ``thickness`` (stations, pieces) m of each.
 
     The polygon of the mid-line by Green's theorem; the strip of half a wall is taken off along the mid-line, which is
     right to the first order of the thickness.
     """
-    nodes = lines.nodes[:, lines.pieces[:count, 0]]
-    after = lines.nodes[:, lines.pieces[:count, 1]]
+    nodes, after = (lines.nodes[:, lines.pieces[:, end]] for end in (0, 1))
     y0, z0 = np.moveaxis(nodes, -1, 0)
     y1, z1 = np.moveaxis(after, -1, 0)
     cross = y1 * z0 - y0 * z1  # the way of the clock: positive inside
-    half = thickness / 2.0 * lines.lengths[:, :count]
+    half = thickness / 2.0 * lines.lengths
     my, mz = (y0 + y1) / 2.0, (z0 + z1) / 2.0
 
     def less(polygon: np.ndarray, strip: np.ndarray) -> np.ndarray:
@@ -183,16 +182,10 @@ class SurfaceResponse(SparResponse):
     @cached_property
     def filled(self) -> CoreSection:
         """The inside of the sections that are solved."""
-        order = self.round_it(self.sections.lines)
-        outer = len(order)
-        thickness = np.array([
-            [plates[i].stack.thickness for plates, i in zip(self._plates.values(), piece.which, strict=True)]
-            for piece in self.pieces for _ in piece.nodes
-        ])  # fmt: skip
         lines = self.sections.lines
-        return core_section(
-            MidLines(lines.nodes, lines.pieces[order], lines.walls[order]), thickness[:, lines.walls[order]], outer
-        )
+        order = self.round_it(lines)
+        thickness = self.of_walls(lambda plate: plate.stack.thickness)[:, lines.walls[order]]
+        return core_section(MidLines(lines.nodes, lines.pieces[order], lines.walls[order]), thickness)
 
     def round_it(self, lines: MidLines) -> np.ndarray:
         """The pieces of skin and caps in the order in which they follow each other round a section."""
@@ -203,10 +196,10 @@ class SurfaceResponse(SparResponse):
     @cached_property
     def _filling_stiffness(self) -> np.ndarray:
         """(stations, 6, 6) of the core in the strains of the member, see ``ThinWalled``."""
-        core, material = self.filled, self.surface.filling
-        K = np.zeros((len(core.area), 6, 6))
+        K, material = np.zeros((len(self.nodes), 6, 6)), self.surface.filling
         if material is None:
             return K
+        core = self.filled
         E = next((material.value(key) for key in ("E1", "E3") if key in material.properties), 0.0)
         G = min(material.value(key) for key in ("G13", "G23"))
         K[:, 0, 0], K[:, 2, 2], K[:, 3, 3] = E * core.area, E * core.zz, E * core.yy
@@ -261,7 +254,7 @@ class SurfaceResponse(SparResponse):
         """m by which the shear centre lies behind the quarter chord, of the sections solved: (stations,)."""
         centre = self._compliance[:, 1, 4] / self._compliance[:, 1, 1]  # as ThinWalled.shear_centre, y
         planform = self.surface.planform
-        return np.asarray(centre + (self.surface.reference - 0.25) * planform.law(self._nodes) * planform.cosine)
+        return np.asarray(centre + (self.surface.reference - 0.25) * planform.law(self.nodes) * planform.cosine)
 
     @cached_property
     def divergence(self) -> float:
@@ -273,7 +266,7 @@ class SurfaceResponse(SparResponse):
         raises it, sweep forward lowers it far.
         """
         planform = self.surface.planform
-        lift = self.behind * planform.law(self._nodes) * planform.lift_slope
+        lift = self.behind * planform.law(self.nodes) * planform.lift_slope
         most = self._twisting(lift)
         return float(np.sqrt(2.0 / (most * AIR_DENSITY))) if most > 0.0 else float("inf")
 
@@ -285,23 +278,20 @@ class SurfaceResponse(SparResponse):
         return float(1.0 / (2.0 * np.pi * np.sqrt(most)))
 
     @cached_property
-    def _nodes(self) -> np.ndarray:
-        """Places at which the sections are solved, m."""
-        return np.concatenate([piece.nodes for piece in self.pieces])
+    def _bar(self) -> tuple[np.ndarray, np.ndarray]:
+        """(weights of the sections solved in the middle of each element, times its length; the turn of each node but
+        the root for a torque at each) of the surface as a bar that twists."""
+        step = self.member.span.length / ELEMENTS
+        middles = (np.arange(ELEMENTS) + 0.5) * step
+        shares = self.shares(middles, middles)
+        stiff = _linear(shares @ self.torsion / step, np.array([[1.0, -1.0], [-1.0, 1.0]]))
+        return shares * step, np.linalg.inv(stiff)
 
     def _twisting(self, weight: np.ndarray) -> float:
         """Largest λ of λ (GJ θ')' + w θ = 0, clamped at the root, by linear elements; ``weight`` (stations,) w."""
-        length = self.member.span.length
-        nodes = np.linspace(0.0, length, ELEMENTS + 1)
-        middles, step = (nodes[:-1] + nodes[1:]) / 2.0, length / ELEMENTS
-        shares = self.shares(middles, middles)
-        twist, turned = shares @ self.torsion / step, shares @ weight * step
-        stiff, turning = np.zeros((2, ELEMENTS + 1, ELEMENTS + 1))
-        for k in range(ELEMENTS):
-            stiff[k : k + 2, k : k + 2] += twist[k] * np.array([[1.0, -1.0], [-1.0, 1.0]])
-            turning[k : k + 2, k : k + 2] += turned[k] * np.array([[2.0, 1.0], [1.0, 2.0]]) / 6.0
-        values = np.linalg.eigvals(np.linalg.solve(stiff[1:, 1:], turning[1:, 1:]))
-        return float(np.max(values.real))
+        shares, flexible = self._bar
+        turning = _linear(shares @ weight, np.array([[2.0, 1.0], [1.0, 2.0]]) / 6.0)
+        return float(np.max(np.linalg.eigvals(flexible @ turning).real))
 
     def _with_air(self, beam: Mapping[str, tuple[Measured, ...]]) -> dict[str, tuple[Measured, ...]]:
         planform = self.surface.planform
@@ -348,6 +338,15 @@ class SurfaceResponse(SparResponse):
         shear = np.abs(result.strains[:, 4])
         k = int(np.argmax(shear))
         return 1.5 * float(shear[k]), float(self.x[k])
+
+
+def _linear(sizes: np.ndarray, element: np.ndarray) -> np.ndarray:
+    """The sum over linear elements one after the other of their sizes times one matrix, without the first node."""
+    count = len(sizes)
+    whole = np.zeros((count + 1, count + 1))
+    for k, size in enumerate(sizes):
+        whole[k : k + 2, k : k + 2] += size * element
+    return whole[1:, 1:]
 
 
 def _round(lines: MidLines, count: int) -> np.ndarray:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping
-from functools import partial
 
 import numpy as np
 
@@ -14,11 +13,12 @@ from omakase.core.materials.material import Material
 from omakase.core.members.bracket import Bracket, BracketResponse, middle_line
 from omakase.core.members.field import Response
 from omakase.core.members.panel_given import Accuracy
+from omakase.evaluate.members import span_sizing
 from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Mark, Note, Shape
 from omakase.evaluate.members.kind import LoadOffer
-from omakase.evaluate.members.sentence import NOT_TAKEN, Name, Number, Sentence, Words, own_weight, plain, with_value
-from omakase.evaluate.sizing.lever import Lever, Option
-from omakase.evaluate.sizing.parameter import Parameter, State
+from omakase.evaluate.members.sentence import NOT_TAKEN, Name, Number, Sentence, Words, own_weight, plain
+from omakase.evaluate.sizing.lever import Lever
+from omakase.evaluate.sizing.parameter import Parameter
 from omakase.project import bracket_translate, translate
 from omakase.project.model import Brief, Candidate, Load, LoadCase, OwnWeight
 from omakase.project.spans import BracketForm, BracketMember, OutlinePoint, TipLoad
@@ -155,8 +155,7 @@ class BracketKind:
             for field, title, least, most in (
                 ("radius", "inside radius", 0.3, 4.0), ("width", "width of the bracket", 0.5, 2.0),
             ):  # fmt: skip
-                now = getattr(form, field)
-                yield Parameter(field, title, "length", now, least * now, most * now, partial(_put, field))
+                yield span_sizing.plain_size(candidate, field, title, least, most)
 
     def levers(self, _brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
         """A larger radius, where it is opened, and a wider or narrower one."""
@@ -164,11 +163,12 @@ class BracketKind:
         if not isinstance(form, BracketForm):
             return
         if not passes:
-            yield _sizes(candidate, "radius", "inside radius", "a larger inside radius", STEPS, units)
-            yield _sizes(candidate, "width", "width", "a wider bracket", STEPS, units)
+            title = "a larger inside radius"
+            yield span_sizing.plain_lever(candidate, "radius", "inside radius {}", title, STEPS, units)
+            yield span_sizing.plain_lever(candidate, "width", "width {}", "a wider bracket", STEPS, units)
         else:
             narrower = tuple(1.0 - 0.03 * k for k in range(1, 24))
-            yield _sizes(candidate, "width", "width", "a narrower bracket", narrower, units)
+            yield span_sizing.plain_lever(candidate, "width", "width {}", "a narrower bracket", narrower, units)
 
 
 def _load_shapes(
@@ -186,23 +186,6 @@ def _load_shapes(
         yield Arrow(tip, (1.0 if load.moment > 0.0 else -1.0, 0.0), 18.0, turning=True)
         text = f"moment {format_value(abs(load.moment), 'bending', units, with_unit=True)}"
         yield Note((tip[0], tip[1] + 0.2 * size), text, "above", "accent")
-
-
-def _put(field: str, state: State, value: float) -> State:
-    brief, candidate, materials = state
-    return brief, with_value(candidate, ("form", field), round(value, 9)), materials
-
-
-def _sizes(
-    candidate: Candidate, field: str, what: str, title: str, shares: tuple[float, ...], units: UnitSystem
-) -> Lever:
-    now = getattr(candidate.form, field)
-    options = tuple(
-        Option(f"{what} {format_value(now * share, 'length', units, with_unit=True)}",
-               with_value(candidate, ("form", field), round(now * share, 5)))
-        for share in shares
-    )  # fmt: skip
-    return Lever(field, title, options, "steps")
 
 
 KIND = BracketKind()

@@ -15,8 +15,7 @@ from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.rib import RibResponse
 from omakase.core.members.spar import ORDER
 from omakase.core.sections.aerofoils import camber, digits
-from omakase.core.sections.outlines import mid_lines
-from omakase.evaluate.members import spans
+from omakase.evaluate.members import span_sizing, spans
 from omakase.evaluate.members.drawing import Arrow, Drawing, Handle, Line, Note, Shape
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.sentence import (
@@ -34,12 +33,12 @@ from omakase.evaluate.members.sentence import (
 )
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
-from omakase.project import edits, rib_translate, span_translate, translate
+from omakase.project import rib_translate, span_translate, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, Load, LoadCase
 from omakase.project.spans import LoadStation, Station
 from omakase.project.wings import AirLoad, AirTable, HoleRecord, RibForm, RibMember, SkinLoad
-from omakase.units import UnitSystem, format_value
+from omakase.units import UnitSystem
 
 OUTLINES = (("channel", "a channel", "channel"), ("i", "an I", "i"))
 OUTLINES_EXPLAINED = (
@@ -100,21 +99,12 @@ class RibKind(spans.SpanKind):
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         """m² of each layer of the rib itself, its holes taken out of the web; the skin is the wing's."""
         member = rib_translate.rib(brief, candidate)
-        names, length = rib_translate.walls(candidate.form), member.beam.span.length  # type: ignore[arg-type]
-        x = np.unique(np.concatenate([[0.0, length], member.beam.shape.knots(length)]))
-        lines = mid_lines(member.beam.shape.outline, member.beam.shape.sizes(x), dict.fromkeys(names, 0.0))
-        lip = member.lip
-        gone = sum(math.pi * hole.diameter * (hole.diameter / 4.0 - lip) for hole in member.holes)
-        areas = []
-        for layer, (low, high) in zip(candidate.layers, edits.runs(candidate, length), strict=True):
-            if layer.wall not in names or low >= high:
-                areas.append(0.0)
-                continue
-            places = np.unique(np.concatenate([[low, high], x[(x > low) & (x < high)]]))
-            wide = lines.lengths[:, lines.walls == names.index(layer.wall)].sum(axis=1)
-            area = float(np.trapezoid(np.interp(places, x, wide), places))
-            areas.append(area - gone if layer.wall == "web" else area)
-        return tuple(areas)
+        areas = spans.walled_areas(candidate, member.beam.shape, member.beam.span.length)
+        gone = sum(math.pi * hole.diameter * (hole.diameter / 4.0 - member.lip) for hole in member.holes)
+        return tuple(
+            area - gone if layer.wall == "web" and area else area
+            for layer, area in zip(candidate.layers, areas, strict=True)
+        )
 
     # --- sentences ------------------------------------------------------------------------------------------
 
@@ -259,7 +249,7 @@ class RibKind(spans.SpanKind):
             handles.append(Handle((own.x, at), ("member", "supports", i, "x"), 0.0, length))
         most = float(half.max())
         shapes += _loads(case, length, most, units)
-        shapes.append(Note((length / 2.0, -2.2 * most), f"chord x → {_shown(length, 'length', units)}", "centre",
+        shapes.append(Note((length / 2.0, -2.2 * most), f"chord x → {spans.shown(length, 'length', units)}", "centre",
                            "quiet"))  # fmt: skip
         frame = (-0.06 * length, -2.6 * most, 1.06 * length, 5.0 * most)
         return Drawing(tuple(shapes), frame, False, tuple(handles))
@@ -269,10 +259,8 @@ class RibKind(spans.SpanKind):
     def parameters(self, brief: Brief, candidate: Candidate, _materials: Mapping[str, Material]) -> Iterator[Parameter]:
         form = candidate.form
         if isinstance(form, RibForm):
-            yield Parameter("pitch", "pitch of the ribs", "length", form.pitch, 0.3 * form.pitch, 2.5 * form.pitch,
-                            _set("pitch"), table=True)  # fmt: skip
-            yield Parameter("width", "width of flanges or caps", "length", form.width, 0.5 * form.width,
-                            2.0 * form.width, _set("width"))  # fmt: skip
+            yield replace(span_sizing.plain_size(candidate, "pitch", "pitch of the ribs", 0.3, 2.5), table=True)
+            yield span_sizing.plain_size(candidate, "width", "width of flanges or caps", 0.5, 2.0)
             if form.holes:
                 now = form.holes[0].diameter
                 yield Parameter("holes", "diameter of the holes", "length", now, 0.3 * now, 1.5 * now, _holes)
@@ -283,32 +271,18 @@ class RibKind(spans.SpanKind):
         if not isinstance(form, RibForm):
             return
         way = 1.0 if passes else -1.0
-        pitches = [round(form.pitch * (1.0 + way * PITCH_STEP * k), 4) for k in range(1, 16)]
-        options = tuple(
-            Option(f"ribs every {_shown(pitch, 'length', units)}", replace(candidate, form=replace(form, pitch=pitch)))
-            for pitch in pitches
-        )
-        yield Lever("pitch", "ribs further apart" if passes else "ribs closer together", options, "steps")
+        title = "ribs further apart" if passes else "ribs closer together"
+        shares = [1.0 + way * PITCH_STEP * k for k in range(1, 16)]
+        yield span_sizing.plain_lever(candidate, "pitch", "ribs every {}", title, shares, units, 4)
         shares = [1.0 - 0.05 * k for k in range(1, 11)] if passes else [1.0 + 0.1 * k for k in range(1, 21)]
-        options = tuple(
-            Option(
-                f"width {_shown(form.width * share, 'length', units)}",
-                replace(candidate, form=replace(form, width=round(form.width * share, 5))),
-            )
-            for share in shares
-        )
-        noun = "flange" if form.outline == "channel" else "cap"
-        yield Lever("width", f"a {'narrower' if passes else 'wider'} {noun}", options, "steps")
+        title = f"a {'narrower' if passes else 'wider'} {'flange' if form.outline == 'channel' else 'cap'}"
+        yield span_sizing.plain_lever(candidate, "width", "width {}", title, shares, units)
         if form.holes and not passes:
             smaller = [replace(candidate, form=_with_holes(form, 1.0 - 0.1 * k)) for k in range(1, 8)]
             bare = replace(candidate, form=replace(form, holes=()))
             named = (*(Option(f"holes {10 * k} % smaller", own) for k, own in enumerate(smaller, 1)),
                      Option("no holes", bare))  # fmt: skip
             yield Lever("holes", "smaller holes", named, "steps")
-
-
-def _shown(value: float, dimension: str, units: UnitSystem) -> str:
-    return format_value(value, dimension, units, with_unit=True)
 
 
 def _mean_line(member: RibMember, x: np.ndarray) -> np.ndarray:
@@ -324,27 +298,18 @@ def _loads(case: LoadCase | None, length: float, tall: float, units: UnitSystem)
         if isinstance(load, AirLoad | AirTable):
             if isinstance(load, AirLoad):
                 ends = [(load.low, 1.0), (load.high, 1.0 if load.shape == "even" else 0.0)]
-                text = f"lift {_shown(load.lift, 'line_load', units)}"
+                text = f"lift {spans.shown(load.lift, 'line_load', units)}"
             else:
+                ends = [(own.x, own.load) for own in load.stations]
                 most = max((abs(own.load) for own in load.stations), default=0.0) or 1.0
-                ends = [(own.x, own.load / most) for own in load.stations]
-                text = f"lift to {_shown(most, 'pressure', units)}"
-            tops = tuple((x, 1.5 * tall + 2.0 * tall * share) for x, share in ends)
-            yield Line(((ends[0][0], 1.5 * tall), *tops, (ends[-1][0], 1.5 * tall)), "accent", 1.2, fill="accent")
+                text = f"lift to {spans.shown(most, 'pressure', units)}"
+            yield spans.load_area(ends, 1.5 * tall, 2.0 * tall)
             yield Note((ends[0][0] + 0.4 * (ends[-1][0] - ends[0][0]), 3.6 * tall), text, "above", "accent")
         elif isinstance(load, SkinLoad):
-            text = f"skin pressed {_shown(load.pressed, 'line_load', units)}"
+            text = f"skin pressed {spans.shown(load.pressed, 'line_load', units)}"
             yield Note((0.75 * length, -1.5 * tall), text, "below", "accent")
         elif hasattr(load, "x"):
             yield Arrow((load.x, 1.2 * tall), (0.0, -1.0))
-
-
-def _set(field: str) -> Callable[[State, float], State]:
-    def put(state: State, value: float) -> State:
-        brief, candidate, materials = state
-        return brief, replace(candidate, form=replace(candidate.form, **{field: round(value, 9)})), materials
-
-    return put
 
 
 def _holes(state: State, value: float) -> State:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from omakase.evaluate.members import spans
@@ -81,6 +81,33 @@ def scaled_sizes(field: str, title: str, stations: tuple[Station, ...]) -> Itera
         return brief, scaled(candidate, field, value / getattr(candidate.form, field)[0].size, 9), materials
 
     yield Parameter(field, title, "length", now, 0.5 * now, 2.0 * now, put)
+
+
+def plain_size(candidate: Candidate, field: str, title: str, least: float, most: float) -> Parameter:
+    """A length of the form that is no law along the span, from ``least`` to ``most`` times what it is."""
+
+    def put(state: State, value: float) -> State:
+        brief, changed, materials = state
+        return brief, with_value(changed, ("form", field), round(value, 9)), materials
+
+    now = getattr(candidate.form, field)
+    return Parameter(field, title, "length", now, least * now, most * now, put)
+
+
+def plain_lever(
+    candidate: Candidate, field: str, words: str, title: str, shares: Sequence[float], units: UnitSystem,
+    digits: int = 5,
+) -> Lever:  # fmt: skip
+    """Such a length in steps, ``words`` with its value in their braces."""
+    sizes = [getattr(candidate.form, field) * share for share in shares]
+    options = tuple(
+        Option(
+            words.format(format_value(round(size, 9), "length", units, with_unit=True)),
+            with_value(candidate, ("form", field), round(size, digits)),
+        )
+        for size in sizes
+    )
+    return Lever(field, title, options, "steps")
 
 
 def zone_levers(brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any
 
+import numpy as np
+
 from omakase.core.errors import OmakaseError
+from omakase.core.members.spar import SparShape
 from omakase.core.members.strip import WidthLaw
+from omakase.core.sections.outlines import mid_lines
 from omakase.evaluate.members.drawing import Arrow, Drawing, Handle, Line, Mark, Note, Shape
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.sentence import (
@@ -26,7 +30,7 @@ from omakase.evaluate.members.sentence import (
     with_entry,
     without_entry,
 )
-from omakase.project import span_translate
+from omakase.project import edits, span_translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, Load, LoadCase, OwnWeight
 from omakase.project.span_translate import SpanMember
@@ -377,6 +381,21 @@ def _without_zone(candidate: Candidate, index: int) -> Candidate:
 # --- the picture --------------------------------------------------------------------------------------------
 
 
+def walled_areas(candidate: Candidate, shape: SparShape, length: float) -> tuple[float, ...]:
+    """m² of each layer of a section's walls: its run times the length of its wall's mid-line, at walls of no thickness;
+    0 of a layer of none of them."""
+    names, areas = shape.walls, []
+    for layer, (low, high) in zip(candidate.layers, edits.runs(candidate, length), strict=True):
+        if not (low < high and layer.wall in names):
+            areas.append(0.0)
+            continue
+        x = np.unique([low, high, *(knot for knot in shape.knots(length) if low < knot < high)])
+        lines = mid_lines(shape.outline, shape.sizes(x), dict.fromkeys(names, 0.0))
+        wide = lines.lengths[:, lines.walls == names.index(layer.wall)].sum(axis=1)
+        areas.append(float(np.trapezoid(wide, x)))
+    return tuple(areas)
+
+
 def side_view(brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing:
     """The member from the side as a bar, with supports, carried masses and the loads of a case."""
     member = long_member(brief)
@@ -391,7 +410,7 @@ def side_view(brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing
         handles.append(Handle((support.x, -tall), ("member", "supports", i, "x"), 0.0, length))
     for i, mass in enumerate(member.carried):
         shapes.append(Mark((mass.x, tall), "mass"))
-        shapes.append(Note((mass.x, tall), f"{mass.what} {_value(mass.mass, 'mass', units)}", "below", "quiet"))
+        shapes.append(Note((mass.x, tall), f"{mass.what} {shown(mass.mass, 'mass', units)}", "below", "quiet"))
         handles.append(Handle((mass.x, tall), ("member", "carried", i, "x"), 0.0, length))
     try:
         chord = span_translate.chord_of(brief)
@@ -403,12 +422,19 @@ def side_view(brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing
         shapes += pieces
         if hasattr(load, "x") and not isinstance(load, OwnWeight):
             handles.append(Handle((load.x, tall), ("load_cases", index, "loads", k, "x"), 0.0, length))
-    shapes.append(Note((length / 2.0, -0.17 * length), f"x → {_value(length, 'length', units)}", "centre", "quiet"))
+    shapes.append(Note((length / 2.0, -0.17 * length), f"x → {shown(length, 'length', units)}", "centre", "quiet"))
     return Drawing(tuple(shapes), (-0.04 * length, -0.2 * length, 1.04 * length, 0.26 * length), False, tuple(handles))
 
 
-def _value(value: float, dimension: str, units: UnitSystem) -> str:
+def shown(value: float, dimension: str, units: UnitSystem) -> str:
     return format_value(value, dimension, units, with_unit=True)
+
+
+def load_area(ends: Sequence[tuple[float, float]], foot: float, tall: float) -> Line:
+    """A load that runs along, (place, size) each, as an area over the height ``foot``, ``tall`` where it is largest."""
+    most = max((abs(size) for _, size in ends), default=0.0) or 1.0
+    tops = tuple((x, foot + tall * size / most) for x, size in ends)
+    return Line(((ends[0][0], foot), *tops, (ends[-1][0], foot)), "accent", 1.2, fill="accent")
 
 
 def _lift_shapes(
@@ -423,13 +449,11 @@ def _lift_shapes(
         ends = [(station.x, station.load) for station in load.stations]
     else:
         ends = [end for piece in pieces for end in ((piece.low, -piece.start), (piece.high, -piece.end))]
-    most = max((abs(q) for _, q in ends), default=0.0) or 1.0
-    tops = tuple((x, tall + 0.11 * length * q / most) for x, q in ends)
-    yield Line(((ends[0][0], tall), *tops, (ends[-1][0], tall)), "accent", 1.2, fill="accent")
+    yield load_area(ends, tall, 0.11 * length)
     if isinstance(load, LiftLoad):
-        text = f"lift {_value(load.total, 'force', units)}"
+        text = f"lift {shown(load.total, 'force', units)}"
     else:
-        text = f"{_value(ends[0][1], 'line_load', units)} to {_value(ends[-1][1], 'line_load', units)}"
+        text = f"{shown(ends[0][1], 'line_load', units)} to {shown(ends[-1][1], 'line_load', units)}"
     yield Note((ends[0][0] + 0.4 * (ends[-1][0] - ends[0][0]), tall + 0.12 * length), text, "above", "accent")
 
 
@@ -438,10 +462,10 @@ def _load_shapes(
 ) -> Iterator[Shape]:
     if isinstance(load, ForceLoad | DropLoad):
         if isinstance(load, ForceLoad):
-            text, down = f"{load.what} {_value(abs(load.force), 'force', units)}", load.force >= 0.0
+            text, down = f"{load.what} {shown(abs(load.force), 'force', units)}", load.force >= 0.0
         else:
-            fall = _value(load.height, "length", units)
-            text, down = f"{load.what} {_value(load.mass, 'mass', units)} falls {fall}", True
+            fall = shown(load.height, "length", units)
+            text, down = f"{load.what} {shown(load.mass, 'mass', units)} falls {fall}", True
         y = tall if down else -tall
         yield Arrow((load.x, y), (0.0, -1.0 if down else 1.0))
         if load.along > 0.0:
@@ -450,23 +474,21 @@ def _load_shapes(
     elif isinstance(load, LiftLoad | TableLoad):
         yield from _lift_shapes(load, tall, length, units, chord)
     elif isinstance(load, SpreadLoad):
-        most = max(abs(load.start), abs(load.end), 1e-12)
-        tops = tuple((x, tall + 0.07 * length * q / most) for x, q in ((load.low, load.start), (load.high, load.end)))
-        yield Line(((load.low, tall), *tops, (load.high, tall)), "accent", 1.2, fill="accent")
-        text = _value(load.start, "line_load", units)
+        yield load_area([(load.low, load.start), (load.high, load.end)], tall, 0.07 * length)
+        text = shown(load.start, "line_load", units)
         if load.end != load.start:
-            text += f" to {_value(load.end, 'line_load', units)}"
+            text += f" to {shown(load.end, 'line_load', units)}"
         yield Note(((load.low + load.high) / 2.0, tall + 0.07 * length), text, "above", "accent")
     elif isinstance(load, MomentLoad | TorqueLoad):
         value = load.moment if isinstance(load, MomentLoad) else load.torque
         what = "moment" if isinstance(load, MomentLoad) else "torque"
         yield Arrow((load.x, 0.0), (1.0 if value >= 0.0 else -1.0, 0.0), 18.0, turning=True)
-        yield Note((load.x, -0.1 * length), f"{what} {_value(abs(value), 'bending', units)}", "below", "accent")
+        yield Note((load.x, -0.1 * length), f"{what} {shown(abs(value), 'bending', units)}", "below", "accent")
     elif isinstance(load, SideLoad):
         yield Mark((load.x, 0.0), "ring", "accent")
-        text = f"{load.what} {_value(abs(load.force), 'force', units)} edgewise"
+        text = f"{load.what} {shown(abs(load.force), 'force', units)} edgewise"
         yield Note((load.x, -0.1 * length), text, "below", "accent")
     elif isinstance(load, AxialLoad):
         toward = 1.0 if load.force >= 0.0 else -1.0
         yield Arrow((load.x + 0.08 * length * toward, 0.0), (toward, 0.0), 30.0)
-        yield Note((load.x, 0.06 * length), _value(abs(load.force), "force", units), "above", "accent")
+        yield Note((load.x, 0.06 * length), shown(abs(load.force), "force", units), "above", "accent")

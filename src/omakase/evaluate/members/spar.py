@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from functools import partial
 
 import numpy as np
@@ -14,12 +14,11 @@ from omakase.core.members.field import Response
 from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.spar import ORDER, SparResponse
 from omakase.core.sections.drawn import MOST_WEBS
-from omakase.core.sections.outlines import mid_lines
 from omakase.evaluate.members import span_sizing, spans
 from omakase.evaluate.members.sentence import Act, Choice, Name, Number, Part, Range, Sentence, Words, with_value
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter
-from omakase.project import edits, span_translate, translate
+from omakase.project import span_translate, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate
 from omakase.project.spans import OutlinePoint, SparForm, SparMember, Station
@@ -83,19 +82,9 @@ class SparKind(spans.SpanKind):
         return stack, SparResponse(member, walls, cases, ORDER, accuracy.cells)
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
-        """m² of each layer: its run times the length of its wall's mid-line, at walls of no thickness."""
+        """m² of each layer, at walls of no thickness."""
         member = span_translate.spar(brief, candidate)
-        names, length = self.walls(candidate), member.span.length
-        areas = []
-        for layer, (low, high) in zip(candidate.layers, edits.runs(candidate, length), strict=True):
-            if not (low < high and layer.wall in names):
-                areas.append(0.0)
-                continue
-            x = np.unique([low, high, *(knot for knot in member.shape.knots(length) if low < knot < high)])
-            lines = mid_lines(member.shape.outline, member.shape.sizes(x), dict.fromkeys(names, 0.0))
-            wide = lines.lengths[:, lines.walls == names.index(layer.wall)].sum(axis=1)
-            areas.append(float(np.trapezoid(wide, x)))
-        return tuple(areas)
+        return spans.walled_areas(candidate, member.shape, member.span.length)
 
     def drawn_by(self, candidate: Candidate, points: tuple[OutlinePoint, ...]) -> Candidate:
         """In the proportions of the points; its walls take the layers of those that did the same before."""
@@ -265,16 +254,21 @@ def _webs_sentence(form: SparForm) -> list[Part]:
         profile = Act("4-digit profile", f"Draw it as the 4-digit profile {PROFILE}, then type another", "a profile",
                       partial(_by_profile, number=PROFILE))  # fmt: skip
         parts = [Words(f", {len(form.points)} points, or a"), profile, Words(", webs at")]
-    for i, _ in enumerate(form.webs):
-        path = ("form", "webs", i)
-        parts += [
-            Number(path, "ratio", f"Place of web {i + 1} as a share of the width", f"place of web {i + 1}"),
-            Act("×", f"Remove web {i + 1}", "remove a web", partial(_other_webs, gone=i)),
-        ]
-    place = (form.webs[-1] + 1.0) / 2.0 if form.webs else 0.5
-    if len(form.webs) < MOST_WEBS:
-        parts.append(Act("+ web", "Another web", "add a web", partial(_other_webs, gone=-1, new=place)))
-    return parts
+    return [*parts, *web_parts(form.webs, _other_webs, 0.5)]
+
+
+def web_parts(webs: tuple[float, ...], change: Callable[..., Candidate], first: float) -> Iterator[Part]:
+    """The places of webs, with buttons that take one out or put in another, the ``first`` of all there.
+
+    ``change`` : (candidate, gone, new) → the candidate without the web ``gone``, −1 for none, and with a ``new`` one.
+    """
+    for i, _ in enumerate(webs):
+        yield Number(("form", "webs", i), "ratio", f"Place of web {i + 1} as a share of the width",
+                     f"place of web {i + 1}")  # fmt: skip
+        yield Act("×", f"Remove web {i + 1}", "remove a web", partial(change, gone=i))
+    if len(webs) < MOST_WEBS:
+        place = (webs[-1] + 1.0) / 2.0 if webs else first
+        yield Act("+ web", "Another web", "add a web", partial(change, gone=-1, new=place))
 
 
 def _by_points(candidate: Candidate) -> Candidate:
@@ -292,24 +286,31 @@ def _by_profile(candidate: Candidate, number: str) -> Candidate:
     return replace(candidate, form=replace(candidate.form, profile=number))
 
 
-def _other_webs(candidate: Candidate, gone: int, new: float | None = None) -> Candidate:
-    """The candidate with a web taken out, or one more."""
+def changed_webs(candidate: Candidate, gone: int, new: float | None) -> Candidate:
+    """The candidate with a web taken out, or one more; its layers are as they were."""
     webs = tuple(web for i, web in enumerate(candidate.form.webs) if i != gone)  # type: ignore[union-attr]
-    form = replace(candidate.form, webs=webs if new is None else (*webs, round(new, 3)))
-    return _with_walls(candidate, replace(candidate, form=form))
+    return replace(candidate, form=replace(candidate.form, webs=webs if new is None else (*webs, round(new, 3))))
+
+
+def _other_webs(candidate: Candidate, gone: int, new: float | None = None) -> Candidate:
+    return _with_walls(candidate, changed_webs(candidate, gone, new))
 
 
 def _with_walls(before: Candidate, after: Candidate) -> Candidate:
-    """The layers of a candidate under another outline: each wall takes those of one that did the same before."""
-    was, form = KIND.walls(before), after.form
+    """A candidate under another outline, with the layers of that before; caps are no wider than it has room for."""
+    form = after.form
     if isinstance(form, SparForm) and form.outline == "drawn":
         if not (form.points or form.profile):
             form = replace(form, profile=PROFILE, webs=(0.3,))
         widest = CAP_SHARE * form.width[0].size if form.width else 0.0
         after = replace(after, form=replace(form, cap=round(min(form.cap, widest), 6)))
-    now = KIND.walls(after)
-    layers = []
-    for wall in now:
+    return with_layers_of(before, after, KIND.walls)
+
+
+def with_layers_of(before: Candidate, after: Candidate, walls: Callable[[Candidate], tuple[str, ...]]) -> Candidate:
+    """A candidate of other ``walls``, each with the layers of one that did the same before."""
+    was, layers = walls(before), []
+    for wall in walls(after):
         alike = [other for other in (wall, *was) if other in was and role_of(other) == role_of(wall)]
         source = next(iter(alike), next((other for other in was if role_of(other) == "web"), was[0]))
         copied = [replace(layer, wall=wall) for layer in before.layers if layer.wall == source]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from functools import partial
 
 import numpy as np
 
@@ -15,20 +14,19 @@ from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.spar import ORDER
 from omakase.core.members.surface import SurfaceResponse
 from omakase.core.sections.drawn import MOST_WEBS
-from omakase.core.sections.outlines import mid_lines
 from omakase.evaluate.members import span_sizing, spans
 from omakase.evaluate.members.drawing import Drawing, Handle, Line, Note, Shape
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.sentence import Act, Choice, Name, Number, Part, Path, Sentence, Words
-from omakase.evaluate.members.spar import bond_sentence, role_of
+from omakase.evaluate.members.spar import bond_sentence, changed_webs, web_parts, with_layers_of
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
-from omakase.project import edits, span_translate, surface_translate, translate
+from omakase.project import span_translate, surface_translate, translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, Load, LoadCase
 from omakase.project.spans import LiftLoad, OutlinePoint, Station
 from omakase.project.wings import AirTorque, SurfaceForm, SurfaceMember
-from omakase.units import UnitSystem, format_value
+from omakase.units import UnitSystem
 
 PROFILE = "0012"
 PLANFORMS = (
@@ -82,27 +80,16 @@ class SurfaceKind(spans.SpanKind):
         return stack, SurfaceResponse(member, walls, cases, ORDER, accuracy.cells)
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
-        """m² of each layer: its run times the length of its wall's mid-line, at walls of no thickness."""
-        bare = replace(candidate, form=replace(candidate.form, filling=""))
-        member = surface_translate.surface(brief, bare, {}).beam
-        names, length = member.shape.walls, member.span.length
-        knots = member.shape.knots(length)
-        areas = []
-        for layer, (low, high) in zip(candidate.layers, edits.runs(candidate, length), strict=True):
-            if not (low < high and layer.wall in names):
-                areas.append(0.0)
-                continue
-            x = np.unique([low, high, *(knot for knot in knots if low < knot < high)])
-            lines = mid_lines("drawn", member.shape.sizes(x), dict.fromkeys(names, 0.0))
-            wide = lines.lengths[:, lines.walls == names.index(layer.wall)].sum(axis=1)
-            areas.append(float(np.trapezoid(wide, x)))
-        return tuple(areas)
+        """m² of each layer, at walls of no thickness."""
+        member = surface_translate.hollow(brief, candidate).beam
+        return spans.walled_areas(candidate, member.shape, member.span.length)
 
     def drawn_by(self, candidate: Candidate, points: tuple[OutlinePoint, ...]) -> Candidate:
         form = candidate.form
         if not isinstance(form, SurfaceForm):
             return candidate
-        return with_walls(candidate, replace(candidate, form=replace(form, points=points, profile="")))
+        drawn = replace(candidate, form=replace(form, points=points, profile=""))
+        return with_layers_of(candidate, drawn, self.walls)
 
     def default_load(self, brief: Brief, kind: str) -> Load:
         if kind == "air_torque":
@@ -171,15 +158,7 @@ class SurfaceKind(spans.SpanKind):
         options = (("", "hollow", ""), *((name, f"filled with {name}", name) for name in cores))
         parts.append(Choice(("form", "filling"), "What fills it", "what fills it", options))
         parts.append(Words(", webs at" if form.webs else ", no webs"))
-        for i, _ in enumerate(form.webs):
-            parts += [
-                Number(("form", "webs", i), "ratio", f"Place of web {i + 1} as a share of the width",
-                       f"place of web {i + 1}"),
-                Act("×", f"Remove web {i + 1}", "remove a web", partial(_other_webs, gone=i)),
-            ]  # fmt: skip
-        if len(form.webs) < MOST_WEBS:
-            place = (form.webs[-1] + 1.0) / 2.0 if form.webs else 0.3
-            parts.append(Act("+ web", "Another web", "add a web", partial(_other_webs, gone=-1, new=place)))
+        parts += web_parts(form.webs, _other_webs, 0.3)
         if form.webs:
             parts += [
                 Words(", caps"),
@@ -226,17 +205,15 @@ class SurfaceKind(spans.SpanKind):
                     pieces = span_translate.lift(load, planform.law).pieces
                 except OmakaseError:
                     continue
-                most = max(abs(piece.start) for piece in pieces) or 1.0
-                tops = [
-                    (at * planform.cosine, 1.3 * top + tall * abs(q) / most)
+                ends = [
+                    (at * planform.cosine, abs(q))
                     for piece in pieces for at, q in ((piece.low, piece.start), (piece.high, piece.end))
                 ]  # fmt: skip
-                foot = ((tops[0][0], 1.3 * top), *tops, (tops[-1][0], 1.3 * top))
-                shapes.append(Line(foot, "accent", 1.2, fill="accent"))
-                text = f"lift {format_value(load.total, 'force', units, with_unit=True)}"
+                shapes.append(spans.load_area(ends, 1.3 * top, tall))
+                text = f"lift {spans.shown(load.total, 'force', units)}"
                 shapes.append(Note((0.45 * half, 1.3 * top + tall), text, "above", "accent"))
                 break
-        wide, mean = (format_value(size, "length", units, with_unit=True) for size in (half, planform.mean_chord))
+        wide, mean = (spans.shown(size, "length", units) for size in (half, planform.mean_chord))
         shapes.append(Note((half / 2.0, low - 0.2 * tall), f"half span {wide}, mean chord {mean}", "centre", "quiet"))
         ratio = f"aspect ratio {planform.aspect_ratio:.1f}"
         shapes.append(Note((half / 2.0, low - 0.5 * tall), ratio, "centre", "quiet"))
@@ -258,7 +235,7 @@ class SurfaceKind(spans.SpanKind):
                 if low < web < high:
                     yield Parameter(f"web{i}", f"place of web {i + 1}", "ratio", web, low, high, _web(i))
             if form.cap > 0.0 and form.webs:
-                yield Parameter("cap", "width of the caps", "length", form.cap, 0.4 * form.cap, 1.6 * form.cap, _cap)
+                yield span_sizing.plain_size(candidate, "cap", "width of the caps", 0.4, 1.6)
 
     def levers(self, brief: Brief, candidate: Candidate, units: UnitSystem, passes: bool) -> Iterator[Lever]:
         """Wider or narrower caps, zones that end elsewhere, one web more or less."""
@@ -267,14 +244,8 @@ class SurfaceKind(spans.SpanKind):
             return
         if form.cap > 0.0 and form.webs:
             shares = [1.0 - 0.05 * k for k in range(1, 16)] if passes else [1.0 + 0.1 * k for k in range(1, 16)]
-            options = tuple(
-                Option(
-                    f"caps {format_value(form.cap * share, 'length', units, with_unit=True)} wide",
-                    replace(candidate, form=replace(form, cap=round(form.cap * share, 5))),
-                )
-                for share in shares
-            )
-            yield Lever("cap", f"{'narrower' if passes else 'wider'} caps", options, "steps")
+            title = f"{'narrower' if passes else 'wider'} caps"
+            yield span_sizing.plain_lever(candidate, "cap", "caps {} wide", title, shares, units)
         yield from span_sizing.zone_levers(brief, candidate, units, passes)
         if form.filling and not passes:
             hollow = replace(candidate, form=replace(form, filling=""))
@@ -284,26 +255,12 @@ class SurfaceKind(spans.SpanKind):
             yield Lever("web", "another web", (Option("another web", _other_webs(candidate, -1, place)),))
 
 
-def with_walls(before: Candidate, after: Candidate) -> Candidate:
-    """The layers of a candidate under another outline: each wall takes those of one that did the same before."""
-    was, now = KIND.walls(before), KIND.walls(after)
-    layers = []
-    for wall in now:
-        alike = [other for other in (wall, *was) if other in was and role_of(other) == role_of(wall)]
-        source = next(iter(alike), next(iter(was)))
-        layers += [replace(layer, wall=wall) for layer in before.layers if layer.wall == source]
-    return replace(after, layers=tuple(layers))
-
-
 def _other_webs(candidate: Candidate, gone: int, new: float | None = None) -> Candidate:
-    """The candidate with a web taken out, or one more."""
-    webs = tuple(web for i, web in enumerate(candidate.form.webs) if i != gone)  # type: ignore[union-attr]
-    form = replace(candidate.form, webs=webs if new is None else (*webs, round(new, 3)))
-    return with_walls(candidate, replace(candidate, form=form))
+    return with_layers_of(candidate, changed_webs(candidate, gone, new), KIND.walls)
 
 
 def _by_profile(candidate: Candidate) -> Candidate:
-    return with_walls(candidate, replace(candidate, form=replace(candidate.form, profile=PROFILE)))
+    return with_layers_of(candidate, replace(candidate, form=replace(candidate.form, profile=PROFILE)), KIND.walls)
 
 
 def _with_planform(before: Brief, after: Brief) -> Brief:
@@ -334,11 +291,6 @@ def _web(index: int) -> Callable[[State, float], State]:
         return brief, replace(candidate, form=replace(candidate.form, webs=webs)), materials
 
     return put
-
-
-def _cap(state: State, value: float) -> State:
-    brief, candidate, materials = state
-    return brief, replace(candidate, form=replace(candidate.form, cap=round(value, 9))), materials
 
 
 KIND = SurfaceKind()

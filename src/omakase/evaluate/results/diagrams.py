@@ -107,7 +107,8 @@ def curves(brief: Brief, result: CandidateResult, index: int) -> tuple[Curve, ..
     if isinstance(response, LegResponse):
         kept.append(thickness_curve(brief, result))
     if isinstance(response, SurfaceResponse):
-        kept += [Curve(key, title, dimension, x, response.along[key]) for key, title, dimension in SECTIONS]
+        along = response.along
+        kept += [Curve(key, title, dimension, x, along[key]) for key, title, dimension in SECTIONS]
     return (*kept, reserve_curve(brief, result, index))
 
 
