@@ -111,7 +111,7 @@ def methods_text() -> str:
         ("Raising a load", large_deflection.raised),
         ("Knock-down of a curved panel", pressing.knock_down),
         ("Zones", panel_zones),
-        ("Inserts", panel_patchwork._rows_at),
+        ("Inserts", panel_patchwork.rows_at),
         ("Lines of zones", lines.zone_lines),
         ("Bolts and other supports", panel_held),
         ("Bolts", panel_given.Bolt),

@@ -15,6 +15,8 @@ import msgspec
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import Source
 from omakase.core.specimens.curve import Quantity
+from omakase.project.details import Detail
+from omakase.project.layers import LayerRecord as LayerRecord
 from omakase.project.spans import (
     BracketForm,
     BracketMember,
@@ -34,7 +36,7 @@ from omakase.project.spans import Record as _Record
 from omakase.project.wings import RibForm, RibMember, SurfaceForm, SurfaceMember, WingLoads
 
 FORMAT = "omakase-project"
-VERSION = 12
+VERSION = 13
 HeldEdge = Literal["free", "resting", "simple", "clamped", "elastic"]
 
 
@@ -198,29 +200,6 @@ class Surroundings(_Record, frozen=True):
     twisted: bool = False
 
 
-class LayerRecord(_Record, frozen=True):
-    """One layer; ``thickness`` in m is null for a cloth whose thickness follows from its areal mass.
-
-    ``turned`` : laid with its other side up, which tells for cloth with a face, a satin; its warp side is up otherwise.
-    ``shared`` : name of the sub-stack it belongs to, see ``shared``; empty for a layer of its own.  ``mirrored`` : this
-    instance of the sub-stack is its mirror image.  ``zone`` : id of the stretch it runs over; empty for the whole span.
-    ``outside`` : of a panel, that it lies everywhere but in its zone.
-    ``wall`` : name of the wall it belongs to; empty where the member has only one.
-    """
-
-    material: str
-    angle: float = 0.0
-    thickness: float | None = None
-    role: Literal["ply", "core"] = "ply"
-    structural: bool = True
-    turned: bool = False
-    shared: str = ""
-    mirrored: bool = False
-    zone: str = ""
-    wall: str = ""
-    outside: bool = False
-
-
 class Accepted(_Record, frozen=True):
     """A finding that the designer knows of and lives with, by its rule's name, and why; ``on`` : the day, if known."""
 
@@ -242,7 +221,8 @@ class MeasuredPart(_Record, frozen=True):
 class Candidate(_Record, frozen=True):
     """A recipe for the brief: its form, zones, and layers from face A (top, outside) down to face B, wall by wall.
 
-    ``measured`` : a part that stands beside the others by its measurements; it has no layers.
+    ``measured`` : a part that stands beside the others by its measurements; it has no layers.  ``details`` : where
+    loads enter it.
     """
 
     id: str
@@ -254,6 +234,7 @@ class Candidate(_Record, frozen=True):
     form: Form = PanelForm()
     zones: tuple[Zone, ...] = ()
     measured: MeasuredPart | None = None
+    details: tuple[Detail, ...] = ()
 
     @property
     def reasons(self) -> dict[str, str]:

@@ -17,6 +17,7 @@ from omakase.core.specimens.registry import all_methods
 from omakase.project import edits, translate
 from omakase.project.bracket_translate import bracket_form_problems, bracket_problems
 from omakase.project.curves import to_curve
+from omakase.project.detail_translate import detail_problems
 from omakase.project.library import materials_of, stated_materials, with_accepted
 from omakase.project.model import Brief, Candidate, PanelMember, Project
 from omakase.project.rib_translate import rib_form_problems, rib_problems
@@ -166,7 +167,7 @@ def candidate_problems(brief: Brief, candidate: Candidate, materials: Mapping[st
     """(place below the candidate, message) of everything wrong with its form and its layers."""
     if candidate.measured is not None:
         return list(_measured_problems(candidate))
-    return list(_of_kind(brief)[1](brief, candidate, materials))
+    return [*_of_kind(brief)[1](brief, candidate, materials), *detail_problems(brief, candidate, materials)]
 
 
 def _panel_candidate(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Found:

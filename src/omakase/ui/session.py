@@ -77,7 +77,7 @@ class Session(QObject):
         self._judged: tuple[Project, str, Brief] | None = None
         self.candidate_id = ""
         self._found: tuple[Project, tuple[str, str], tuple[Brief | None, Candidate | None]] | None = None
-        self._check_key: tuple[str, str, str] | None = None
+        self._check_key: tuple[str, ...] | None = None
         self._case_id = ""
         self._wall = ""
         self._problems: tuple[Project, Candidate, list[tuple[str, str]]] | None = None

@@ -6,19 +6,9 @@ import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
-from omakase.core.laminate.stack import Layer
+from omakase.core.details.detail import crushing_strength
 from omakase.core.members.field import Place
 from omakase.core.members.leg import LegResponse
-
-BY_SHEAR = 3.0  # times S12 that a ply bears through its thickness, where no more is known (common practice, no source)
-
-
-def crushing_strength(layer: Layer) -> tuple[float, bool]:
-    """(strength in Pa of a layer pressed through its thickness, whether it is stated)."""
-    known = layer.material.properties
-    if "Zc" in known:
-        return layer.material.value("Zc"), True
-    return min(layer.material.value("Yc"), BY_SHEAR * layer.material.value("S12")), False
 
 
 @register(

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import importlib
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import cache, lru_cache
 from typing import Literal
 
 import msgspec
 
-from omakase.core.checks.result import Check, CheckResult, Context, Limits, Settings
+from omakase.core.checks.result import Check, CheckResult, Context, DetailCheck, DetailContext, Limits, Settings
+from omakase.core.details.detail import Detail
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.properties import PROPERTIES
@@ -36,6 +37,8 @@ CHECK_MODULES = (
     "panel_ribs",
     "bend",
     "clamp_pressure",
+    "fasteners",
+    "broken_detail",
     "breaking_load",
     "limits",
 )
@@ -45,16 +48,17 @@ class Registration(msgspec.Struct, frozen=True):
     """A check's identity, what it is in one sentence, the published basis and the range of validity.
 
     ``strengths`` : properties of the layer that governs which a test could show, named in a remark where one has.
-    ``per`` : run for each *wall*, or once for the *member*.
+    ``per`` : run for each *wall*, or once for the *member*; a check of a *detail* for each detail of its class ``of``.
     """
 
     name: str
     summary: str
     basis: str
     validity: str
-    run: Check
+    run: Check | DetailCheck
     strengths: tuple[str, ...] = ()
-    per: Literal["wall", "member"] = "wall"
+    per: Literal["wall", "member", "detail"] = "wall"
+    of: type | None = None
 
 
 _registered: dict[str, Registration] = {}
@@ -77,12 +81,47 @@ def register(
     return decorate
 
 
+def register_detail(
+    of: type, name: str, summary: str, basis: str, validity: str, strengths: tuple[str, ...] = ()
+) -> Callable[[DetailCheck], DetailCheck]:
+    """Decorator that puts a check of a kind of detail on the list."""
+
+    def decorate(check: DetailCheck) -> DetailCheck:
+        _registered[name] = Registration(name, summary, basis, validity, check, strengths, "detail", of)
+        return check
+
+    return decorate
+
+
 def all_checks() -> dict[str, Registration]:
     """Every registered check by name, in the order of CHECK_MODULES."""
     _import_checks()
     # registered as imported, which may have been in another order
     order = {f"omakase.core.checks.{module}": place for place, module in enumerate(CHECK_MODULES)}
     return dict(sorted(_registered.items(), key=lambda item: order[item[1].run.__module__]))
+
+
+@cache
+def checks_of(of: type) -> tuple[Registration, ...]:
+    """The checks of a kind of detail."""
+    return tuple(registration for registration in all_checks().values() if registration.of is of)
+
+
+def run_details(details: Iterable[Detail], settings: Settings, limits: Limits) -> list[CheckResult]:
+    """All results of all checks of details; factors that test series have shown are taken in as elsewhere."""
+    results = []
+    for detail in details:
+        context = DetailContext(detail, settings, limits)
+        for registration in checks_of(type(detail)):
+            for result in registration.run(context):  # type: ignore[arg-type]
+                stack = detail.site.stack
+                results.append(_with_tests(stack, registration, result) if _has_tests(stack) else result)
+    return results
+
+
+def worst_first(results: Iterable[CheckResult]) -> list[CheckResult]:
+    """Results by reserve factor over what is required."""
+    return sorted(results, key=lambda result: result.reserve_factor / result.required)
 
 
 @cache
@@ -119,8 +158,10 @@ def run_all(response: Response, settings: Settings, limits: Limits) -> list[Chec
     contexts, case_remarks = contexts_of(response, settings, limits), response.case_remarks
     results: dict[tuple[str, ...], CheckResult] = {}
     for registration in all_checks().values():
+        if registration.per == "detail":
+            continue
         for context in contexts if registration.per == "wall" else contexts[:1]:
-            for result in registration.run(context):
+            for result in registration.run(context):  # type: ignore[arg-type]
                 if _has_tests(context.stack):
                     result = _with_tests(context.stack, registration, result)
                 told = case_remarks.get(result.case_id, ()) if result.kind == "strength" else ()
@@ -133,7 +174,7 @@ def run_all(response: Response, settings: Settings, limits: Limits) -> list[Chec
                 # stretches of one wall are one wall: the worst of them counts
                 if key not in results or result.reserve_factor < results[key].reserve_factor:
                     results[key] = result
-    return sorted(results.values(), key=lambda result: result.reserve_factor / result.required)
+    return worst_first(results.values())
 
 
 def _in_whole_wall(result: CheckResult, field: WallField) -> CheckResult:

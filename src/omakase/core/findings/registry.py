@@ -9,6 +9,7 @@ from functools import cache
 import msgspec
 
 from omakase.core.checks.result import CheckResult
+from omakase.core.findings.details import DETAIL_RULES
 from omakase.core.findings.finding import Finding, Rule, Surroundings
 from omakase.core.laminate.stack import Stack
 
@@ -32,6 +33,13 @@ RULE_MODULES = (
 )
 
 EVERYDAY = Surroundings()
+
+
+def told_of(rule: str) -> tuple[str, str]:
+    """(what it looks for, its basis) of a rule as a finding names it, perhaps with the detail that it is about."""
+    name = rule.partition(":")[0]
+    known = all_rules().get(name) or DETAIL_RULES[name]
+    return known.summary, known.basis
 
 
 class Registration(msgspec.Struct, frozen=True):

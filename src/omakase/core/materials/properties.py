@@ -46,6 +46,7 @@ PROPERTIES: dict[str, PropertySpec] = {
     "S13": _spec("S₁₃", "transverse shear strength in 1-z; interlaminar strength; L of a honeycomb", *_STRENGTH),
     "S23": _spec("S₂₃", "transverse shear strength in 2-z; W of a honeycomb", *_STRENGTH),
     "Fu": _spec("F_tu", "ultimate tensile strength of a metal, whose X_t is its yield stress", *_STRENGTH),
+    "Fbr": _spec("F_br", "bearing strength against a bolt, over diameter times thickness", *_STRENGTH),
     "e1t": _spec("ε_1t", "strain along the fibres of one direction at which they break pulled", "ratio", 1e-4, 1.0),
     "e1c": _spec("ε_1c", "the same, pressed", "ratio", 1e-4, 1.0),
     "g12u": _spec("γ_12u", "shear strain of one direction's layer at which its resin fails", "ratio", 1e-4, 1.0),

@@ -82,7 +82,7 @@ class Patchwork(msgspec.Struct, frozen=True, eq=False):
 def patchwork(
     layers: Sequence[Layer], lying: Sequence[Lying], length: float, width: float, openings: Sequence[Box] = ()
 ) -> Patchwork:
-    """The stacks of all places, see ``_rows_at``; nothing is there in ``openings``.
+    """The stacks of all places, see ``rows_at``; nothing is there in ``openings``.
 
     Raises LayupError where a place has no layers or ones that make no stack, PanelError for too many zones.
     """
@@ -134,7 +134,7 @@ def _pieces(
     rows = np.empty((len(x) - 1, len(y) - 1), object)
     for i, j in np.ndindex(rows.shape):
         middle = float(x[i] + x[i + 1]) / 2.0, float(y[j] + y[j + 1]) / 2.0
-        rows[i, j] = None if any(box.holds(*middle) for box in openings) else _rows_at(lying, *middle)
+        rows[i, j] = None if any(box.holds(*middle) for box in openings) else rows_at(lying, *middle)
     return x, y, rows
 
 
@@ -144,7 +144,7 @@ def _lines(ends: Sequence[float], size: float) -> np.ndarray:
     return lines[(lines >= 0.0) & (lines <= round(size, 9))]
 
 
-def _rows_at(lying: Sequence[Lying], x: float, y: float) -> tuple[int, ...]:
+def rows_at(lying: Sequence[Lying], x: float, y: float) -> tuple[int, ...]:
     """The layers of a place.  A core in a zone stands in place of the cores beside it in the list."""
     here = [own.at(x, y) for own in lying]
     for is_core, group in itertools.groupby(range(len(lying)), lambda row: lying[row].is_core):

@@ -7,13 +7,16 @@ from typing import Any
 
 from omakase.core.materials.material import Material
 from omakase.core.quantities import BY_LIMIT
+from omakase.evaluate.details.registry import detail_kind
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.members.sentence import Choice, Name, Number, Sentence, Side, chosen, value_at, within
+from omakase.evaluate.members.sentence import Choice, Layup, Name, Number, Sentence, Side, chosen, value_at, within
 from omakase.evaluate.results.measured import form_sentence
 from omakase.evaluate.results.wording import AGAINST_WORDS
 from omakase.evaluate.vehicle.fields import numbers_of
+from omakase.project.commands import replace
+from omakase.project.details import Detail
 from omakase.project.model import Brief, Candidate, Project
-from omakase.project.quickline import layup_code
+from omakase.project.quickline import layup_code, write_quick_line
 from omakase.units import FIELD, UnitSystem, format_value
 
 NOTHING = "–"
@@ -76,7 +79,35 @@ def candidate_changes(
         codes = [layup_code(own.layers, units, faced, materials=True) for own in (old, new)]
         same = codes[0] == codes[1]  # which zone a layer lies in, and the like, is not in the code
         listed.append("layers differ in zones, sides or roles" if same else f"layers: {codes[0]} → {codes[1]}")
+    if old.details != new.details:
+        listed += _detail_changes(brief, old, new, units)
     return listed
+
+
+def _detail_changes(brief: Brief, old: Candidate, new: Candidate, units: UnitSystem) -> Iterator[str]:
+    before, after = ({own.id: i for i, own in enumerate(candidate.details)} for candidate in (old, new))
+    for identity, i in before.items():
+        if identity not in after:
+            yield f"detail '{old.details[i].name}' is gone"
+    for identity, k in after.items():
+        detail = new.details[k]
+        if identity not in before or type(old.details[before[identity]]) is not type(detail):
+            yield f"detail '{detail.name}' is new"
+            continue
+        kind, at = detail_kind(detail), before[identity]
+        texts = (
+            dict(_sentence_values(kind.sentence(brief, own, where, {}), own, units))
+            for own, where in ((old, at), (replace(new, details=_renamed(new, k, old.details[at].name)), k))
+        )
+        if old.details[at].name != detail.name:
+            yield f"detail '{old.details[at].name}' is now called '{detail.name}'"
+        yield from _compared(*texts)
+
+
+def _renamed(candidate: Candidate, index: int, name: str) -> tuple[Detail, ...]:
+    """The details with one called otherwise, so that its fields have the same names as before."""
+    own = replace(candidate.details[index], name=name)
+    return (*candidate.details[:index], own, *candidate.details[index + 1 :])
 
 
 def material_changes(old: Mapping[str, Material], new: Mapping[str, Material]) -> list[str]:
@@ -137,11 +168,15 @@ def _sentence_values(sentence: Sentence, record: Any, units: UnitSystem) -> Iter
         if isinstance(part, Number):
             yield part.name, _number_text(part, record, units)
         elif isinstance(part, Choice):
-            yield part.name, chosen(part, record)[1]
+            value = value_at(record, part.path)
+            known = any(value == option for _, _, option in part.options)
+            yield part.name, chosen(part, record)[1] if known or not isinstance(value, str) else value
         elif isinstance(part, Side):
             yield part.name, part.words[0 if value_at(record, part.path) >= 0.0 else 1]
         elif isinstance(part, Name):
             yield part.name, str(value_at(record, part.path))
+        elif isinstance(part, Layup):
+            yield part.name, write_quick_line(value_at(record, part.path), units)
 
 
 def _number_text(number: Number, record: Any, units: UnitSystem) -> str:

@@ -10,6 +10,7 @@ from typing import Any, Literal
 
 import msgspec
 
+from omakase.project.quickline import write_quick_line
 from omakase.units import FIELD, UnitSystem, format_value
 
 Path = tuple[str | int, ...]
@@ -72,6 +73,14 @@ class Name(msgspec.Struct, frozen=True):
     step: str
 
 
+class Layup(msgspec.Struct, frozen=True):
+    """Layers as a quick line."""
+
+    path: Path
+    name: str
+    step: str
+
+
 class Act(msgspec.Struct, frozen=True):
     """A small button that changes the record: an entry put into a list, or taken out.  Not on paper."""
 
@@ -84,7 +93,7 @@ class Act(msgspec.Struct, frozen=True):
 # a line over a panel, by its axis
 WAYS = (("along", "along at y", True), ("across", "across at x", False))
 
-Part = Words | Number | Side | Choice | Name | Act
+Part = Words | Number | Side | Choice | Name | Layup | Act
 Sentence = tuple[Part, ...]
 
 
@@ -158,6 +167,8 @@ def plain(sentence: Sequence[Part], record: Any, units: UnitSystem) -> str:
             words.append(chosen(part, record)[1])
         elif isinstance(part, Name):
             words.append(str(value_at(record, part.path)))
+        elif isinstance(part, Layup):
+            words.append(write_quick_line(value_at(record, part.path), units))
     text = " ".join(word for word in words if word)
     for mark in ",;.":
         text = text.replace(f" {mark}", mark)

@@ -11,9 +11,11 @@ from functools import cached_property, lru_cache
 import msgspec
 import numpy as np
 
-from omakase.core.checks.registry import all_checks, run_all
+from omakase.core.checks.registry import all_checks, run_all, worst_first
 from omakase.core.checks.result import CheckResult
+from omakase.core.details.detail import Detail
 from omakase.core.errors import OmakaseError
+from omakase.core.findings.details import find_in_details
 from omakase.core.findings.finding import Finding
 from omakase.core.findings.registry import find_all
 from omakase.core.laminate.stack import Stack
@@ -23,6 +25,7 @@ from omakase.core.members.field import Response
 from omakase.core.members.panel import PanelResponse
 from omakase.core.members.panel_given import FULL, QUICK, Accuracy
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
+from omakase.evaluate.details.judging import judge_details
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.inputs import materials_used, response_inputs
 from omakase.evaluate.results.measured import measured_response
@@ -48,7 +51,8 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
     """Everything computed for one candidate, or the message that says why nothing could be.
 
     ``candidate`` : as it is now called and noted; ``brief`` and ``judged`` : as they were when it was judged, None
-    where nothing could be.  ``stale`` : of the candidate as it was before an edit, until the new one is judged.
+    where nothing could be.  ``details`` : as
+    the core's, with their loads.  ``stale`` : of the candidate as it was before an edit, until the new one is judged.
     """
 
     candidate: Candidate
@@ -59,13 +63,21 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
     accuracy: Accuracy = FULL
     brief: Brief | None = None
     judged: Candidate | None = None
+    details: tuple[Detail, ...] = ()
     stale: bool = False
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
-        """What is found in its layups, worked out when asked for: searches and studies do not ask."""
+        """What is found in its layups and details, worked out when asked for: searches and studies do not ask."""
         if self.brief is None or self.judged is None or self.stack is None or self.is_measured:
             return ()
+        return (*self._in_layups, *find_in_details(self.details))
+
+    @property
+    def _in_layups(self) -> tuple[Finding, ...]:
+        assert self.judged is not None
+        assert self.brief is not None
+        assert self.stack is not None
         work = getattr(self.response, "patchwork", None)
         if work is None:
             return _findings(self.brief, self.judged, self.stack, self.checks)
@@ -177,13 +189,21 @@ def scatter(check: CheckResult) -> float:
     return TYPICAL_SCATTER[check.source] * SCATTER_SHARE.get(check.check, 1.0)
 
 
-def judge(brief: Brief, candidate: Candidate, stack: Stack, response: Response, accuracy: Accuracy) -> CandidateResult:
-    """All checks of a candidate whose response is known."""
-    checks = tuple(run_all(response, translate.settings(brief), translate.limits(brief)))
-    return CandidateResult(candidate, "", stack, response, checks, accuracy, brief, candidate)
+def judge(
+    brief: Brief, candidate: Candidate, stack: Stack, response: Response, accuracy: Accuracy,
+    materials: Mapping[str, Material],
+) -> CandidateResult:  # fmt: skip
+    """All checks of a candidate whose response is known, and of its details."""
+    checks = run_all(response, translate.settings(brief), translate.limits(brief))
+    judged = judge_details(brief, candidate, stack, response, materials)
+    if judged.checks:
+        checks = worst_first((*checks, *judged.checks))
+    return CandidateResult(candidate, "", stack, response, tuple(checks), accuracy, brief, candidate, judged.details)
 
 
-def on_the_load(brief: Brief, candidate: Candidate, result: CandidateResult) -> PanelResponse:
+def on_the_load(
+    brief: Brief, candidate: Candidate, result: CandidateResult, materials: Mapping[str, Material]
+) -> PanelResponse:
     """The response whose weakest cases, where they move so far that strains do not follow their load, have strains
     solved where the first strength is reached: there reserve factors are factors on the load.
 
@@ -198,14 +218,15 @@ def on_the_load(brief: Brief, candidate: Candidate, result: CandidateResult) -> 
             reserves[case.case.key] = least.reserve_factor
     for key, reserve in reserves.items():
         if reserve <= MOST_LEVEL and reserve <= WEAKEST * min(reserves.values()):
-            result = _on_the_load(brief, candidate, result, key, reserve)
+            result = _on_the_load(brief, candidate, result, key, reserve, materials)
     assert isinstance(result.response, PanelResponse)
     return result.response
 
 
 def _on_the_load(
-    brief: Brief, candidate: Candidate, result: CandidateResult, key: str, reserve: float
-) -> CandidateResult:
+    brief: Brief, candidate: Candidate, result: CandidateResult, key: str, reserve: float,
+    materials: Mapping[str, Material],
+) -> CandidateResult:  # fmt: skip
     """``on_the_load`` of one case, whose least reserve is the factor ``reserve`` at ultimate load; the result as it was
     where no level is found."""
     present = result
@@ -224,7 +245,7 @@ def _on_the_load(
             response = response.with_answer(own(level))
         except OmakaseError:
             return present
-        result = judge(brief, candidate, result.stack, response, result.accuracy)
+        result = judge(brief, candidate, result.stack, response, result.accuracy, materials)
         found = _least_strength(result, key)
         if found is None:
             return present
@@ -389,19 +410,19 @@ class Evaluator:
             stack, response = self._respond(brief, candidate, materials, accuracy)
         except OmakaseError as error:
             return CandidateResult(candidate, error=str(error))
-        result = judge(brief, candidate, stack, response, accuracy)
+        result = judge(brief, candidate, stack, response, accuracy, materials)
         if not accuracy.large or not isinstance(response, PanelResponse):
             return result
         key = self._key(brief, candidate, materials, accuracy) + msgspec.json.encode(brief.judgement)
         with self._lock:
             found = self._on_load.get(key)
         if found is None:
-            found = on_the_load(brief, candidate, result)
+            found = on_the_load(brief, candidate, result, materials)
             with self._lock:
                 self._on_load[key] = found
                 while len(self._on_load) > CACHE_SIZE:
                     self._on_load.popitem(last=False)
-        return result if found is response else judge(brief, candidate, stack, found, accuracy)
+        return result if found is response else judge(brief, candidate, stack, found, accuracy, materials)
 
     # --- quickly, for what is being edited ------------------------------------------------------------------
 
@@ -492,7 +513,7 @@ class Evaluator:
             elif isinstance(response, str):
                 results.append(CandidateResult(candidate, error=response))
             else:
-                results.append(judge(brief, candidate, *response, live(brief)))
+                results.append(judge(brief, candidate, *response, live(brief), materials))
         return results
 
     def _quick_response(

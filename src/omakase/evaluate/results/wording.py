@@ -284,8 +284,10 @@ def place_text(check: CheckResult, result: CandidateResult, units: UnitSystem) -
 
 
 def place_short(check: CheckResult, result: CandidateResult, units: UnitSystem) -> str:
-    """As ``place_text`` for a narrow column: the layer, or the point where no layer is named."""
+    """As ``place_text`` for a narrow column: the detail, the layer, or the point where neither is named."""
     place = check.place
+    if check.detail:
+        return check.detail_name
     if place.layer is not None:
         return governing_layer_label(result, check)
     if place.x is not None and place.y is not None:

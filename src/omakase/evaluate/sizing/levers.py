@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 import msgspec
 
 from omakase.core.materials.material import Material
+from omakase.evaluate.details.registry import detail_levers
 from omakase.evaluate.members.kind import MemberKind
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.wording import quantity, together
@@ -25,6 +26,8 @@ def levers(
     brief: Brief, candidate: Candidate, materials: Mapping[str, Material], units: UnitSystem, passes: bool
 ) -> Iterator[Lever]:
     """The levers of a candidate that fails (ways out) or passes (ways down), quickest to look at first."""
+    if not passes:
+        yield from detail_levers(candidate, materials, units)
     kind = kind_of(brief)
     walls = kind.walls(candidate)
     if len(walls) > 1:

@@ -77,6 +77,8 @@ def _factors(rule: Rule) -> dict[str, dict[str, float]]:
         "SideLoad": {"x": a, "force": F, "arm": c},
         "TipLoad": {"opening": F, "pull": F, "moment": moment},
         "DropLoad": {"x": a, "mass": falling},
+        "FastenerDetail": {"x": a, "y": c},  # bolts themselves stay as they are bought
+        "DetailLoad": {"pull": F, "along": F, "across": F, "moment": moment},
         "Zone": {"low": a, "high": a, "near": c, "far": c},
         "PanelForm": {"rise_along": a, "rise_across": c},
         "StripForm": {"rise": c, "crown": c, "flange": c},
@@ -112,7 +114,8 @@ def resized(brief: Brief, rule: Rule) -> tuple[Brief, list[str]]:
 
 def _candidate(candidate: Candidate, table: dict[str, dict[str, float]], rule: Rule) -> Candidate:
     return replace(
-        candidate, form=_scaled(candidate.form, table, rule), zones=_scaled(candidate.zones, table, rule)
+        candidate, form=_scaled(candidate.form, table, rule), zones=_scaled(candidate.zones, table, rule),
+        details=_scaled(candidate.details, table, rule),
     )  # fmt: skip
 
 

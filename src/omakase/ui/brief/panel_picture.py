@@ -16,6 +16,7 @@ from omakase.project.commands import replace
 from omakase.project.model import Brief, EdgeLoad, LoadCase, OwnWeight, PatchLoad, PressureLoad
 from omakase.project.spans import PanelForm, Zone
 from omakase.project.translate import held_of
+from omakase.ui.details.marks import marked, paint_details
 from omakase.ui.kit.theme import Theme, font
 from omakase.ui.lineup.section_picture import hatch
 from omakase.ui.session import Session
@@ -49,9 +50,12 @@ class PanelPicture(QWidget):
         return QSize(280, 230)
 
     def _refresh(self) -> None:
-        """Paints anew when the panel, its loads, the zones of the candidate or the units are other than shown."""
+        """Paints anew when the panel, loads, the candidate's zones and details or the units are other than shown."""
         brief = self.session.brief
-        shown = brief and (brief.id, brief.member, brief.load_cases, self.session.units, self._zones(), self._form())
+        shown = brief and (
+            brief.id, brief.member, brief.load_cases, self.session.units, self._zones(), self._form(),
+            marked(self.session),
+        )  # fmt: skip
         if shown != self._shown:
             self._shown = shown
             self.update()
@@ -121,6 +125,10 @@ class PanelPicture(QWidget):
         self._paint_held(painter, brief, plan, scale)
         self._paint_ribs(painter, plan, scale)
         self._paint_sizes(painter, brief, plan)
+        paint_details(
+            painter, self.theme, self.session,
+            lambda own: QPointF(plan.left() + own.x * scale, plan.bottom() - own.y * scale),
+        )  # fmt: skip
         if case is not None:
             self._caption(painter, brief, case)
 

@@ -10,6 +10,7 @@ from omakase.evaluate.members.drawing import Handle
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import value_at, with_value
 from omakase.ui.brief.panel_picture import SNAP
+from omakase.ui.details.marks import marked, paint_details
 from omakase.ui.kit.drawing_painter import DrawingPainter
 from omakase.ui.kit.theme import Theme, draw_elided, font, pen
 from omakase.ui.session import Session
@@ -32,6 +33,16 @@ class SpanPicture(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         session.brief_changed.connect(self.update)
         session.looked_at.connect(self.update)
+        self._marked: object = None
+        session.chosen_changed.connect(self._follow_marks)
+        session.results_changed.connect(self._follow_marks)
+
+    def _follow_marks(self) -> None:
+        """Paints anew when details of the candidate are other than shown."""
+        now = marked(self.session)
+        if now != self._marked:
+            self._marked = now
+            self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(280, 230)
@@ -58,6 +69,7 @@ class SpanPicture(QWidget):
         if plan is None or brief is None:
             return
         plan.paint(painter)
+        paint_details(painter, self.theme, self.session, lambda own: plan.point((own.x, 0.0)))
         if case is not None:
             count = len(brief.load_cases)
             others = f"  ({brief.load_cases.index(case) + 1} of {count})" if count > 1 else ""

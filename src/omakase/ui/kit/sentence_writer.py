@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+import msgspec
 from PyQt6.QtCore import Qt
 
 from omakase.evaluate.members.sentence import (
     Act,
     Choice,
+    Layup,
     Name,
     Number,
     Sentence,
@@ -19,19 +21,30 @@ from omakase.evaluate.members.sentence import (
     value_at,
     with_value,
 )
+from omakase.project.layers import LayerRecord
 from omakase.ui.kit.fields import Check, ChoiceField, QuantityField, WordField, anything, not_negative, positive
 from omakase.ui.kit.paragraph import Follow, Paragraph, small_button
 
 CHECKS: dict[str, Check] = {"positive": positive, "not_negative": not_negative, "anything": anything}
+
+
+class QuickLines(msgspec.Struct, frozen=True):
+    """How layers are written as a line, and read from one; that raises ValueError."""
+
+    write: Callable[[tuple[LayerRecord, ...]], str]
+    read: Callable[[str], tuple[LayerRecord, ...]]
+
+
 Edit = Callable[[Callable[[Any], Any], str, str], None]  # what changes the record, what undo calls it, what merges
 
 
 def write_sentence(
-    paragraph: Paragraph, sentence: Sentence, edit: Edit, follow: Callable[[Number], Follow] | None = None
-) -> None:
+    paragraph: Paragraph, sentence: Sentence, edit: Edit, follow: Callable[[Number], Follow] | None = None,
+    lines: QuickLines | None = None,
+) -> None:  # fmt: skip
     """Adds the parts of a sentence; the paragraph's ``refresh`` is given the record that its paths start from.
 
-    ``follow`` : how a number follows a formula, where it may.
+    ``follow`` : how a number follows a formula, where it may.  ``lines`` : how layers are written and read.
     """
     for part in sentence:
         if isinstance(part, Words):
@@ -44,6 +57,9 @@ def write_sentence(
             _choice(paragraph, part, edit)
         elif isinstance(part, Name):
             _name(paragraph, part, edit)
+        elif isinstance(part, Layup):
+            assert lines is not None
+            _layup(paragraph, part, edit, lines)
         elif isinstance(part, Act):
             button = small_button(part.text, part.what)
             button.clicked.connect(lambda _on, part=part: edit(part.change, part.step, ""))
@@ -85,6 +101,23 @@ def _choice(paragraph: Paragraph, part: Choice, edit: Edit) -> None:
         field, lambda record: chosen(part, record)[0],
         lambda key: edit(lambda record: part.put(record, values[key]), part.step, ""),
     )  # fmt: skip
+
+
+def _layup(paragraph: Paragraph, part: Layup, edit: Edit, lines: QuickLines) -> None:
+    """A quick line; one that cannot be read stays as it was typed, with what is wrong below the sentence."""
+    field = WordField(part.name)
+    field.setMaxLength(400)
+
+    def put(text: str) -> None:
+        try:
+            layers = lines.read(text)
+        except ValueError as error:
+            field.show_problem(str(error))
+            return
+        field.show_problem("")
+        edit(lambda record: with_value(record, part.path, layers), part.step, "")
+
+    paragraph.word(field, lambda record: lines.write(value_at(record, part.path)), put)
 
 
 def _name(paragraph: Paragraph, part: Name, edit: Edit) -> None:

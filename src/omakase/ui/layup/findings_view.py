@@ -7,8 +7,9 @@ from collections.abc import Mapping
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from omakase.core.findings.details import DETAIL_RULES
 from omakase.core.findings.finding import Finding
-from omakase.core.findings.registry import all_rules
+from omakase.core.findings.registry import all_rules, told_of
 from omakase.evaluate.results.wording import finding_words
 from omakase.project import edits
 from omakase.ui.kit.day import today
@@ -88,18 +89,17 @@ class FindingsView(QScrollArea):
     def _say(self, text: QLabel, finding: Finding, reason: str) -> None:
         what, fix = finding_words(finding, self.session.units)
         text.setText(f"✓ {what}, accepted:" if reason else f"! {what}. {fix[:1].upper()}{fix[1:]}.")
-        text.setToolTip(f"{finding.reason.capitalize()}.\n{all_rules()[finding.rule].basis}.")
+        text.setToolTip(f"{finding.reason.capitalize()}.\n{told_of(finding.rule)[1]}.")
 
     def _add(self, finding: Finding, reason: str) -> None:
         """Puts a row in its place, in the order of the rules."""
         assert self._rows is not None
-        order = list(all_rules())
-        place = 2 * sum(order.index(rule) < order.index(finding.rule) for rule in self._texts)
+        place = 2 * sum(_order(rule) < _order(finding.rule) for rule in self._texts)
         text = Label()
         text.setWordWrap(True)
         text.setProperty("role", "quiet" if reason else "")
         self._texts[finding.rule] = text
-        field = ReasonField(f"Reason to accept: {all_rules()[finding.rule].summary}")
+        field = ReasonField(f"Reason to accept: {told_of(finding.rule)[0]}")
         field.set_value(reason)
         field.committed.connect(lambda words, rule=finding.rule: self._accept(rule, words))
         self._rows.insertWidget(place, text)
@@ -111,3 +111,9 @@ class FindingsView(QScrollArea):
         if candidate is not None:
             what = f"accept the finding '{rule.replace('_', ' ')}'" if reason else "take an acceptance back"
             self.session.edit_candidate(edits.accept(candidate, rule, reason, today()), what)
+
+
+def _order(rule: str) -> tuple[int, str]:
+    """Rules about layups first, each in the order of the registry; then those about details, detail by detail."""
+    name, _, detail = rule.partition(":")
+    return ([*all_rules(), *DETAIL_RULES].index(name), detail)

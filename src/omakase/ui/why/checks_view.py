@@ -78,7 +78,7 @@ class ChecksModel(QAbstractTableModel):
             for check in (result.checks if result else ())
             if math.isfinite(check.reserve_factor) or check.kind == "strength" or check.check == "deflection"
         ]
-        changed = sorted(c.full_title for c in checks) != sorted(c.full_title for c in self.checks)
+        changed = sorted(c.short_title for c in checks) != sorted(c.short_title for c in self.checks)
         before, self._cells = self._cells, {}
         if len(checks) != len(self.checks):
             self.beginResetModel()
@@ -132,7 +132,7 @@ class ChecksModel(QAbstractTableModel):
         if column == RESERVE:
             return ("✗ " if not check.passes else "") + reserve_text(check.reserve_factor)
         if column == CHECK:
-            remark = check.full_title + (" !" if check.remarks else "")
+            remark = check.short_title + (" !" if check.remarks else "")
             return f"{remark}, {check.load_case}" if self.without_cases and check.load_case else remark
         if column == CASE:
             return check.load_case
@@ -237,7 +237,7 @@ class ChecksView(QWidget):
 
     def _fit_columns(self) -> None:
         metrics = self.table.fontMetrics()
-        titles = [check.full_title for check in self.checks_model.checks]
+        titles = [check.short_title for check in self.checks_model.checks]
         self.table.setColumnWidth(RESERVE, metrics.horizontalAdvance("✗ 10.00") + 8)
         self.table.setColumnWidth(SOURCE, metrics.horizontalAdvance("E") + 14)
         widest = max((metrics.horizontalAdvance(title) for title in titles), default=60)

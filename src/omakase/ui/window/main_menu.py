@@ -86,6 +86,8 @@ def make_actions(window: MainWindow) -> None:
         "Ctrl+Shift+G",
         lambda: window.equals.ask_core("mass"),
     )
+    action(menu, "De&tails where loads enter, or the line-up", "Ctrl+Shift+B",
+           lambda: window.switch_top(window.details_view))  # fmt: skip
     action(menu, "&Weigh a sample of it", "Ctrl+Shift+W", window.add_sample)
     action(menu, "&Remove the candidate", "Ctrl+Del", window.remove_candidate)
     action(menu, "Re&name the candidate", "F2", lambda: window.focus_on(editor.name))

@@ -64,6 +64,7 @@ if TYPE_CHECKING:
     from omakase.ui.brief.parts_view import PartsView
     from omakase.ui.brief.resize_view import ResizeView
     from omakase.ui.brief.vehicle_view import VehicleView
+    from omakase.ui.details.details_view import DetailsView
     from omakase.ui.testing.view import TestsView
     from omakase.ui.window.help_view import HelpView
 
@@ -396,6 +397,13 @@ class MainWindow(QMainWindow):
         from omakase.ui.brief.parts_view import PartsView
 
         return self._taken_in(PartsView(self.session))
+
+    @cached_property
+    def details_view(self) -> DetailsView:
+        """Details of the chosen candidate."""
+        from omakase.ui.details.details_view import DetailsView
+
+        return self._taken_in(DetailsView(self.session, self.theme))
 
     @cached_property
     def resize_view(self) -> ResizeView:

@@ -1,0 +1,23 @@
+"""A detail that makes no sense where it is: it is told, and nothing passes with it."""
+
+from __future__ import annotations
+
+from omakase.core.checks.registry import register_detail
+from omakase.core.checks.result import CheckResult, DetailContext
+from omakase.core.details.broken import BrokenDetail
+
+
+@register_detail(
+    BrokenDetail, "detail", "A detail cannot be judged", "Its place, sizes or loads make no sense",
+    "What is wrong is told beside it.",
+)  # fmt: skip
+def broken_detail(context: DetailContext) -> list[CheckResult]:
+    """One result without any reserve."""
+    own = context.detail
+    assert isinstance(own, BrokenDetail)
+    return [
+        context.result(
+            "detail", "Detail cannot be judged", None, 1.0, 0.0, method=own.problem, source="assumed", reserve=0.0,
+            kind="limit",
+        )
+    ]  # fmt: skip

@@ -1,0 +1,1 @@
+"""Where loads enter: fasteners, inserts, bonds, edges."""

@@ -1,0 +1,101 @@
+"""What is found about details beside their checks; each detail's findings are accepted on their own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+import msgspec
+
+from omakase.core.details.bolts import GRADES
+from omakase.core.details.detail import Detail
+from omakase.core.details.fastener import EDGE, PITCH, Fastener
+from omakase.core.findings.finding import Finding
+from omakase.core.materials.material import Material
+
+CORRODES, NOBLE = ("steel", "aluminium"), ("stainless", "ti")  # beside carbon; short names of metals that do not
+Look = Callable[[Detail], tuple[str, str] | None]  # (what is found, what would help)
+
+
+class DetailRule(msgspec.Struct, frozen=True):
+    """A rule about details of the class ``of``: its identity, what it looks for, its basis, and why it matters."""
+
+    of: type
+    name: str
+    summary: str
+    basis: str
+    reason: str
+    run: Look
+
+
+DETAIL_RULES: dict[str, DetailRule] = {}
+
+
+def register(of: type, name: str, summary: str, basis: str, reason: str) -> Callable[[Look], Look]:
+    """Decorator that puts a rule about details on the list."""
+
+    def decorate(look: Look) -> Look:
+        DETAIL_RULES[name] = DetailRule(of, name, summary, basis, reason, look)
+        return look
+
+    return decorate
+
+
+def find_in_details(details: Iterable[Detail]) -> tuple[Finding, ...]:
+    """All findings of all rules; the rule is named with the detail's id, since each is accepted for itself."""
+    found = []
+    for own in details:
+        for rule in DETAIL_RULES.values():
+            told = rule.run(own) if isinstance(own, rule.of) else None
+            if told is not None:
+                found.append(Finding(f"{rule.name}:{own.key}", f"{own.name}: {told[0]}", rule.reason, told[1]))
+    return tuple(found)
+
+
+@register(
+    Fastener, "edge_distance", "A bolt stands nearer to an edge than three diameters", "common practice, no source",
+    "a laminate tears out toward a near edge before its full bearing strength is reached",
+)  # fmt: skip
+def edge_distance(own: Detail) -> tuple[str, str] | None:
+    """Below three diameters from the middle of the hole."""
+    assert isinstance(own, Fastener)
+    ratio = own.edge_distance / own.bears
+    if ratio >= EDGE * (1.0 - 1e-9):
+        return None
+    return f"the edge is {ratio:.1f} diameters away, common practice is {EDGE:g}", "move it inward"
+
+
+@register(
+    Fastener, "fastener_pitch", "Bolts stand closer than five diameters", "common practice, no source",
+    "what one hole concentrates reaches the next",
+)  # fmt: skip
+def fastener_pitch(own: Detail) -> tuple[str, str] | None:
+    """Below five diameters between bolts of a row."""
+    assert isinstance(own, Fastener)
+    ratio = own.pitch / own.bears
+    if own.count == 1 or ratio >= PITCH * (1.0 - 1e-9):
+        return None
+    return f"the bolts stand {ratio:.1f} diameters apart, common practice is {PITCH:g}", "fewer bolts, or smaller ones"
+
+
+@register(
+    Fastener, "metal_on_carbon", "Steel or aluminium touches carbon",
+    "Galvanic corrosion; guidance of CMH-17, from memory", "the metal corrodes where it touches carbon and gets wet",
+)  # fmt: skip
+def metal_on_carbon(own: Detail) -> tuple[str, str] | None:
+    """Bolts and sleeves that go through carbon, and what is fastened on a face of carbon."""
+    assert isinstance(own, Fastener)
+    layers = own.site.stack.layers
+    if not any(layer.material.family == "carbon" for layer in layers):
+        return None
+    touching = [f"a bolt of {GRADES[own.grade].material}"] if GRADES[own.grade].material in CORRODES else []
+    if own.sleeve is not None and _corrodes(own.sleeve.material):
+        touching.append(f"a sleeve of {own.sleeve.material.name}")
+    if own.plate is not None and layers[0].material.family == "carbon" and _corrodes(own.plate.material):
+        touching.append(own.plate.material.name)
+    if not touching:
+        return None
+    return f"{' and '.join(touching)} touches carbon", "take stainless steel or titanium, or lay glass between them"
+
+
+def _corrodes(material: Material) -> bool:
+    return material.is_metal and not material.id.startswith(NOBLE)

@@ -1,0 +1,211 @@
+"""What the program must know of a kind of detail, and the words that all kinds share: place, layup there, loads."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from functools import partial
+from typing import Any, Protocol
+
+from omakase.core.details.detail import Detail as CoreDetail
+from omakase.core.errors import OmakaseError
+from omakase.core.materials.material import Material
+from omakase.evaluate.members.drawing import Drawing
+from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.members.sentence import (
+    Act,
+    Choice,
+    Layup,
+    Name,
+    Number,
+    Part,
+    Path,
+    Range,
+    Sentence,
+    Words,
+    value_at,
+    with_entry,
+    with_value,
+    without_entry,
+)
+from omakase.evaluate.sizing.lever import Lever
+from omakase.project.commands import replace
+from omakase.project.detail_translate import rows_there
+from omakase.project.details import Detail, DetailLoad
+from omakase.project.model import Brief, Candidate, PanelMember, new_id
+from omakase.units import UnitSystem
+
+TAKEN = (("typed", "as typed", "typed"), ("support", "what the support there takes", "support"),
+         ("load", "the loads that act there", "load"))  # fmt: skip
+TAKEN_EXPLAINED = (
+    ("typed", "forces typed here, each a load case of its own"),
+    ("support", "the reaction of the bolt, edge, line or support at its place, under each load case"),
+    ("load", "the loads of the brief that act at its place, under each load case"),
+)
+AXES = (("above", "from above", "above"), ("side", "from the side", "side"))
+
+
+class DetailKind(Protocol):
+    """A kind of detail.  ``name`` : as in the file; ``title`` : as people say it; ``record`` : its class."""
+
+    name: str
+    title: str
+    record: type
+
+    def new(self, brief: Brief, candidate: Candidate, identity: str) -> Detail:
+        """One to start from."""
+        ...
+
+    def sentence(self, brief: Brief, candidate: Candidate, index: int, materials: Mapping[str, Material]) -> Sentence:
+        """The detail as it is chosen; paths from the candidate."""
+        ...
+
+    def levers(
+        self, candidate: Candidate, index: int, materials: Mapping[str, Material], units: UnitSystem
+    ) -> Iterator[Lever]:
+        """What may be changed about one that fails."""
+        ...
+
+    def drawing(self, made: CoreDetail) -> Drawing | None:
+        """A section through it."""
+        ...
+
+
+class Fields:
+    """Parts of the sentence of one detail: fields by their name, said to be of that detail."""
+
+    def __init__(self, index: int, what: str) -> None:
+        self.base: Path = ("details", index)
+        self.what = what
+
+    def number(self, field: str, dimension: str, title: str, range_: Range = "positive", path: Path = ()) -> Number:
+        return Number((*self.base, *path, field), dimension, f"{title}, {self.what}", title.lower(), range_)
+
+    def choice(
+        self, field: str, title: str, options: tuple[tuple[str, str, Any], ...],
+        explained: tuple[tuple[str, str], ...] = (), follow: Callable[[Any, Any], Any] | None = None,
+    ) -> Choice:  # fmt: skip
+        return Choice((*self.base, field), f"{title}, {self.what}", title.lower(), options, explained, follow)
+
+    def material(
+        self, field: str, title: str, materials: Mapping[str, Material], wanted: Callable[[Material], bool],
+        none: str = "nothing",
+    ) -> Choice:  # fmt: skip
+        names = sorted(name for name, material in materials.items() if wanted(material))
+        return self.choice(field, title, (("", none, ""), *((name, name, name) for name in names)))
+
+    def layup(self, field: str, title: str) -> Layup:
+        return Layup((*self.base, field), f"{title}, {self.what}", title.lower())
+
+    def act(self, text: str, title: str, change: Callable[[Any], Any]) -> Act:
+        return Act(text, f"{title}, {self.what}", title.lower(), change)
+
+    def put(self, text: str, title: str, field: str, value: Any) -> Act:
+        """A button that sets one field."""
+        return self.act(text, title, partial(_put, path=(*self.base, field), value=value))
+
+
+def _put(candidate: Any, path: Path, value: Any) -> Any:
+    return with_value(candidate, path, value)
+
+
+def place_sentence(brief: Brief, candidate: Candidate, fields: Fields) -> Sentence:
+    """Its name, wall and place."""
+    walls = kind_of(brief).walls(candidate)
+    parts: list[Part] = [Name((*fields.base, "name"), f"Name, {fields.what}", "name a detail")]
+    if len(walls) > 1:
+        parts += [
+            Words("in the"),
+            fields.choice("wall", "Wall", tuple((wall, wall or "panel", wall) for wall in walls)),
+        ]
+    parts += [Words("at x"), fields.number("x", "length", "Place along", "not_negative")]
+    if isinstance(brief.member, PanelMember):
+        parts += [Words("y"), fields.number("y", "length", "Place across", "not_negative")]
+    return tuple(parts)
+
+
+def layup_sentence(brief: Brief, candidate: Candidate, index: int, fields: Fields) -> Sentence:
+    """The layup there: the member's, or one of its own."""
+    if candidate.details[index].layers:
+        return (
+            Words("The layup there:"), fields.layup("layers", "Layup there"),
+            fields.put("the member's", "Take the member's layup there", "layers", ()),
+        )  # fmt: skip
+    own = partial(_own_layers, brief=brief, index=index)
+    return Words("The layup there is the member's"), fields.act("another", "Another layup there", own)
+
+
+def _own_layers(candidate: Candidate, brief: Brief, index: int) -> Candidate:
+    """The layers that are there become those of the detail, to be changed."""
+    try:
+        rows = rows_there(brief, candidate, candidate.details[index])
+    except OmakaseError:
+        rows = tuple(range(len(candidate.layers)))
+    layers = tuple(replace(candidate.layers[row], zone="", wall="", shared="", outside=False) for row in rows)
+    return with_value(candidate, ("details", index, "layers"), layers)
+
+
+def loads_sentence(brief: Brief, candidate: Candidate, index: int, fields: Fields) -> Sentence:
+    """Where its loads come from, and those that are typed."""
+    detail = candidate.details[index]
+    parts: list[Part] = [Words("Loads:"), fields.choice("taken", "Loads", TAKEN, TAKEN_EXPLAINED)]
+    if not isinstance(brief.member, PanelMember) and detail.taken != "typed":
+        parts += [Words(", its axis"), fields.choice("axis", "Axis", AXES)]
+    if detail.taken != "typed":
+        return (*parts, Words("."))
+    for k, _ in enumerate(detail.loads):
+        path: Path = ("loads", k)
+        parts += [
+            Words(":" if k == 0 else "; "), Name((*fields.base, *path, "name"), f"Name of load {k + 1}", "name a load"),
+            Words("pulls"), fields.number("pull", "force", f"Pull of load {k + 1}", "anything", path),
+            Words("off face A,"), fields.number("along", "force", f"Force along x of load {k + 1}", "anything", path),
+            Words("along x,"), fields.number("across", "force", f"Force across of load {k + 1}", "anything", path),
+            Words("across, tilts by"), fields.number("moment", "bending", f"Moment of load {k + 1}", "anything", path),
+        ]  # fmt: skip
+        if len(detail.loads) > 1:
+            parts.append(fields.act("×", f"Remove load {k + 1}", partial(_without_load, index=index, load=k)))
+    parts.append(fields.act("+ load", "Add a load", partial(_with_load, index=index)))
+    return tuple(parts)
+
+
+def _with_load(candidate: Candidate, index: int) -> Candidate:
+    path: Path = ("details", index, "loads")
+    count = len(value_at(candidate, path))
+    return with_entry(candidate, path, count, DetailLoad(f"load {count + 1}"))
+
+
+def _without_load(candidate: Candidate, index: int, load: int) -> Candidate:
+    return without_entry(candidate, ("details", index, "loads"), load)
+
+
+def start(brief: Brief, candidate: Candidate) -> tuple[float, float, str]:
+    """(x, y, wall) of a new detail: where a support is, else the middle."""
+    member = brief.member
+    walls = kind_of(brief).walls(candidate)
+    wall = next((own for own in walls if "web" in own), walls[0])
+    if isinstance(member, PanelMember):
+        bolts = member.supports.bolts
+        return (bolts[0].x, bolts[0].y, wall) if bolts else (member.length / 2.0, member.width / 2.0, wall)
+    supports = getattr(member, "supports", ())
+    return (supports[0].x if supports else 0.0), 0.0, wall
+
+
+def with_detail(candidate: Candidate, detail: Detail) -> Candidate:
+    """The candidate with a detail more."""
+    return replace(candidate, details=(*candidate.details, detail))
+
+
+def without_detail(candidate: Candidate, index: int) -> Candidate:
+    """The candidate without one of its details."""
+    return without_entry(candidate, ("details",), index)
+
+
+def doubled(candidate: Candidate, index: int) -> Candidate:
+    """The candidate with a copy of one of its details beside it."""
+    own = candidate.details[index]
+    copy = replace(own, id=free_id(candidate), name=f"{own.name} (copy)")
+    return with_entry(candidate, ("details",), index + 1, copy)
+
+
+def free_id(candidate: Candidate) -> str:
+    """An id that no detail has yet."""
+    return new_id("d", {detail.id for detail in candidate.details})

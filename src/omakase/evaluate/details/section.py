@@ -1,0 +1,80 @@
+"""A section through a detail as a drawing: its layers to scale, and what goes through them."""
+
+from __future__ import annotations
+
+from omakase.core.details.fastener import Fastener
+from omakase.core.laminate.stack import Stack
+from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Note, Point, Shape
+
+METAL = "metal"
+
+
+def box(left: float, right: float, low: float, high: float, family: str = "", width: float = 1.0) -> Line:
+    """A rectangle, filled with the tone of a family of materials."""
+    points: tuple[Point, ...] = ((left, low), (right, low), (right, high), (left, high), (left, low))
+    return Line(points, "ink", width, family=family, fill="" if family else "fill")
+
+
+def layers(stack: Stack, left: float, right: float, top: float = 0.0) -> list[Shape]:
+    """The layers of a stack between two places, face A at ``top``; plies of one family that touch are one shape."""
+    shapes: list[Shape] = []
+    high, index = top, 0
+    while index < len(stack.layers):
+        own, low = stack.layers[index], high
+        while index < len(stack.layers) and _like(stack.layers[index], own):
+            low -= stack.layers[index].thickness
+            index += 1
+        shapes.append(box(left, right, low, high, own.material.family))
+        high = low
+    return shapes
+
+
+def _like(one, other) -> bool:  # type: ignore[no-untyped-def]
+    return (one.material.family, one.role) == (other.material.family, other.role)
+
+
+def bolt_section(own: Fastener) -> Drawing:
+    """A fastener with its washers or plates, sleeve, plug and the part it holds."""
+    stack = own.site.stack
+    thickness = stack.thickness
+    seat = own.washer if own.seat is None else own.seat[0]
+    plug = own.plug.diameter if own.plug is not None else 0.0
+    reach = max(1.3 * max(seat, plug), 2.0 * thickness, 6.0 * own.diameter) / 2.0 * 1.2
+    shapes: list[Shape] = layers(stack, -reach, reach)
+    hole, bore = own.hole / 2.0, own.bore / 2.0
+    if own.plug is not None:
+        top = -own.faces[0].thickness
+        bottom = -thickness + own.faces[-1].thickness
+        shapes.append(box(-plug / 2.0, plug / 2.0, bottom, top, own.plug.material.family))
+    shapes.append(box(-hole, hole, -thickness, 0.0))
+    if own.sleeve is not None:
+        low = -thickness + own.sleeve.short
+        shapes += [box(-hole, -bore, low, 0.0, METAL), box(bore, hole, low, 0.0, METAL)]
+    above = 0.0
+    if own.plate is not None:
+        above = own.plate.thickness
+        family = own.plate.material.family
+        shapes += [box(-reach * 0.75, -bore, 0.0, above, family), box(bore, reach * 0.75, 0.0, above, family)]
+    thick = max(0.1 * seat, 0.15 * own.diameter)
+    half, d = seat / 2.0, own.diameter / 2.0
+    if own.kind == "bolt":
+        shapes += [
+            box(-half, half, above, above + thick, METAL), box(-half, half, -thickness - thick, -thickness, METAL),
+            box(-1.6 * d, 1.6 * d, above + thick, above + thick + 1.2 * d, METAL),
+            box(-1.6 * d, 1.6 * d, -thickness - thick - 1.4 * d, -thickness - thick, METAL),
+        ]  # fmt: skip
+    low, high = -thickness - thick - 2.0 * d, above + thick + 1.2 * d
+    shapes.append(box(-d, d, low, above + thick if own.kind == "bolt" else high, METAL))
+    worst = max(own.cases, key=lambda case: max(abs(case.pull), case.shear), default=None)
+    if worst is not None and worst.pull:
+        up = worst.pull > 0.0
+        tip = high + (0.35 * reach if up else 0.0)
+        shapes.append(Arrow((0.0, tip), (0.0, 1.0 if up else -1.0)))
+        shapes.append(Note((0.0, high + 0.2 * reach), f"{abs(worst.pull):.0f} N", "right"))
+    if worst is not None and worst.shear:
+        middle = above / 2.0 if own.plate is not None else above + thick + 0.6 * d
+        shapes.append(Arrow((reach * 0.98, middle), (1.0, 0.0)))
+        shapes.append(Note((reach * 0.8, middle), f"{worst.shear:.0f} N", "above"))
+    shapes.append(Note((-reach, 0.0), "face A", "above", "quiet"))
+    room = 0.1 * reach
+    return Drawing(tuple(shapes), (-reach, low - room, reach, high + 0.4 * reach))

@@ -1,0 +1,148 @@
+"""Details of a file as the core's: where they sit, the layup there, and what is wrong with them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping, Sequence
+
+from omakase.core.details.detail import DetailError, PointCase, Site
+from omakase.core.details.fastener import Fastener, Plate, Plug, Sleeve
+from omakase.core.errors import LayupError, OmakaseError, both_units
+from omakase.core.laminate.stack import Stack
+from omakase.core.materials.material import Material
+from omakase.core.members.panel_patchwork import Box, Lying, rows_at
+from omakase.project import edits, translate
+from omakase.project.details import Detail, DetailLoad, FastenerDetail
+from omakase.project.layers import LayerRecord
+from omakase.project.model import Brief, Candidate, PanelMember
+
+REACH = 0.02  # m from a detail, within which the support or load is that it takes forces from
+
+
+def typed_cases(loads: Sequence[DetailLoad]) -> tuple[PointCase, ...]:
+    """Loads that were typed, each a load case of its own."""
+    return tuple(
+        PointCase(load.name, f"own{i}", load.pull, load.along, load.across, load.moment)
+        for i, load in enumerate(loads)
+    )  # fmt: skip
+
+
+def rows_there(brief: Brief, candidate: Candidate, detail: Detail) -> tuple[int, ...]:
+    """Which of the candidate's layers lie where a detail is.  Raises DetailError where it hangs in the air."""
+    member = brief.member
+    own = edits.rows_of_wall(candidate, detail.wall)
+    if not own:
+        walls = list(dict.fromkeys(layer.wall for layer in candidate.layers))
+        raise DetailError("wall", f"there is no wall '{detail.wall}' here: {', '.join(w or 'panel' for w in walls)}")
+    length = float(getattr(member, "length", math.inf))
+    width = member.width if isinstance(member, PanelMember) else math.inf
+    if not 0.0 <= detail.x <= length:
+        raise DetailError("x", f"it hangs in the air: x {both_units(detail.x)} is beyond {both_units(length)}")
+    if isinstance(member, PanelMember):
+        if not 0.0 <= detail.y <= width:
+            raise DetailError("y", f"it hangs in the air: y {both_units(detail.y)} is beyond {both_units(width)}")
+        if any(box.holds(detail.x, detail.y) for box in translate.openings(candidate, length, width)):
+            raise DetailError("x", "it hangs in the air: an opening is there")
+        if member.outline == "round" and math.hypot(2.0 * detail.x / length - 1.0, 2.0 * detail.y / width - 1.0) > 1.0:
+            raise DetailError("x", "it hangs in the air: beyond the edge of the round panel")
+        lying = translate.lying(candidate, length, width)
+    else:
+        zones = {zone.id: Box(zone.low, zone.high, -math.inf, math.inf) for zone in candidate.zones}
+        lying = tuple(Lying((zones[layer.zone],) if layer.zone in zones else ()) for layer in candidate.layers)
+    here = rows_at([lying[row] for row in own], detail.x, detail.y)
+    if not here:
+        raise DetailError("x", "it hangs in the air: no layer lies there")
+    return tuple(own[row] for row in here)
+
+
+def stack_of(records: Sequence[LayerRecord], brief: Brief, materials: Mapping[str, Material], field: str) -> Stack:
+    """A layup where the part works.  Raises DetailError naming the field it stands in."""
+    try:
+        return Stack(tuple(translate.layer(record, materials, brief.surroundings) for record in records))
+    except LayupError as error:
+        raise DetailError(field, str(error)) from None
+
+
+def site(brief: Brief, candidate: Candidate, detail: Detail, materials: Mapping[str, Material]) -> Site:
+    """Where a detail is.  Raises DetailError."""
+    rows = rows_there(brief, candidate, detail)
+    records = detail.layers or tuple(candidate.layers[row] for row in rows)
+    stack = stack_of(records, brief, materials, "layers")
+    panel = isinstance(brief.member, PanelMember)
+    return Site(stack, detail.x, detail.y if panel else None, edges(brief, candidate, detail), detail.wall)
+
+
+def edges(brief: Brief, candidate: Candidate, detail: Detail) -> tuple[float, float, float, float]:
+    """Distances in m from a detail to the edges of its member toward −x, +x, −y, +y; also to those of openings."""
+    member = brief.member
+    x, y = detail.x, detail.y
+    if not isinstance(member, PanelMember):
+        length = float(getattr(member, "length", math.inf))
+        return x, length - x, math.inf, math.inf
+    low_x, high_x, low_y, high_y = 0.0, member.length, 0.0, member.width
+    if member.outline == "round":
+        half_x, half_y = member.length / 2.0, member.width / 2.0
+        reach_x = half_x * math.sqrt(max(0.0, 1.0 - (y / half_y - 1.0) ** 2))
+        reach_y = half_y * math.sqrt(max(0.0, 1.0 - (x / half_x - 1.0) ** 2))
+        low_x, high_x, low_y, high_y = half_x - reach_x, half_x + reach_x, half_y - reach_y, half_y + reach_y
+    for box in translate.openings(candidate, member.length, member.width):
+        if box.low_y <= y <= box.high_y:
+            low_x, high_x = (max(low_x, box.high_x), high_x) if box.high_x <= x else (low_x, min(high_x, box.low_x))
+        if box.low_x <= x <= box.high_x:
+            low_y, high_y = (max(low_y, box.high_y), high_y) if box.high_y <= y else (low_y, min(high_y, box.low_y))
+    return x - low_x, high_x - x, y - low_y, high_y - y
+
+
+def material(name: str, materials: Mapping[str, Material], needs: Sequence[str], field: str) -> Material:
+    """A material by name that states the properties needed.  Raises DetailError."""
+    known = materials.get(name)
+    if known is None:
+        raise DetailError(field, f"no material is named '{name}'")
+    missing = [key for key in needs if key not in known.properties]
+    if missing:
+        raise DetailError(field, f"'{name}' does not state {', '.join(missing)}, which is needed here")
+    return known
+
+
+def made(record: Detail, where: Site, cases: Sequence[PointCase], materials: Mapping[str, Material]) -> Fastener:
+    """The core's detail of a record.  Raises DetailError."""
+    return fastener(record, where, cases, materials)
+
+
+def fastener(
+    record: FastenerDetail, where: Site, cases: Sequence[PointCase], materials: Mapping[str, Material]
+) -> Fastener:
+    """The core's fastener.  Raises DetailError."""
+    sleeve = plug = plate = None
+    if record.sleeve:
+        own = material(record.sleeve, materials, ("E1", "Xc"), "sleeve")
+        sleeve = Sleeve(record.sleeve_outside, own, record.sleeve_short)
+    if record.plug:
+        plug = Plug(record.plug_diameter, material(record.plug, materials, ("Zc", "E3"), "plug"))
+    if record.plate:
+        plate = Plate(material(record.plate, materials, ("E1",), "plate"), record.plate_thickness)
+    seat = (record.seat_length, record.seat_width) if record.seat == "plate" else None
+    made = Fastener(
+        record.id, record.name, where, tuple(cases), record.diameter, record.count, record.pitch, record.row_angle,
+        record.grade, record.torque, record.preload, record.lubrication, record.washer, seat, record.countersink,
+        record.edge, sleeve, plug, plate, record.what,
+    )  # fmt: skip
+    made.check()
+    return made
+
+
+def detail_problems(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Iterator[tuple[str, str]]:
+    """(place below the candidate, message) of each detail that makes no sense by its records alone."""
+    seen = set()
+    for i, detail in enumerate(candidate.details):
+        if detail.id in seen:
+            yield f".details[{i}]", f"the id '{detail.id}' is used twice"
+        seen.add(detail.id)
+        try:
+            own = made(detail, site(brief, candidate, detail, materials), typed_cases(detail.loads), materials)
+            for case in own.cases if detail.taken == "typed" else ():
+                own.forces(case)
+        except DetailError as error:
+            yield f".details[{i}].{error.field}", f"{detail.name}: {error}"
+        except OmakaseError as error:
+            yield f".details[{i}]", f"{detail.name}: {error}"
