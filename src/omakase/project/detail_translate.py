@@ -3,27 +3,33 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 
-from omakase.core.details.detail import DetailError, PointCase, Site
+from omakase.core.details.bond import Bond
+from omakase.core.details.detail import Detail as CoreDetail
+from omakase.core.details.detail import DetailError, LineCase, PointCase, Site, faces
 from omakase.core.details.fastener import Fastener, Plate, Plug, Sleeve
 from omakase.core.errors import LayupError, OmakaseError, both_units
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.panel_patchwork import Box, Lying, rows_at
 from omakase.project import edits, translate
-from omakase.project.details import Detail, DetailLoad, FastenerDetail
+from omakase.project.details import BondDetail, Detail, FastenerDetail
 from omakase.project.layers import LayerRecord
 from omakase.project.model import Brief, Candidate, PanelMember
 
 REACH = 0.02  # m from a detail, within which the support or load is that it takes forces from
 
 
-def typed_cases(loads: Sequence[DetailLoad]) -> tuple[PointCase, ...]:
+def typed_cases(detail: Detail) -> tuple[PointCase, ...] | tuple[LineCase, ...]:
     """Loads that were typed, each a load case of its own."""
+    if isinstance(detail, BondDetail):
+        return tuple(
+            LineCase(load.name, f"own{i}", load.pull, load.flow, load.opening) for i, load in enumerate(detail.loads)
+        )
     return tuple(
         PointCase(load.name, f"own{i}", load.pull, load.along, load.across, load.moment)
-        for i, load in enumerate(loads)
+        for i, load in enumerate(detail.loads)
     )  # fmt: skip
 
 
@@ -104,13 +110,14 @@ def material(name: str, materials: Mapping[str, Material], needs: Sequence[str],
     return known
 
 
-def made(record: Detail, where: Site, cases: Sequence[PointCase], materials: Mapping[str, Material]) -> Fastener:
+def made(record: Detail, where: Site, cases: Cases, brief: Brief, materials: Mapping[str, Material]) -> CoreDetail:
     """The core's detail of a record.  Raises DetailError."""
-    return fastener(record, where, cases, materials)
+    maker: Callable[..., CoreDetail] = MAKERS[type(record)]
+    return maker(record, where, cases, brief, materials)
 
 
 def fastener(
-    record: FastenerDetail, where: Site, cases: Sequence[PointCase], materials: Mapping[str, Material]
+    record: FastenerDetail, where: Site, cases: Sequence[PointCase], _brief: Brief, materials: Mapping[str, Material]
 ) -> Fastener:
     """The core's fastener.  Raises DetailError."""
     sleeve = plug = plate = None
@@ -128,7 +135,30 @@ def fastener(
         record.edge, sleeve, plug, plate, record.what,
     )  # fmt: skip
     made.check()
+    for case in cases:
+        made.forces(case)  # what cannot be borne is told once, here
     return made
+
+
+def bond(
+    record: BondDetail, where: Site, cases: Sequence[LineCase], brief: Brief, materials: Mapping[str, Material]
+) -> Bond:
+    """The core's seam.  Raises DetailError."""
+    adhesive = material(record.adhesive, materials, ("lap_shear",), "adhesive")
+    sheets = faces(where.stack)
+    first = sheets[-1] if record.side == "face_b" else sheets[0]
+    second = stack_of(record.other, brief, materials, "other") if record.other else first
+    made = Bond(
+        record.id, record.name, where, tuple(cases), first, second, adhesive, record.overlap, record.gap, record.form,
+        record.angle, record.bends, record.laminate_first, record.steps, record.preparation, record.surroundings,
+        brief.surroundings.temperature,
+    )  # fmt: skip
+    made.check()
+    return made
+
+
+MAKERS: dict[type, Callable[..., CoreDetail]] = {FastenerDetail: fastener, BondDetail: bond}
+Cases = Sequence[PointCase] | Sequence[LineCase]
 
 
 def detail_problems(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Iterator[tuple[str, str]]:
@@ -139,9 +169,8 @@ def detail_problems(brief: Brief, candidate: Candidate, materials: Mapping[str, 
             yield f".details[{i}]", f"the id '{detail.id}' is used twice"
         seen.add(detail.id)
         try:
-            own = made(detail, site(brief, candidate, detail, materials), typed_cases(detail.loads), materials)
-            for case in own.cases if detail.taken == "typed" else ():
-                own.forces(case)
+            cases = typed_cases(detail) if detail.taken == "typed" else ()
+            made(detail, site(brief, candidate, detail, materials), cases, brief, materials)
         except DetailError as error:
             yield f".details[{i}].{error.field}", f"{detail.name}: {error}"
         except OmakaseError as error:

@@ -66,11 +66,51 @@ class FastenerDetail(Record, frozen=True, tag_field="kind", tag="fastener"):
     plate_thickness: float = 0.003
 
 
-Detail = FastenerDetail
-MATERIAL_FIELDS = ("sleeve", "plug", "plate")
+class SeamLoad(Record, frozen=True):
+    """Forces along a seam at limit level, N/m: ``pull`` across it in the plane of the sheets, ``flow`` along it,
+    ``opening`` that pulls the sheets apart at one edge of the bond."""
+
+    name: str = "load"
+    pull: float = 0.0
+    flow: float = 0.0
+    opening: float = 0.0
+
+
+class BondDetail(Record, frozen=True, tag_field="kind", tag="bond"):
+    """A glued seam through (``x``, ``y``) m, ``overlap`` m wide, its bond line ``gap`` m thick.
+
+    ``layers`` : of the sheet above, empty for the member's own, of a sandwich the face that is glued (``side``);
+    ``other`` : of the sheet below, empty for one like it.  ``angle`` : direction of the pull, across the seam, degrees.
+    ``taken`` : whether the ``loads`` are typed, or those of the member there: of a panel's edge, of a spar's web.
+    """
+
+    id: str
+    name: str
+    x: float = 0.0
+    y: float = 0.0
+    wall: str = ""
+    taken: Taken = "typed"
+    loads: tuple[SeamLoad, ...] = (SeamLoad(),)
+    layers: tuple[LayerRecord, ...] = ()
+    other: tuple[LayerRecord, ...] = ()
+    side: Literal["face_a", "face_b"] = "face_b"
+    form: Literal["lap", "lip", "cap", "stringer", "scarf", "step"] = "lap"
+    angle: float = 0.0
+    overlap: float = 0.02
+    gap: float = 0.5e-3
+    steps: int = 4
+    adhesive: str = "g-paste"
+    bends: bool = True
+    laminate_first: bool = False
+    preparation: Literal["abraded", "peel_abraded", "peel_ply", "moulded"] = "abraded"
+    surroundings: Literal["dry", "warm", "hot_wet"] = "dry"
+
+
+Detail = FastenerDetail | BondDetail
+MATERIAL_FIELDS = ("sleeve", "plug", "plate", "adhesive")
 
 
 def named_materials(detail: Detail) -> set[str]:
     """Short names of the materials that a detail speaks of."""
-    names = {layer.material for layer in detail.layers}
+    names = {layer.material for layer in (*detail.layers, *getattr(detail, "other", ()))}
     return names | {name for field in MATERIAL_FIELDS if (name := getattr(detail, field, ""))}

@@ -38,6 +38,7 @@ CHECK_MODULES = (
     "bend",
     "clamp_pressure",
     "fasteners",
+    "bonds",
     "broken_detail",
     "breaking_load",
     "limits",

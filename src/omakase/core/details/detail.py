@@ -57,12 +57,13 @@ class PointCase(msgspec.Struct, frozen=True):
 
 class LineCase(msgspec.Struct, frozen=True):
     """Forces of one load case along a seam, N/m at limit load: ``pull`` across it in the plane of the sheets, negative
-    pressing, ``flow`` along it."""
+    pressing, ``flow`` along it, ``opening`` that pulls the sheets apart at one edge of the bond."""
 
     name: str
     key: str
     pull: float = 0.0
     flow: float = 0.0
+    opening: float = 0.0
 
 
 class Site(msgspec.Struct, frozen=True, eq=False):
@@ -119,6 +120,14 @@ def crushing_strength(layer: Layer) -> tuple[float, bool]:
 def sub_stack(stack: Stack, rows: slice) -> Stack:
     """Some neighbouring layers of a stack as one of their own."""
     return Stack(stack.layers[rows])
+
+
+def turned(stack: Stack, by: float) -> Stack:
+    """The stack with all its layers turned by ``by`` degrees from x toward y."""
+    if by == 0.0:
+        return stack
+    layers = tuple(msgspec.structs.replace(own, angle=(own.angle + by + 180.0) % 360.0 - 180.0) for own in stack.layers)
+    return Stack(layers)
 
 
 def faces(stack: Stack) -> tuple[Stack, ...]:

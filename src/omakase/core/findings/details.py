@@ -7,12 +7,14 @@ from collections.abc import Callable, Iterable
 import msgspec
 
 from omakase.core.details.bolts import GRADES
+from omakase.core.details.bond import Bond
 from omakase.core.details.detail import Detail
 from omakase.core.details.fastener import EDGE, PITCH, Fastener
 from omakase.core.findings.finding import Finding
 from omakase.core.materials.material import Material
 
 CORRODES, NOBLE = ("steel", "aluminium"), ("stainless", "ti")  # beside carbon; short names of metals that do not
+MARGIN = 28.0  # K below the wet transition
 Look = Callable[[Detail], tuple[str, str] | None]  # (what is found, what would help)
 
 
@@ -99,3 +101,20 @@ def metal_on_carbon(own: Detail) -> tuple[str, str] | None:
 
 def _corrodes(material: Material) -> bool:
     return material.is_metal and not material.id.startswith(NOBLE)
+
+
+@register(
+    Bond, "bond_heat", "A glue works near its glass transition",
+    "Wet transition − 28 K, guidance of CMH-17, from memory", "a glue goes soft and creeps before it lets go",
+)  # fmt: skip
+def bond_heat(own: Detail) -> tuple[str, str] | None:
+    """Service temperature above the wet transition less 28 K."""
+    assert isinstance(own, Bond)
+    known = own.adhesive.properties
+    if "glass_wet" not in known or own.temperature <= known["glass_wet"].value - MARGIN:
+        return None
+    celsius = own.temperature - 273.15, known["glass_wet"].value - MARGIN - 273.15
+    return (
+        f"{own.adhesive.id} works at up to {celsius[0]:.0f} °C, {celsius[1]:.0f} °C is advised",
+        "a glue cured warmer, or a cooler place",
+    )

@@ -11,8 +11,11 @@ from omakase.core.details.fastener import EDGE, Fastener
 from omakase.core.materials.material import Material
 from omakase.evaluate.details.kind import (
     Fields,
+    changed,
     layup_sentence,
+    length_text,
     loads_sentence,
+    one_lever,
     place_sentence,
     start,
 )
@@ -22,7 +25,7 @@ from omakase.evaluate.members.sentence import Part, Sentence, Words, with_value
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.project.details import FastenerDetail
 from omakase.project.model import Brief, Candidate
-from omakase.units import FIELD, UnitSystem, format_value
+from omakase.units import UnitSystem, format_value
 
 KINDS = (("bolt", "bolt", "bolt"), ("pin", "pin", "pin"))
 COUNTS = tuple((str(n), str(n), n) for n in range(1, 13))
@@ -78,17 +81,13 @@ class FastenerKind:
         assert isinstance(detail, FastenerDetail)
 
         def option(text: str, **changes: object) -> Option:
-            changed = candidate
-            for field, value in changes.items():
-                changed = with_value(changed, ("details", index, field), value)
-            return Option(f"{detail.name}: {text}", changed)
+            return changed(candidate, index, text, **changes)
 
         def length(value: float) -> str:
-            return format_value(value, "length", units, with_unit=True, digits=FIELD)
+            return length_text(value, units)
 
         def lever(name: str, title: str, options: list[Option]) -> Iterator[Lever]:
-            if options:
-                yield Lever(f"{name} {detail.id}", f"{detail.name}: {title}", tuple(options), "first")
+            return one_lever(name, title, detail, options)
 
         larger = [size for size in WASHERS if size > detail.washer * 1.001]
         if detail.seat == "washer":

@@ -15,10 +15,12 @@ from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
-from omakase.evaluate.details.loads import point_cases
+from omakase.evaluate.details.loads import cases_of
 from omakase.project import detail_translate, translate
 from omakase.project.details import Detail
 from omakase.project.model import Brief, Candidate
+
+NOT_TOLD = "what its supports take is not known of a panel that stretches or is pressed: type the load"
 
 
 class Judged(msgspec.Struct, frozen=True, eq=False):
@@ -29,35 +31,33 @@ class Judged(msgspec.Struct, frozen=True, eq=False):
 
 
 def judge_details(
-    brief: Brief, candidate: Candidate, stack: Stack, response: Response, materials: Mapping[str, Material]
-) -> Judged:
-    """All details of a candidate.  One that makes no sense keeps the candidate from passing; one whose loads a quick
-    response does not tell is left out."""
+    brief: Brief, candidate: Candidate, stack: Stack, response: Response, materials: Mapping[str, Material],
+    quick: bool = False,
+) -> Judged:  # fmt: skip
+    """All details of a candidate.  One that makes no sense keeps the candidate from passing; one whose loads a
+    ``quick`` response does not tell is left out until the full one is there."""
     if not candidate.details or candidate.measured is not None:
         return Judged()
     made = [
         own for record in candidate.details
-        if (own := made_detail(brief, candidate, record, stack, response, materials)) is not None
+        if (own := made_detail(brief, candidate, record, stack, response, materials, quick)) is not None
     ]  # fmt: skip
     return Judged(tuple(made), tuple(run_details(made, translate.settings(brief), translate.limits(brief))))
 
 
 def made_detail(
     brief: Brief, candidate: Candidate, record: Detail, stack: Stack, response: Response,
-    materials: Mapping[str, Material],
+    materials: Mapping[str, Material], quick: bool = False,
 ) -> CoreDetail | None:  # fmt: skip
     """The core's detail with its loads; a broken one where it makes no sense; None while its loads are not known."""
     try:
         where = detail_translate.site(brief, candidate, record, materials)
-        cases = point_cases(brief, record, response)
+        cases = cases_of(brief, record, response)
         if cases is None:
-            return None
-        made = detail_translate.made(record, where, cases, materials)
-        for case in cases:
-            made.forces(case)  # what cannot be borne is told once, here
+            return None if quick else _broken(record, stack, NOT_TOLD)
+        return detail_translate.made(record, where, cases, brief, materials)
     except OmakaseError as error:
         return _broken(record, stack, str(error))
-    return made
 
 
 def _broken(record: Detail, stack: Stack, problem: str) -> BrokenDetail:

@@ -27,12 +27,12 @@ from omakase.evaluate.members.sentence import (
     with_value,
     without_entry,
 )
-from omakase.evaluate.sizing.lever import Lever
+from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.project.commands import replace
 from omakase.project.detail_translate import rows_there
 from omakase.project.details import Detail, DetailLoad
 from omakase.project.model import Brief, Candidate, PanelMember, new_id
-from omakase.units import UnitSystem
+from omakase.units import FIELD, UnitSystem, format_value
 
 TAKEN = (("typed", "as typed", "typed"), ("support", "what the support there takes", "support"),
          ("load", "the loads that act there", "load"))  # fmt: skip
@@ -160,17 +160,49 @@ def loads_sentence(brief: Brief, candidate: Candidate, index: int, fields: Field
             Words("off face A,"), fields.number("along", "force", f"Force along x of load {k + 1}", "anything", path),
             Words("along x,"), fields.number("across", "force", f"Force across of load {k + 1}", "anything", path),
             Words("across, tilts by"), fields.number("moment", "bending", f"Moment of load {k + 1}", "anything", path),
+            *_remove_load(detail, fields, index, k),
         ]  # fmt: skip
-        if len(detail.loads) > 1:
-            parts.append(fields.act("×", f"Remove load {k + 1}", partial(_without_load, index=index, load=k)))
     parts.append(fields.act("+ load", "Add a load", partial(_with_load, index=index)))
     return tuple(parts)
 
 
+SEAM_TAKEN = (("typed", "as typed", "typed"), ("support", "what the member hands over there", "support"))
+SEAM_EXPLAINED = (
+    ("typed", "forces per length typed here, each a load case of its own"),
+    ("support", "what goes through a panel's edge or the end of a spar's web at its place, under each load case"),
+)
+
+
+def seam_loads(candidate: Candidate, index: int, fields: Fields) -> Sentence:
+    """Where the loads of a seam come from, and those that are typed."""
+    detail = candidate.details[index]
+    parts: list[Part] = [Words("Loads:"), fields.choice("taken", "Loads", SEAM_TAKEN, SEAM_EXPLAINED)]
+    for k, _ in enumerate(detail.loads if detail.taken == "typed" else ()):
+        path: Path = ("loads", k)
+        parts += [
+            Words(":" if k == 0 else "; "), Name((*fields.base, *path, "name"), f"Name of load {k + 1}", "name a load"),
+            Words("pulls"), fields.number("pull", "line_load", f"Pull of load {k + 1}", "anything", path),
+            Words("across, flows"), fields.number("flow", "line_load", f"Shear flow of load {k + 1}", "anything", path),
+            Words("along, opens by"),
+            fields.number("opening", "line_load", f"Opening of load {k + 1}", "anything", path),
+            *_remove_load(detail, fields, index, k),
+        ]  # fmt: skip
+    if detail.taken == "typed":
+        parts.append(fields.act("+ load", "Add a load", partial(_with_load, index=index)))
+    return tuple(parts)
+
+
+def _remove_load(detail: Detail, fields: Fields, index: int, load: int) -> list[Part]:
+    if len(detail.loads) < 2:
+        return []
+    return [fields.act("×", f"Remove load {load + 1}", partial(_without_load, index=index, load=load))]
+
+
 def _with_load(candidate: Candidate, index: int) -> Candidate:
     path: Path = ("details", index, "loads")
-    count = len(value_at(candidate, path))
-    return with_entry(candidate, path, count, DetailLoad(f"load {count + 1}"))
+    loads = value_at(candidate, path)
+    new = type(loads[0]) if loads else DetailLoad
+    return with_entry(candidate, path, len(loads), new(f"load {len(loads) + 1}"))
 
 
 def _without_load(candidate: Candidate, index: int, load: int) -> Candidate:
@@ -209,3 +241,25 @@ def doubled(candidate: Candidate, index: int) -> Candidate:
 def free_id(candidate: Candidate) -> str:
     """An id that no detail has yet."""
     return new_id("d", {detail.id for detail in candidate.details})
+
+
+# --- levers ---------------------------------------------------------------------------------------------------------
+
+
+def changed(candidate: Candidate, index: int, text: str, **changes: object) -> Option:
+    """A setting of a lever: some fields of a detail with other values."""
+    made = candidate
+    for field, value in changes.items():
+        made = with_value(made, ("details", index, field), value)
+    return Option(f"{candidate.details[index].name}: {text}", made)
+
+
+def one_lever(name: str, title: str, detail: Detail, options: list[Option]) -> Iterator[Lever]:
+    """A lever of a detail, whose first setting that passes is wanted; none without settings."""
+    if options:
+        yield Lever(f"{name} {detail.id}", f"{detail.name}: {title}", tuple(options), "first")
+
+
+def length_text(value: float, units: UnitSystem) -> str:
+    """A length with its unit, as it would be typed."""
+    return format_value(value, "length", units, with_unit=True, digits=FIELD)

@@ -10,21 +10,24 @@ from omakase.core.members.field import Response
 from omakase.core.members.panel import PanelResponse
 from omakase.core.members.panel_held import Reaction
 from omakase.core.members.span import SpanAnswers
-from omakase.project.detail_translate import REACH, typed_cases
-from omakase.project.details import FastenerDetail
+from omakase.evaluate.details.seams import seam_cases
+from omakase.project.detail_translate import REACH, Cases, typed_cases
+from omakase.project.details import BondDetail, Detail, FastenerDetail
 from omakase.project.model import Brief, LoadCase, PatchLoad
 from omakase.project.spans import AxialLoad, ForceLoad, MomentLoad, SideLoad, TorqueLoad
 
 PointDetail = FastenerDetail
 
 
-def point_cases(brief: Brief, detail: PointDetail, response: Response) -> tuple[PointCase, ...] | None:
-    """The cases of a detail at a point; None where a quick response does not tell its reactions.
+def cases_of(brief: Brief, detail: Detail, response: Response) -> Cases | None:
+    """The cases of a detail; None where a quick response does not tell its reactions.
 
     Raises DetailError where there is no support or load at its place.
     """
     if detail.taken == "typed":
-        return typed_cases(detail.loads)
+        return typed_cases(detail)
+    if isinstance(detail, BondDetail):
+        return seam_cases(brief, detail, response)
     if detail.taken == "load":
         return tuple(_of_loads(brief, detail))
     if isinstance(response, PanelResponse):

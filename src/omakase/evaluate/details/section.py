@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from omakase.core.details.bond import Bond
 from omakase.core.details.fastener import Fastener
 from omakase.core.laminate.stack import Stack
 from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Note, Point, Shape
@@ -78,3 +79,55 @@ def bolt_section(own: Fastener) -> Drawing:
     shapes.append(Note((-reach, 0.0), "face A", "above", "quiet"))
     room = 0.1 * reach
     return Drawing(tuple(shapes), (-reach, low - room, reach, high + 0.4 * reach))
+
+
+def seam_section(own: Bond) -> Drawing:
+    """Two sheets with the glue between them: a lap, or sheets that taper into each other."""
+    one, two = own.first, own.second
+    overlap, gap = own.overlap, max(own.gap, 0.02 * (one.thickness + two.thickness))
+    reach = 0.6 * overlap
+    shapes: list[Shape] = []
+    if own.peels:
+        low = -one.thickness - gap
+        shapes += layers(one, -reach, overlap)
+        shapes += layers(two, 0.0, overlap + reach, low)
+        shapes.append(Line(((0.0, low), (overlap, low), (overlap, low + gap), (0.0, low + gap)), "accent", 0.0,
+                           fill="high"))  # fmt: skip
+        middles = -one.thickness / 2.0, low - two.thickness / 2.0
+        bottom = low - two.thickness
+    else:
+        family = one.layers[0].material.family, two.layers[0].material.family
+        t = one.thickness
+        left = ((-reach, 0.0), (0.0, 0.0), *_edge(own, t), (-reach, -t), (-reach, 0.0))
+        right = ((overlap + reach, 0.0), (0.0, 0.0), *_edge(own, t), (overlap + reach, -t), (overlap + reach, 0.0))
+        shapes += [Line(right, "ink", 1.0, family=family[1]), Line(left, "ink", 1.0, family=family[0])]
+        middles, bottom = (-t / 2.0, -t / 2.0), -t
+    worst = max(own.cases, key=lambda case: abs(case.pull) + case.flow + abs(case.opening), default=None)
+    if worst is not None and worst.pull:
+        out = 1.0 if worst.pull > 0.0 else -1.0
+        end = (1.35 if out > 0.0 else 1.02) * reach
+        shapes += [
+            Arrow((-end, middles[0]), (-out, 0.0)), Arrow((overlap + end, middles[1]), (out, 0.0)),
+            Note((-reach, 0.0), f"{worst.pull / 1e3:.3g} N/mm", "above"),
+        ]  # fmt: skip
+    if worst is not None and worst.opening:
+        shapes += [
+            Arrow((0.0, 0.6 * one.thickness), (0.0, 1.0)),
+            Arrow((0.0, bottom - 0.6 * two.thickness), (0.0, -1.0)),
+        ]
+    shapes.append(
+        Note((overlap / 2.0, 0.0), f"glue {own.gap * 1e3:g} mm, overlap {overlap * 1e3:g} mm", "above", "quiet")
+    )
+    more = 1.5 * (one.thickness + two.thickness)
+    return Drawing(tuple(shapes), (-1.35 * reach, bottom - more, overlap + 1.35 * reach, more), even=False)
+
+
+def _edge(own: Bond, thickness: float) -> list[Point]:
+    """The line along which two tapered sheets meet, from the top at x = 0 to the bottom at the end of the overlap."""
+    if own.form == "scarf":
+        return [(own.overlap, -thickness)]
+    points: list[Point] = []
+    for k in range(own.steps):
+        low = -thickness * (k + 1) / own.steps
+        points += [(own.overlap * k / own.steps, low), (own.overlap * (k + 1) / own.steps, low)]
+    return points

@@ -195,7 +195,7 @@ def judge(
 ) -> CandidateResult:  # fmt: skip
     """All checks of a candidate whose response is known, and of its details."""
     checks = run_all(response, translate.settings(brief), translate.limits(brief))
-    judged = judge_details(brief, candidate, stack, response, materials)
+    judged = judge_details(brief, candidate, stack, response, materials, accuracy != FULL)
     if judged.checks:
         checks = worst_first((*checks, *judged.checks))
     return CandidateResult(candidate, "", stack, response, tuple(checks), accuracy, brief, candidate, judged.details)

@@ -25,7 +25,7 @@ from omakase.units import FIELD, UnitSystem, display_unit, format_value
 # families whose tone in pictures is that of another
 LIKE = {
     "basalt": "glass", "flax": "wood", "polyester": "aramid", "polypropylene": "aramid", "mat": "foam",
-    "printed": "foam",
+    "printed": "foam", "epoxy": "foam",
 }  # fmt: skip
 COOLING = -50.0  # K: from a warm cure or a hot day to a cool shop
 LEAST_BOW = 1e-4  # of a length; below it nobody measures it

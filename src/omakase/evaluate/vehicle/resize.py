@@ -78,6 +78,8 @@ def _factors(rule: Rule) -> dict[str, dict[str, float]]:
         "TipLoad": {"opening": F, "pull": F, "moment": moment},
         "DropLoad": {"x": a, "mass": falling},
         "FastenerDetail": {"x": a, "y": c},  # bolts themselves stay as they are bought
+        "BondDetail": {"x": a, "y": c},
+        "SeamLoad": dict.fromkeys(("pull", "flow", "opening"), per_edge),
         "DetailLoad": {"pull": F, "along": F, "across": F, "moment": moment},
         "Zone": {"low": a, "high": a, "near": c, "far": c},
         "PanelForm": {"rise_along": a, "rise_across": c},

@@ -1,0 +1,64 @@
+"""Loads of a glued seam from its member: of a panel's edge, of the end of a spar's web."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from omakase.core.details.detail import DetailError, LineCase
+from omakase.core.members.field import Response
+from omakase.core.members.panel import PanelResponse
+from omakase.core.members.spar import SparResponse
+from omakase.project.detail_translate import REACH
+from omakase.project.details import BondDetail
+from omakase.project.model import Brief, EdgeLoad, PanelMember
+
+
+def seam_cases(brief: Brief, detail: BondDetail, response: Response) -> tuple[LineCase, ...] | None:
+    """The cases of a seam; None where a quick response does not tell them.  Raises DetailError."""
+    if isinstance(response, PanelResponse) and isinstance(brief.member, PanelMember):
+        return _of_edge(brief, detail, response)
+    if isinstance(response, SparResponse):
+        return _of_web(detail, response)
+    raise DetailError("taken", "this kind of member does not tell what a seam takes: type the load")
+
+
+def _of_edge(brief: Brief, detail: BondDetail, response: PanelResponse) -> tuple[LineCase, ...] | None:
+    """What goes through the nearest edge: forces in the plane, and the largest reaction across it."""
+    member = brief.member
+    assert isinstance(member, PanelMember)
+    away = {
+        "left end": detail.x, "right end": member.length - detail.x, "near side": detail.y,
+        "far side": member.width - detail.y,
+    }  # fmt: skip
+    name = min(away, key=lambda own: away[own])
+    if away[name] > REACH:
+        raise DetailError("taken", f"no edge within {REACH * 1e3:g} mm of it")
+    cases = []
+    for record, case in zip(brief.load_cases, response.cases, strict=True):
+        reaction = next((own for own in case.reactions if own.name in (name, "edge")), None)
+        if reaction is None and not case.reactions:
+            return None
+        pull = flow = 0.0
+        for load in record.loads:
+            if isinstance(load, EdgeLoad):
+                pull += record.factor * (load.ends if "end" in name else load.sides)
+                flow += record.factor * load.shear
+        opening = abs(reaction.most) if reaction is not None and reaction.most is not None else 0.0
+        cases.append(LineCase(record.name, record.id, pull, flow, opening))
+    return tuple(cases)
+
+
+def _of_web(detail: BondDetail, response: SparResponse) -> tuple[LineCase, ...]:
+    """The shear flow at the end of the web: of its own wall, or the largest of all webs for a cap."""
+    webs = [chain for chain in response.webs if chain.wall == detail.wall] or list(response.webs)
+    if not webs:
+        raise DetailError("taken", "there is no web here")
+    k = int(np.argmin(np.abs(response.x - detail.x)))
+    cases = []
+    for index, result in enumerate(response.results):
+        most = 0.0
+        for chain in webs:
+            flow = np.abs((response.flows(chain) @ response.forces[index][:, None, :, None])[..., 1, 0])
+            most = max(most, float(flow[k, 0]), float(flow[k, -1]))
+        cases.append(LineCase(result.case.name, result.case.key, 0.0, most))
+    return tuple(cases)
