@@ -5,16 +5,17 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 
-from omakase.core.details.bond import Bond
+from omakase.core.details.bond import PREPARED, SURROUNDED, Bond
 from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.details.detail import DetailError, LineCase, PointCase, Site, faces
 from omakase.core.details.fastener import Fastener, Plate, Plug, Sleeve
+from omakase.core.details.insert import Insert
 from omakase.core.errors import LayupError, OmakaseError, both_units
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.panel_patchwork import Box, Lying, rows_at
 from omakase.project import edits, translate
-from omakase.project.details import BondDetail, Detail, FastenerDetail
+from omakase.project.details import BondDetail, Detail, FastenerDetail, InsertDetail
 from omakase.project.layers import LayerRecord
 from omakase.project.model import Brief, Candidate, PanelMember
 
@@ -157,7 +158,28 @@ def bond(
     return made
 
 
-MAKERS: dict[type, Callable[..., CoreDetail]] = {FastenerDetail: fastener, BondDetail: bond}
+FILLED = {"potted": ("S13", "S23"), "through": ("S13", "S23"), "plate": ("Xt",), "plug": ("S13", "density")}
+
+
+def insert(
+    record: InsertDetail, where: Site, cases: Sequence[PointCase], _brief: Brief, materials: Mapping[str, Material]
+) -> Insert:
+    """The core's insert.  Raises DetailError."""
+    filler = glue = None
+    if record.what in FILLED:
+        filler = material(record.filler, materials, FILLED[record.what], "filler")
+    if record.what in ("bush", "plate"):
+        glue = material(record.adhesive, materials, ("lap_shear",), "adhesive")
+    made = Insert(
+        record.id, record.name, where, tuple(cases), record.what, record.diameter, record.potting, record.depth,
+        record.length, record.width, record.thickness, filler, glue,
+        PREPARED[record.preparation] * SURROUNDED[record.surroundings], record.tested, record.tested_by,
+    )  # fmt: skip
+    made.check()
+    return made
+
+
+MAKERS: dict[type, Callable[..., CoreDetail]] = {FastenerDetail: fastener, BondDetail: bond, InsertDetail: insert}
 Cases = Sequence[PointCase] | Sequence[LineCase]
 
 

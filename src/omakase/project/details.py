@@ -106,8 +106,43 @@ class BondDetail(Record, frozen=True, tag_field="kind", tag="bond"):
     surroundings: Literal["dry", "warm", "hot_wet"] = "dry"
 
 
-Detail = FastenerDetail | BondDetail
-MATERIAL_FIELDS = ("sleeve", "plug", "plate", "adhesive")
+class InsertDetail(Record, frozen=True, tag_field="kind", tag="insert"):
+    """An insert at (``x``, ``y``) m: potted from face A to a ``depth`` or through, a glued bush, a metal plate laid in
+    under face A, a plug of something solid for the core.
+
+    ``diameter`` : of the insert, or of the screw in a plate or plug; ``potting`` : of the hole that is filled.
+    ``filler``, ``adhesive`` : short names of what it is potted with or made of, and glued with.  ``tested`` : N,
+    pull-out load of a test, null without one, and ``tested_by`` whom or what it is from.
+    """
+
+    id: str
+    name: str
+    x: float = 0.0
+    y: float = 0.0
+    wall: str = ""
+    axis: Literal["above", "side"] = "above"
+    taken: Taken = "typed"
+    loads: tuple[DetailLoad, ...] = (DetailLoad(),)
+    layers: tuple[LayerRecord, ...] = ()
+    what: Literal["potted", "through", "bush", "plate", "plug"] = "through"
+    diameter: float = 0.01
+    potting: float = 0.02
+    depth: float = 0.008
+    length: float = 0.04
+    width: float = 0.03
+    thickness: float = 0.002
+    filler: str = "potting650"
+    adhesive: str = "g-paste"
+    preparation: Literal["abraded", "peel_abraded", "peel_ply", "moulded"] = "abraded"
+    surroundings: Literal["dry", "warm", "hot_wet"] = "dry"
+    pitch: float = 0.1
+    count: int = 1
+    tested: float | None = None
+    tested_by: str = ""
+
+
+Detail = FastenerDetail | BondDetail | InsertDetail
+MATERIAL_FIELDS = ("sleeve", "plug", "plate", "adhesive", "filler")
 
 
 def named_materials(detail: Detail) -> set[str]:

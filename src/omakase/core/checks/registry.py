@@ -39,6 +39,7 @@ CHECK_MODULES = (
     "clamp_pressure",
     "fasteners",
     "bonds",
+    "inserts",
     "broken_detail",
     "breaking_load",
     "limits",

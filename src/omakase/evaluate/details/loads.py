@@ -12,11 +12,11 @@ from omakase.core.members.panel_held import Reaction
 from omakase.core.members.span import SpanAnswers
 from omakase.evaluate.details.seams import seam_cases
 from omakase.project.detail_translate import REACH, Cases, typed_cases
-from omakase.project.details import BondDetail, Detail, FastenerDetail
+from omakase.project.details import BondDetail, Detail, FastenerDetail, InsertDetail
 from omakase.project.model import Brief, LoadCase, PatchLoad
 from omakase.project.spans import AxialLoad, ForceLoad, MomentLoad, SideLoad, TorqueLoad
 
-PointDetail = FastenerDetail
+PointDetail = FastenerDetail | InsertDetail
 
 
 def cases_of(brief: Brief, detail: Detail, response: Response) -> Cases | None:

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from omakase.core.details.bond import Bond
+from omakase.core.details.detail import PointCase
 from omakase.core.details.fastener import Fastener
+from omakase.core.details.insert import ROUND, Insert
 from omakase.core.laminate.stack import Stack
 from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Note, Point, Shape
 
@@ -131,3 +135,43 @@ def _edge(own: Bond, thickness: float) -> list[Point]:
         low = -thickness * (k + 1) / own.steps
         points += [(own.overlap * k / own.steps, low), (own.overlap * (k + 1) / own.steps, low)]
     return points
+
+
+def insert_section(own: Insert) -> Drawing:
+    """An insert with its potting, plate or plug in the sandwich."""
+    stack = own.site.stack
+    thickness = stack.thickness
+    block = 2.0 * own.radius if own.kind in ROUND else own.length
+    reach = max(0.9 * block, 1.5 * thickness, 2.0 * own.diameter)
+    shapes: list[Shape] = layers(stack, -reach, reach)
+    top = -own.faces[0].thickness
+    bottom = -thickness + (own.faces[-1].thickness if len(own.faces) > 1 else 0.0)
+    family = own.filler.family if own.filler is not None else METAL
+    half, r = block / 2.0, own.diameter / 2.0
+    low = -own.depth if own.kind == "potted" else -thickness
+    if own.kind in ("potted", "through"):
+        shapes.append(box(-half, half, max(low, bottom), top, family))
+        shapes.append(box(-r, r, low, 0.0, METAL))
+    elif own.kind == "bush":
+        shapes += [box(-r, r, -thickness, 0.0, METAL), box(-0.55 * r, 0.55 * r, -thickness, 0.0)]
+    elif own.kind == "plate":
+        shapes += [box(-half, half, top - own.thickness, top, family), box(-r, r, top - own.thickness, 0.0, METAL)]
+    else:
+        shapes += [box(-half, half, bottom, top, family), box(-r, r, 0.7 * bottom, 0.0, METAL)]
+    high = _forces(shapes, own.cases, reach)
+    shapes.append(Note((-reach, 0.0), "face A", "above", "quiet"))
+    return Drawing(tuple(shapes), (-reach, -thickness - 0.15 * reach, reach, max(high, 0.5 * reach)))
+
+
+def _forces(shapes: list[Shape], cases: Sequence[PointCase], reach: float) -> float:
+    """Arrows of the largest forces of any case, from face A up; how high they reach."""
+    pull = max((case.pull for case in cases), key=abs, default=0.0)
+    shear = max((case.shear for case in cases), default=0.0)
+    if pull:
+        up = pull > 0.0
+        shapes.append(Arrow((0.0, 0.45 * reach if up else 0.02 * reach), (0.0, 1.0 if up else -1.0)))
+        shapes.append(Note((0.0, 0.3 * reach), f"{abs(pull):.0f} N", "right"))
+    if shear:
+        shapes.append(Arrow((0.6 * reach, 0.12 * reach), (1.0, 0.0)))
+        shapes.append(Note((0.6 * reach, 0.12 * reach), f"{shear:.0f} N", "right"))
+    return 0.5 * reach
