@@ -136,7 +136,8 @@ class Others(unittest.TestCase):
 
     def test_what_cannot_be_is_told_at_its_field(self) -> None:
         for field, changes in (
-            ("potting", {"potting": 0.005}), ("depth", {"kind": "potted", "depth": 0.05}), ("diameter", {"diameter": 1.0}),
+            ("potting", {"potting": 0.005}), ("depth", {"kind": "potted", "depth": 0.05}),
+            ("diameter", {"diameter": 1.0}),
             ("what", {"stack": Stack(FACE)}), ("width", {"kind": "plug", "width": 0.002}), ("tested", {"tested": 0.0}),
             ("thickness", {"kind": "plate", "thickness": 0.02}), ("x", {"potting": 0.3}),
         ):  # fmt: skip

@@ -5,9 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 
-from omakase.core.details.bond import PREPARED, SURROUNDED, Bond
+from omakase.core.details.adhesive_layer import Glue
+from omakase.core.details.bond import PREPARED, SURROUNDED, Bond, glue_of
 from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.details.detail import DetailError, LineCase, PointCase, Site, faces
+from omakase.core.details.doubler import Doubler
+from omakase.core.details.edge import Edge
 from omakase.core.details.fastener import Fastener, Plate, Plug, Sleeve
 from omakase.core.details.insert import Insert
 from omakase.core.errors import LayupError, OmakaseError, both_units
@@ -15,16 +18,17 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.panel_patchwork import Box, Lying, rows_at
 from omakase.project import edits, translate
-from omakase.project.details import BondDetail, Detail, FastenerDetail, InsertDetail
+from omakase.project.details import BondDetail, Detail, DoublerDetail, EdgeDetail, FastenerDetail, InsertDetail
 from omakase.project.layers import LayerRecord
 from omakase.project.model import Brief, Candidate, PanelMember
 
+SeamDetail = BondDetail | EdgeDetail | DoublerDetail  # those whose loads are per length
 REACH = 0.02  # m from a detail, within which the support or load is that it takes forces from
 
 
 def typed_cases(detail: Detail) -> tuple[PointCase, ...] | tuple[LineCase, ...]:
     """Loads that were typed, each a load case of its own."""
-    if isinstance(detail, BondDetail):
+    if isinstance(detail, SeamDetail):
         return tuple(
             LineCase(load.name, f"own{i}", load.pull, load.flow, load.opening) for i, load in enumerate(detail.loads)
         )
@@ -179,7 +183,56 @@ def insert(
     return made
 
 
-MAKERS: dict[type, Callable[..., CoreDetail]] = {FastenerDetail: fastener, BondDetail: bond, InsertDetail: insert}
+def edge(
+    record: EdgeDetail, where: Site, cases: Sequence[LineCase], brief: Brief, materials: Mapping[str, Material]
+) -> Edge:
+    """The core's edge.  Raises DetailError."""
+    flange, wrap, tongue = (
+        stack_of(layers, brief, materials, field) if layers else None
+        for field, layers in (("flange", record.flange), ("wrap", record.wrap), ("tongue", record.tongue))
+    )
+    sheets = faces(where.stack)
+    if flange is None and len(sheets) == 2:
+        flange = Stack((*sheets[0].layers, *sheets[1].layers))
+    filler = None
+    if record.closing in ("potted", "strip"):
+        filler = material(record.filler, materials, ("density",), "filler")
+    made = Edge(
+        record.id, record.name, where, tuple(cases), record.closing, record.slope, record.width, record.flat,
+        record.angle, flange, wrap, filler, tongue,
+    )  # fmt: skip
+    made.check()
+    return made
+
+
+CURED_GAP = 0.1e-3  # m of resin between plies that are cured together (common practice, no source)
+
+
+def doubler(
+    record: DoublerDetail, where: Site, cases: Sequence[LineCase], brief: Brief, materials: Mapping[str, Material]
+) -> Doubler:
+    """The core's doubler.  Raises DetailError."""
+    own = stack_of(record.other, brief, materials, "other") if record.other else faces(where.stack)[0]
+    if record.adhesive:
+        adhesive = material(record.adhesive, materials, ("lap_shear",), "adhesive")
+        held, name = glue_of(adhesive, record.gap, 1.0), adhesive.id
+    else:
+        plies = [layer.material for layer in own.layers if layer.structural and layer.role == "ply"]
+        weakest = min(plies, key=lambda ply: min(ply.value("S13"), ply.value("S23")))
+        strength = min(weakest.value("S13"), weakest.value("S23"))
+        modulus = min(weakest.value("G13"), weakest.value("G23"))
+        held, name = Glue(modulus, 2.5 * modulus, CURED_GAP, strength, strength), "cured together"
+    made = Doubler(
+        record.id, record.name, where, tuple(cases), own, record.length, held, name, record.steps, record.run,
+        record.angle, record.covered, record.tapered,
+    )  # fmt: skip
+    made.check()
+    return made
+
+
+MAKERS: dict[type, Callable[..., CoreDetail]] = {
+    FastenerDetail: fastener, BondDetail: bond, InsertDetail: insert, EdgeDetail: edge, DoublerDetail: doubler,
+}  # fmt: skip
 Cases = Sequence[PointCase] | Sequence[LineCase]
 
 

@@ -141,11 +141,65 @@ class InsertDetail(Record, frozen=True, tag_field="kind", tag="insert"):
     tested_by: str = ""
 
 
-Detail = FastenerDetail | BondDetail | InsertDetail
+class EdgeDetail(Record, frozen=True, tag_field="kind", tag="edge"):
+    """The edge of a sandwich at (``x``, ``y``) m: how it is closed, or run out to a solid flange.
+
+    ``slope`` : degrees; ``flat`` : the face that stays even.  ``width`` : m, of the flange, the potting or strip, or by
+    which plies laid round it overlap.  ``flange``, ``wrap``, ``tongue`` : layers; a flange without any is both faces
+    together, no ``tongue`` without any.  ``filler`` : short name.  ``angle`` : direction across the edge, degrees.
+    """
+
+    id: str
+    name: str
+    x: float = 0.0
+    y: float = 0.0
+    wall: str = ""
+    taken: Taken = "typed"
+    loads: tuple[SeamLoad, ...] = (SeamLoad(),)
+    layers: tuple[LayerRecord, ...] = ()
+    closing: Literal["run_out", "potted", "wrap", "strip", "tape", "open"] = "run_out"
+    slope: float = 30.0
+    width: float = 0.02
+    flat: Literal["face_a", "face_b"] = "face_a"
+    angle: float = 0.0
+    flange: tuple[LayerRecord, ...] = ()
+    wrap: tuple[LayerRecord, ...] = ()
+    tongue: tuple[LayerRecord, ...] = ()
+    filler: str = "potting650"
+
+
+class DoublerDetail(Record, frozen=True, tag_field="kind", tag="doubler"):
+    """Layers laid on at (``x``, ``y``) m over ``length`` m, ending in ``steps`` of ``run`` m each, or scarfed.
+
+    ``other`` : its layers, empty for those of face A again.  ``adhesive`` : short name of the glue, empty where its
+    plies are cured together with those below.  ``covered`` : a ply runs over its ends.  ``angle`` : of the load, degrees.
+    """
+
+    id: str
+    name: str
+    x: float = 0.0
+    y: float = 0.0
+    wall: str = ""
+    taken: Taken = "typed"
+    loads: tuple[SeamLoad, ...] = (SeamLoad(),)
+    layers: tuple[LayerRecord, ...] = ()
+    other: tuple[LayerRecord, ...] = ()
+    length: float = 0.1
+    steps: int = 3
+    run: float = 0.01
+    tapered: bool = False
+    covered: bool = True
+    angle: float = 0.0
+    adhesive: str = ""
+    gap: float = 0.2e-3
+
+
+Detail = FastenerDetail | BondDetail | InsertDetail | EdgeDetail | DoublerDetail
 MATERIAL_FIELDS = ("sleeve", "plug", "plate", "adhesive", "filler")
+LAYER_FIELDS = ("layers", "other", "flange", "wrap", "tongue")
 
 
 def named_materials(detail: Detail) -> set[str]:
     """Short names of the materials that a detail speaks of."""
-    names = {layer.material for layer in (*detail.layers, *getattr(detail, "other", ()))}
+    names = {layer.material for field in LAYER_FIELDS for layer in getattr(detail, field, ())}
     return names | {name for field in MATERIAL_FIELDS if (name := getattr(detail, field, ""))}

@@ -40,6 +40,8 @@ CHECK_MODULES = (
     "fasteners",
     "bonds",
     "inserts",
+    "edges",
+    "doublers",
     "broken_detail",
     "breaking_load",
     "limits",

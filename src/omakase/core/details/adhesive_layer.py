@@ -116,9 +116,13 @@ def end_strain(glue: Glue, A1: float, A2: float, length: float, load: float) -> 
 
 def long_capacity(glue: Glue, A1: float, A2: float) -> float:
     """``plastic_capacity`` of an overlap without end, N/m."""
-    elastic = glue.shear_strength / glue.G
-    work = glue.shear_strength * (elastic / 2.0 + glue.plastic)
-    return min(A1, A2) * math.sqrt(2.0 * glue.gap * (1.0 / A1 + 1.0 / A2) * work)
+    return min(end_capacity(glue, A1, A2), end_capacity(glue, A2, A1))
+
+
+def end_capacity(glue: Glue, loaded: float, free: float) -> float:
+    """Load in N/m of one sheet that the glue bears at an end where the other sheet is free, of a long overlap."""
+    work = glue.shear_strength * (glue.shear_strength / glue.G / 2.0 + glue.plastic)
+    return loaded * math.sqrt(2.0 * glue.gap * (1.0 / loaded + 1.0 / free) * work)
 
 
 # --- bending of a single lap ------------------------------------------------------------------------------------

@@ -21,13 +21,20 @@ from omakase.core.details.adhesive_layer import (
     plastic_capacity,
     shear_between,
 )
-from omakase.core.details.detail import DetailError, LineCase, Site, stiffness_along, strength_along, turned
+from omakase.core.details.detail import (
+    DetailError,
+    LineCase,
+    Site,
+    bending_across,
+    bent_reserve,
+    stiffness_along,
+    strength_along,
+    turned,
+)
 from omakase.core.errors import both_units
-from omakase.core.laminate.failure import CRITERIA
 from omakase.core.laminate.stack import Stack
 from omakase.core.laminate.stiffness import laminate_abd
 from omakase.core.materials.material import Material
-from omakase.core.rotation import strain_rotation
 
 Form = Literal["lap", "lip", "cap", "stringer", "scarf", "step"]
 # what is left of a glue's strength (common practice, no source): tests of one's own replace them
@@ -78,7 +85,7 @@ class Bond(msgspec.Struct, frozen=True, eq=False, dict=True):
                 raise DetailError(field, message)
 
     def _stated(self, key: str, default: float) -> float:
-        return self.adhesive.value(key) if key in self.adhesive.properties else default
+        return stated(self.adhesive, key, default)
 
     @property
     def kept(self) -> float:
@@ -87,17 +94,8 @@ class Bond(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def glue(self) -> Glue:
-        """The glue as the theory takes it; what it does not state follows from its modulus and lap strength.
-
-        Pulled through its thickness with E/(1 − ν²), since a long seam cannot contract along itself: that comes nearest
-        to a finite-element model of a lap.
-        """
-        E, nu = self._stated("E1", 2.5e9), self._stated("nu12", 0.35)
-        lap = self.adhesive.value("lap_shear")
-        return Glue(
-            self._stated("G12", E / (2.0 * (1.0 + nu))), E / (1.0 - nu**2), self.gap,
-            self.kept * self._stated("S12", lap), self.kept * self._stated("Zt", lap), self._stated("plastic", 0.0),
-        )  # fmt: skip
+        """The glue as the theory takes it."""
+        return glue_of(self.adhesive, self.gap, self.kept)
 
     @property
     def mean_strength(self) -> float:
@@ -110,7 +108,7 @@ class Bond(msgspec.Struct, frozen=True, eq=False, dict=True):
     def sheets(self) -> tuple[Adherend, Adherend]:
         """Both sheets across the seam: stretched free to contract, bent over a long seam."""
         one, two = (
-            Adherend(stiffness_along(stack, self.angle), _bending_across(stack, self.angle), stack.thickness)
+            Adherend(stiffness_along(stack, self.angle), bending_across(stack, self.angle), stack.thickness)
             for stack in (self.first, self.second)
         )
         return one, two
@@ -194,8 +192,27 @@ class Bond(msgspec.Struct, frozen=True, eq=False, dict=True):
         moments = self.stress(case, level).moments
         least = math.inf
         for stack, moment in zip((self.first, self.second), moments, strict=True):
-            least = min(least, _bent_reserve(turned(stack, -self.angle), case.pull * level, moment, criterion))
+            least = min(least, bent_reserve(turned(stack, -self.angle), case.pull * level, moment, criterion))
         return 1.0 / least if least > 0.0 else math.inf
+
+
+def stated(material: Material, key: str, default: float) -> float:
+    """A property, or another value where it is not stated."""
+    return material.value(key) if key in material.properties else default
+
+
+def glue_of(adhesive: Material, gap: float, kept: float) -> Glue:
+    """A layer of an adhesive as the theory takes it, with the share ``kept`` of its strength; what it does not state
+    follows from its modulus and lap strength.
+
+    Pulled through its thickness with E/(1 − ν²), since a long seam cannot contract along itself: that comes nearest to
+    a finite-element model of a lap.
+    """
+    E, nu, lap = stated(adhesive, "E1", 2.5e9), stated(adhesive, "nu12", 0.35), adhesive.value("lap_shear")
+    return Glue(
+        stated(adhesive, "G12", E / (2.0 * (1.0 + nu))), E / (1.0 - nu**2), gap, kept * stated(adhesive, "S12", lap),
+        kept * stated(adhesive, "Zt", lap), stated(adhesive, "plastic", 0.0),
+    )  # fmt: skip
 
 
 def _least(excess: Callable[[float], float], low: float, high: float) -> float | None:
@@ -203,26 +220,3 @@ def _least(excess: Callable[[float], float], low: float, high: float) -> float |
     if excess(high) < 0.0:
         return None
     return low if excess(low) >= 0.0 else float(brentq(excess, low, high, xtol=1e-6))
-
-
-def _bending_across(stack: Stack, angle: float) -> float:
-    """Bending stiffness of a sheet bent across a long seam, free to stretch, N m."""
-    A, B, D = laminate_abd(turned(stack, -angle))
-    return float((D - B @ np.linalg.solve(A, B))[0, 0])
-
-
-def _bent_reserve(stack: Stack, pull: float, moment: float, criterion: str) -> float:
-    """Load factor of a sheet under a pull N/m and a moment N along its own x; it cannot curve across."""
-    A, B, D = laminate_abd(stack)
-    whole = np.block([[A, B], [B, D]])
-    free = [0, 1, 2, 3]  # strains and the curvature across the seam; others are zero for a long one
-    answer = np.zeros(6)
-    answer[free] = np.linalg.solve(whole[np.ix_(free, free)], np.array([pull, 0.0, 0.0, moment]))
-    least = math.inf
-    for layer, top, bottom in zip(stack.layers, stack.z_top, stack.z_bottom, strict=True):
-        if not (layer.structural and layer.role == "ply"):
-            continue
-        for z in (top, bottom):
-            own = strain_rotation(layer.angle) @ (answer[:3] + z * answer[3:])
-            least = min(least, float(CRITERIA[criterion](own, layer.material)))
-    return least

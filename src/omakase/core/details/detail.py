@@ -177,3 +177,26 @@ def shear_strength(stack: Stack, angle: float, criterion: str = "maximum_strain"
             for sign in (1.0, -1.0):
                 least = min(least, float(CRITERIA[criterion](sign * own, layer.material)))
     return least
+
+
+def bending_across(stack: Stack, angle: float) -> float:
+    """Bending stiffness of a sheet bent across a long seam or edge, free to stretch, N m."""
+    A, B, D = laminate_abd(turned(stack, -angle))
+    return float((D - B @ np.linalg.solve(A, B))[0, 0])
+
+
+def bent_reserve(stack: Stack, pull: float, moment: float, criterion: str) -> float:
+    """Load factor of a sheet under a pull N/m and a moment N along its own x; it cannot curve across."""
+    A, B, D = laminate_abd(stack)
+    whole = np.block([[A, B], [B, D]])
+    free = [0, 1, 2, 3]  # strains and the curvature across the seam; others are zero for a long one
+    answer = np.zeros(6)
+    answer[free] = np.linalg.solve(whole[np.ix_(free, free)], np.array([pull, 0.0, 0.0, moment]))
+    least = math.inf
+    for layer, top, bottom in zip(stack.layers, stack.z_top, stack.z_bottom, strict=True):
+        if not (layer.structural and layer.role == "ply"):
+            continue
+        for z in (top, bottom):
+            own = strain_rotation(layer.angle) @ (answer[:3] + z * answer[3:])
+            least = min(least, float(CRITERIA[criterion](own, layer.material)))
+    return least

@@ -149,8 +149,8 @@ class Insert(msgspec.Struct, frozen=True, eq=False, dict=True):
 
         A rigid potting keeps the core beside it from shearing, and the faces carry the force there by their own
         bending: γ'' + γ'/r − (1/r² + α²) γ = −α² P/(2π r S) with γ = 0 at the rim, thus γ ∝ r_p/r − K1(α r)/K1(α r_p),
-        times D0/(D0 + D_f); α² = S (D0 + D_f)/(D0 D_f), S = G d²/t_c, D_f the faces' own bending stiffness, D0 that of the
-        faces at their distance (as Ericksen 1953 for sandwich plates pressed by an insert; derived anew).
+        times D0/(D0 + D_f); α² = S (D0 + D_f)/(D0 D_f), S = G d²/t_c, D_f the faces' own bending stiffness, D0 that of
+        the faces at their distance (as Ericksen 1953 for sandwich plates pressed by an insert; derived anew).
         """
         if not self.is_through or self.site.stack.core is None:
             return 1.0

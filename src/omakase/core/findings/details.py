@@ -9,6 +9,8 @@ import msgspec
 from omakase.core.details.bolts import GRADES
 from omakase.core.details.bond import Bond
 from omakase.core.details.detail import Detail
+from omakase.core.details.doubler import SLOPE, TOGETHER, Doubler
+from omakase.core.details.edge import Edge
 from omakase.core.details.fastener import EDGE, PITCH, Fastener
 from omakase.core.findings.finding import Finding
 from omakase.core.materials.material import Material
@@ -118,3 +120,36 @@ def bond_heat(own: Detail) -> tuple[str, str] | None:
         f"{own.adhesive.id} works at up to {celsius[0]:.0f} °C, {celsius[1]:.0f} °C is advised",
         "a glue cured warmer, or a cooler place",
     )
+
+
+@register(
+    Doubler, "steep_end", "Plies of a doubler end too steeply, or too many together",
+    "common practice, no source: ten times as long as high, half a millimetre together",
+    "each end of a ply turns load sideways and starts to peel",
+)  # fmt: skip
+def steep_end(own: Detail) -> tuple[str, str] | None:
+    """Steps shorter than ten times their height, more than 0.5 mm together, or ends that no ply covers."""
+    assert isinstance(own, Doubler)
+    told = []
+    if own.step_height > TOGETHER * (1.0 + 1e-9) and not own.tapered:
+        told.append(f"{own.step_height * 1e3:.2f} mm of plies end together")
+    if (own.steps > 1 or own.tapered) and own.slope < SLOPE * (1.0 - 1e-9):
+        told.append(f"its ends run out 1 to {own.slope:.0f}, 1 to {SLOPE:.0f} is usual")
+    if not own.covered:
+        told.append("no ply covers its ends")
+    if not told:
+        return None
+    return "; ".join(told), "more and longer steps, and a ply over them"
+
+
+@register(
+    Edge, "edge_moisture", "The core of an edge drinks water", "common practice, no source",
+    "water freezes, adds mass and rots or corrodes the core",
+)  # fmt: skip
+def edge_moisture(own: Detail) -> tuple[str, str] | None:
+    """An open edge, or tape over a core with open cells."""
+    assert isinstance(own, Edge)
+    if not own.drinks:
+        return None
+    how = "nothing closes it" if own.closing == "open" else "tape over open cells leaks in time"
+    return f"the core drinks water at this edge: {how}", "pot it, lay plies round it or run it out"

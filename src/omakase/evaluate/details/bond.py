@@ -13,6 +13,7 @@ from omakase.evaluate.details.kind import (
     layup_sentence,
     length_text,
     one_lever,
+    own_layers,
     place_sentence,
     seam_loads,
     start,
@@ -21,7 +22,6 @@ from omakase.evaluate.details.section import seam_section
 from omakase.evaluate.members.drawing import Drawing
 from omakase.evaluate.members.sentence import Part, Sentence, Words
 from omakase.evaluate.sizing.lever import Lever
-from omakase.project.commands import replace
 from omakase.project.details import BondDetail
 from omakase.project.model import Brief, Candidate
 from omakase.units import UnitSystem
@@ -98,9 +98,7 @@ class BondKind:
         if detail.other:
             parts += [fields.layup("other", "Other sheet"), fields.put("the same", "Another one like it", "other", ())]
         else:
-            own = detail.layers or tuple(
-                replace(layer, zone="", wall="", shared="", outside=False) for layer in candidate.layers[:1]
-            )
+            own = detail.layers or own_layers(candidate.layers[:1])
             parts += [Words("the same"), fields.put("another", "Another sheet below", "other", own)]
         return tuple(parts)
 

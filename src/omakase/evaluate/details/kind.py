@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import partial
 from typing import Any, Protocol
 
@@ -31,6 +31,7 @@ from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.project.commands import replace
 from omakase.project.detail_translate import rows_there
 from omakase.project.details import Detail, DetailLoad
+from omakase.project.layers import LayerRecord
 from omakase.project.model import Brief, Candidate, PanelMember, new_id
 from omakase.units import FIELD, UnitSystem, format_value
 
@@ -140,8 +141,12 @@ def _own_layers(candidate: Candidate, brief: Brief, index: int) -> Candidate:
         rows = rows_there(brief, candidate, candidate.details[index])
     except OmakaseError:
         rows = tuple(range(len(candidate.layers)))
-    layers = tuple(replace(candidate.layers[row], zone="", wall="", shared="", outside=False) for row in rows)
-    return with_value(candidate, ("details", index, "layers"), layers)
+    return with_value(candidate, ("details", index, "layers"), own_layers([candidate.layers[row] for row in rows]))
+
+
+def own_layers(layers: Iterable[LayerRecord]) -> tuple[LayerRecord, ...]:
+    """Layers of a member as those of a detail, which has neither zones nor walls."""
+    return tuple(replace(layer, zone="", wall="", shared="", outside=False) for layer in layers)
 
 
 def loads_sentence(brief: Brief, candidate: Candidate, index: int, fields: Fields) -> Sentence:

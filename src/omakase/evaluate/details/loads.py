@@ -11,11 +11,12 @@ from omakase.core.members.panel import PanelResponse
 from omakase.core.members.panel_held import Reaction
 from omakase.core.members.span import SpanAnswers
 from omakase.evaluate.details.seams import seam_cases
-from omakase.project.detail_translate import REACH, Cases, typed_cases
-from omakase.project.details import BondDetail, Detail, FastenerDetail, InsertDetail
+from omakase.project.detail_translate import REACH, Cases, SeamDetail, typed_cases
+from omakase.project.details import Detail, FastenerDetail, InsertDetail
 from omakase.project.model import Brief, LoadCase, PatchLoad
 from omakase.project.spans import AxialLoad, ForceLoad, MomentLoad, SideLoad, TorqueLoad
 
+ROUNDING = 1e-6  # N or N m, below which a reaction is what rounding left
 PointDetail = FastenerDetail | InsertDetail
 
 
@@ -26,7 +27,7 @@ def cases_of(brief: Brief, detail: Detail, response: Response) -> Cases | None:
     """
     if detail.taken == "typed":
         return typed_cases(detail)
-    if isinstance(detail, BondDetail):
+    if isinstance(detail, SeamDetail):
         return seam_cases(brief, detail, response)
     if detail.taken == "load":
         return tuple(_of_loads(brief, detail))
@@ -88,6 +89,9 @@ def _on_axis(
     detail: PointDetail, name: str, key: str, up: float, aside: float, along: float, bending: float, torque: float
 ) -> PointCase:
     """Forces on a member as a bolt from above or from the side takes them."""
+    up, aside, along, bending, torque = (
+        0.0 if abs(own) < ROUNDING else own for own in (up, aside, along, bending, torque)
+    )  # fmt: skip
     if detail.axis == "side":
         return PointCase(name, key, aside, along, up, abs(torque), bending)
     return PointCase(name, key, up, along, aside, math.hypot(bending, torque))

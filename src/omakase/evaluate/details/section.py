@@ -4,12 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import msgspec
+import numpy as np
+
 from omakase.core.details.bond import Bond
 from omakase.core.details.detail import PointCase
+from omakase.core.details.doubler import Doubler
+from omakase.core.details.edge import Edge
 from omakase.core.details.fastener import Fastener
 from omakase.core.details.insert import ROUND, Insert
 from omakase.core.laminate.stack import Stack
-from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Note, Point, Shape
+from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Mark, Note, Point, Shape
 
 METAL = "metal"
 
@@ -175,3 +180,81 @@ def _forces(shapes: list[Shape], cases: Sequence[PointCase], reach: float) -> fl
         shapes.append(Arrow((0.6 * reach, 0.12 * reach), (1.0, 0.0)))
         shapes.append(Note((0.6 * reach, 0.12 * reach), f"{shear:.0f} N", "right"))
     return 0.5 * reach
+
+
+def edge_section(own: Edge) -> Drawing:
+    """The end of a sandwich: its slope and flange, or what closes it square; the edge at the left."""
+    stack, thickness = own.site.stack, own.site.stack.thickness
+    reach = max(4.0 * thickness, own.width + own.run + 2.0 * thickness)
+    if own.closing != "run_out":
+        shapes = layers(stack, 0.0, reach)
+        top, bottom = -own.core_top, -thickness + own.core_bottom
+        if own.closing in ("potted", "strip"):
+            shapes.append(box(0.0, own.width, bottom, top, own.filler.family if own.filler is not None else "epoxy"))
+        elif own.closing in ("wrap", "tape"):
+            over = own.width if own.closing == "wrap" else 0.02
+            wrap = own.wrap.thickness if own.wrap is not None else 0.04 * thickness
+            points = ((over, 0.0), (0.0, 0.0), (0.0, -thickness), (over, -thickness), (over, -thickness - wrap),
+                      (-wrap, -thickness - wrap), (-wrap, wrap), (over, wrap), (over, 0.0))  # fmt: skip
+            family = own.wrap.layers[0].material.family if own.wrap is not None else "glass"
+            shapes.append(Line(points, "ink", 1.0, family=family))
+        return Drawing(tuple(shapes), (-0.1 * reach, -1.5 * thickness, reach, 0.5 * thickness))
+    flange = own.flange.thickness if own.flange is not None else 0.0
+    start, kink = own.width, own.width + own.run
+    flat, sloped = own.sheets[0].layers[0].material.family, own.sheets[1].layers[0].material.family
+    t_flat, t_slope = own.sheets[0].thickness, own.sheets[1].thickness
+    low = -thickness
+    core = ((start, -t_flat), (reach, -t_flat), (reach, low + t_slope), (kink, low + t_slope), (start, -t_flat))
+    face = ((start, -t_flat), (kink, low + t_slope), (reach, low + t_slope), (reach, low), (kink, low),
+            (start, -t_flat - t_slope), (start, -t_flat))  # fmt: skip
+    shapes = [
+        Line(core, "ink", 1.0, family=own.site.stack.layers[own.site.stack.core.start].material.family)
+        if own.site.stack.core is not None else box(start, reach, low, 0.0),
+        Line(face, "ink", 1.0, family=sloped), box(0.0, reach, -t_flat, 0.0, flat),
+        box(0.0, start, -flange, 0.0, sloped),
+    ]  # fmt: skip
+    if own.tongue is not None:
+        wide = own.tongue.thickness
+        shapes.append(
+            box(kink - wide / 2.0, kink + wide / 2.0, low + t_slope, -t_flat, own.tongue.layers[0].material.family)
+        )
+    shapes.append(Mark((start / 2.0, -flange), "knife"))
+    shapes.append(Note((kink, low), f"kink, {own.slope:g}°", "below", "quiet"))
+    drawing = Drawing(tuple(shapes), (-0.05 * reach, -1.9 * thickness, reach, 0.6 * thickness))
+    if own.flat == "face_a":
+        return drawing
+    return Drawing(
+        tuple(_mirrored(shape) for shape in shapes), (-0.05 * reach, -0.6 * thickness, reach, 1.9 * thickness)
+    )
+
+
+def _mirrored(shape: Shape) -> Shape:
+    """The shape upside down."""
+    if isinstance(shape, Line):
+        return msgspec.structs.replace(shape, points=tuple((x, -y) for x, y in shape.points))
+    if isinstance(shape, Note):
+        return msgspec.structs.replace(shape, at=(shape.at[0], -shape.at[1]), side="above")
+    return shape
+
+
+def doubler_section(own: Doubler) -> Drawing:
+    """A doubler with its ends on the sheet, higher than true; over it the share of the load that it takes."""
+    base = own.site.stack.thickness
+    total, length = own.layers.thickness, own.length
+    over = 0.25 * length
+    shapes: list[Shape] = layers(own.site.stack, -over, length + over)
+    x = np.linspace(0.0, length, 401)
+    outline = [(float(place), float(share) * total) for place, share in zip(x, own.thickness_at(x), strict=True)]
+    points = ((0.0, 0.0), *outline, (length, 0.0), (0.0, 0.0))
+    shapes.append(Line(points, "ink", 1.0, family=own.layers.layers[0].material.family))
+    high = 2.2 * (base + total)
+    places, _, taken = own.answer
+    lift = total + 0.25 * high
+    curve = tuple((float(p), lift + float(t) * high) for p, t in zip(places, taken, strict=True))
+    shapes.append(Line(curve, "accent", 1.6))
+    shapes.append(Line(((0.0, lift), (length, lift)), "quiet", 0.8, dashed=True))
+    told = f"takes {own.reached * own.share:.0%} of the load"
+    shapes.append(Note((length / 2.0, lift + own.share * high), told, "above"))
+    return Drawing(
+        tuple(shapes), (-over, -1.3 * base, length + over, lift + 1.2 * max(own.share, 0.2) * high), even=False
+    )

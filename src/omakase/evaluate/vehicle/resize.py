@@ -80,6 +80,8 @@ def _factors(rule: Rule) -> dict[str, dict[str, float]]:
         "FastenerDetail": {"x": a, "y": c},  # bolts themselves stay as they are bought
         "BondDetail": {"x": a, "y": c},
         "InsertDetail": {"x": a, "y": c},
+        "EdgeDetail": {"x": a, "y": c},
+        "DoublerDetail": {"x": a, "y": c},
         "SeamLoad": dict.fromkeys(("pull", "flow", "opening"), per_edge),
         "DetailLoad": {"pull": F, "along": F, "across": F, "moment": moment},
         "Zone": {"low": a, "high": a, "near": c, "far": c},
