@@ -206,6 +206,8 @@ class EveryKind(unittest.TestCase):
         compared = 0
         for check in self.evaluated(twice, candidate).checks:
             own = before[check.key]
+            if check.detail:
+                continue  # its loads may be typed, its preload stays: see the tests of details
             if check.kind == "strength" and math.isfinite(own.reserve_factor):
                 self.assertAlmostEqual(own.reserve_factor / check.reserve_factor, 2.0, places=5, msg=check.check)
                 compared += 1

@@ -7,6 +7,7 @@ from typing import ClassVar, Generic, Protocol, TypeVar
 import msgspec
 
 from omakase.core.materials.material import Material
+from omakase.project.conditions import ConditionRecord
 from omakase.project.model import (
     Acceptance,
     Brief,
@@ -242,6 +243,37 @@ class EditQuantities(msgspec.Struct, frozen=True):
 
     def revert(self, project: Project) -> Project:
         return self._put(project, self.old, 0)
+
+    @property
+    def change(self) -> Change:
+        return Change()
+
+
+class EditConditions(msgspec.Struct, frozen=True):
+    """Changes the project's conditions, and the briefs that name one of them, which keep it as it is."""
+
+    old: tuple[ConditionRecord, ...]
+    new: tuple[ConditionRecord, ...]
+    text: str
+    merge_key: str = ""
+
+    @staticmethod
+    def _put(project: Project, conditions: tuple[ConditionRecord, ...]) -> Project:
+        known = {own.id: own for own in conditions}
+        briefs = tuple(
+            replace(brief, conditions=tuple(
+                replace(applied, condition=known.get(applied.condition.id, applied.condition))
+                for applied in brief.conditions
+            )) if brief.conditions else brief
+            for brief in project.briefs
+        )  # fmt: skip
+        return replace(project, conditions=conditions, briefs=briefs)
+
+    def apply(self, project: Project) -> Project:
+        return self._put(project, self.new)
+
+    def revert(self, project: Project) -> Project:
+        return self._put(project, self.old)
 
     @property
     def change(self) -> Change:

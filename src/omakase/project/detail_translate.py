@@ -12,17 +12,26 @@ from omakase.core.details.detail import DetailError, LineCase, PointCase, Site, 
 from omakase.core.details.doubler import Doubler
 from omakase.core.details.edge import Edge
 from omakase.core.details.fastener import Fastener, Plate, Plug, Sleeve
+from omakase.core.details.impact import ImpactFace
 from omakase.core.details.insert import Insert
 from omakase.core.errors import LayupError, OmakaseError, both_units
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.panel_patchwork import Box, Lying, rows_at
 from omakase.project import edits, translate
-from omakase.project.details import BondDetail, Detail, DoublerDetail, EdgeDetail, FastenerDetail, InsertDetail
+from omakase.project.details import (
+    BondDetail,
+    Detail,
+    DoublerDetail,
+    EdgeDetail,
+    FastenerDetail,
+    ImpactDetail,
+    InsertDetail,
+)
 from omakase.project.layers import LayerRecord
 from omakase.project.model import Brief, Candidate, PanelMember
 
-SeamDetail = BondDetail | EdgeDetail | DoublerDetail  # those whose loads are per length
+SeamDetail = BondDetail | EdgeDetail | DoublerDetail | ImpactDetail  # those whose loads are per length
 REACH = 0.02  # m from a detail, within which the support or load is that it takes forces from
 
 
@@ -230,8 +239,16 @@ def doubler(
     return made
 
 
+def impact(
+    record: ImpactDetail, where: Site, _cases: Sequence[LineCase], _brief: Brief, _materials: Mapping[str, Material]
+) -> ImpactFace:
+    """The core's struck face."""
+    return ImpactFace(record.id, record.name, where, (), record.side, record.threat)
+
+
 MAKERS: dict[type, Callable[..., CoreDetail]] = {
     FastenerDetail: fastener, BondDetail: bond, InsertDetail: insert, EdgeDetail: edge, DoublerDetail: doubler,
+    ImpactDetail: impact,
 }  # fmt: skip
 Cases = Sequence[PointCase] | Sequence[LineCase]
 

@@ -172,7 +172,7 @@ class DoublerDetail(Record, frozen=True, tag_field="kind", tag="doubler"):
     """Layers laid on at (``x``, ``y``) m over ``length`` m, ending in ``steps`` of ``run`` m each, or scarfed.
 
     ``other`` : its layers, empty for those of face A again.  ``adhesive`` : short name of the glue, empty where its
-    plies are cured together with those below.  ``covered`` : a ply runs over its ends.  ``angle`` : of the load, degrees.
+    plies are cured together with those below.  ``covered`` : a ply runs over its ends.  ``angle`` : of the load, °.
     """
 
     id: str
@@ -194,7 +194,22 @@ class DoublerDetail(Record, frozen=True, tag_field="kind", tag="doubler"):
     gap: float = 0.2e-3
 
 
-Detail = FastenerDetail | BondDetail | InsertDetail | EdgeDetail | DoublerDetail
+class ImpactDetail(Record, frozen=True, tag_field="kind", tag="impact"):
+    """A face at (``x``, ``y``) m and what strikes it: it is rated, with reasons, and keeps nothing from passing."""
+
+    id: str
+    name: str
+    x: float = 0.0
+    y: float = 0.0
+    wall: str = ""
+    taken: Taken = "typed"
+    loads: tuple[SeamLoad, ...] = ()
+    layers: tuple[LayerRecord, ...] = ()
+    side: Literal["face_a", "face_b"] = "face_a"
+    threat: Literal["stones", "tool", "heel"] = "stones"
+
+
+Detail = FastenerDetail | BondDetail | InsertDetail | EdgeDetail | DoublerDetail | ImpactDetail
 MATERIAL_FIELDS = ("sleeve", "plug", "plate", "adhesive", "filler")
 LAYER_FIELDS = ("layers", "other", "flange", "wrap", "tongue")
 

@@ -15,6 +15,7 @@ import msgspec
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import Source
 from omakase.core.specimens.curve import Quantity
+from omakase.project.conditions import AppliedCondition, ConditionRecord
 from omakase.project.details import Detail
 from omakase.project.layers import LayerRecord as LayerRecord
 from omakase.project.spans import (
@@ -256,7 +257,7 @@ class Brief(_Record, frozen=True):
     """What the part must do, and the candidates for it.  ``baseline`` is the id of a candidate or empty.
 
     ``supports_given`` : how its edges are held cannot be changed, so that no way out proposes that.  ``formulas`` :
-    those of its numbers that follow the vehicle's quantities.
+    those of its numbers that follow the vehicle's quantities.  ``conditions`` : whose design values it is judged by.
     """
 
     id: str
@@ -271,6 +272,7 @@ class Brief(_Record, frozen=True):
     note: str = ""
     supports_given: bool = False
     formulas: tuple[Formula, ...] = ()
+    conditions: tuple[AppliedCondition, ...] = ()
 
 
 class Reading(_Record, frozen=True):
@@ -525,6 +527,7 @@ class Project(_Record, frozen=True):
     quantities: tuple[VehicleQuantity, ...] = ()
     decisions: tuple[Decision, ...] = ()
     vehicles: tuple[Vehicle, ...] = ()
+    conditions: tuple[ConditionRecord, ...] = ()
 
 
 class _Named(Protocol):

@@ -10,6 +10,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.checks.result import Limits, Settings
+from omakase.core.design_values import DesignCondition, FamilyValues
 from omakase.core.errors import LayupError, PanelError, both_units
 from omakase.core.findings.finding import Surroundings
 from omakase.core.laminate.stack import Layer, Stack, make_layer
@@ -22,6 +23,7 @@ from omakase.core.plates.grid import Edges, InPlane
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
 from omakase.project import edits, model
 from omakase.project.commands import replace
+from omakase.project.conditions import AppliedCondition
 from omakase.project.spans import LegMember, PanelForm, RibRecord, SparMember, StripMember, TubeMember, Zone
 
 NEAREST_OPENING = 0.01  # of the shorter side: openings nearer to an edge than that leave no panel beside them
@@ -392,7 +394,36 @@ def surroundings(brief: model.Brief, candidate: model.Candidate | None = None) -
                         isinstance(member, TubeMember | SparMember))  # fmt: skip
 
 
-def settings(brief: model.Brief) -> Settings:
-    """The core's way of judging strength."""
+def settings(brief: model.Brief, candidate: model.Candidate | None = None) -> Settings:
+    """The core's way of judging strength; conditions for zones only where a candidate has them."""
     rules = brief.judgement
-    return Settings(rules.factor_of_safety, rules.special_factor, rules.criterion, rules.wrinkling)
+    return Settings(
+        rules.factor_of_safety, rules.special_factor, rules.criterion, rules.wrinkling,
+        tuple(condition_of(applied, brief, candidate) for applied in brief.conditions),
+    )  # fmt: skip
+
+
+def condition_of(applied: AppliedCondition, brief: model.Brief, candidate: model.Candidate | None) -> DesignCondition:
+    """The core's condition, with the boxes of its zones in a candidate."""
+    record = applied.condition
+    celsius = record.temperature - 273.15
+    where = f"at {celsius:.0f} °C ({celsius * 1.8 + 32.0:.0f} °F), {'wet' if record.wet else 'dry'}"
+    families = {
+        own.family: FamilyValues(
+            own.tension, own.compression, own.shear, own.yield_stress, own.ultimate,
+            f"{own.source or 'no source stated'}; {own.basis}, {where}", record.cautious or not own.source,
+        )
+        for own in record.values
+    }  # fmt: skip
+    boxes = None
+    if applied.zones:
+        zones = [zone for zone in candidate.zones if zone.name in applied.zones] if candidate is not None else []
+        member = brief.member
+        if isinstance(member, model.PanelMember):
+            boxes = tuple(
+                (box.low_x, box.high_x, box.low_y, box.high_y)
+                for zone in zones for box in _boxes(zone, member.length, member.width)
+            )  # fmt: skip
+        else:
+            boxes = tuple((zone.low, zone.high, -math.inf, math.inf) for zone in zones)
+    return DesignCondition(record.name, families, boxes)

@@ -18,14 +18,15 @@ LAG = "two bars with the glue as springs between them (shear lag, Volkersen 1938
 def doubler_length(context: DetailContext) -> list[CheckResult]:
     """One result without load case."""
     own = _doubler(context)
-    remarks = (
-        f"it takes {own.reached * own.share:.0%} of the load in its middle, {own.share:.0%} at most",
-        f"one step needs {own.needed_length() * 1e3:.1f} mm",
-    )
+    needed = own.needed_length()
+    told = f"it takes {own.reached * own.share:.0%} of the load in its middle, {own.share:.0%} at most"
+    reserve = own.length / needed
+    if (own.reached >= ENOUGH) != (reserve >= 1.0):  # steps need a little more than the formula says, or less
+        reserve = 1.0 if own.reached >= ENOUGH else own.reached / ENOUGH
     return [
         context.result(
-            "doubler_length", "Length of the doubler", None, own.reached, ENOUGH, kind="limit",
-            reserve=own.reached / ENOUGH, method=LAG, source="estimated", remarks=remarks,
+            "doubler_length", "Length of the doubler", None, needed, own.length, kind="limit", dimension="length",
+            reserve=reserve, method=LAG, source="estimated", remarks=(told,),
         )
     ]  # fmt: skip
 

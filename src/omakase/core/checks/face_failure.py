@@ -127,7 +127,7 @@ def ply_rule(settings: Settings, section: PlateSection, plies: list[int]) -> Ply
     return _ByCriterion(section, plies, CRITERIA[settings.criterion])
 
 
-def _surface_rows(section: PlateSection, plies: list[int], per_strain: Callable[[float], np.ndarray]) -> np.ndarray:
+def surface_rows(section: PlateSection, plies: list[int], per_strain: Callable[[float], np.ndarray]) -> np.ndarray:
     """What ``per_strain`` (k, 3) of a ply's angle makes of its surfaces' strains: (surfaces · k, 9)."""
     stack = section.stack
     turned = np.array([per_strain(stack.layers[i].angle) for i in plies])
@@ -141,7 +141,7 @@ class _ByStrain:
 
     def __init__(self, section: PlateSection, plies: list[int]) -> None:
         material = section.stack.layers[plies[0]].material
-        self._rows = _surface_rows(section, plies, lambda angle: _limited(material, angle))
+        self._rows = surface_rows(section, plies, lambda angle: _limited(material, angle))
         self._surfaces = 2 * len(plies)
 
     def severity(self, strains: np.ndarray) -> np.ndarray:
@@ -157,7 +157,7 @@ class _ByCriterion:
     def __init__(self, section: PlateSection, plies: list[int], criterion: Criterion) -> None:
         self._surfaces = 2 * len(plies)
         self._material, self._criterion = section.stack.layers[plies[0]].material, criterion
-        self._rows = _surface_rows(section, plies, strain_rotation)
+        self._rows = surface_rows(section, plies, strain_rotation)
 
     def severity(self, strains: np.ndarray) -> np.ndarray:
         return 1.0 / self.factors(strains).min(axis=0)

@@ -20,6 +20,7 @@ from omakase.core.members.span import SpanAnswers
 
 CHECK_MODULES = (
     "face_failure",
+    "design_values",
     "interlaminar_shear",
     "core_shear",
     "wrinkling",

@@ -9,6 +9,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.checks.places import Places
+from omakase.core.design_values import DesignCondition
 from omakase.core.details.detail import Detail
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.provenance import Source
@@ -21,12 +22,14 @@ WrinklingRule = Literal["design", "theory"]
 
 
 class Settings(msgspec.Struct, frozen=True):
-    """How strength is judged.  ``factor_of_safety`` × ``special_factor`` takes limit loads to ultimate."""
+    """How strength is judged.  ``factor_of_safety`` × ``special_factor`` takes limit loads to ultimate;
+    ``conditions`` : design values agreed on."""
 
     factor_of_safety: float = 1.5
     special_factor: float = 1.0
     criterion: str = "maximum_strain"
     wrinkling: WrinklingRule = "design"
+    conditions: tuple[DesignCondition, ...] = ()
 
     @property
     def ultimate_factor(self) -> float:

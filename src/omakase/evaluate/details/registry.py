@@ -15,7 +15,7 @@ from omakase.project.details import Detail
 from omakase.project.model import Candidate
 from omakase.units import UnitSystem
 
-DETAIL_MODULES = ("fastener", "insert", "bond", "edge", "doubler")
+DETAIL_MODULES = ("fastener", "insert", "bond", "edge", "doubler", "impact")
 
 
 @cache

@@ -35,8 +35,8 @@ def _of_edge(brief: Brief, detail: SeamDetail, response: PanelResponse) -> tuple
     cases = []
     for record, case in zip(brief.load_cases, response.cases, strict=True):
         reaction = next((own for own in case.reactions if own.name in (name, "edge")), None)
-        if reaction is None and not case.reactions:
-            return None
+        if reaction is None and not all(isinstance(load, EdgeLoad) for load in record.loads):
+            return None  # what acts across the panel goes through its edge, and is not known
         pull = flow = 0.0
         for load in record.loads:
             if isinstance(load, EdgeLoad):

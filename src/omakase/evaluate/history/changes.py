@@ -11,7 +11,7 @@ from omakase.evaluate.details.registry import detail_kind
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Choice, Layup, Name, Number, Sentence, Side, chosen, value_at, within
 from omakase.evaluate.results.measured import form_sentence
-from omakase.evaluate.results.wording import AGAINST_WORDS
+from omakase.evaluate.results.wording import AGAINST_WORDS, conditions_text
 from omakase.evaluate.vehicle.fields import numbers_of
 from omakase.project.commands import replace
 from omakase.project.details import Detail
@@ -41,6 +41,7 @@ _OTHERS: dict[str, Callable[[Brief], str]] = {
     "wrinkling rule": lambda brief: brief.judgement.wrinkling,
     "surroundings": lambda brief: "wet" if brief.surroundings.wet else "dry",
     "service temperature": lambda brief: f"{brief.surroundings.temperature - 273.15:.0f} °C",
+    "design values": conditions_text,
     "behind it": lambda brief: "an aerial" if brief.surroundings.aerial else "no aerial",
 }
 

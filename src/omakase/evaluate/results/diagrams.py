@@ -144,7 +144,7 @@ def reserve_curve(brief: Brief, result: CandidateResult, index: int) -> Curve:
     """Least reserve factor of plies, core, wrinkling and wall buckling at every station, at ultimate load."""
     response = result.response
     assert isinstance(response, SPAN)
-    settings, limits = translate.settings(brief), translate.limits(brief)
+    settings, limits = translate.settings(brief, result.judged), translate.limits(brief)
     severity = np.zeros(len(response.x))
     for context in contexts_of(response, settings, limits):
         field, case = context.field, context.field.cases[index]

@@ -194,7 +194,7 @@ def judge(
     materials: Mapping[str, Material],
 ) -> CandidateResult:  # fmt: skip
     """All checks of a candidate whose response is known, and of its details."""
-    checks = run_all(response, translate.settings(brief), translate.limits(brief))
+    checks = run_all(response, translate.settings(brief, candidate), translate.limits(brief))
     judged = judge_details(brief, candidate, stack, response, materials, accuracy != FULL)
     if judged.checks:
         checks = worst_first((*checks, *judged.checks))
@@ -413,7 +413,9 @@ class Evaluator:
         result = judge(brief, candidate, stack, response, accuracy, materials)
         if not accuracy.large or not isinstance(response, PanelResponse):
             return result
-        key = self._key(brief, candidate, materials, accuracy) + msgspec.json.encode(brief.judgement)
+        key = self._key(brief, candidate, materials, accuracy) + msgspec.json.encode(
+            [brief.judgement, brief.conditions]
+        )
         with self._lock:
             found = self._on_load.get(key)
         if found is None:

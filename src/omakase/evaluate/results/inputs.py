@@ -24,6 +24,7 @@ def result_inputs(brief: Brief, candidate: Candidate) -> Inputs:
     """The records that a judged result is worked out from, beside the materials."""
     return (
         *response_inputs(brief, candidate), candidate.details, brief.limits, brief.judgement, brief.surroundings,
+        brief.conditions,
     )  # fmt: skip
 
 

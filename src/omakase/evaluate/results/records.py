@@ -53,6 +53,7 @@ def check_record(check: CheckResult, result: CandidateResult) -> dict[str, Any]:
         "title": check.title,
         "kind": check.kind,
         **({"wall": check.wall} if check.wall else {}),
+        **({"detail": check.detail, "detail_name": check.detail_name} if check.detail else {}),
         "load_case": check.load_case,
         "load_case_id": check.case_id,
         "dimension": check.dimension,
@@ -86,6 +87,39 @@ def limits_record(brief: Brief) -> dict[str, Any]:
             stated["reserve_factor"] = brief.limits.reserve_factor
         stated[name] = getattr(brief.limits, name)
     return stated
+
+
+def condition_records(brief: Brief) -> list[dict[str, Any]]:
+    """The conditions whose design values a brief is judged by, as in its file."""
+    return [msgspec.to_builtins(applied) for applied in brief.conditions]
+
+
+def detail_records(result: CandidateResult) -> list[dict[str, Any]]:
+    """The details of a candidate: what they are, the loads they take under each case, SI at limit load, and the layup
+    there."""
+    known = {own.key: own for own in result.details}
+    records = []
+    for record in result.judged.details if result.judged is not None else ():
+        made = known.get(record.id)
+        problem = getattr(made, "problem", "")
+        cases = getattr(made, "cases", ())
+        rating = getattr(made, "rating", None)
+        records.append(
+            {
+                "id": record.id,
+                "name": record.name,
+                "kind": record.__struct_config__.tag,
+                "place": {"x": record.x, "y": record.y} | ({"wall": record.wall} if record.wall else {}),
+                "problem": problem or None,
+                "layers": [
+                    {"material": own.material.id, "angle": own.angle, "thickness": own.thickness}
+                    for own in made.site.stack.layers
+                ] if made is not None and not problem else None,
+                "cases": [msgspec.to_builtins(case) for case in cases],
+                **({"rating": msgspec.to_builtins(rating)} if rating is not None else {}),
+            }
+        )  # fmt: skip
+    return records
 
 
 def reaction_records(result: CandidateResult) -> list[dict[str, Any]]:
@@ -156,6 +190,7 @@ def candidate_record(result: CandidateResult, is_baseline: bool) -> dict[str, An
         "frequencies": list(result.response.frequencies),
         "large_deflection": sorted(result.moving_far),
         **({"reactions": taken} if (taken := reaction_records(result)) else {}),
+        **({"details": detail_records(result)} if result.details else {}),
         "source": result.source,
         "governing_check": governing.check if governing else None,
         "findings": [
@@ -185,6 +220,7 @@ def project_record(project: Project, evaluator: Evaluator | None = None) -> dict
                 "id": brief.id,
                 "name": brief.name,
                 "limits": limits_record(brief),
+                **({"design_values": condition_records(brief)} if brief.conditions else {}),
                 "candidates": [
                     candidate_record(result, result.candidate.id == brief.baseline) for result in lineup.results
                 ],

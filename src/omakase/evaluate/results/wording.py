@@ -149,8 +149,18 @@ def brief_sentences(brief: model.Brief, units: UnitSystem) -> list[str]:
         kind_of(brief).plain_member(brief, units),
         *(case_sentence(brief, i, units) for i in range(len(brief.load_cases))),
         *limit_sentences(brief, units),
+        *([f"{conditions_text(brief)}."] if brief.conditions else []),
         surroundings_sentence(brief.surroundings, units),
     ]
+
+
+def conditions_text(brief: model.Brief) -> str:
+    """The conditions whose design values a brief is judged by, with their zones."""
+    named = [
+        applied.condition.name + (f" ({', '.join(applied.zones)})" if applied.zones else "")
+        for applied in brief.conditions
+    ]  # fmt: skip
+    return f"Design values: {'; '.join(named)}" if named else "No design values beside the strengths of its materials"
 
 
 MOISTURE_WORDS = {"dry": "dry", "wet": "wet"}

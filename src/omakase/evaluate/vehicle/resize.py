@@ -81,6 +81,7 @@ def _factors(rule: Rule) -> dict[str, dict[str, float]]:
         "BondDetail": {"x": a, "y": c},
         "InsertDetail": {"x": a, "y": c},
         "EdgeDetail": {"x": a, "y": c},
+        "ImpactDetail": {"x": a, "y": c},
         "DoublerDetail": {"x": a, "y": c},
         "SeamLoad": dict.fromkeys(("pull", "flow", "opening"), per_edge),
         "DetailLoad": {"pull": F, "along": F, "across": F, "moment": moment},

@@ -18,6 +18,7 @@ from omakase.evaluate.results.wording import (
     MOISTURE_WORDS,
     TWIST_WORDS,
     WRINKLING_WORDS,
+    conditions_text,
 )
 from omakase.evaluate.vehicle.fields import followed, numbers_of
 from omakase.project import edits, model
@@ -328,6 +329,9 @@ class BriefView(QScrollArea):
             lambda b: b.judgement.wrinkling,
             judged("wrinkling", "wrinkling rule"),
         )
+        brief = self.session.brief
+        if brief is not None and brief.conditions:
+            p.text(f". {conditions_text(brief)}")
 
     def _write_surroundings(self, p: Paragraph) -> None:
         def set_to(name: str, what: str, read: Callable[[Any], object] = lambda value: value) -> Callable[[Any], None]:
@@ -439,6 +443,7 @@ def _shape(brief: Brief, names: list[str]) -> object:
         ),
         tuple(getattr(brief.limits, name) is None for name in kind.limits),
         brief.limits.against,
+        conditions_text(brief),
     )
 
 

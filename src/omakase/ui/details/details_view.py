@@ -11,6 +11,7 @@ from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QFrame, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from omakase.core.checks.result import CheckResult
+from omakase.core.details.impact import THREATS, ImpactFace
 from omakase.evaluate.details.kind import doubled, free_id, with_detail, without_detail
 from omakase.evaluate.details.registry import all_detail_kinds, detail_kind
 from omakase.evaluate.members.sentence import Sentence, outer_form
@@ -136,11 +137,15 @@ class DetailsView(TopPage):
         result = self.session.result
         return [check for check in result.checks if check.detail == identity] if result is not None else []
 
+    def _struck(self, identity: str) -> ImpactFace | None:
+        return next((own for own in self._made() if isinstance(own, ImpactFace) and own.key == identity), None)
+
     def _state(self, identity: str) -> tuple[str, str]:
         """(least reserve, what governs) of a detail."""
         worst = next(iter(self._own_checks(identity)), None)
         if worst is None:
-            return "", ""
+            struck = self._struck(identity)
+            return "", "" if struck is None else struck.rating.level
         mark = "" if worst.passes else f"{FAILS} "
         return f"{mark}{reserve_text(worst.reserve_factor)}", worst.title
 
@@ -215,7 +220,12 @@ class DetailsView(TopPage):
         """Method and remarks of the chosen check."""
         key = chosen_key(self.checks)
         check = next((own for own in self._own_checks(self.chosen) if "|".join(own.key) == key), None)
-        self.told.setText("" if check is None else "; ".join((f"Method: {check.method}", *check.remarks)) + ".")
+        struck = self._struck(self.chosen)
+        if struck is not None:
+            reasons = "; ".join(struck.rating.reasons)
+            self.told.setText(f"Rated {struck.rating.level} against {THREATS[struck.threat]}: {reasons}.")
+        else:
+            self.told.setText("" if check is None else "; ".join((f"Method: {check.method}", *check.remarks)) + ".")
         if check is not None and self.checks.hasFocus():
             self.session.look_at_check(check)
 

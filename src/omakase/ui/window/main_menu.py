@@ -69,6 +69,8 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "Next &brief", "Ctrl+PgDown", lambda: window.step_brief(1))
     action(menu, "&Previous brief", "Ctrl+PgUp", lambda: window.step_brief(-1))
     action(menu, "Resi&ze the brief, or the line-up", "Ctrl+Shift+Y", lambda: window.switch_top(window.resize_view))
+    action(menu, "Desi&gn values by condition, or the line-up", "Ctrl+Shift+I",
+           lambda: window.switch_top(window.design_values_view))  # fmt: skip
     action(menu, "Add a &load case", "Ctrl+Shift+L", window.brief_view.add_case)
     menu = new_menu("&Candidate")
     action(menu, "&New candidate", "Ctrl+N", window.add_candidate)

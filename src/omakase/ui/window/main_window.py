@@ -60,6 +60,7 @@ from omakase.ui.window.notice import Notice
 from omakase.units import UnitSystem
 
 if TYPE_CHECKING:
+    from omakase.ui.brief.design_values_view import DesignValuesView
     from omakase.ui.brief.history_view import HistoryView
     from omakase.ui.brief.parts_view import PartsView
     from omakase.ui.brief.resize_view import ResizeView
@@ -404,6 +405,13 @@ class MainWindow(QMainWindow):
         from omakase.ui.details.details_view import DetailsView
 
         return self._taken_in(DetailsView(self.session, self.theme))
+
+    @cached_property
+    def design_values_view(self) -> DesignValuesView:
+        """Design values by condition."""
+        from omakase.ui.brief.design_values_view import DesignValuesView
+
+        return self._taken_in(DesignValuesView(self.session))
 
     @cached_property
     def resize_view(self) -> ResizeView:
