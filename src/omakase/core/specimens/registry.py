@@ -24,6 +24,7 @@ METHOD_MODULES = (
     "flatwise_compression",
     "edgewise",
     "peel",
+    "insert_pull_out",
     "cantilever",
     "proof_load",
 )

@@ -52,8 +52,7 @@ class InsertKind:
         fields = Fields(index, detail.name)
         parts: list[Part] = [
             *place_sentence(brief, candidate, fields), Words(": a"),
-            fields.choice("what", "Kind", KINDS, follow=lambda old, new: _other_kind(new, index)), Words(","),
-            fields.number("diameter", "length", "Diameter"), Words("thick" if detail.what in STARTS else "outside"),
+            fields.choice("what", "Kind", KINDS, follow=lambda old, new: _other_kind(new, index)),
         ]  # fmt: skip
         parts += _block(detail, fields, materials)
         if detail.taken == "support":
@@ -107,6 +106,8 @@ def _other_kind(candidate: Candidate, index: int) -> Candidate:
 def _block(detail: InsertDetail, fields: Fields, materials: Mapping[str, Material]) -> list[Part]:
     """What holds it, by its kind."""
     parts: list[Part] = []
+    if detail.what not in ("plate", "plug"):
+        parts += [Words(","), fields.number("diameter", "length", "Diameter"), Words("across")]
     if detail.what in ("potted", "through"):
         parts += [
             Words(", in a hole"), fields.number("potting", "length", "Diameter of the potting"), Words("across"),
@@ -120,11 +121,12 @@ def _block(detail: InsertDetail, fields: Fields, materials: Mapping[str, Materia
     elif detail.what in ("plate", "plug"):
         wanted = (lambda m: m.is_metal) if detail.what == "plate" else (lambda m: m.can_be_core)
         parts += [
-            Words("the screw, in"), fields.material("filler", "Made of", materials, wanted),
+            Words("of"), fields.material("filler", "Made of", materials, wanted),
             fields.number("length", "length", "Length"), Words("×"), fields.number("width", "length", "Width"),
         ]  # fmt: skip
         if detail.what == "plate":
             parts += [fields.number("thickness", "length", "Thickness"), Words("thick")]
+        parts += [Words("for a screw of"), fields.number("diameter", "length", "Diameter of the screw")]
     if detail.what in ("bush", "plate"):
         parts += [
             Words(", glued with"), fields.material("adhesive", "Adhesive", materials, lambda m: m.kind == "adhesive"),
@@ -144,7 +146,7 @@ def _tested(detail: InsertDetail, fields: Fields) -> list[Part]:
     return [
         Words(". Pulled out in a test at"), fields.number("tested", "force", "Pull-out load"),
         Name((*fields.base, "tested_by"), f"Test, {fields.what}", "name the test"),
-        fields.put("not tested", "Drop the test", "tested", None), Words("."),
+        fields.put("×", "Drop the test", "tested", None), Words("."),
     ]  # fmt: skip
 
 

@@ -156,7 +156,7 @@ def loads_sentence(brief: Brief, candidate: Candidate, index: int, fields: Field
     if not isinstance(brief.member, PanelMember) and detail.taken != "typed":
         parts += [Words(", its axis"), fields.choice("axis", "Axis", AXES)]
     if detail.taken != "typed":
-        return (*parts, Words("."))
+        return tuple(parts)
     for k, _ in enumerate(detail.loads):
         path: Path = ("loads", k)
         parts += [

@@ -75,16 +75,17 @@ def bolt_section(own: Fastener) -> Drawing:
         ]  # fmt: skip
     low, high = -thickness - thick - 2.0 * d, above + thick + 1.2 * d
     shapes.append(box(-d, d, low, above + thick if own.kind == "bolt" else high, METAL))
-    worst = max(own.cases, key=lambda case: max(abs(case.pull), case.shear), default=None)
-    if worst is not None and worst.pull:
-        up = worst.pull > 0.0
+    pull = max((case.pull for case in own.cases), key=abs, default=0.0) / own.count
+    shear = max((own.worst(case)[0] for case in own.cases), default=0.0)
+    if pull:
+        up = pull > 0.0
         tip = high + (0.35 * reach if up else 0.0)
         shapes.append(Arrow((0.0, tip), (0.0, 1.0 if up else -1.0)))
-        shapes.append(Note((0.0, high + 0.2 * reach), f"{abs(worst.pull):.0f} N", "right"))
-    if worst is not None and worst.shear:
+        shapes.append(Note((0.0, high + 0.2 * reach), f"{abs(pull):.0f} N", "right"))
+    if shear >= 0.5:
         middle = above / 2.0 if own.plate is not None else above + thick + 0.6 * d
         shapes.append(Arrow((reach * 0.98, middle), (1.0, 0.0)))
-        shapes.append(Note((reach * 0.8, middle), f"{worst.shear:.0f} N", "above"))
+        shapes.append(Note((reach * 0.8, middle), f"{shear:.0f} N", "above"))
     shapes.append(Note((-reach, 0.0), "face A", "above", "quiet"))
     room = 0.1 * reach
     return Drawing(tuple(shapes), (-reach, low - room, reach, high + 0.4 * reach))

@@ -44,8 +44,7 @@ class DesignValuesView(TopPage):
         self.zones = WordField("Zones that the condition is for, empty for all of the member")
         self.zones.setPlaceholderText("zones, separated by commas; empty for all")
         self.zones.setMaxLength(300)
-        self.name_it = QPushButton("This brief names it")
-        self.name_it.setCheckable(True)
+        self.name_it = QPushButton("Judge this brief by it")
         self.new, self.offer = QPushButton("New condition"), QPushButton("Cautious values to begin with")
         self.drop = QPushButton("Remove the condition")
         self._filling = False
@@ -56,7 +55,7 @@ class DesignValuesView(TopPage):
         self.new.clicked.connect(lambda: self.add())
         self.offer.clicked.connect(lambda: self.offer_cautious())
         self.drop.clicked.connect(lambda: self.remove())
-        self.name_it.clicked.connect(lambda on: self.name(bool(on)))
+        self.name_it.clicked.connect(lambda: self.name_or_drop())
         self.zones.committed.connect(self._set_zones)
         session.document.changed.connect(lambda _change: self.refresh())
         session.brief_changed.connect(self.refresh)
@@ -70,7 +69,7 @@ class DesignValuesView(TopPage):
         self.hint.setWordWrap(True)
         set_property(self.hint, "role", "quiet")
         both = QHBoxLayout()
-        both.addWidget(self.sets, 2)
+        both.addWidget(self.sets, 3)
         both.addWidget(self.values, 4)
         layout = page_column(self)
         layout.addWidget(self.head)
@@ -136,13 +135,14 @@ class DesignValuesView(TopPage):
             rows.append((value.family, (*texts, value.basis, value.source)))
         rows.append(("", ("+ family", *[""] * 7)))
         self._filling = True
-        fill_list(self.values, rows if own is not None else [], chosen_key(self.values), (1, 2, 3, 4, 5))
+        chosen = chosen_key(self.values) or rows[0][0]
+        fill_list(self.values, rows if own is not None else [], chosen, (1, 2, 3, 4, 5))
         editable(self.values)
         self._filling = False
         applied = self._applied(own.id) if own is not None else None
         for widget in (self.drop, self.name_it):
             widget.setEnabled(own is not None)
-        self.name_it.setChecked(applied is not None)
+        self.name_it.setText("Judge this brief without it" if applied is not None else "Judge this brief by it")
         self.zones.setEnabled(applied is not None)
         self.zones.set_value(", ".join(applied.zones) if applied is not None else "")
         self.message.say(CAUTION if own is not None and own.cautious else "")
@@ -182,12 +182,12 @@ class DesignValuesView(TopPage):
             return
         self._put(tuple(other for other in self.conditions if other.id != own.id), f"remove {own.name}")
 
-    def name(self, on: bool) -> None:
-        """Lets the brief name the chosen condition, or no longer."""
+    def name_or_drop(self) -> None:
+        """Lets the brief be judged by the chosen condition, or no longer."""
         own = self.condition
         if own is None:
             return
-        rest = self._rest(own.id)
+        on, rest = self._applied(own.id) is None, self._rest(own.id)
         self._brief(lambda brief: replace(
             brief, conditions=(*rest, AppliedCondition(own)) if on else rest
         ), f"{'name' if on else 'drop'} {own.name}")  # fmt: skip

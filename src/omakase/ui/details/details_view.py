@@ -14,9 +14,13 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.details.impact import THREATS, ImpactFace
 from omakase.evaluate.details.kind import doubled, free_id, with_detail, without_detail
 from omakase.evaluate.details.registry import all_detail_kinds, detail_kind
-from omakase.evaluate.members.sentence import Sentence, outer_form
+from omakase.evaluate.details.tested import PullOut, pull_outs
+from omakase.evaluate.members.sentence import Sentence, outer_form, with_value
 from omakase.evaluate.results.wording import SOURCE_MARKS, quantity, reserve_text
+from omakase.evaluate.testing.reducing import Reducer
+from omakase.project.commands import replace
 from omakase.project.detail_translate import detail_problems
+from omakase.project.details import InsertDetail
 from omakase.project.library import materials_of
 from omakase.project.model import Candidate
 from omakase.project.quickline import read_quick_line, write_quick_line
@@ -25,6 +29,7 @@ from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Label
 from omakase.ui.kit.paragraph import Paragraph, menu_button, small_button
+from omakase.ui.kit.popup import popup
 from omakase.ui.kit.sentence_writer import QuickLines, write_sentence
 from omakase.ui.kit.theme import SPACE, Theme
 from omakase.ui.kit.top_page import TopPage
@@ -53,11 +58,14 @@ class DetailsView(TopPage):
         ])  # fmt: skip
         self.double = small_button("copy", "A copy of the detail beside it")
         self.remove = small_button("remove", "Remove the detail")
+        self.test = small_button("from a test", "Take the pull-out load of a series of tests (Ctrl+J) for the insert")
+        self.reducer = Reducer()
         self.entry = self.list
         self._arrange()
         self.list.currentItemChanged.connect(lambda _now, _before: self._choose(chosen_key(self.list)))
         self.checks.currentItemChanged.connect(lambda _now, _before: self._tell())
         self.double.clicked.connect(lambda: self._edit_list(doubled, "copy a detail"))
+        self.test.clicked.connect(lambda: self.take_test())
         self.remove.clicked.connect(lambda: self._edit_list(without_detail, "remove a detail"))
         for signal in (session.brief_changed, session.chosen_changed, session.results_changed):
             signal.connect(self.refresh)
@@ -65,7 +73,7 @@ class DetailsView(TopPage):
     def _arrange(self) -> None:
         left, right = QWidget(), QWidget()
         buttons = FlowLayout(gap=SPACE)
-        for button in (self.add, self.double, self.remove):
+        for button in (self.add, self.double, self.remove, self.test):
             buttons.addWidget(button)
         column = QVBoxLayout(left)
         column.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
@@ -124,6 +132,7 @@ class DetailsView(TopPage):
         fill_list(self.list, rows, self.chosen, (1,))
         for button in (self.double, self.remove):
             button.setEnabled(index is not None)
+        self.test.setVisible(index is not None and isinstance(details[index], InsertDetail))
         self._show_sentence()
         self._show_checks()
         made = next((own for own in self._made() if own.key == self.chosen), None)
@@ -245,6 +254,27 @@ class DetailsView(TopPage):
         self.chosen = made.id
         self.session.edit_candidate(with_detail(candidate, made), f"add {all_detail_kinds()[kind_name].title}")
         self.refresh()
+
+    def take_test(self) -> None:
+        """Takes a pull-out load from a series of tests: the only one, or one of a menu."""
+        offered = list(pull_outs(self.session.document.project, self.reducer))
+        if not offered:
+            self.told.setText("No series of pull-out tests has a value yet: plan one at the test bench (Ctrl+J).")
+        elif len(offered) == 1:
+            self._take(offered[0])
+        else:
+            entries = [(own.what, partial(self._take, own)) for own in offered]
+            self.menu = popup(self.test, entries)
+
+    def _take(self, own: PullOut) -> None:
+        candidate, index = self.session.candidate, self.index
+        if candidate is None or index is None:
+            return
+        detail = candidate.details[index]
+        if isinstance(detail, InsertDetail):
+            tested = replace(detail, tested=own.load, tested_by=own.what)
+            new = with_value(candidate, ("details", index), tested)
+            self.session.edit_candidate(new, f"pull-out load from {own.series}")
 
     def _edit_list(self, change: Callable[[Candidate, int], Candidate], text: str) -> None:
         candidate, index = self.session.candidate, self.index

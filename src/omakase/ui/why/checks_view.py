@@ -50,6 +50,9 @@ def explained(check: CheckResult, session: Session) -> str:
     return text
 
 
+LONGEST_TITLE = 0.5  # of the width of the list
+
+
 class ChecksModel(QAbstractTableModel):
     """The rows of the session's newest result."""
 
@@ -244,6 +247,8 @@ class ChecksView(QWidget):
         wanted, viewport = widest + metrics.horizontalAdvance(" !") + 12, self.table.viewport()
         if self.checks_model.without_cases and viewport is not None:  # all that is left: nothing is pushed out of sight
             wanted = viewport.width() - self.table.columnWidth(RESERVE) - self.table.columnWidth(SOURCE)
+        elif viewport is not None:  # a long title leaves room for load case and place
+            wanted = min(wanted, int(LONGEST_TITLE * viewport.width()))
         self.table.setColumnWidth(CHECK, max(wanted, 60))
 
     def _follow(self) -> None:

@@ -1,0 +1,21 @@
+"""Pull-out of an insert, a bolt or a screw from its laminate."""
+
+from __future__ import annotations
+
+from omakase.core.specimens import method as m
+
+BASIS = "common practice, no source"
+
+
+def reduce(data: m.Data, _sizes: m.Sizes, _options: m.Options) -> m.Reduction:
+    """The force at which it came out; of the same insert in the same laminate it is the strength."""
+    result = m.failure(data, "strength", "Pull-out load", "force", 1.0, f"P = {m.newtons(data.end)}", BASIS)
+    return m.Reduction((result,), None, "", ("how wide the ring is that holds the panel belongs to the result",))
+
+
+METHOD = m.Method(
+    "insert_pull_out", "Pull-out of an insert", BASIS,
+    "The same insert, laminate and distance to edges; a ring that holds the panel too near makes it look strong.",
+    (m.Size("ring", "inside diameter of the ring that holds it", "length", 0.07),), reduce, None,
+    (("strength", ("pull_out",)),), "", "",
+)  # fmt: skip
