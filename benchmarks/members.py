@@ -54,7 +54,7 @@ def measure() -> Iterator[Figure]:
             best = 1e9
             for _ in range(TIMES):
                 start = time.perf_counter()
-                judge(brief, candidate, *kind.respond(brief, candidate, materials, FULL), FULL)
+                judge(brief, candidate, *kind.respond(brief, candidate, materials, FULL), FULL, materials)
                 best = min(best, time.perf_counter() - start)
             what = f"full evaluation, {kind.name}, {candidate.name}, best of {TIMES}"
             yield Figure(what, best * 1e3, "ms", EVALUATION[kind.name])
@@ -74,7 +74,7 @@ def measure() -> Iterator[Figure]:
     best = 1e9
     for _ in range(TIMES):
         start = time.perf_counter()
-        judge(floor, candidate, *kind_of(floor).respond(floor, candidate, materials, FULL), FULL)
+        judge(floor, candidate, *kind_of(floor).respond(floor, candidate, materials, FULL), FULL, materials)
         best = min(best, time.perf_counter() - start)
     yield Figure(f"full evaluation, floor with 3 ribs, 4 zones, 2 feet, best of {TIMES}", best, "s", 1.0)
     yield from _edits(replace(project, briefs=(*project.briefs, replace(floor, candidates=(candidate,)))))

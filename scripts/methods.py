@@ -7,6 +7,8 @@ from pathlib import Path
 
 from omakase.core import screen
 from omakase.core.checks.registry import all_checks
+from omakase.core.details import adhesive_layer, bolts, bond, detail, doubler, edge, fastener, impact, insert
+from omakase.core.findings.details import DETAIL_RULES
 from omakase.core.findings.registry import all_rules
 from omakase.core.laminate import bend, breaking, constants, failure, open_hole, stiffness, strength, thermal
 from omakase.core.materials import areal, cloth, conditions, grades, micromechanics, processing, sleeve
@@ -174,6 +176,30 @@ def methods_text() -> str:
         ("The menu of spars", wall_menu),
     ):
         parts.append(f"### {title}\n\n{_text(thing)}\n")
+    parts.append("## Details\n")
+    for title, thing in (
+        ("Where a detail is", detail.Site),
+        ("Preload", bolts.preload),
+        ("Stress area of a thread", bolts.stress_area),
+        ("How far a fastener gives way", bolts.flexibility),
+        ("Shares of a row", bolts.row_shares),
+        ("Core under a clamp", fastener.Fastener.core_area),
+        ("Forces on each bolt", fastener.Fastener.forces),
+        ("What holds an insert", insert.Insert.radius),
+        ("What the faces carry beside an insert", insert.Insert.faces_share),
+        ("Shear of a lap", adhesive_layer.volkersen),
+        ("A glue that yields", adhesive_layer.plastic_capacity),
+        ("Moments of a lap", adhesive_layer.end_moments),
+        ("Peel of a lap", adhesive_layer.Lap),
+        ("Scarfs and steps", adhesive_layer.shear_between),
+        ("A layer of glue", bond.glue_of),
+        ("A face that comes down", edge.Edge.face_load),
+        ("Core under a kink", edge.Edge.under_line),
+        ("A free edge", edge.Edge.parting),
+        ("A doubler", doubler.Doubler.answer),
+        ("A struck face", impact.ImpactFace.energy),
+    ):
+        parts.append(f"### {title}\n\n{_text(thing)}\n")
     parts.append("## Plies and cloths\n")
     for title, thing in (
         ("Fibre and resin by mass", areal.fibre_volume_fraction),
@@ -213,6 +239,8 @@ def methods_text() -> str:
     parts.append("## Findings\n")
     for rule in all_rules().values():
         parts.append(f"- **{rule.name.replace('_', ' ').capitalize()}**: {rule.summary}. {rule.basis}.")
+    for told in DETAIL_RULES.values():
+        parts.append(f"- **{told.name.replace('_', ' ').capitalize()}**: {told.summary}. {told.basis}.")
     parts.append("\n## Sizing\n")
     for title, thing in (
         ("Ways", ways_out),

@@ -220,6 +220,10 @@ def main(folder: Path, only: list[str]) -> None:
         window.tests_view.model.choose_series("t2")
         window.tests_view.show_page(3)
 
+    def details(window: MainWindow) -> None:
+        window.session.choose("c4")
+        window.switch_top(window.details_view)
+
     def believed(window: MainWindow) -> None:
         tests(window)
         view = window.tests_view
@@ -265,7 +269,8 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("tests", tests)
     shoot("plan", plan)
     shoot("statistics", statistics)
-    shoot("believed", believed)
+    shoot("details", details)
+    shoot("believed", believed, kept=False)
     shoot("empty", lambda window: None, new_project(), kept=False)
     shoot("large-text", lambda window: window.step_size(4), kept=False)
     shown = {"bench": lambda window: None, "tube": tube, "spar": spar, "span": span, "strip": dark,

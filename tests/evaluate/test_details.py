@@ -285,6 +285,16 @@ class Told(unittest.TestCase):
         self.assertNotIn("metal_on_carbon:d1", still)
         self.assertIn("metal_on_carbon:d2", still)
 
+    def test_bolts_that_pull_on_each_other_are_found(self) -> None:
+        def bolt(identity: str, x: float, along: float) -> FastenerDetail:
+            return FastenerDetail(identity, identity, x, 0.2, torque=0.1, loads=(DetailLoad("strap", 0.0, along, 0.0),))
+
+        for left, right in ((600.0, -600.0), (-600.0, 600.0), (600.0, 600.0)):
+            brief, own = with_details("b1", "c4", bolt("d1", 0.1, left), bolt("d2", 0.5, right))
+            rules = {finding.rule for finding in judged(brief, own).findings}
+            # what the bolts push on the laminate: toward each other presses it, apart pulls it
+            self.assertEqual("bolts_pull:d1" in rules, left < 0.0 < right, (left, right))
+
     def test_changes_in_words(self) -> None:
         brief, own = job("b8", "c4")
         bolt = own.details[0]

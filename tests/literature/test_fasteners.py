@@ -220,6 +220,18 @@ class InThePlane(unittest.TestCase):
         self.assertAlmostEqual(own.ahead(PUSH, 90.0), 0.3)
         self.assertAlmostEqual(own.site.ahead(45.0), 0.3 * math.sqrt(2.0))
 
+    def test_a_row_is_as_near_to_the_edge_as_its_nearest_bolt(self) -> None:
+        own = bolt(
+            SOLID, PUSH, count=3, pitch=0.2
+        )  # edges at 0.1 and 0.5 m along x: the third is 0.1 m from the far one
+        self.assertAlmostEqual(own.ahead(PUSH, 0.0), 0.1)
+        self.assertAlmostEqual(own.ahead(PUSH, 180.0), 0.1)
+        across = bolt(SOLID, PUSH, count=2, pitch=0.28, row_angle=90.0)
+        self.assertAlmostEqual(across.edge_distance, 0.02)
+        with self.assertRaises(DetailError) as caught:
+            bolt(SOLID, PUSH, count=4, pitch=0.2)
+        self.assertEqual(caught.exception.field, "pitch")
+
 
 class Pulled(unittest.TestCase):
     def test_core_shear_and_punching_by_hand(self) -> None:

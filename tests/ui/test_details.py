@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel, QTreeWidget
+from PyQt6.QtWidgets import QLabel, QToolButton, QTreeWidget
 
 from omakase.core.details.fastener import Fastener
 from omakase.project.commands import ArrangeSeries
@@ -87,10 +87,8 @@ class Details(WindowTest):
 
     def test_a_layup_of_its_own_is_a_quick_line(self) -> None:
         view = self.show("b8", "c4")
-        buttons = [
-            b for b in view.paragraph.findChildren(QWidget) if b.accessibleName() == "Another layup there, left hinge"
-        ]
-        buttons[0].click()  # type: ignore[attr-defined]
+        name = "Another layup there, left hinge"
+        next(own for own in view.paragraph.findChildren(QToolButton) if own.accessibleName() == name).click()
         self.process()
         self.type_into("Layup there, left hinge", "4 twill200 ±45")
         self.assertEqual(len(self.detail().layers), 4)  # type: ignore[attr-defined]

@@ -20,6 +20,8 @@ from omakase.core.materials.material import Material
 from omakase.core.members.panel_patchwork import Box, Lying, rows_at
 from omakase.project import edits, translate
 from omakase.project.details import (
+    AlongSeam,
+    AtPoint,
     BondDetail,
     Detail,
     DoublerDetail,
@@ -31,16 +33,16 @@ from omakase.project.details import (
 from omakase.project.layers import LayerRecord
 from omakase.project.model import Brief, Candidate, PanelMember
 
-SeamDetail = BondDetail | EdgeDetail | DoublerDetail | ImpactDetail  # those whose loads are per length
 REACH = 0.02  # m from a detail, within which the support or load is that it takes forces from
 
 
 def typed_cases(detail: Detail) -> tuple[PointCase, ...] | tuple[LineCase, ...]:
     """Loads that were typed, each a load case of its own."""
-    if isinstance(detail, SeamDetail):
+    if isinstance(detail, AlongSeam):
         return tuple(
             LineCase(load.name, f"own{i}", load.pull, load.flow, load.opening) for i, load in enumerate(detail.loads)
         )
+    assert isinstance(detail, AtPoint)
     return tuple(
         PointCase(load.name, f"own{i}", load.pull, load.along, load.across, load.moment)
         for i, load in enumerate(detail.loads)

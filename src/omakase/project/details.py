@@ -21,31 +21,62 @@ class DetailLoad(Record, frozen=True):
     moment: float = 0.0
 
 
-class FastenerDetail(Record, frozen=True, tag_field="kind", tag="fastener"):
-    """``count`` bolts or pins, ``pitch`` m apart in a row at ``row_angle`` degrees, the first at (``x``, ``y``) m.
+class SeamLoad(Record, frozen=True):
+    """Forces along a seam at limit level, N/m: ``pull`` across it in the plane of the sheets, ``flow`` along it,
+    ``opening`` that pulls the sheets apart at one edge of the bond."""
 
-    ``wall`` : of the member, empty where it has only one; ``axis`` : whether the bolts go through it from above or from
-    the side, of a member with a span.  ``taken`` : whether the ``loads`` are typed, or are those of the support or of
-    the loads at its place, under each load case.  ``layers`` : the layup there, empty for the member's own.
+    name: str = "load"
+    pull: float = 0.0
+    flow: float = 0.0
+    opening: float = 0.0
 
-    ``edge`` : m from the middle of the hole to the free edge, null for that of the member.  ``seat`` : what the head
-    lies on, a round ``washer`` m across or a plate.  ``sleeve``, ``plug``, ``plate`` : short names of materials, of a
-    hard sleeve, of what is round the bolt in place of the core, and of the part that is fastened on; empty for none.
-    """
+
+class Placed(Record, frozen=True):
+    """What every detail has: its place at (``x``, ``y``) m on the ``wall`` of the member, empty where that has only
+    one; whether its loads are typed or ``taken`` from it; the ``layers`` there, empty for the member's own."""
 
     id: str
     name: str
     x: float = 0.0
     y: float = 0.0
     wall: str = ""
-    axis: Literal["above", "side"] = "above"
     taken: Taken = "typed"
-    loads: tuple[DetailLoad, ...] = (DetailLoad(),)
     layers: tuple[LayerRecord, ...] = ()
-    what: Literal["bolt", "pin"] = "bolt"
-    diameter: float = 0.006
+
+
+class AtPoint(Placed, frozen=True):
+    """A detail that takes forces at a point: those of the support or of the loads there, where they are not typed.
+
+    ``axis`` : whether it goes through its wall from above or from the side, of a member with a span.  ``count`` of them
+    in a row, ``pitch`` m apart.
+    """
+
+    axis: Literal["above", "side"] = "above"
     count: int = 1
     pitch: float = 0.04
+    loads: tuple[DetailLoad, ...] = (DetailLoad(),)
+
+
+class AlongSeam(Placed, frozen=True):
+    """A detail that takes forces per length: those of a panel's edge or of a spar's web, where they are not typed.
+
+    ``angle`` : direction across it, of the pull, degrees from x.
+    """
+
+    angle: float = 0.0
+    loads: tuple[SeamLoad, ...] = (SeamLoad(),)
+
+
+class FastenerDetail(AtPoint, frozen=True, tag_field="kind", tag="fastener"):
+    """``count`` bolts or pins, ``pitch`` m apart in a row at ``row_angle`` degrees, the first at (``x``, ``y``) m.
+
+    ``edge`` : m from the middle of the hole to the free edge, null for that of the member.  ``seat`` : what the head
+    lies on, a round ``washer`` m across or a plate.  ``sleeve``, ``plug``, ``plate`` : short names of materials, of a
+    hard sleeve, of what is round the bolt in place of the core, and of the part that is fastened on; empty for none.
+    """
+
+    what: Literal["bolt", "pin"] = "bolt"
+    diameter: float = 0.006
     row_angle: float = 0.0
     grade: Literal["4.6", "5.8", "8.8", "10.9", "12.9", "A2-70", "A4-80", "titanium", "aluminium"] = "8.8"
     torque: float | None = 4.0
@@ -66,36 +97,16 @@ class FastenerDetail(Record, frozen=True, tag_field="kind", tag="fastener"):
     plate_thickness: float = 0.003
 
 
-class SeamLoad(Record, frozen=True):
-    """Forces along a seam at limit level, N/m: ``pull`` across it in the plane of the sheets, ``flow`` along it,
-    ``opening`` that pulls the sheets apart at one edge of the bond."""
-
-    name: str = "load"
-    pull: float = 0.0
-    flow: float = 0.0
-    opening: float = 0.0
-
-
-class BondDetail(Record, frozen=True, tag_field="kind", tag="bond"):
+class BondDetail(AlongSeam, frozen=True, tag_field="kind", tag="bond"):
     """A glued seam through (``x``, ``y``) m, ``overlap`` m wide, its bond line ``gap`` m thick.
 
     ``layers`` : of the sheet above, empty for the member's own, of a sandwich the face that is glued (``side``);
-    ``other`` : of the sheet below, empty for one like it.  ``angle`` : direction of the pull, across the seam, degrees.
-    ``taken`` : whether the ``loads`` are typed, or those of the member there: of a panel's edge, of a spar's web.
+    ``other`` : of the sheet below, empty for one like it.
     """
 
-    id: str
-    name: str
-    x: float = 0.0
-    y: float = 0.0
-    wall: str = ""
-    taken: Taken = "typed"
-    loads: tuple[SeamLoad, ...] = (SeamLoad(),)
-    layers: tuple[LayerRecord, ...] = ()
     other: tuple[LayerRecord, ...] = ()
     side: Literal["face_a", "face_b"] = "face_b"
     form: Literal["lap", "lip", "cap", "stringer", "scarf", "step"] = "lap"
-    angle: float = 0.0
     overlap: float = 0.02
     gap: float = 0.5e-3
     steps: int = 4
@@ -106,7 +117,7 @@ class BondDetail(Record, frozen=True, tag_field="kind", tag="bond"):
     surroundings: Literal["dry", "warm", "hot_wet"] = "dry"
 
 
-class InsertDetail(Record, frozen=True, tag_field="kind", tag="insert"):
+class InsertDetail(AtPoint, frozen=True, tag_field="kind", tag="insert"):
     """An insert at (``x``, ``y``) m: potted from face A to a ``depth`` or through, a glued bush, a metal plate laid in
     under face A, a plug of something solid for the core.
 
@@ -115,15 +126,6 @@ class InsertDetail(Record, frozen=True, tag_field="kind", tag="insert"):
     pull-out load of a test, null without one, and ``tested_by`` whom or what it is from.
     """
 
-    id: str
-    name: str
-    x: float = 0.0
-    y: float = 0.0
-    wall: str = ""
-    axis: Literal["above", "side"] = "above"
-    taken: Taken = "typed"
-    loads: tuple[DetailLoad, ...] = (DetailLoad(),)
-    layers: tuple[LayerRecord, ...] = ()
     what: Literal["potted", "through", "bush", "plate", "plug"] = "through"
     diameter: float = 0.01
     potting: float = 0.02
@@ -135,76 +137,49 @@ class InsertDetail(Record, frozen=True, tag_field="kind", tag="insert"):
     adhesive: str = "g-paste"
     preparation: Literal["abraded", "peel_abraded", "peel_ply", "moulded"] = "abraded"
     surroundings: Literal["dry", "warm", "hot_wet"] = "dry"
-    pitch: float = 0.1
-    count: int = 1
     tested: float | None = None
     tested_by: str = ""
 
 
-class EdgeDetail(Record, frozen=True, tag_field="kind", tag="edge"):
+class EdgeDetail(AlongSeam, frozen=True, tag_field="kind", tag="edge"):
     """The edge of a sandwich at (``x``, ``y``) m: how it is closed, or run out to a solid flange.
 
     ``slope`` : degrees; ``flat`` : the face that stays even.  ``width`` : m, of the flange, the potting or strip, or by
     which plies laid round it overlap.  ``flange``, ``wrap``, ``tongue`` : layers; a flange without any is both faces
-    together, no ``tongue`` without any.  ``filler`` : short name.  ``angle`` : direction across the edge, degrees.
+    together, no ``tongue`` without any.  ``filler`` : short name.
     """
 
-    id: str
-    name: str
-    x: float = 0.0
-    y: float = 0.0
-    wall: str = ""
-    taken: Taken = "typed"
-    loads: tuple[SeamLoad, ...] = (SeamLoad(),)
-    layers: tuple[LayerRecord, ...] = ()
     closing: Literal["run_out", "potted", "wrap", "strip", "tape", "open"] = "run_out"
     slope: float = 30.0
     width: float = 0.02
     flat: Literal["face_a", "face_b"] = "face_a"
-    angle: float = 0.0
     flange: tuple[LayerRecord, ...] = ()
     wrap: tuple[LayerRecord, ...] = ()
     tongue: tuple[LayerRecord, ...] = ()
     filler: str = "potting650"
 
 
-class DoublerDetail(Record, frozen=True, tag_field="kind", tag="doubler"):
+class DoublerDetail(AlongSeam, frozen=True, tag_field="kind", tag="doubler"):
     """Layers laid on at (``x``, ``y``) m over ``length`` m, ending in ``steps`` of ``run`` m each, or scarfed.
 
     ``other`` : its layers, empty for those of face A again.  ``adhesive`` : short name of the glue, empty where its
-    plies are cured together with those below.  ``covered`` : a ply runs over its ends.  ``angle`` : of the load, °.
+    plies are cured together with those below.  ``covered`` : a ply runs over its ends.
     """
 
-    id: str
-    name: str
-    x: float = 0.0
-    y: float = 0.0
-    wall: str = ""
-    taken: Taken = "typed"
-    loads: tuple[SeamLoad, ...] = (SeamLoad(),)
-    layers: tuple[LayerRecord, ...] = ()
     other: tuple[LayerRecord, ...] = ()
     length: float = 0.1
     steps: int = 3
     run: float = 0.01
     tapered: bool = False
     covered: bool = True
-    angle: float = 0.0
     adhesive: str = ""
     gap: float = 0.2e-3
 
 
-class ImpactDetail(Record, frozen=True, tag_field="kind", tag="impact"):
+class ImpactDetail(AlongSeam, frozen=True, tag_field="kind", tag="impact"):
     """A face at (``x``, ``y``) m and what strikes it: it is rated, with reasons, and keeps nothing from passing."""
 
-    id: str
-    name: str
-    x: float = 0.0
-    y: float = 0.0
-    wall: str = ""
-    taken: Taken = "typed"
     loads: tuple[SeamLoad, ...] = ()
-    layers: tuple[LayerRecord, ...] = ()
     side: Literal["face_a", "face_b"] = "face_a"
     threat: Literal["stones", "tool", "heel"] = "stones"
 

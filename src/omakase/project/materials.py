@@ -12,6 +12,7 @@ from omakase.core.materials.material import SHORT_NAME, Material, Recipe
 from omakase.core.materials.processing import PROCESSES, resin_fraction_from_thickness, with_resin
 from omakase.core.materials.provenance import Sourced
 from omakase.project.commands import ArrangeMaterials, replace
+from omakase.project.details import named_materials
 from omakase.project.library import materials_of, stated_materials
 from omakase.project.model import Project
 
@@ -28,6 +29,7 @@ def users(project: Project, short_name: str) -> list[str]:
         for brief in project.briefs
         for candidate in brief.candidates
         if any(layer.material == short_name for layer in candidate.layers)
+        or any(short_name in named_materials(detail) for detail in candidate.details)
     ]
 
 

@@ -96,6 +96,8 @@ class Fastener(msgspec.Struct, frozen=True, eq=False, dict=True):
             (self.seat is None and self.washer <= self.hole, "washer",
              f"the washer of {both_units(self.washer)} is not larger than the hole of {both_units(self.hole)}"),
             (self.seat is not None and min(self.seat) <= self.hole, "seat", "the plate is smaller than the hole"),
+            (self.edge is None and self.sites[-1].nearest < 0.0, "pitch",
+             "the row hangs in the air: its last bolt lies beyond the edge"),
             (self.edge_distance <= self.hole / 2.0, "edge",
              f"the hole's middle is {both_units(self.edge_distance)} from the edge: nearer than its radius"),
             (self.countersink >= self.site.stack.thickness, "countersink", "the countersink goes through the laminate"),
@@ -143,20 +145,33 @@ class Fastener(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @property
     def edge_distance(self) -> float:
-        """m to the nearest free edge."""
-        return self.edge if self.edge is not None else self.site.nearest
+        """m from the bolt of the row that is nearest to a free edge."""
+        return self.edge if self.edge is not None else min(site.nearest for site in self.sites)
+
+    @cached_property
+    def sites(self) -> tuple[Site, ...]:
+        """The site as each bolt of the row sees it: the first is at its place, the others further along."""
+        c, s = math.cos(math.radians(self.row_angle)), math.sin(math.radians(self.row_angle))
+        low_x, high_x, low_y, high_y = self.site.edges
+        steps = [self.pitch * k for k in range(self.count)]
+        return tuple(
+            msgspec.structs.replace(
+                self.site, edges=(low_x + c * on, high_x - c * on, low_y + s * on, high_y - s * on)
+            )
+            for on in steps
+        )  # fmt: skip
 
     def ahead(self, case: PointCase, angle: float) -> float:
         """m to the edge in the direction in which a bolt pushes."""
         if self.edge is not None or case.either_way:
             return self.edge_distance
-        return self.site.ahead(angle)
+        return min(site.ahead(angle) for site in self.sites)
 
     def net_width(self, case: PointCase, angle: float) -> float:
         """Width of laminate that one bolt's load is spread over: the pitch of a row across it, else twice the distance
         to the side, m."""
         across = abs(math.sin(math.radians(angle - self.row_angle))) > math.sin(math.radians(45.0))
-        beside = 2.0 * (self.edge_distance if self.edge is not None else self.site.beside(angle))
+        beside = 2.0 * (self.edge_distance if self.edge is not None else min(site.beside(angle) for site in self.sites))
         return min(beside, self.pitch) if self.count > 1 and (across or case.either_way) else beside
 
     # --- what is pressed --------------------------------------------------------------------------------------

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+import itertools
+from collections.abc import Callable, Iterator, Sequence
 
 import msgspec
+import numpy as np
 
 from omakase.core.details.bolts import GRADES
 from omakase.core.details.bond import Bond
@@ -16,6 +18,7 @@ from omakase.core.findings.finding import Finding
 from omakase.core.materials.material import Material
 
 CORRODES, NOBLE = ("steel", "aluminium"), ("stainless", "ti")  # beside carbon; short names of metals that do not
+NEAR, SMALL = 10.0, 0.5  # diameters from which two bolts are apart; share of a force that must lie along the line
 MARGIN = 28.0  # K below the wet transition
 Look = Callable[[Detail], tuple[str, str] | None]  # (what is found, what would help)
 
@@ -44,15 +47,51 @@ def register(of: type, name: str, summary: str, basis: str, reason: str) -> Call
     return decorate
 
 
-def find_in_details(details: Iterable[Detail]) -> tuple[Finding, ...]:
+def find_in_details(details: Sequence[Detail]) -> tuple[Finding, ...]:
     """All findings of all rules; the rule is named with the detail's id, since each is accepted for itself."""
-    found = []
+    found = list(_pulling_pairs(details))
     for own in details:
         for rule in DETAIL_RULES.values():
             told = rule.run(own) if isinstance(own, rule.of) else None
             if told is not None:
                 found.append(Finding(f"{rule.name}:{own.key}", f"{own.name}: {told[0]}", rule.reason, told[1]))
     return tuple(found)
+
+
+def _pulling_pairs(details: Sequence[Detail]) -> Iterator[Finding]:
+    """Two bolts that pull on each other across the member under one load case, along the line between them."""
+    bolts = [own for own in details if isinstance(own, Fastener) and own.site.x is not None and own.site.y is not None]
+    rule = DETAIL_RULES["bolts_pull"]
+    for one, two in itertools.combinations(bolts, 2):
+        line = np.array([two.site.x, two.site.y], float) - np.array([one.site.x, one.site.y], float)
+        distance = float(np.hypot(*line))
+        if one.site.wall != two.site.wall or distance < NEAR * max(one.bears, two.bears):
+            continue
+        way = line / distance
+        others = {case.name: case for case in two.cases}
+        for case in one.cases:
+            other = others.get(case.name)
+            if other is None:
+                continue
+            pulls = way @ [case.along, case.across], -(way @ [other.along, other.across])
+            if min(-pulls[0], -pulls[1]) > SMALL * max(case.shear, other.shear, 1.0):
+                force = min(abs(pulls[0]), abs(pulls[1]))
+                told = (
+                    f"{one.name} and {two.name} pull on each other with {force:.0f} N over {distance * 1e3:.0f} mm "
+                    f"under {case.name}"
+                )
+                fix = "a strip of plies along the line between them, and a patch of cross-plies under each"
+                yield Finding(f"{rule.name}:{one.key}", told, rule.reason, fix)
+                break
+
+
+@register(
+    Fastener, "bolts_pull", "Two bolts pull on each other across the member", "common practice, no source",
+    "the laminate between them carries it on the width of a few diameters only until it has spread",
+)  # fmt: skip
+def bolts_pull(_own: Detail) -> tuple[str, str] | None:
+    """Of pairs: a single bolt has nobody to pull on."""
+    return None
 
 
 @register(

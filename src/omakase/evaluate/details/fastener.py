@@ -11,6 +11,7 @@ from omakase.core.details.fastener import EDGE, Fastener
 from omakase.core.materials.material import Material
 from omakase.evaluate.details.kind import (
     Fields,
+    axis_of,
     changed,
     layup_sentence,
     length_text,
@@ -51,7 +52,7 @@ class FastenerKind:
 
     def new(self, brief: Brief, candidate: Candidate, identity: str) -> FastenerDetail:
         x, y, wall = start(brief, candidate)
-        return FastenerDetail(identity, f"bolt {identity[1:]}", x, y, wall, "side" if "web" in wall else "above")
+        return FastenerDetail(identity, f"bolt {identity[1:]}", x, y, wall, axis=axis_of(wall))
 
     def sentence(self, brief: Brief, candidate: Candidate, index: int, materials: Mapping[str, Material]) -> Sentence:
         detail = candidate.details[index]

@@ -10,6 +10,7 @@ from omakase.core.materials.material import Material
 from omakase.evaluate.details.bond import PREPARATIONS, PREPARED_WORDS, SURROUNDED_WORDS, SURROUNDINGS
 from omakase.evaluate.details.kind import (
     Fields,
+    axis_of,
     changed,
     layup_sentence,
     length_text,
@@ -44,7 +45,7 @@ class InsertKind:
 
     def new(self, brief: Brief, candidate: Candidate, identity: str) -> InsertDetail:
         x, y, wall = start(brief, candidate)
-        return InsertDetail(identity, f"insert {identity[1:]}", x, y, wall, "side" if "web" in wall else "above")
+        return InsertDetail(identity, f"insert {identity[1:]}", x, y, wall, axis=axis_of(wall))
 
     def sentence(self, brief: Brief, candidate: Candidate, index: int, materials: Mapping[str, Material]) -> Sentence:
         detail = candidate.details[index]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import partial
-from typing import Any, Protocol
+from typing import Any, Literal, Protocol
 
 from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.errors import OmakaseError
@@ -224,6 +224,11 @@ def start(brief: Brief, candidate: Candidate) -> tuple[float, float, str]:
         return (bolts[0].x, bolts[0].y, wall) if bolts else (member.length / 2.0, member.width / 2.0, wall)
     supports = getattr(member, "supports", ())
     return (supports[0].x if supports else 0.0), 0.0, wall
+
+
+def axis_of(wall: str) -> Literal["above", "side"]:
+    """From where bolts go through a wall: through webs from the side."""
+    return "side" if "web" in wall else "above"
 
 
 def with_detail(candidate: Candidate, detail: Detail) -> Candidate:

@@ -11,13 +11,12 @@ from omakase.core.members.panel import PanelResponse
 from omakase.core.members.panel_held import Reaction
 from omakase.core.members.span import SpanAnswers
 from omakase.evaluate.details.seams import seam_cases
-from omakase.project.detail_translate import REACH, Cases, SeamDetail, typed_cases
-from omakase.project.details import Detail, FastenerDetail, InsertDetail
+from omakase.project.detail_translate import REACH, Cases, typed_cases
+from omakase.project.details import AlongSeam, AtPoint, Detail
 from omakase.project.model import Brief, LoadCase, PatchLoad
 from omakase.project.spans import AxialLoad, ForceLoad, MomentLoad, SideLoad, TorqueLoad
 
 ROUNDING = 1e-6  # N or N m, below which a reaction is what rounding left
-PointDetail = FastenerDetail | InsertDetail
 
 
 def cases_of(brief: Brief, detail: Detail, response: Response) -> Cases | None:
@@ -27,7 +26,7 @@ def cases_of(brief: Brief, detail: Detail, response: Response) -> Cases | None:
     """
     if detail.taken == "typed":
         return typed_cases(detail)
-    if isinstance(detail, SeamDetail):
+    if isinstance(detail, AlongSeam):
         return seam_cases(brief, detail, response)
     if detail.taken == "load":
         return tuple(_of_loads(brief, detail))
@@ -41,7 +40,7 @@ def cases_of(brief: Brief, detail: Detail, response: Response) -> Cases | None:
 # --- from supports ----------------------------------------------------------------------------------------------
 
 
-def _of_panel(detail: PointDetail, response: PanelResponse) -> tuple[PointCase, ...] | None:
+def _of_panel(detail: AtPoint, response: PanelResponse) -> tuple[PointCase, ...] | None:
     cases = []
     for case in response.cases:
         if not case.reactions:
@@ -56,7 +55,7 @@ def _of_panel(detail: PointDetail, response: PanelResponse) -> tuple[PointCase, 
     return tuple(cases)
 
 
-def _nearest(detail: PointDetail, response: PanelResponse, reactions: tuple[Reaction, ...]) -> Reaction | None:
+def _nearest(detail: AtPoint, response: PanelResponse, reactions: tuple[Reaction, ...]) -> Reaction | None:
     """The support at a detail: a bolt first, then what it lies on."""
     near: list[tuple[float, Reaction]] = []
     panel = response.panel
@@ -75,7 +74,7 @@ def _nearest(detail: PointDetail, response: PanelResponse, reactions: tuple[Reac
     return found if distance <= REACH else None
 
 
-def _of_span(detail: PointDetail, response: SpanAnswers) -> Iterator[PointCase]:
+def _of_span(detail: AtPoint, response: SpanAnswers) -> Iterator[PointCase]:
     supports = response.supports
     k = min(range(len(supports)), key=lambda i: abs(supports[i].x - detail.x), default=None)
     if k is None or abs(supports[k].x - detail.x) > max(REACH, supports[k].along):
@@ -86,7 +85,7 @@ def _of_span(detail: PointDetail, response: SpanAnswers) -> Iterator[PointCase]:
 
 
 def _on_axis(
-    detail: PointDetail, name: str, key: str, up: float, aside: float, along: float, bending: float, torque: float
+    detail: AtPoint, name: str, key: str, up: float, aside: float, along: float, bending: float, torque: float
 ) -> PointCase:
     """Forces on a member as a bolt from above or from the side takes them."""
     up, aside, along, bending, torque = (
@@ -100,7 +99,7 @@ def _on_axis(
 # --- from loads -------------------------------------------------------------------------------------------------
 
 
-def _of_loads(brief: Brief, detail: PointDetail) -> Iterator[PointCase]:
+def _of_loads(brief: Brief, detail: AtPoint) -> Iterator[PointCase]:
     found = [(case, [load for load in case.loads if _acts_at(load, detail)]) for case in brief.load_cases]
     if not any(loads for _, loads in found):
         raise DetailError("taken", f"no load acts within {REACH * 1e3:g} mm of it")
@@ -109,7 +108,7 @@ def _of_loads(brief: Brief, detail: PointDetail) -> Iterator[PointCase]:
             yield _sum(case, loads, detail)
 
 
-def _acts_at(load: object, detail: PointDetail) -> bool:
+def _acts_at(load: object, detail: AtPoint) -> bool:
     if isinstance(load, PatchLoad):
         return (
             abs(load.x - detail.x) <= load.along_x / 2.0 + REACH
@@ -122,7 +121,7 @@ def _acts_at(load: object, detail: PointDetail) -> bool:
     return False
 
 
-def _sum(case: LoadCase, loads: Sequence[object], detail: PointDetail) -> PointCase:
+def _sum(case: LoadCase, loads: Sequence[object], detail: AtPoint) -> PointCase:
     up = aside = along = bending = torque = 0.0
     for load in loads:
         if isinstance(load, PatchLoad):

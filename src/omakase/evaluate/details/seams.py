@@ -8,11 +8,12 @@ from omakase.core.details.detail import DetailError, LineCase
 from omakase.core.members.field import Response
 from omakase.core.members.panel import PanelResponse
 from omakase.core.members.spar import SparResponse
-from omakase.project.detail_translate import REACH, SeamDetail
+from omakase.project.detail_translate import REACH
+from omakase.project.details import AlongSeam
 from omakase.project.model import Brief, EdgeLoad, PanelMember
 
 
-def seam_cases(brief: Brief, detail: SeamDetail, response: Response) -> tuple[LineCase, ...] | None:
+def seam_cases(brief: Brief, detail: AlongSeam, response: Response) -> tuple[LineCase, ...] | None:
     """The cases of a seam; None where a quick response does not tell them.  Raises DetailError."""
     if isinstance(response, PanelResponse) and isinstance(brief.member, PanelMember):
         return _of_edge(brief, detail, response)
@@ -21,7 +22,7 @@ def seam_cases(brief: Brief, detail: SeamDetail, response: Response) -> tuple[Li
     raise DetailError("taken", "this kind of member does not tell what a seam takes: type the load")
 
 
-def _of_edge(brief: Brief, detail: SeamDetail, response: PanelResponse) -> tuple[LineCase, ...] | None:
+def _of_edge(brief: Brief, detail: AlongSeam, response: PanelResponse) -> tuple[LineCase, ...] | None:
     """What goes through the nearest edge: forces in the plane, and the largest reaction across it."""
     member = brief.member
     assert isinstance(member, PanelMember)
@@ -47,7 +48,7 @@ def _of_edge(brief: Brief, detail: SeamDetail, response: PanelResponse) -> tuple
     return tuple(cases)
 
 
-def _of_web(detail: SeamDetail, response: SparResponse) -> tuple[LineCase, ...]:
+def _of_web(detail: AlongSeam, response: SparResponse) -> tuple[LineCase, ...]:
     """The shear flow at the end of the web: of its own wall, or the largest of all webs for a cap."""
     webs = [chain for chain in response.webs if chain.wall == detail.wall] or list(response.webs)
     if not webs:
