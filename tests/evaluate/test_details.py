@@ -121,6 +121,23 @@ class Loads(unittest.TestCase):
         flows = [case.flow for case in judged(brief, own).details[0].cases]  # type: ignore[attr-defined]
         self.assertTrue(all(flow > 100.0 for flow in flows))
 
+    def test_a_stringer_takes_the_flow_under_its_rib(self) -> None:
+        brief, own = job("b9", "c3")
+        rib = own.form.ribs[0]  # type: ignore[union-attr]
+        seam = BondDetail("d1", "foot", 0.3 if rib.along else rib.place, rib.place if rib.along else 0.3, wall="rib",
+                          taken="support", form="stringer", overlap=2.0 * rib.foot)  # fmt: skip
+        result = judged(brief, replace(own, details=(seam,)))
+        (made,) = result.details
+        assert isinstance(result.response, PanelResponse)
+        flows = [float(case.flow.max()) for case in result.response.ribs[0].cases]
+        for case, most in zip(made.cases, flows, strict=True):  # type: ignore[attr-defined]
+            self.assertGreater(case.flow, 0.0)
+            self.assertLessEqual(case.flow, most)
+        far = replace(seam, x=0.01, y=0.01)
+        self.assertTrue(
+            [check for check in judged(brief, replace(own, details=(far,))).checks if check.check == "detail"]
+        )
+
 
 class InTheAir(unittest.TestCase):
     def broken(self, brief: Brief, candidate: Candidate) -> str:

@@ -18,11 +18,13 @@ import scipy.stats  # noqa: F401  loaded before the first case is timed
 
 from omakase.core.errors import OmakaseError
 from omakase.core.members.panel_given import QUICK
+from omakase.evaluate.details.registry import detail_drawing, detail_kind, detail_levers
 from omakase.evaluate.materials.samples import report
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import plain
 from omakase.evaluate.results.diagrams import curves, has_span
 from omakase.evaluate.results.engine import Evaluator
+from omakase.evaluate.results.records import candidate_record
 from omakase.evaluate.testing.reducing import Reducer
 from omakase.project.curve_file import make_curve, read_table, suggest
 from omakase.project.curves import to_record
@@ -38,6 +40,7 @@ from omakase.project.validation import problems
 from omakase.units import QuantityError, parse_quantity
 from omakase.units.parse import SI_UNITS
 
+EVALUATOR = Evaluator()
 LONGEST = 2.0  # s of work, so that a busy machine makes nothing slow
 NUMBERS = (0, -1, 1, 1e-320, 1e-12, 1e9, 1e15, 1e16, 1e200, 1e308, -0.0, 0.1, 2**53, 10**30, 7.5, 1e-4, True, "1", None)
 TEXTS = ("", "x", "\ud83d", "<img src=/etc/passwd>", "=1+1", "a" * 3000, "\0", "😀", "pvc80", "twill200", "free",
@@ -172,6 +175,42 @@ def member(draw: random.Random) -> None:
             plain(sentence, record, "si")
 
 
+def detail(draw: random.Random) -> None:
+    """A detail of the demo, bent: refused, told as one that makes no sense, or judged, put into words and drawn."""
+    records = copy.deepcopy(_demo())
+    holders = [
+        (i, k) for i, brief in enumerate(records["briefs"]) for k, own in enumerate(brief["candidates"])
+        if own.get("details")
+    ]  # fmt: skip
+    i, k = draw.choice(holders)
+    brief = records["briefs"][i]
+    records |= {"briefs": [brief], "series": [], "samples": [], "acceptances": [], "decisions": [], "vehicles": []}
+    brief["candidates"] = [brief["candidates"][k]]
+    brief["baseline"] = ""
+    for _ in range(draw.choice((1, 2, 4, 8, 12))):
+        _bend(draw.choice(brief["candidates"][0]["details"]), draw)
+    try:
+        read = from_bytes(json.dumps(records).encode(), "fuzzed")
+    except OmakaseError:
+        return
+    data = to_bytes(read)
+    assert to_bytes(from_bytes(data, "again")) == data, "another project came back"
+    problems(read)
+    materials, (found,) = materials_of(read), read.briefs
+    candidate = found.candidates[0]
+    result = EVALUATOR.evaluate(found, candidate, materials, QUICK)
+    assert not result.ok or len(result.details) == len(candidate.details)
+    json.dumps(candidate_record(result, False), allow_nan=False)
+    for index, own in enumerate(candidate.details):
+        sentence = detail_kind(own).sentence(found, candidate, index, materials)
+        plain(sentence, candidate, draw.choice(("si", "inch_pound")))
+    for made in result.details:
+        detail_drawing(made)
+    levers = list(detail_levers(candidate, materials, "si"))
+    for lever in draw.sample(levers, min(3, len(levers))):
+        EVALUATOR.evaluate(found, draw.choice(lever.options).candidate, materials, QUICK)
+
+
 def outline(draw: random.Random) -> None:
     """A file of coordinates with mistakes: points, or a message."""
     lines = [f"{draw.uniform(0, 60):.4g}{draw.choice((' ', ', ', ';', chr(9)))}{draw.uniform(-9, 9):.4g}"
@@ -286,6 +325,7 @@ def words(draw: random.Random) -> None:
 READERS: dict[str, Callable[[random.Random], None]] = {
     "project": project, "quantity": quantity, "curve": curve, "materials": materials, "words": words,
     "member": member,
+    "detail": detail,
     "outline": outline,
 }  # fmt: skip
 

@@ -6,7 +6,16 @@ import unittest
 
 from tests.fuzz.campaign import READERS, failure
 
-CASES = {"project": 150, "quantity": 200, "curve": 150, "materials": 100, "words": 200, "member": 60, "outline": 150}
+CASES = {
+    "project": 150,
+    "quantity": 200,
+    "curve": 150,
+    "materials": 100,
+    "words": 200,
+    "member": 60,
+    "detail": 60,
+    "outline": 150,
+}
 
 
 class Campaign(unittest.TestCase):

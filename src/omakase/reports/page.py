@@ -25,6 +25,7 @@ from omakase.evaluate.results.wording import (
     CAUTION,
     SOURCE_MARKS,
     brief_sentences,
+    details_text,
     distance_text,
     findings_text,
     governing_text,
@@ -149,6 +150,9 @@ def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
     if any(result.findings for result in results):
         findings = [[Paragraph(escape(text), SMALL) for text in findings_text(result, units)] for result in results]
         cells.append([Paragraph("Findings", BODY), *findings])
+    if any(result.details for result in results):
+        details = [[Paragraph(escape(text), SMALL) for text in details_text(result)] for result in results]
+        cells.append([Paragraph("Details", BODY), *details])
     if any(result.candidate.note for result in results):
         notes = [Paragraph(escape(result.candidate.note), SMALL) for result in results]
         cells.append([Paragraph("Note", BODY), *notes])

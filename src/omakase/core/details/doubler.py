@@ -49,6 +49,7 @@ class Doubler(msgspec.Struct, frozen=True, eq=False, dict=True):
                 f"a length of {both_units(self.length)} is outside 1 mm to 10 m",
             ),
             (self.steps < 1, "steps", "at least one step"),
+            (self.run <= 0.0, "run", "a step has a length"),
             (self.ends >= self.length / 2.0, "run", "its stepped ends meet in the middle: make it longer"),
         ):  # fmt: skip
             if fails:

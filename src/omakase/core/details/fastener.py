@@ -96,10 +96,13 @@ class Fastener(msgspec.Struct, frozen=True, eq=False, dict=True):
             (self.seat is None and self.washer <= self.hole, "washer",
              f"the washer of {both_units(self.washer)} is not larger than the hole of {both_units(self.hole)}"),
             (self.seat is not None and min(self.seat) <= self.hole, "seat", "the plate is smaller than the hole"),
-            (self.edge is None and self.sites[-1].nearest < 0.0, "pitch",
+            (self.edge is None and self.count > 1 and self.sites[-1].nearest < 0.0, "pitch",
              "the row hangs in the air: its last bolt lies beyond the edge"),
             (self.edge_distance <= self.hole / 2.0, "edge",
              f"the hole's middle is {both_units(self.edge_distance)} from the edge: nearer than its radius"),
+            (self.plate is not None and self.plate.thickness < 1e-5, "plate_thickness",
+             "what is fastened on has no thickness"),
+            (self.countersink < 0.0, "countersink", "a countersink is not negative"),
             (self.countersink >= self.site.stack.thickness, "countersink", "the countersink goes through the laminate"),
             (self.sleeve is not None and not 0.0 <= self.sleeve.short < self.site.stack.thickness, "short",
              "the sleeve is shorter by more than the laminate is thick"),
@@ -153,7 +156,7 @@ class Fastener(msgspec.Struct, frozen=True, eq=False, dict=True):
         """The site as each bolt of the row sees it: the first is at its place, the others further along."""
         c, s = math.cos(math.radians(self.row_angle)), math.sin(math.radians(self.row_angle))
         low_x, high_x, low_y, high_y = self.site.edges
-        steps = [self.pitch * k for k in range(self.count)]
+        steps = [self.pitch * k for k in range(max(self.count, 1))]
         return tuple(
             msgspec.structs.replace(
                 self.site, edges=(low_x + c * on, high_x - c * on, low_y + s * on, high_y - s * on)

@@ -1,12 +1,15 @@
-"""Loads of a glued seam from its member: of a panel's edge, of the end of a spar's web."""
+"""Loads of a glued seam from its member: of a panel's edge, of a rib on it, of the end of a spar's web."""
 
 from __future__ import annotations
+
+import math
 
 import numpy as np
 
 from omakase.core.details.detail import DetailError, LineCase
-from omakase.core.members.field import Response
+from omakase.core.members.field import Place, Response
 from omakase.core.members.panel import PanelResponse
+from omakase.core.members.panel_ribs import RIB
 from omakase.core.members.spar import SparResponse
 from omakase.project.detail_translate import REACH
 from omakase.project.details import AlongSeam
@@ -15,6 +18,8 @@ from omakase.project.model import Brief, EdgeLoad, PanelMember
 
 def seam_cases(brief: Brief, detail: AlongSeam, response: Response) -> tuple[LineCase, ...] | None:
     """The cases of a seam; None where a quick response does not tell them.  Raises DetailError."""
+    if isinstance(response, PanelResponse) and detail.wall == RIB:
+        return _of_rib(detail, response)
     if isinstance(response, PanelResponse) and isinstance(brief.member, PanelMember):
         return _of_edge(brief, detail, response)
     if isinstance(response, SparResponse):
@@ -46,6 +51,22 @@ def _of_edge(brief: Brief, detail: AlongSeam, response: PanelResponse) -> tuple[
         opening = abs(reaction.most) if reaction is not None and reaction.most is not None else 0.0
         cases.append(LineCase(record.name, record.id, pull, flow, opening))
     return tuple(cases)
+
+
+def _of_rib(detail: AlongSeam, response: PanelResponse) -> tuple[LineCase, ...]:
+    """The shear flow under a rib at the place nearest to the detail."""
+    bonded = [rib for rib in response.ribs if not rib.beam.rib.formed]
+    here = Place(detail.x, detail.y)
+    near = [
+        (math.hypot(own.x - detail.x, own.y - detail.y), rib, i)
+        for rib in bonded
+        if rib.cases and (own := rib.cases[0].place(i := rib.cases[0].nearest(here)[0], 0)).x is not None
+        and own.y is not None
+    ]  # fmt: skip
+    if not near or min(near, key=lambda entry: entry[0])[0] > REACH:
+        raise DetailError("taken", f"no rib that is bonded on within {REACH * 1e3:g} mm of it")
+    _, rib, i = min(near, key=lambda entry: entry[0])
+    return tuple(LineCase(case.case.name, case.case.key, 0.0, float(case.flow[i])) for case in rib.cases)
 
 
 def _of_web(detail: AlongSeam, response: SparResponse) -> tuple[LineCase, ...]:

@@ -404,6 +404,25 @@ def findings_text(result: CandidateResult, units: UnitSystem) -> list[str]:
     return lines
 
 
+def details_text(result: CandidateResult) -> list[str]:
+    """Each detail in a line: what governs it, or how it is rated."""
+    worst: dict[str, CheckResult] = {}
+    for check in result.checks:
+        if check.detail and check.detail not in worst:  # they are sorted, the worst first
+            worst[check.detail] = check
+    lines = []
+    for own in result.details:
+        check, rating = worst.get(own.key), getattr(own, "rating", None)
+        if check is not None and check.check == "detail":
+            lines.append(f"{own.name}: {check.method}")
+        elif check is not None:
+            fails = "" if check.passes else ", fails"
+            lines.append(f"{own.name}: {check.title.lower()} {reserve_text(check.reserve_factor)}{fails}")
+        elif rating is not None:
+            lines.append(f"{own.name}: rated {rating.level}")
+    return lines
+
+
 def verdict_line(result: CandidateResult) -> str:
     """The verdict with the number of findings that nobody has accepted, and of test series that it rests on."""
     count, tests = len(result.open_findings), len(result.tests)

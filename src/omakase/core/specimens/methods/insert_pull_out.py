@@ -7,10 +7,13 @@ from omakase.core.specimens import method as m
 BASIS = "common practice, no source"
 
 
-def reduce(data: m.Data, _sizes: m.Sizes, _options: m.Options) -> m.Reduction:
+def reduce(data: m.Data, sizes: m.Sizes, _options: m.Options) -> m.Reduction:
     """The force at which it came out; of the same insert in the same laminate it is the strength."""
+    (ring,) = m.positive(sizes, "ring")
     result = m.failure(data, "strength", "Pull-out load", "force", 1.0, f"P = {m.newtons(data.end)}", BASIS)
-    return m.Reduction((result,), None, "", ("how wide the ring is that holds the panel belongs to the result",))
+    return m.Reduction(
+        (result,), None, "", (f"the panel was held on a ring of {m.mm(ring)}: that belongs to the result",)
+    )
 
 
 METHOD = m.Method(
