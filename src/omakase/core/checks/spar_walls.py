@@ -276,8 +276,7 @@ def cap_bond(context: Context) -> list[CheckResult]:
     for index, result in enumerate(response.results):
         worst = (0.0, 0.0, "")
         for chain in response.webs:
-            flow = np.abs((response.flows(chain) @ response.forces[index][:, None, :, None])[..., 1, 0])
-            ends = np.maximum(flow[:, 0], flow[:, -1])
+            ends = response.flow_at_ends(chain, index)
             k = int(np.argmax(ends))
             if ends[k] > worst[0]:
                 worst = float(ends[k]), float(response.x[k]), chain.wall

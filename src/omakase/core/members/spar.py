@@ -388,6 +388,11 @@ class SparResponse(SpanAnswers):
             self._flows[chain] = self.gathered(self.sections.flows[:, pieces, points])
         return self._flows[chain]
 
+    def flow_at_ends(self, chain: Chain, index: int) -> np.ndarray:
+        """Size of the shear flow at the ends of a chain under a load case, the larger of both, N/m: (places,)."""
+        flow = np.abs((self.flows(chain) @ self.forces[index][:, None, :, None])[..., 1, 0])
+        return np.maximum(flow[:, 0], flow[:, -1])
+
     def lines_at(self, x: float) -> tuple[MidLines, tuple[PlateSection, ...]]:
         """The mid-lines at a place along, one station, and each wall's laminate there in the order of the outline."""
         index = int(self._piece_at(np.array([x]))[0])

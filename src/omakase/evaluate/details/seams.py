@@ -9,7 +9,7 @@ import numpy as np
 from omakase.core.details.detail import DetailError, LineCase
 from omakase.core.members.field import Place, Response
 from omakase.core.members.panel import PanelResponse
-from omakase.core.members.panel_ribs import RIB
+from omakase.core.members.panel_ribs import RIB, RibAnswer
 from omakase.core.members.spar import SparResponse
 from omakase.project.detail_translate import REACH
 from omakase.project.details import AlongSeam
@@ -55,18 +55,18 @@ def _of_edge(brief: Brief, detail: AlongSeam, response: PanelResponse) -> tuple[
 
 def _of_rib(detail: AlongSeam, response: PanelResponse) -> tuple[LineCase, ...]:
     """The shear flow under a rib at the place nearest to the detail."""
-    bonded = [rib for rib in response.ribs if not rib.beam.rib.formed]
-    here = Place(detail.x, detail.y)
-    near = [
-        (math.hypot(own.x - detail.x, own.y - detail.y), rib, i)
-        for rib in bonded
-        if rib.cases and (own := rib.cases[0].place(i := rib.cases[0].nearest(here)[0], 0)).x is not None
-        and own.y is not None
-    ]  # fmt: skip
-    if not near or min(near, key=lambda entry: entry[0])[0] > REACH:
+    found: list[tuple[float, RibAnswer, int]] = []
+    for rib in response.ribs:
+        if rib.beam.rib.formed or not rib.cases:
+            continue
+        i, _ = rib.cases[0].nearest(Place(detail.x, detail.y))
+        place = rib.cases[0].place(i, 0)
+        found.append((math.hypot((place.x or 0.0) - detail.x, (place.y or 0.0) - detail.y), rib, i))
+    near = [entry for entry in found if entry[0] <= REACH]
+    if not near:
         raise DetailError("taken", f"no rib that is bonded on within {REACH * 1e3:g} mm of it")
-    _, rib, i = min(near, key=lambda entry: entry[0])
-    return tuple(LineCase(case.case.name, case.case.key, 0.0, float(case.flow[i])) for case in rib.cases)
+    _, nearest, i = min(near, key=lambda entry: entry[0])
+    return tuple(LineCase(case.case.name, case.case.key, 0.0, float(case.flow[i])) for case in nearest.cases)
 
 
 def _of_web(detail: AlongSeam, response: SparResponse) -> tuple[LineCase, ...]:
@@ -77,9 +77,6 @@ def _of_web(detail: AlongSeam, response: SparResponse) -> tuple[LineCase, ...]:
     k = int(np.argmin(np.abs(response.x - detail.x)))
     cases = []
     for index, result in enumerate(response.results):
-        most = 0.0
-        for chain in webs:
-            flow = np.abs((response.flows(chain) @ response.forces[index][:, None, :, None])[..., 1, 0])
-            most = max(most, float(flow[k, 0]), float(flow[k, -1]))
+        most = max(float(response.flow_at_ends(chain, index)[k]) for chain in webs)
         cases.append(LineCase(result.case.name, result.case.key, 0.0, most))
     return tuple(cases)

@@ -406,13 +406,11 @@ def findings_text(result: CandidateResult, units: UnitSystem) -> list[str]:
 
 def details_text(result: CandidateResult) -> list[str]:
     """Each detail in a line: what governs it, or how it is rated."""
-    worst: dict[str, CheckResult] = {}
-    for check in result.checks:
-        if check.detail and check.detail not in worst:  # they are sorted, the worst first
-            worst[check.detail] = check
     lines = []
     for own in result.details:
-        check, rating = worst.get(own.key), getattr(own, "rating", None)
+        # checks are sorted, the worst first
+        check = next((entry for entry in result.checks if entry.detail == own.key), None)
+        rating = getattr(own, "rating", None)
         if check is not None and check.check == "detail":
             lines.append(f"{own.name}: {check.method}")
         elif check is not None:
