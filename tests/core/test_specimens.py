@@ -74,6 +74,7 @@ class Recovered(unittest.TestCase):
     SIZES = {
         "width": 0.025, "thickness": 0.004, "gauge_length": 0.1, "span": 0.16, "length": 0.2, "core_thickness": 0.02,
         "overlap": 0.025, "face_thickness": 0.001, "height": 0.08, "radius": 0.006, "load_span": 0.08, "roller": 0.01,
+        "ring": 0.07,
     }  # fmt: skip
 
     def made(self, method: str, stiffness: float, **sizes: float) -> Iterator[tuple[str, float, object]]:

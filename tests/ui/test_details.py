@@ -147,7 +147,7 @@ class Details(WindowTest):
             for i, force in enumerate((820.0, 790.0, 865.0), 1)
         )
         project = self.window.session.document.project
-        series = Series("s99", "Latches pulled", "insert_pull_out", specimens=specimens)
+        series = Series("s99", "Latches pulled", "insert_pull_out", sizes={"ring": 0.07}, specimens=specimens)
         self.window.session.do(ArrangeSeries(project.series, (*project.series, series), "add a series"))
         view.test.click()
         self.process()
