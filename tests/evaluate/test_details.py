@@ -408,7 +408,7 @@ class DesignValues(unittest.TestCase):
         new = tuple(replace(own, name=f"{own.name}, own tests") for own in old)
         command = EditConditions(old, new, "rename")
         changed = command.apply(PROJECT)
-        self.assertEqual(find_brief(changed, "b7").conditions[0].condition.name, "barely visible impact, own tests")
+        self.assertEqual(find_brief(changed, "b10").conditions[0].condition.name, "barely visible impact, own tests")
         self.assertEqual(command.revert(changed), PROJECT)
 
     def test_cautious_values_count_for_nothing_until_a_brief_names_them(self) -> None:

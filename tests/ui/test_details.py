@@ -208,7 +208,7 @@ class DesignValuesPage(WindowTest):
         item.setText(1, "1000 µε")
         self.process()
         self.assertEqual(session.brief.conditions[0].condition.values[0].tension, 0.001)
-        self.assertEqual(session.document.project.briefs[6].conditions[0].condition.values[0].tension, 0.001)
+        self.assertEqual(session.document.project.briefs[9].conditions[0].condition.values[0].tension, 0.001)
         self.assertFalse(session.result.passes)
         self.assertIn("Design value", session.result.governing.title)
         item = page.values.topLevelItem(0)
