@@ -257,10 +257,10 @@ class Refused(unittest.TestCase):
         for field, changes in (
             ("edge", {"edge": 0.002}), ("torque", {"torque": None}), ("washer", {"washer": 0.006}),
             ("pitch", {"count": 2, "pitch": 0.004}), ("diameter", {"diameter": 0.2}),
-            ("sleeve", {"sleeve": Sleeve(0.006, LIB["al6082"])}),
+            ("sleeve_outside", {"sleeve": Sleeve(0.006, LIB["al6082"])}),
             ("plug_diameter", {"plug": Plug(0.005, LIB["pvc200"])}),
-            ("countersink", {"countersink": 0.02}), ("seat", {"seat": (0.005, 0.05)}),
-            ("short", {"sleeve": Sleeve(0.012, LIB["al6082"], 0.05)}), ("count", {"count": 0}),
+            ("countersink", {"countersink": 0.02}), ("seat_length", {"seat": (0.005, 0.05)}),
+            ("sleeve_short", {"sleeve": Sleeve(0.012, LIB["al6082"], 0.05)}), ("count", {"count": 0}),
         ):  # fmt: skip
             with self.subTest(field=field), self.assertRaises(DetailError) as caught:
                 bolt(FOAM, **changes)

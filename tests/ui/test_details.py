@@ -77,10 +77,13 @@ class Details(WindowTest):
         self.type_into("Washer, seat rail bolts", "5")
         assert view.paragraph is not None
         self.assertIn("washer", view.paragraph.message)
+        field = self.field("Washer, seat rail bolts")
+        self.assertTrue(field.property("wrong"))
         self.assertFalse(self.window.session.result.passes)
         self.assertIn("Detail cannot be judged", [row[2] for row in self.rows(view.list)])
         self.type_into("Washer, seat rail bolts", "24")
         self.assertEqual(view.paragraph.message, "")
+        self.assertFalse(self.field("Washer, seat rail bolts").property("wrong"))
         self.type_into("Place along, seat rail bolts", "900")
         self.assertIn("hangs in the air", view.paragraph.message)
         self.window.grab()

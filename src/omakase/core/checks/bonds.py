@@ -191,7 +191,7 @@ def _reserve(grows: Callable[[float], float], bound: float) -> float:
     """The factor on the load at which something that grows with it reaches its bound; infinite beyond ``FURTHEST``."""
     if grows(FURTHEST) < bound:
         return math.inf
-    return math.exp(brentq(lambda k: grows(math.exp(k)) - bound, math.log(1e-6), math.log(FURTHEST), xtol=1e-9))
+    return math.exp(brentq(lambda k: grows(math.exp(k)) - bound, math.log(1e-6), math.log(FURTHEST), xtol=1e-8))
 
 
 def _factors(own: Bond) -> tuple[str, ...]:

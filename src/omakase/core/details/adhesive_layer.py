@@ -7,6 +7,7 @@ D_i bending stiffness N m, t_i thickness m; glue of shear modulus G and modulus 
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import msgspec
 import numpy as np
@@ -62,6 +63,7 @@ def elastic_peak(glue: Glue, A1: float, A2: float, length: float) -> float:
     return float(volkersen(glue, A1, A2, length, np.array([0.0, length])).max())
 
 
+@lru_cache(maxsize=4096)
 def plastic_capacity(glue: Glue, A1: float, A2: float, length: float) -> float:
     """Load in N/m at which the shear strain at one end of the overlap reaches what the glue bears.
 

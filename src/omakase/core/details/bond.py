@@ -18,15 +18,16 @@ from omakase.core.details.adhesive_layer import (
     Lap,
     LapStress,
     elastic_peak,
+    end_moments,
     plastic_capacity,
     shear_between,
 )
 from omakase.core.details.detail import (
+    BentSheet,
     DetailError,
     LineCase,
     Site,
     bending_across,
-    bent_reserve,
     stiffness_along,
     strength_along,
     turned,
@@ -174,6 +175,11 @@ class Bond(msgspec.Struct, frozen=True, eq=False, dict=True):
     def lap(self) -> Lap:
         return Lap(*self.sheets, self.glue, self.overlap)
 
+    @cached_property
+    def bent(self) -> tuple[BentSheet, BentSheet]:
+        """Both sheets across the seam, pulled and bent."""
+        return BentSheet(turned(self.first, -self.angle)), BentSheet(turned(self.second, -self.angle))
+
     @property
     def peels(self) -> bool:
         """Whether pull opens the seam: not that of scarfs and steps."""
@@ -189,10 +195,12 @@ class Bond(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     def sheet_index(self, case: LineCase, level: float, criterion: str) -> float:
         """Load over strength of the plies where a sheet enters the overlap: its pull and the moment of the lap."""
-        moments = self.stress(case, level).moments
-        least = math.inf
-        for stack, moment in zip((self.first, self.second), moments, strict=True):
-            least = min(least, bent_reserve(turned(stack, -self.angle), case.pull * level, moment, criterion))
+        pull, left, right = case.pull * level, 0.0, 0.0
+        if self.bends:
+            left, right = end_moments(*self.sheets, self.gap, self.overlap, pull)
+        least = min(
+            sheet.reserve(pull, moment, criterion) for sheet, moment in zip(self.bent, (left, right), strict=True)
+        )
         return 1.0 / least if least > 0.0 else math.inf
 
 

@@ -13,6 +13,7 @@ from omakase.core.laminate.failure import CRITERIA
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.laminate.stiffness import laminate_abd
 from omakase.core.laminate.strength import first_layer_strength
+from omakase.core.materials.material import Material
 from omakase.core.rotation import strain_rotation
 
 BY_SHEAR = 3.0  # times S12 that a ply bears through its thickness, where no more is known (common practice, no source)
@@ -185,18 +186,29 @@ def bending_across(stack: Stack, angle: float) -> float:
     return float((D - B @ np.linalg.solve(A, B))[0, 0])
 
 
+class BentSheet:
+    """A sheet pulled and bent along its own x, which cannot curve across: the first ply's load factor, quickly."""
+
+    def __init__(self, stack: Stack) -> None:
+        A, B, D = laminate_abd(stack)
+        whole = np.block([[A, B], [B, D]])
+        free = [0, 1, 2, 3]  # strains and the curvature across the seam; others are zero for a long one
+        answers = np.zeros((6, 2))
+        answers[free] = np.linalg.solve(whole[np.ix_(free, free)], np.eye(4)[:, [0, 3]])
+        surfaces: dict[str, tuple[Material, list[np.ndarray]]] = {}
+        for layer, top, bottom in zip(stack.layers, stack.z_top, stack.z_bottom, strict=True):
+            if layer.structural and layer.role == "ply":
+                _, rows = surfaces.setdefault(layer.material.id, (layer.material, []))
+                T = strain_rotation(layer.angle)
+                rows += [T @ (answers[:3] + z * answers[3:]) for z in (top, bottom)]
+        self._surfaces = [(material, np.array(rows)) for material, rows in surfaces.values()]
+
+    def reserve(self, pull: float, moment: float, criterion: str) -> float:
+        """Factor on a pull N/m and a moment N at which the first ply fails."""
+        load = np.array([pull, moment])
+        return min(float(CRITERIA[criterion](rows @ load, material).min()) for material, rows in self._surfaces)
+
+
 def bent_reserve(stack: Stack, pull: float, moment: float, criterion: str) -> float:
-    """Load factor of a sheet under a pull N/m and a moment N along its own x; it cannot curve across."""
-    A, B, D = laminate_abd(stack)
-    whole = np.block([[A, B], [B, D]])
-    free = [0, 1, 2, 3]  # strains and the curvature across the seam; others are zero for a long one
-    answer = np.zeros(6)
-    answer[free] = np.linalg.solve(whole[np.ix_(free, free)], np.array([pull, 0.0, 0.0, moment]))
-    least = math.inf
-    for layer, top, bottom in zip(stack.layers, stack.z_top, stack.z_bottom, strict=True):
-        if not (layer.structural and layer.role == "ply"):
-            continue
-        for z in (top, bottom):
-            own = strain_rotation(layer.angle) @ (answer[:3] + z * answer[3:])
-            least = min(least, float(CRITERIA[criterion](own, layer.material)))
-    return least
+    """``BentSheet.reserve`` of a sheet that is looked at once."""
+    return BentSheet(stack).reserve(pull, moment, criterion)

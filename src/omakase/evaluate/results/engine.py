@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import threading
-from collections import OrderedDict
+from collections import OrderedDict, deque
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import cached_property, lru_cache
 
@@ -12,7 +12,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.checks.registry import all_checks, run_all, worst_first
-from omakase.core.checks.result import CheckResult
+from omakase.core.checks.result import CheckResult, Limits, Settings
 from omakase.core.details.detail import Detail
 from omakase.core.errors import OmakaseError
 from omakase.core.findings.details import find_in_details
@@ -189,12 +189,31 @@ def scatter(check: CheckResult) -> float:
     return TYPICAL_SCATTER[check.source] * SCATTER_SHARE.get(check.check, 1.0)
 
 
+# walls judged last, of candidates with details: edits of a detail, and searches for one that passes, leave them as they
+# are; a result holds its response, so that nothing is freed but by the bound
+_judged_walls: deque[tuple[Response, Settings, Limits, list[CheckResult]]] = deque(maxlen=8)
+
+
+def _walls_judged(brief: Brief, candidate: Candidate, response: Response) -> list[CheckResult]:
+    """All checks of a response, kept."""
+    asked = translate.settings(brief, candidate), translate.limits(brief)
+    for kept, *known, checks in tuple(_judged_walls):
+        if kept is response and known == [*asked]:
+            return checks
+    made = run_all(response, *asked)
+    _judged_walls.append((response, *asked, made))
+    return made
+
+
 def judge(
     brief: Brief, candidate: Candidate, stack: Stack, response: Response, accuracy: Accuracy,
     materials: Mapping[str, Material],
 ) -> CandidateResult:  # fmt: skip
     """All checks of a candidate whose response is known, and of its details."""
-    checks = run_all(response, translate.settings(brief, candidate), translate.limits(brief))
+    if candidate.details and candidate.measured is None:
+        checks = _walls_judged(brief, candidate, response)
+    else:
+        checks = run_all(response, translate.settings(brief, candidate), translate.limits(brief))
     judged = judge_details(brief, candidate, stack, response, materials, accuracy != FULL)
     if judged.checks:
         checks = worst_first((*checks, *judged.checks))

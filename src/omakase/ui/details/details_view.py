@@ -25,6 +25,7 @@ from omakase.project.library import materials_of
 from omakase.project.model import Candidate
 from omakase.project.quickline import read_quick_line, write_quick_line
 from omakase.ui.details.detail_picture import DetailPicture
+from omakase.ui.kit.fields import QuantityField
 from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Label
@@ -183,9 +184,15 @@ class DetailsView(TopPage):
         self.paragraph.refresh(candidate, self.session.units)  # type: ignore[arg-type]
         materials = materials_of(self.session.document.project)
         place = f".details[{index}]"
-        told = [text for where, text in detail_problems(brief, candidate, materials) if where.startswith(place)]
+        told = {where: text for where, text in detail_problems(brief, candidate, materials) if where.startswith(place)}
+        rest = dict(told)
+        for field in self.paragraph.fields:
+            where = f".details[{index}].{str(field.property('path') or '').rpartition('.')[2]}"
+            if isinstance(field, QuantityField) and (where in told or field.property("told")):
+                field.show_problem(rest.pop(where, ""))
+                field.setProperty("told", where in told)
         broken = [check.method for check in self._own_checks(self.chosen) if check.check == "detail"]
-        self.paragraph.set_problem("; ".join(told or broken))
+        self.paragraph.set_problem("; ".join(rest.values() if told else broken))
 
     def _build(self, sentence: Sentence) -> None:
         layout = self.sheet.layout()

@@ -78,7 +78,8 @@ def _number(paragraph: Paragraph, part: Number, edit: Edit, follow: Follow | Non
 
         edit(change, part.step, ".".join(map(str, part.path)))
 
-    paragraph.quantity(QuantityField(part.dimension, part.name, CHECKS[part.range]), shown, put, follow)
+    field = paragraph.quantity(QuantityField(part.dimension, part.name, CHECKS[part.range]), shown, put, follow)
+    field.setProperty("path", ".".join(map(str, part.path)))
 
 
 def _side(paragraph: Paragraph, part: Side, edit: Edit) -> None:
