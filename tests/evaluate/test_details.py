@@ -15,7 +15,7 @@ from omakase.evaluate.details.kind import doubled, free_id, with_detail, without
 from omakase.evaluate.details.registry import all_detail_kinds, detail_drawing, detail_kind, detail_levers
 from omakase.evaluate.history.changes import candidate_changes
 from omakase.evaluate.members.sentence import Act, Choice, Number, plain, value_at, with_value
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.engine import CandidateResult, Evaluator
 from omakase.evaluate.results.records import candidate_record
 from omakase.evaluate.sizing.ways_out import LeverSearch
 from omakase.evaluate.vehicle.resize import Rule, resized
@@ -423,11 +423,15 @@ class Quick(unittest.TestCase):
         bolt = FastenerDetail("d1", "edge bolt", 0.0, 0.22, taken="support", torque=0.2, pitch=0.05, edge=0.02)
         brief, own = with_details("b1", "c4", bolt, FastenerDetail("d2", "typed", 0.3, 0.2, torque=0.2,
                                                                    loads=(DetailLoad("a", 100.0),)))  # fmt: skip
-        EVALUATOR.prepare(brief, own, MATERIALS)
-        quick, full = EVALUATOR.quick(brief, own, MATERIALS), judged(brief, own)
-        self.assertTrue({check.detail for check in quick.checks} >= {"d2"})
-        self.assertTrue({check.detail for check in full.checks} >= {"d1", "d2"})
-        self.assertNotIn("detail", {check.check for check in quick.checks})
+        evaluator = Evaluator()
+        evaluator.prepare(brief, own, MATERIALS)
+        self.assertEqual({check.detail for check in evaluator.quick(brief, own, MATERIALS).checks}, {"", "d2"})
+        full = evaluator.evaluate(brief, own, MATERIALS)
+        again = evaluator.quick(brief, own, MATERIALS)
+        self.assertNotEqual(again.accuracy, full.accuracy)
+        for result in (full, again):
+            self.assertEqual({check.detail for check in result.checks}, {"", "d1", "d2"})
+            self.assertNotIn("detail", {check.check for check in result.checks})
 
 
 if __name__ == "__main__":

@@ -56,22 +56,25 @@ def _of_panel(detail: AtPoint, response: PanelResponse) -> tuple[PointCase, ...]
 
 
 def _nearest(detail: AtPoint, response: PanelResponse, reactions: tuple[Reaction, ...]) -> Reaction | None:
-    """The support at a detail: a bolt first, then what it lies on."""
-    near: list[tuple[float, Reaction]] = []
+    """The support at a detail: a bolt before what is held along a line or an edge there."""
     panel = response.panel
-    sides = {
+    half = panel.length / 2.0, panel.width / 2.0
+    out = math.hypot(detail.x / half[0] - 1.0, detail.y / half[1] - 1.0)
+    away = {
         "left end": detail.x, "right end": panel.length - detail.x, "near side": detail.y,
-        "far side": panel.width - detail.y,
+        "far side": panel.width - detail.y, "edge": abs(1.0 - out) * min(half),  # of a round panel
     }  # fmt: skip
+    found = []
     for own in reactions:
         if own.kind == "bolt":
-            near.append((math.hypot(own.x - detail.x, own.y - detail.y) - REACH, own))
+            distance = math.hypot(own.x - detail.x, own.y - detail.y)
         elif own.kind == "edge":
-            near.append((abs(sides.get(own.name, math.inf)), own))
+            distance = abs(away[own.name])
         else:
-            near.append((abs(own.x - detail.x if "across" in own.name else own.y - detail.y), own))
-    distance, found = min(near, key=lambda entry: entry[0])
-    return found if distance <= REACH else None
+            distance = abs(own.x - detail.x if "across" in own.name else own.y - detail.y)
+        if distance <= REACH:
+            found.append((own.kind != "bolt", distance, own))
+    return min(found, key=lambda entry: entry[:2])[2] if found else None
 
 
 def _of_span(detail: AtPoint, response: SpanAnswers) -> Iterator[PointCase]:

@@ -25,12 +25,13 @@ from omakase.core.members.field import Response
 from omakase.core.members.panel import PanelResponse
 from omakase.core.members.panel_given import FULL, QUICK, Accuracy
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
-from omakase.evaluate.details.judging import judge_details
+from omakase.evaluate.details.judging import judge_details, loads_taken
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.inputs import materials_used, response_inputs
 from omakase.evaluate.results.measured import measured_response
 from omakase.project import edits, translate
 from omakase.project.commands import replace
+from omakase.project.detail_translate import Cases
 from omakase.project.model import Brief, Candidate, Surroundings
 from omakase.project.validation import brief_problems, field_name, is_fatal
 
@@ -207,14 +208,16 @@ def _walls_judged(brief: Brief, candidate: Candidate, response: Response) -> lis
 
 def judge(
     brief: Brief, candidate: Candidate, stack: Stack, response: Response, accuracy: Accuracy,
-    materials: Mapping[str, Material],
+    materials: Mapping[str, Material], taken: Mapping[str, Cases] | None = None,
 ) -> CandidateResult:  # fmt: skip
-    """All checks of a candidate whose response is known, and of its details."""
+    """All checks of a candidate whose response is known, and of its details; ``taken`` : their loads by the last full
+    response, of a quick one."""
     if candidate.details and candidate.measured is None:
         checks = _walls_judged(brief, candidate, response)
     else:
         checks = run_all(response, translate.settings(brief, candidate), translate.limits(brief))
-    judged = judge_details(brief, candidate, stack, response, materials, accuracy != FULL)
+    last = None if accuracy == FULL else taken or {}
+    judged = judge_details(brief, candidate, stack, response, materials, last)
     if judged.checks:
         checks = worst_first((*checks, *judged.checks))
     return CandidateResult(candidate, "", stack, response, tuple(checks), accuracy, brief, candidate, judged.details)
@@ -416,6 +419,7 @@ class Evaluator:
         self._responses: OrderedDict[bytes, tuple[Stack, Response]] = OrderedDict()
         self._reduced: OrderedDict[bytes, ReducedPanel] = OrderedDict()
         self._on_load: OrderedDict[bytes, PanelResponse] = OrderedDict()
+        self._taken: dict[tuple[str, str], dict[str, Cases]] = {}  # by brief and candidate
         self._lock = threading.Lock()
 
     def evaluate(
@@ -429,7 +433,10 @@ class Evaluator:
             stack, response = self._respond(brief, candidate, materials, accuracy)
         except OmakaseError as error:
             return CandidateResult(candidate, error=str(error))
-        result = judge(brief, candidate, stack, response, accuracy, materials)
+        taken = self._taken.get((brief.id, candidate.id), {})
+        result = judge(brief, candidate, stack, response, accuracy, materials, taken)
+        if candidate.details and accuracy == FULL:
+            self._taken[brief.id, candidate.id] = loads_taken(candidate, result.details)
         if not accuracy.large or not isinstance(response, PanelResponse):
             return result
         key = self._key(brief, candidate, materials, accuracy) + msgspec.json.encode(
@@ -534,8 +541,14 @@ class Evaluator:
             elif isinstance(response, str):
                 results.append(CandidateResult(candidate, error=response))
             else:
-                results.append(judge(brief, candidate, *response, live(brief), materials))
+                results.append(self._quickly(brief, candidate, response, materials))
         return results
+
+    def _quickly(
+        self, brief: Brief, candidate: Candidate, response: tuple[Stack, Response], materials: Mapping[str, Material]
+    ) -> CandidateResult:
+        taken = self._taken.get((brief.id, candidate.id), {})
+        return judge(brief, candidate, *response, live(brief), materials, taken)
 
     def _quick_response(
         self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]
