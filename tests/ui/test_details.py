@@ -107,6 +107,24 @@ class Details(WindowTest):
         assert isinstance(left, Fastener)
         self.assertEqual(left.cases[0].pull, 450.0)
 
+    def test_the_button_beside_the_layup_leads_to_them(self) -> None:
+        window, session = self.window, self.window.session
+        session.choose("c3")
+        self.process()
+        button = window.layup_editor.details
+        self.assertEqual(button.text(), "+ detail")
+        session.choose_brief("b8")
+        session.choose("c2")
+        self.process()
+        self.assertEqual(button.text(), "✗ 2 details 0.10")
+        button.click()
+        self.process()
+        self.assertTrue(window.details_view.isVisible())
+        window.details_view.list.setFocus()
+        self.press(Qt.Key.Key_Delete)
+        self.assertEqual(len(session.candidate.details), 1)
+        self.assertEqual(button.text(), "✗ 1 detail 0.10")
+
     def test_marks_on_the_panel_and_on_the_span(self) -> None:
         from omakase.ui.details.marks import marked
 

@@ -7,7 +7,7 @@ from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QShowEvent
+from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import QFrame, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from omakase.core.checks.result import CheckResult
@@ -70,6 +70,12 @@ class DetailsView(TopPage):
         self.remove.clicked.connect(lambda: self._edit_list(without_detail, "remove a detail"))
         for signal in (session.brief_changed, session.chosen_changed, session.results_changed):
             signal.connect(self.refresh)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Delete and self.list.hasFocus():
+            self._edit_list(without_detail, "remove a detail")
+        else:
+            super().keyPressEvent(event)
 
     def _arrange(self) -> None:
         left, right = QWidget(), QWidget()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from omakase.core.errors import OmakaseError
@@ -14,6 +14,7 @@ from omakase.project.model import Candidate, LayerRecord
 from omakase.project.quickline import QuickLineError, laminate_code, read_quick_line, write_quick_line
 from omakase.project.shared import free_name, released, share, shared_stacks
 from omakase.project.validation import layup_problems
+from omakase.ui.details.button import DetailsButton
 from omakase.ui.kit.completing import Completing
 from omakase.ui.kit.fields import FittingLine, WordField
 from omakase.ui.kit.labels import Label
@@ -70,6 +71,7 @@ class LayupEditor(QWidget):
         self.completing = Completing(self.line, lambda: materials_of(session.document.project))
         self.message = Label()
         self.message.setWordWrap(True)
+        self.details = DetailsButton(session)
         self.table = LayerTable(session, theme)
         self.findings = FindingsView(session)
         self.note = WordField("Note on the candidate")
@@ -100,7 +102,11 @@ class LayupEditor(QWidget):
         layout.addWidget(FormScroll(self.form))
         layout.addWidget(self.walls)
         layout.addWidget(self.line)
-        layout.addWidget(self.message)
+        under = QHBoxLayout()
+        under.setContentsMargins(0, 0, 0, 0)
+        under.addWidget(self.message, 1)
+        under.addWidget(self.details, 0, Qt.AlignmentFlag.AlignTop)
+        layout.addLayout(under)
         layout.addWidget(self.table, 3)
         layout.addWidget(self.findings, 2)
 

@@ -134,6 +134,7 @@ class MainWindow(QMainWindow):
         self.library_view.used.connect(self.use_material)
         for page in self.top_pages:
             page.left.connect(self.show_line_up)
+        self.layup_editor.details.clicked.connect(lambda: self.show_details())
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
         self.session.brief_changed.connect(self._show_kind)
@@ -452,6 +453,11 @@ class MainWindow(QMainWindow):
             self._page_before = self.pages.currentIndex()
             self.show_page(2)
             self.library_view.choose(self.material_card.model.short_name)
+
+    def show_details(self) -> None:
+        """Shows the details of the chosen candidate."""
+        if self.top.currentWidget() is not self.details_view:
+            self.switch_top(self.details_view)
 
     def show_line_up(self) -> None:
         """Shows the line-up again."""
