@@ -164,6 +164,36 @@ class Peel(unittest.TestCase):
         stress = Lap(stiff, stiff, GLUE, 0.025).stress(1e5, bends=False)
         self.assertAlmostEqual(stress.shear.max() / (1e5 * elastic_peak(GLUE, SHEET.A, SHEET.A, 0.025)), 1.0, places=5)
 
+    def test_unlike_sheets_against_the_differential_equations(self) -> None:
+        """Goland and Reissner's equations of both sheets, collocated by SciPy: forces, moments, slopes and the glue."""
+        other, length, load = Adherend(60e6, 6.0, 1.2e-3), 0.012, 1e5
+        lap = Lap(SHEET, other, GLUE, length)
+        found = lap.stress(load)
+        left, right = found.moments
+        h1, h2 = (SHEET.thickness + GLUE.gap) / 2.0, (other.thickness + GLUE.gap) / 2.0
+        cut = (right - left - (h1 + h2) * load) / length
+        shear, peel = GLUE.G / GLUE.gap, GLUE.E / GLUE.gap
+
+        def slope(_x: np.ndarray, y: np.ndarray) -> np.ndarray:
+            N, V1, M1, V2, M2, tau, sigma, dsigma = y
+            turned1, turned2 = -M1 / SHEET.D, -M2 / other.D  # w''
+            return np.vstack([
+                tau, sigma, V1 - h1 * tau, -sigma, V2 - h2 * tau,
+                shear * (N / SHEET.A - (load - N) / other.A + h1 * turned1 + h2 * turned2), dsigma,
+                peel * (turned1 - turned2),
+            ])  # fmt: skip
+
+        def ends(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+            return np.array([a[0] - load, a[1] - cut, a[2] - left, a[3], a[4], b[0], b[1], b[2]])
+
+        start = np.zeros((8, 300))
+        start[0], start[5] = np.linspace(load, 0.0, 300), -load / length
+        solved = solve_bvp(slope, ends, np.linspace(0.0, length, 300), start, tol=1e-6, max_nodes=50000)
+        self.assertEqual(solved.status, 0)
+        states = solved.sol(found.x)
+        np.testing.assert_allclose(found.shear, -states[5], atol=1e-4 * found.shear.max())
+        np.testing.assert_allclose(found.peel, states[6], atol=1e-4 * found.peel.max())
+
     def test_unlike_sheets_balance(self) -> None:
         other = Adherend(40e6, 8.0, 1e-3)
         with patch("omakase.core.details.adhesive_layer.LEAST_SEGMENTS", 120):

@@ -178,6 +178,19 @@ class Details(WindowTest):
         self.assertIn("Latches pulled", own.tested_by)
         self.assertIn("Pull-out, tested", [row[0] for row in self.rows(view.checks)])
 
+    def test_a_finding_of_a_detail_is_accepted_with_a_reason(self) -> None:
+        view = self.show("b1", "c4")
+        self.choose("Grade, seat rail bolts", "8.8")
+        findings = self.window.layup_editor.findings
+        self.assertIn("metal_on_carbon:d1", findings.fields)
+        self.type_into("Reason to accept: Steel or aluminium touches carbon", "greased and painted")
+        candidate = self.window.session.candidate
+        self.assertEqual(candidate.reasons, {"metal_on_carbon:d1": "greased and painted"})
+        shown = self.window.session.line_up()
+        result = next(own for own in shown.results if own.candidate.id == "c4")
+        self.assertNotIn("metal_on_carbon:d1", {own.rule for own in result.open_findings})
+        self.assertTrue(view.isVisible())
+
     def test_ways_out_offer_what_saves_the_bolt(self) -> None:
         self.show("b8", "c2")
         self.window.show_ways()

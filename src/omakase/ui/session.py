@@ -419,15 +419,14 @@ class Session(QObject):
             spreads = {
                 candidate.id: self._spreads[candidate.id][1]
                 for candidate in brief.candidates
-                if candidate.id in self._spreads
-                and self._spreads[candidate.id][0] == (brief.id, candidate.layers, candidate.form, candidate.zones)
+                if candidate.id in self._spreads and self._spreads[candidate.id][0] == _part(brief.id, candidate)
             }
             self._line_up = line_up(brief, results, spreads)
         return self._line_up
 
     def take_spread(self, candidate: Candidate, spread: dict[str, float]) -> None:
         """Takes how widely the results of a candidate scatter among drawn samples; ties of the line-up follow it."""
-        self._spreads[candidate.id] = (self.brief_id, candidate.layers, candidate.form, candidate.zones), spread
+        self._spreads[candidate.id] = _part(self.brief_id, candidate), spread
         self._line_up = None
         self.results_changed.emit()
 
@@ -573,6 +572,11 @@ class Session(QObject):
         self._pool.shutdown(wait=True, cancel_futures=True)
         if self.workers is not None:
             self.workers.close()
+
+
+def _part(brief: str, candidate: Candidate) -> object:
+    """What the results of drawn samples hold for."""
+    return brief, candidate.layers, candidate.form, candidate.zones, candidate.details
 
 
 def _until_judged(before: CandidateResult) -> CandidateResult:
