@@ -109,6 +109,13 @@ class RunOut(unittest.TestCase):
         self.assertAlmostEqual(own.under_line[0] / (lam / 2.0), 1.0, delta=0.05)
         self.assertAlmostEqual(own.under_line[1] * 4.0 * lam, 1.0, delta=0.05)
 
+    def test_no_direction_is_stiffer_where_all_is_isotropic(self) -> None:
+        sheet = make_layer(LIB["al6082"], 0, 0.001)
+        stack = Stack((sheet, make_layer(LIB["pvc80"], 0, 0.012), sheet))
+        straight = edge(stack=stack).under_line
+        for angle in (30.0, 45.0, 90.0, 135.0):
+            np.testing.assert_allclose(edge(stack=stack, angle=angle).under_line, straight, rtol=1e-5)  # G12 is rounded
+
     def test_statics_of_the_face_that_comes_down(self) -> None:
         own = edge(slope=25.0, width=0.03)
         run = 0.012 / math.tan(math.radians(25.0))

@@ -181,7 +181,8 @@ def insert_face(context: DetailContext) -> list[CheckResult]:
 @register_detail(
     Insert, "insert_thread", "A screw strips out of a plate or is drawn from a plug of wood",
     "Half of the thread's cylinder in shear at F_tu/√3 of a metal plate (common practice, no source); of wood "
-    "0.52 d^-0.5 l^-0.1 ρ^0.8 N/mm² over d l (EN 1995-1-1, equations 8.38 and 8.39; from memory)",
+    "0.52 d^-0.5 l^-0.1 ρ^0.8 N/mm² over d l, times d/8 mm below 8 mm (EN 1995-1-1, equations 8.38 to 8.40; from "
+    "memory)",
     "Threads that fit; screws at right angles to the face, 6 to 12 mm thick in wood.",
 )  # fmt: skip
 def insert_thread(context: DetailContext) -> list[CheckResult]:
@@ -212,7 +213,7 @@ def _thread(own: Insert) -> tuple[float, str, Source] | None:
     if own.kind == "plug" and own.filler.family == "wood":
         d, deep = own.diameter * 1e3, own.core_height * 1e3
         stress = 0.52 * d**-0.5 * deep**-0.1 * own.filler.value("density") ** 0.8
-        return stress * d * deep, "screw drawn from wood, EN 1995-1-1", "estimated"
+        return stress * d * deep * min(d / 8.0, 1.0), "screw drawn from wood, EN 1995-1-1", "estimated"
     return None
 
 

@@ -126,9 +126,10 @@ class Edge(msgspec.Struct, frozen=True, eq=False, dict=True):
         layers = core_layers(self.site.stack)
         height = sum(layer.thickness for layer in layers)
         E = height / sum(layer.thickness / layer.material.value("E3") for layer in layers)
-        c, s = abs(math.cos(math.radians(self.angle))), abs(math.sin(math.radians(self.angle)))
+        c, s = math.cos(math.radians(self.angle)), math.sin(math.radians(self.angle))
         G = height / sum(
-            layer.thickness / (c * layer.material.value("G13") + s * layer.material.value("G23")) for layer in layers
+            layer.thickness / (c * c * layer.material.value("G13") + s * s * layer.material.value("G23"))
+            for layer in layers
         )
         k = np.geomspace(1e-2 / height, 300.0 / min(height, self.sheets[1].thickness), 2000)
         back = math.sqrt(E * G) * k / np.tanh(k * height * math.sqrt(G / E))
@@ -174,7 +175,7 @@ class Edge(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @property
     def drinks(self) -> bool:
-        """Whether the core takes up water at the edge: open cells, and nothing or a tape over them."""
+        """Whether the core takes up water at the edge: it lies open, or has open cells under no more than a tape."""
         layers = core_layers(self.site.stack)
         opened = any(
             layer.material.properties["open_cells"].value > 0.0 if "open_cells" in layer.material.properties
