@@ -229,8 +229,8 @@ def doubler(
         held, name = glue_of(adhesive, record.gap, 1.0), adhesive.id
     else:
         plies = [layer.material for layer in own.layers if layer.structural and layer.role == "ply"]
-        weakest = min(plies, key=lambda ply: min(ply.value("S13"), ply.value("S23")))
-        strength = min(weakest.value("S13"), weakest.value("S23"))
+        weakest = min(plies, key=lambda ply: ply.transverse_strength)
+        strength = weakest.transverse_strength
         modulus = min(weakest.value("G13"), weakest.value("G23"))
         held, name = Glue(modulus, 2.5 * modulus, CURED_GAP, strength, strength), "cured together"
     made = Doubler(

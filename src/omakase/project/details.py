@@ -8,6 +8,9 @@ from omakase.project.layers import LayerRecord
 from omakase.project.spans import Record
 
 Taken = Literal["typed", "support", "load"]
+Preparation = Literal["abraded", "peel_abraded", "peel_ply", "moulded"]
+Surroundings = Literal["dry", "warm", "hot_wet"]
+Face = Literal["face_a", "face_b"]
 
 
 class DetailLoad(Record, frozen=True):
@@ -105,7 +108,7 @@ class BondDetail(AlongSeam, frozen=True, tag_field="kind", tag="bond"):
     """
 
     other: tuple[LayerRecord, ...] = ()
-    side: Literal["face_a", "face_b"] = "face_b"
+    side: Face = "face_b"
     form: Literal["lap", "lip", "cap", "stringer", "scarf", "step"] = "lap"
     overlap: float = 0.02
     gap: float = 0.5e-3
@@ -113,8 +116,8 @@ class BondDetail(AlongSeam, frozen=True, tag_field="kind", tag="bond"):
     adhesive: str = "g-paste"
     bends: bool = True
     laminate_first: bool = False
-    preparation: Literal["abraded", "peel_abraded", "peel_ply", "moulded"] = "abraded"
-    surroundings: Literal["dry", "warm", "hot_wet"] = "dry"
+    preparation: Preparation = "abraded"
+    surroundings: Surroundings = "dry"
 
 
 class InsertDetail(AtPoint, frozen=True, tag_field="kind", tag="insert"):
@@ -135,8 +138,8 @@ class InsertDetail(AtPoint, frozen=True, tag_field="kind", tag="insert"):
     thickness: float = 0.002
     filler: str = "potting650"
     adhesive: str = "g-paste"
-    preparation: Literal["abraded", "peel_abraded", "peel_ply", "moulded"] = "abraded"
-    surroundings: Literal["dry", "warm", "hot_wet"] = "dry"
+    preparation: Preparation = "abraded"
+    surroundings: Surroundings = "dry"
     tested: float | None = None
     tested_by: str = ""
 
@@ -152,7 +155,7 @@ class EdgeDetail(AlongSeam, frozen=True, tag_field="kind", tag="edge"):
     closing: Literal["run_out", "potted", "wrap", "strip", "tape", "open"] = "run_out"
     slope: float = 30.0
     width: float = 0.02
-    flat: Literal["face_a", "face_b"] = "face_a"
+    flat: Face = "face_a"
     flange: tuple[LayerRecord, ...] = ()
     wrap: tuple[LayerRecord, ...] = ()
     tongue: tuple[LayerRecord, ...] = ()
@@ -180,7 +183,7 @@ class ImpactDetail(AlongSeam, frozen=True, tag_field="kind", tag="impact"):
     """A face at (``x``, ``y``) m and what strikes it: it is rated, with reasons, and keeps nothing from passing."""
 
     loads: tuple[SeamLoad, ...] = ()
-    side: Literal["face_a", "face_b"] = "face_a"
+    side: Face = "face_a"
     threat: Literal["stones", "tool", "heel"] = "stones"
 
 

@@ -13,6 +13,7 @@ from omakase.core.checks.result import CheckResult, DetailContext
 from omakase.core.details.bond import Bond
 from omakase.core.details.detail import LineCase
 from omakase.core.laminate.bend import RADIAL_SHARE, radial_strength
+from omakase.core.laminate.stack import source_of
 from omakase.core.materials.provenance import Source, least_trusted
 
 FLAWLESS = "a bond without flaws: scatter of surface and filling is in the factors only; test the seam"
@@ -201,8 +202,7 @@ def _factors(own: Bond) -> tuple[str, ...]:
 
 
 def _plies_source(own: Bond) -> Source:
-    layers = [layer for stack in (own.first, own.second) for layer in stack.layers if layer.structural]
-    return least_trusted(layer.material.source(("Xt", "Xc", "S12")) for layer in layers)
+    return source_of((*own.first.layers, *own.second.layers), ("Xt", "Xc", "S12"))
 
 
 def _bond(context: DetailContext) -> Bond:

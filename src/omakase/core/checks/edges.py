@@ -9,8 +9,8 @@ from omakase.core.checks.result import CheckResult, DetailContext
 from omakase.core.details.detail import bent_reserve, core_layers, strength_along, turned
 from omakase.core.details.edge import GENTLE, Edge
 from omakase.core.laminate.bend import RADIAL_SHARE, radial_strength
-from omakase.core.laminate.stack import Layer
-from omakase.core.materials.provenance import Source, least_trusted
+from omakase.core.laminate.stack import Layer, source_of
+from omakase.core.materials.provenance import Source
 
 PLIES = ("Xt", "Xc", "S12")
 
@@ -82,7 +82,7 @@ def edge_tongue(context: DetailContext) -> list[CheckResult]:
             context.result(
                 "edge_tongue", "Tongue between the faces", case,
                 abs(load) / tongue.thickness * context.settings.ultimate_factor, strength, dimension="strength",
-                method="what turns at the kink over the tongue's thickness", source=_source(tongue.layers),
+                method="what turns at the kink over the tongue's thickness", source=source_of(tongue.layers, PLIES),
             )
         )  # fmt: skip
     return results
@@ -109,7 +109,8 @@ def edge_face(context: DetailContext) -> list[CheckResult]:
         results.append(
             context.result(
                 "edge_face", "Face at the kink", case, 1.0 / reserve, 1.0, reserve=reserve,
-                method=f"first ply under {load / 1e3:.2f} N/mm and the moment of the kink", source=_source(face.layers),
+                method=f"first ply under {load / 1e3:.2f} N/mm and the moment of the kink",
+                source=source_of(face.layers, PLIES),
             )
         )  # fmt: skip
     return results
@@ -136,7 +137,7 @@ def edge_flange(context: DetailContext) -> list[CheckResult]:
         results.append(
             context.result(
                 "edge_flange", "Flange at the slope", case, 1.0 / reserve, 1.0, reserve=reserve,
-                method="first ply under pull and bending of the flange", source=_source(flange.layers),
+                method="first ply under pull and bending of the flange", source=source_of(flange.layers, PLIES),
             )
         )  # fmt: skip
     return results
@@ -175,10 +176,6 @@ def free_edge(context: DetailContext) -> list[CheckResult]:
                 )
             )  # fmt: skip
     return results
-
-
-def _source(layers: tuple[Layer, ...]) -> Source:
-    return least_trusted(layer.material.source(PLIES) for layer in layers if layer.structural)
 
 
 def _edge(context: DetailContext) -> Edge:

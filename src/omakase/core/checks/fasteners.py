@@ -15,7 +15,7 @@ from omakase.core.details.detail import (
     strength_along,
 )
 from omakase.core.details.fastener import Fastener
-from omakase.core.laminate.stack import Layer, Stack
+from omakase.core.laminate.stack import Layer, Stack, source_of
 from omakase.core.laminate.strength import shear_strength_along
 from omakase.core.materials.provenance import Source, least_trusted
 
@@ -180,13 +180,13 @@ def bearing_strength(stack: Stack, angle: float, diameter: float, criterion: str
         return weakest.material.value("Fbr"), "F_br of its plies", weakest.material.source(("Fbr",))
     if all(layer.material.is_metal for layer in plies):
         known = min(_ultimate(layer) for layer in plies)
-        return METAL_BEARING * known, "1.5 times the ultimate strength of the metal", _source(plies, ("Fu", "Xt"))
+        return METAL_BEARING * known, "1.5 times the ultimate strength of the metal", source_of(plies, ("Fu", "Xt"))
     if all(layer.material.family == "wood" for layer in plies):
         density = min(layer.material.value("density") for layer in plies)
         return 0.11e6 * (1.0 - 10.0 * diameter) * density, "0.11 (1 − 0.01 d) ρ of plywood", "estimated"
     return (
         strength_along(stack, angle, pulled=False, criterion=criterion), "the laminate's own strength pressed",
-        least_trusted([_source(plies, PLIES), "estimated"]),
+        least_trusted([source_of(plies, PLIES), "estimated"]),
     )  # fmt: skip
 
 
@@ -246,7 +246,7 @@ def shear_out(context: DetailContext) -> list[CheckResult]:
             context.result(
                 "shear_out", "Shear-out", case, value, strength, dimension="strength",
                 method=f"V/(2 e t){_of_face(own, index)}, e {ahead * 1e3:.1f} mm",
-                source=_source(face.layers, PLIES), reserve=reserve, remarks=_shared(own, case),
+                source=source_of(face.layers, PLIES), reserve=reserve, remarks=_shared(own, case),
             )
         )  # fmt: skip
     return results
@@ -294,7 +294,7 @@ def net_section(context: DetailContext) -> list[CheckResult]:
             context.result(
                 "net_section", "Net section", case, value, strength, dimension="strength",
                 method=f"V/((w − d) t){_of_face(own, index)}, w {width * 1e3:.1f} mm", reserve=reserve,
-                source=least_trusted([_source(face.layers, PLIES), "estimated"]), remarks=_shared(own, case),
+                source=least_trusted([source_of(face.layers, PLIES), "estimated"]), remarks=_shared(own, case),
             )
         )  # fmt: skip
     return results
@@ -319,7 +319,7 @@ def pull_through(context: DetailContext) -> list[CheckResult]:
         context.result(
             "pull_through", "Pull-through", case, own.tension(case) * context.settings.ultimate_factor / area,
             strength, dimension="strength", method="pull over the rim of the washer through the thickness",
-            source=_source(plies, ("S13", "S23")), remarks=(ESTIMATE,),
+            source=source_of(plies, ("S13", "S23")), remarks=(ESTIMATE,),
         )
         for case in own.cases
         if own.tension(case) > 0.0
@@ -344,8 +344,8 @@ def pulled_core(context: DetailContext) -> list[CheckResult]:
         rim = max(rim, math.pi * own.plug.diameter)
     layers = core_layers(own.site.stack)
     depth = own.site.stack.thickness - (face_a.thickness + face_b.thickness) / 2.0
-    weakest = min(layers, key=lambda layer: min(layer.material.value("S13"), layer.material.value("S23")))
-    strength = min(weakest.material.value("S13"), weakest.material.value("S23"))
+    weakest = min(layers, key=lambda layer: layer.material.transverse_strength)
+    strength = weakest.material.transverse_strength
     return [
         context.result(
             "pulled_core", "Core shear round the bolt", case,
@@ -391,10 +391,6 @@ def _of_face(own: Fastener, index: int) -> str:
 def _ultimate(layer: Layer) -> float:
     known = layer.material.properties
     return layer.material.value("Fu") if "Fu" in known else layer.material.value("Xt")
-
-
-def _source(layers: list[Layer] | tuple[Layer, ...], keys: tuple[str, ...]) -> Source:
-    return least_trusted(layer.material.source(keys) for layer in layers if layer.structural)
 
 
 def _turned(layers: list[Layer]) -> list[Layer]:

@@ -30,8 +30,8 @@ def insert_core(context: DetailContext) -> list[CheckResult]:
     layers = core_layers(own.site.stack)
     if own.tested is not None or not layers:
         return []
-    weakest = min(layers, key=_shear_strength)
-    strength = _shear_strength(weakest)
+    weakest = min(layers, key=lambda layer: layer.material.transverse_strength)
+    strength = weakest.material.transverse_strength
     remarks = [ESTIMATE]
     if own.is_through:
         remarks.append(
@@ -51,10 +51,6 @@ def insert_core(context: DetailContext) -> list[CheckResult]:
 
 def _bears(own: Insert, strength: float) -> float:
     return strength * own.rim * own.held_depth / own.faces_share
-
-
-def _shear_strength(layer: Layer) -> float:
-    return min(layer.material.value("S13"), layer.material.value("S23"))
 
 
 @register_detail(
@@ -115,7 +111,7 @@ def _round_glue(own: Insert) -> tuple[float, Source]:
     if own.kind == "bush" or own.filler is None:
         assert own.glue is not None
         return own.kept * own.glue.value("lap_shear"), own.glue.source(("lap_shear",))
-    return min(own.filler.value("S13"), own.filler.value("S23")), own.filler.source(("S13", "S23"))
+    return own.filler.transverse_strength, own.filler.source(("S13", "S23"))
 
 
 def _plate_glue(context: DetailContext, own: Insert) -> list[CheckResult]:

@@ -6,6 +6,7 @@ import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
+from omakase.core.laminate.stack import source_of
 from omakase.core.materials.provenance import Source, least_trusted
 from omakase.core.members.field import Measured, Named, Place
 from omakase.core.members.measured import MeasuredResponse
@@ -30,7 +31,7 @@ def _theory(context: Context) -> str:
 
 def stiffness_source(context: Context) -> Source:
     """Least trusted stiffness among the counted layers."""
-    return least_trusted(layer.material.source(STIFFNESS_KEYS) for layer in context.stack.layers if layer.structural)
+    return source_of(context.stack.layers, STIFFNESS_KEYS)
 
 
 def ratio(

@@ -71,7 +71,7 @@ def rib_bond(context: Context) -> list[CheckResult]:
             flow = case.flow / beam.bond
             meeting = beam.plate.stack.layers[-1], response.section.stack.layers[0 if beam.rib.on_a else -1]
             strength, material = min(
-                ((min(own.material.value("S13"), own.material.value("S23")), own.material) for own in meeting),
+                ((own.material.transverse_strength, own.material) for own in meeting),
                 key=lambda pair: pair[0],
             )
             i = int(np.argmax(flow))

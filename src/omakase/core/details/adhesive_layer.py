@@ -263,33 +263,39 @@ def shear_between(first: ArrayLike, second: ArrayLike, length: float, spring: fl
     ``first``, ``second`` : A of the elements between the places, N/m; ``spring`` = G/gap, N/m³.  Linear finite elements
     of two bars with springs between them: scarfs, steps, doublers (Hart-Smith, NASA CR-112237, elastic).
     """
-    one, two = np.asarray(first, float), np.asarray(second, float)
-    count = len(one) + 1
-    h = length / (count - 1)
-    size = 2 * count
-    bands = np.zeros((7, size))  # unknowns u1_0, u2_0, u1_1, u2_1, ...
+    count = np.size(first) + 1
+    force = np.zeros((count, 2))
+    force[0, 0] = -1.0
+    moved = moved_bars(first, second, length, spring, force, 2 * count - 1)  # the far end of the second stands still
+    return spring * (moved[:, 1] - moved[:, 0])
 
-    def add(i: int, j: int, value: float) -> None:
-        bands[3 + i - j, j] += value
 
-    for k in range(count - 1):
-        for bar, own in ((0, one[k] / h), (1, two[k] / h)):
-            a, b = 2 * k + bar, 2 * k + 2 + bar
-            add(a, a, own)
-            add(b, b, own)
-            add(a, b, -own)
-            add(b, a, -own)
-        for p, q, share in ((k, k, 1 / 3), (k + 1, k + 1, 1 / 3), (k, k + 1, 1 / 6), (k + 1, k, 1 / 6)):
-            value = spring * h * share
-            add(2 * p, 2 * q, value)
-            add(2 * p + 1, 2 * q + 1, value)
-            add(2 * p, 2 * q + 1, -value)
-            add(2 * p + 1, 2 * q, -value)
-    force = np.zeros(size)
-    force[0], force[-1] = -1.0, 0.0
-    bands[:, -1] = 0.0
-    for j in range(max(0, size - 4), size):
-        bands[3 + size - 1 - j, j] = 0.0
-    bands[3, size - 1] = 1.0  # the far end of the second bar stands still
-    moved = solve_banded((3, 3), bands, force)
-    return spring * (moved[1::2] - moved[0::2])
+def moved_bars(
+    first: ArrayLike, second: ArrayLike, length: float, spring: float, force: np.ndarray, still: int
+) -> np.ndarray:
+    """How far two bars with springs between them move, m, (places, 2), under forces (places, 2), N/m.
+
+    ``first``, ``second``, ``length``, ``spring`` as for ``shear_between``; ``still`` : which unknown does not move, in
+    the order first bar, second bar, place by place.
+    """
+    bars = [np.asarray(own, float) for own in (first, second)]
+    k = np.arange(len(bars[0]))
+    h = length / len(k)
+    size = 2 * (len(k) + 1)
+    bands = np.zeros((7, size))
+
+    def add(i: np.ndarray, j: np.ndarray, value: np.ndarray | float) -> None:
+        np.add.at(bands, (3 + i - j, j), value)
+
+    for bar, own in enumerate(bars):
+        a, b = 2 * k + bar, 2 * k + 2 + bar
+        for i, j, sign in ((a, a, 1.0), (b, b, 1.0), (a, b, -1.0), (b, a, -1.0)):
+            add(i, j, sign * own / h)
+    for p, q, share in ((k, k, 1 / 3), (k + 1, k + 1, 1 / 3), (k, k + 1, 1 / 6), (k + 1, k, 1 / 6)):
+        for one, two, sign in ((0, 0, 1.0), (1, 1, 1.0), (0, 1, -1.0), (1, 0, -1.0)):
+            add(2 * p + one, 2 * q + two, sign * spring * h * share)
+    right = force.ravel().copy()
+    for column in range(max(0, still - 3), min(size, still + 4)):
+        bands[3 + still - column, column] = 0.0
+    bands[3, still], right[still] = 1.0, 0.0
+    return solve_banded((3, 3), bands, right).reshape(-1, 2)

@@ -7,9 +7,8 @@ from functools import cached_property
 
 import msgspec
 import numpy as np
-from scipy.linalg import solve_banded
 
-from omakase.core.details.adhesive_layer import Glue, end_capacity
+from omakase.core.details.adhesive_layer import Glue, end_capacity, moved_bars
 from omakase.core.details.detail import DetailError, LineCase, Site, stiffness_along
 from omakase.core.errors import both_units
 from omakase.core.laminate.stack import Stack
@@ -94,33 +93,14 @@ class Doubler(msgspec.Struct, frozen=True, eq=False, dict=True):
         """
         x = np.linspace(0.0, self.length, NODES)
         middles = (x[:-1] + x[1:]) / 2.0
-        h = x[1] - x[0]
         spring = self.glue.G / self.glue.gap
-        bars = np.full(NODES - 1, self.base), self.full * self.thickness_at(middles)
-        size = 2 * NODES
-        bands = np.zeros((7, size))
-
-        def add(i: np.ndarray, j: np.ndarray, value: np.ndarray | float) -> None:
-            np.add.at(bands, (3 + i - j, j), value)
-
-        k = np.arange(NODES - 1)
-        for bar, own in enumerate(bars):
-            a, b = 2 * k + bar, 2 * k + 2 + bar
-            for i, j, sign in ((a, a, 1.0), (b, b, 1.0), (a, b, -1.0), (b, a, -1.0)):
-                add(i, j, sign * own / h)
-        for p, q, weight in ((k, k, 1 / 3), (k + 1, k + 1, 1 / 3), (k, k + 1, 1 / 6), (k + 1, k, 1 / 6)):
-            value = spring * h * weight
-            for first, second, sign in ((0, 0, 1.0), (1, 1, 1.0), (0, 1, -1.0), (1, 0, -1.0)):
-                add(2 * p + first, 2 * q + second, sign * value)
-        force = np.zeros(size)
-        force[0], force[-2] = -1.0, 1.0
+        sheet, own = np.full(NODES - 1, self.base), self.full * self.thickness_at(middles)
+        force = np.zeros((NODES, 2))
+        force[0, 0], force[-1, 0] = -1.0, 1.0
         still = 2 * (NODES // 2)  # the sheet's middle does not move
-        for column in range(still - 3, still + 4):
-            bands[3 + still - column, column] = 0.0
-        bands[3, still], force[still] = 1.0, 0.0
-        moved = solve_banded((3, 3), bands, force)
-        sheared = spring * (moved[1::2] - moved[0::2])
-        taken = np.concatenate([[0.0], bars[1] * np.diff(moved[1::2]) / h])
+        moved = moved_bars(sheet, own, self.length, spring, force, still)
+        sheared = spring * (moved[:, 1] - moved[:, 0])
+        taken = np.concatenate([[0.0], own * np.diff(moved[:, 1]) / (x[1] - x[0])])
         return x, sheared, taken
 
     @property

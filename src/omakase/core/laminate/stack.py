@@ -7,6 +7,7 @@ is treated as one monolithic laminate.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Literal
 
 import msgspec
@@ -15,6 +16,7 @@ import numpy as np
 from omakase.core.errors import LayupError, both_units
 from omakase.core.materials.areal import ply_masses, ply_thickness
 from omakase.core.materials.material import LAYER_KINDS, Material
+from omakase.core.materials.provenance import Source, least_trusted
 
 Role = Literal["ply", "core"]
 
@@ -155,3 +157,9 @@ class Stack:
             for layer in reversed(self.layers)
         )
         return Stack(turned)
+
+
+def source_of(layers: Iterable[Layer], keys: Iterable[str]) -> Source:
+    """The least trusted provenance of some properties among the layers that are counted."""
+    wanted = tuple(keys)
+    return least_trusted(layer.material.source(wanted) for layer in layers if layer.structural)

@@ -185,6 +185,11 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
         return self.family == "metal"
 
     @property
+    def transverse_strength(self) -> float:
+        """The lesser of its two transverse shear strengths, Pa."""
+        return min(self.value("S13"), self.value("S23"))
+
+    @property
     def has_face(self) -> bool:
         """A satin, whose two sides differ."""
         return "harness" in self.properties

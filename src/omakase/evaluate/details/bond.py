@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
-from omakase.core.details.bond import Bond
+from omakase.core.details.bond import Bond, stated
 from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.materials.material import Material
 from omakase.evaluate.details.kind import (
+    COUNTS,
     Fields,
     changed,
     layup_sentence,
@@ -77,8 +78,7 @@ class BondKind:
             fields.number("overlap", "length", "Overlap"), Words("wide"),
         ]  # fmt: skip
         if detail.form == "step":
-            steps = tuple((str(n), str(n), n) for n in range(1, 13))
-            parts += [Words("in"), fields.choice("steps", "Steps", steps), Words("steps")]
+            parts += [Words("in"), fields.choice("steps", "Steps", COUNTS), Words("steps")]
         parts += [
             Words(", glued with"), fields.material("adhesive", "Adhesive", materials, lambda m: m.kind == "adhesive"),
             fields.number("gap", "length", "Bond line"), Words("thick. Surface:"),
@@ -112,10 +112,7 @@ class BondKind:
             changed(candidate, index, f"overlap {length_text(size, units)}", overlap=size) for size in sizes
         ])  # fmt: skip
         glue = materials.get(detail.adhesive)
-        low, high = (
-            glue.value(key) if glue is not None and key in glue.properties else default
-            for key, default in (("gap_low", 0.0), ("gap_high", 1.0))
-        )
+        low, high = (0.0, 1.0) if glue is None else (stated(glue, "gap_low", 0.0), stated(glue, "gap_high", 1.0))
         gaps = [gap for gap in GAPS if max(low, detail.gap * 1.001) <= gap <= high]
         yield from one_lever("gap", "a thicker bond line", detail, [
             changed(candidate, index, f"bond line {length_text(gap, units)}", gap=gap) for gap in gaps
@@ -141,9 +138,7 @@ class BondKind:
 
 def _within(glue: Material, gap: float) -> float:
     """The bond line nearest to ``gap`` that a glue can fill."""
-    known = glue.properties
-    low, high = (known[key].value if key in known else gap for key in ("gap_low", "gap_high"))
-    return min(max(gap, low), high)
+    return min(max(gap, stated(glue, "gap_low", gap)), stated(glue, "gap_high", gap))
 
 
 KIND = BondKind()

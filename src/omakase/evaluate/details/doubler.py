@@ -8,6 +8,7 @@ from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.details.doubler import Doubler
 from omakase.core.materials.material import Material
 from omakase.evaluate.details.kind import (
+    COUNTS,
     Fields,
     changed,
     layup_sentence,
@@ -26,7 +27,6 @@ from omakase.project.details import DoublerDetail
 from omakase.project.model import Brief, Candidate
 from omakase.units import UnitSystem
 
-STEPS = tuple((str(n), str(n), n) for n in range(1, 13))
 ENDS = (("steps", "steps", False), ("scarf", "parts of a scarf", True))
 COVERED = (("yes", "a ply covers them", True), ("no", "no ply covers them", False))
 LONGER = (1.25, 1.5, 2.0, 3.0, 4.0)
@@ -55,7 +55,7 @@ class DoublerKind:
             fields.layup("other", "Layers of the doubler"),
             Words("over"), fields.number("length", "length", "Length"), Words("at"),
             fields.number("angle", "angle", "Direction of the load", "anything"), Words("to x, ending in"),
-            fields.choice("steps", "Steps", STEPS), fields.choice("tapered", "Ends", ENDS), Words("of"),
+            fields.choice("steps", "Steps", COUNTS), fields.choice("tapered", "Ends", ENDS), Words("of"),
             fields.number("run", "length", "Length of a step"), Words(";"),
             fields.choice("covered", "Covering ply", COVERED), Words(". Held by"),
             fields.material(

@@ -10,6 +10,7 @@ from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.details.fastener import EDGE, Fastener
 from omakase.core.materials.material import Material
 from omakase.evaluate.details.kind import (
+    COUNTS,
     Fields,
     axis_of,
     changed,
@@ -29,7 +30,6 @@ from omakase.project.model import Brief, Candidate
 from omakase.units import UnitSystem, format_value
 
 KINDS = (("bolt", "bolt", "bolt"), ("pin", "pin", "pin"))
-COUNTS = tuple((str(n), str(n), n) for n in range(1, 13))
 GRADE_CHOICES = tuple((grade, grade, grade) for grade in GRADES)
 LUBRICATED = (
     ("dry", "dry (K 0.20)", "dry"), ("oiled", "oiled (K 0.16)", "oiled"), ("greased", "greased (K 0.13)", "greased"),

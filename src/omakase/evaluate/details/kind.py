@@ -42,6 +42,7 @@ TAKEN_EXPLAINED = (
     ("support", "the reaction of the bolt, edge, line or support at its place, under each load case"),
     ("load", "the loads of the brief that act at its place, under each load case"),
 )
+COUNTS = tuple((str(n), str(n), n) for n in range(1, 13))  # of bolts or steps, to choose from
 AXES = (("above", "from above", "above"), ("side", "from the side", "side"))
 
 
