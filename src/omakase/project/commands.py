@@ -13,9 +13,11 @@ from omakase.project.model import (
     Brief,
     Candidate,
     Decision,
+    Job,
     Project,
     Sample,
     Series,
+    Shop,
     Vehicle,
     VehicleQuantity,
     find_brief,
@@ -220,6 +222,37 @@ class ArrangeVehicles(_ArrangeList[Vehicle], frozen=True):
     LIST = "vehicles"
 
 
+class ArrangeJobs(_ArrangeList[Job], frozen=True):
+    """The project's jobs; edits of the same field of one become one step."""
+
+    LIST = "jobs"
+
+    def merged(self, later: ArrangeJobs) -> ArrangeJobs:
+        return replace(self, new=later.new, text=later.text)
+
+
+class EditShop(msgspec.Struct, frozen=True):
+    """Changes the shop: its rates, processes, stock, moulds and factors."""
+
+    old: Shop
+    new: Shop
+    text: str
+    merge_key: str = ""
+
+    def apply(self, project: Project) -> Project:
+        return replace(project, shop=self.new)
+
+    def revert(self, project: Project) -> Project:
+        return replace(project, shop=self.old)
+
+    def merged(self, later: EditShop) -> EditShop:
+        return replace(self, new=later.new, text=later.text)
+
+    @property
+    def change(self) -> Change:
+        return Change()
+
+
 class EditQuantities(msgspec.Struct, frozen=True):
     """Changes the vehicle's quantities, and the numbers of briefs that follow them: (before, after) of each.
 
@@ -299,3 +332,6 @@ class EditHeader(msgspec.Struct, frozen=True):
     @property
     def change(self) -> Change:
         return Change()
+
+
+MERGING = (EditCandidate, EditBrief, ArrangeJobs, EditShop)  # whose edits of one field become one step

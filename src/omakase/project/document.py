@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from omakase.project.commands import Change, Command, EditBrief, EditCandidate, replace
+from omakase.project.commands import MERGING, Change, Command, replace
 from omakase.project.gate import Gate, GateError
 from omakase.project.model import Project
 
@@ -57,7 +57,7 @@ class Document:
         if self._clean is not None and self._clean > len(self._done):
             self._clean = None
         if (
-            isinstance(last, EditCandidate | EditBrief)
+            isinstance(last, MERGING)
             and type(command) is type(last)
             and command.merge_key
             and command.merge_key == last.merge_key
@@ -103,7 +103,7 @@ class Document:
         """The next command starts a step of its own (a field was left, a drag ended)."""
         if self._done:
             last = self._done[-1]
-            if isinstance(last, EditCandidate | EditBrief) and last.merge_key:
+            if isinstance(last, MERGING) and last.merge_key:
                 self._done[-1] = replace(last, merge_key="")
 
     def mark_saved(self, path: Path) -> None:

@@ -15,9 +15,12 @@ import msgspec
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import Source
 from omakase.core.specimens.curve import Quantity
+from omakase.project.build import Job as Job
+from omakase.project.build import Shop as Shop
 from omakase.project.conditions import AppliedCondition, ConditionRecord
 from omakase.project.details import Detail
 from omakase.project.layers import LayerRecord as LayerRecord
+from omakase.project.reading import Reading as Reading
 from omakase.project.spans import (
     BracketForm,
     BracketMember,
@@ -37,7 +40,7 @@ from omakase.project.spans import Record as _Record
 from omakase.project.wings import RibForm, RibMember, SurfaceForm, SurfaceMember, WingLoads
 
 FORMAT = "omakase-project"
-VERSION = 13
+VERSION = 14
 HeldEdge = Literal["free", "resting", "simple", "clamped", "elastic"]
 
 
@@ -273,14 +276,6 @@ class Brief(_Record, frozen=True):
     supports_given: bool = False
     formulas: tuple[Formula, ...] = ()
     conditions: tuple[AppliedCondition, ...] = ()
-
-
-class Reading(_Record, frozen=True):
-    """A value as it was read: SI, half the worth of its last digit, and the text that was written down."""
-
-    value: float
-    half: float
-    text: str
 
 
 class Sample(_Record, frozen=True):
@@ -528,6 +523,8 @@ class Project(_Record, frozen=True):
     decisions: tuple[Decision, ...] = ()
     vehicles: tuple[Vehicle, ...] = ()
     conditions: tuple[ConditionRecord, ...] = ()
+    shop: Shop = Shop()
+    jobs: tuple[Job, ...] = ()
 
 
 class _Named(Protocol):

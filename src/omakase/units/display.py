@@ -62,6 +62,10 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
         "curvature": Unit("1/m", 1.0, 3),
         "edge_spring": Unit("N/mm²", 1e6, 3),
         "bed": Unit("N/cm³", 1e6, 3),
+        "area": Unit("m²", 1.0, 3),
+        "run": Unit("m", 1.0, 2),
+        "small_mass": Unit("g", 1e-3, 1),
+        "vacuum": Unit("mbar", 100.0, 1),
         **_SAME,
     },
     "inch_pound": {
@@ -90,6 +94,10 @@ _TABLES: dict[UnitSystem, dict[str, Unit]] = {
         "curvature": Unit("1/in", 1.0 / _INCH, 5),
         "edge_spring": Unit("psi", _PSI, 1),
         "bed": Unit("lbf/in³", _FORCE / _INCH**3, 2),
+        "area": Unit("ft²", (12.0 * _INCH) ** 2, 2),
+        "run": Unit("yd", 36.0 * _INCH, 2),
+        "small_mass": Unit("oz", _POUND / 16.0, 2),
+        "vacuum": Unit("inHg", 3386.389, 3),
         **_SAME,
     },
 }

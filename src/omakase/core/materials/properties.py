@@ -68,6 +68,8 @@ PROPERTIES: dict[str, PropertySpec] = {
     "glass_wet": _spec("T_gw", "glass transition, wet", "temperature", 200.0, 700.0),
     "service_limit": _spec("T_max", "highest service temperature", "temperature", 250.0, 2000.0),
     "pot_life": _spec("", "pot life of 100 g at 23 °C", "duration", 30.0, 1e7),
+    "hardener": _spec("", "hardener for each part of resin, by mass", "ratio", 0.001, 5.0),
+    "hardener_volume": _spec("", "hardener for each part of resin, by volume", "ratio", 0.001, 5.0),
     "demould_time": _spec("", "time until demoulding at 23 °C, or in the stated cure", "duration", 60.0, 1e7),
     "full_time": _spec("", "time until full strength at 23 °C, or in the stated cure", "duration", 60.0, 1e7),
     "lap_shear": _spec("τ_l", "lap shear strength on abraded metal", *_STRENGTH),

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+from omakase.core.build.masses import MassRow
 from omakase.core.details.bond import Bond, stated
 from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.materials.material import Material
+from omakase.evaluate.details import added
 from omakase.evaluate.details.kind import (
     COUNTS,
     Fields,
@@ -131,6 +133,18 @@ class BondKind:
                 changed(candidate, index, f"a scarf of {length_text(size, units)}", form="scarf", overlap=size)
                 for size in sizes
             ])  # fmt: skip
+
+    def masses(
+        self, brief: Brief, candidate: Candidate, detail: BondDetail,
+        materials: Mapping[str, Material], units: UnitSystem,
+    ) -> Iterator[MassRow]:  # fmt: skip
+        """The glue of its bond line."""
+        adhesive = materials.get(detail.adhesive)
+        if adhesive is None:
+            return
+        long = added.seam_length(brief, candidate, detail)
+        mass = long * detail.overlap * detail.gap * adhesive.value("density")
+        yield added.row("bond", detail, mass, f"{added.length_words(long, units)} of {adhesive.id}")
 
     def drawing(self, made: CoreDetail) -> Drawing | None:
         return seam_section(made) if isinstance(made, Bond) else None

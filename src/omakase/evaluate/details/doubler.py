@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+from omakase.core.build.masses import MassRow
 from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.details.doubler import Doubler
 from omakase.core.materials.material import Material
+from omakase.evaluate.details import added
 from omakase.evaluate.details.kind import (
     COUNTS,
     Fields,
@@ -23,6 +25,7 @@ from omakase.evaluate.details.section import doubler_section
 from omakase.evaluate.members.drawing import Drawing
 from omakase.evaluate.members.sentence import Part, Sentence, Words
 from omakase.evaluate.sizing.lever import Lever
+from omakase.project import detail_translate
 from omakase.project.details import DoublerDetail
 from omakase.project.model import Brief, Candidate
 from omakase.units import UnitSystem
@@ -85,6 +88,22 @@ class DoublerKind:
                         steps=count)
                 for count in range(detail.steps, 13)
             ])  # fmt: skip
+
+    def masses(
+        self, brief: Brief, candidate: Candidate, detail: DoublerDetail,
+        materials: Mapping[str, Material], units: UnitSystem,
+    ) -> Iterator[MassRow]:  # fmt: skip
+        """Its layers, stepped at both ends, and its glue."""
+        stack = added.stack_there(brief, candidate, detail, materials)
+        own = detail_translate.stack_of(detail.other, brief, materials, "other") if detail.other else None
+        core = next((i for i, layer in enumerate(stack.layers) if layer.role == "core"), len(stack.layers))
+        areal = sum((own or type(stack)(stack.layers[:core])).areal_mass().values())
+        long = added.seam_length(brief, candidate, detail)
+        yield added.row("insert", detail, areal * detail.length * long, f"{added.length_words(long, units)} wide")
+        adhesive = materials.get(detail.adhesive)
+        if adhesive is not None:
+            mass = long * detail.length * detail.gap * adhesive.value("density")
+            yield added.row("bond", detail, mass, f"under it, {adhesive.id}")
 
     def drawing(self, made: CoreDetail) -> Drawing | None:
         return doubler_section(made) if isinstance(made, Doubler) else None

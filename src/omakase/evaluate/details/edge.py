@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+from omakase.core.build.masses import MassRow
 from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.details.edge import Edge
 from omakase.core.materials.material import Material
+from omakase.evaluate.details import added
 from omakase.evaluate.details.kind import (
     Fields,
     changed,
@@ -21,6 +23,7 @@ from omakase.evaluate.details.section import edge_section
 from omakase.evaluate.members.drawing import Drawing
 from omakase.evaluate.members.sentence import Part, Sentence, Words
 from omakase.evaluate.sizing.lever import Lever
+from omakase.project import detail_translate
 from omakase.project.details import EdgeDetail
 from omakase.project.layers import LayerRecord
 from omakase.project.model import Brief, Candidate
@@ -101,6 +104,17 @@ class EdgeKind:
             changed(candidate, index, f"a tongue of {len(layers)} plies of {layers[0].material}", tongue=layers)
             for layers in plies
         ])  # fmt: skip
+
+    def masses(
+        self, brief: Brief, candidate: Candidate, detail: EdgeDetail,
+        materials: Mapping[str, Material], units: UnitSystem,
+    ) -> Iterator[MassRow]:  # fmt: skip
+        """What closes the edge, without what it takes the place of."""
+        where = detail_translate.site(brief, candidate, detail, materials)
+        made = detail_translate.edge(detail, where, (), brief, materials)
+        long = added.seam_length(brief, candidate, detail)
+        if made.mass:
+            yield added.row("edge", detail, made.mass * long, added.length_words(long, units))
 
     def drawing(self, made: CoreDetail) -> Drawing | None:
         return edge_section(made) if isinstance(made, Edge) else None

@@ -5,10 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping
 
+from omakase.core.build.masses import MassRow
 from omakase.core.details.bolts import GRADES, NUT_FACTORS, preload
 from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.details.fastener import EDGE, Fastener
 from omakase.core.materials.material import Material
+from omakase.evaluate.details import added
 from omakase.evaluate.details.kind import (
     COUNTS,
     Fields,
@@ -127,6 +129,29 @@ class FastenerKind:
             option(f"diameter {length(size)}", diameter=size, washer=max(detail.washer, 3.0 * size))
             for size in thicker
         ])  # fmt: skip
+
+    def masses(
+        self, brief: Brief, candidate: Candidate, detail: FastenerDetail,
+        materials: Mapping[str, Material], units: UnitSystem,
+    ) -> Iterator[MassRow]:  # fmt: skip
+        """Bolts with their heads, nuts and washers; sleeves and plugs in place of the core."""
+        stack = added.stack_there(brief, candidate, detail, materials)
+        core, areal = added.core_there(stack)
+        grip = stack.thickness + (detail.plate_thickness if detail.plate else 0.0)
+        washer = detail.washer if detail.seat == "washer" else 0.0
+        if detail.what == "bolt":
+            each = added.bolt_mass(detail.diameter, grip, washer, detail.grade)
+        else:
+            each = added.STEEL * added.disc(detail.diameter) * grip
+        yield added.row("hardware", detail, detail.count * each, f"{detail.count} of {each * 1e3:.1f} g")
+        sleeve, plug = materials.get(detail.sleeve), materials.get(detail.plug)
+        if sleeve is not None:
+            ring = added.disc(detail.sleeve_outside, detail.diameter)
+            mass = ring * stack.thickness * sleeve.value("density") - added.disc(detail.sleeve_outside) * areal
+            yield added.row("insert", detail, detail.count * mass, f"sleeve of {sleeve.id}, without the core there")
+        if plug is not None:
+            mass = added.disc(detail.plug_diameter) * (core * plug.value("density") - areal)
+            yield added.row("insert", detail, detail.count * mass, f"plug of {plug.id}, without the core there")
 
     def drawing(self, made: CoreDetail) -> Drawing | None:
         return bolt_section(made) if isinstance(made, Fastener) else None

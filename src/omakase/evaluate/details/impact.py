@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+from omakase.core.build.masses import MassRow
 from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.details.impact import THREATS, ImpactFace
 from omakase.core.materials.material import Material
@@ -44,6 +45,13 @@ class ImpactKind:
         self, _candidate: Candidate, _index: int, _materials: Mapping[str, Material], _units: UnitSystem
     ) -> Iterator[Lever]:
         yield from ()
+
+    def masses(
+        self, brief: Brief, candidate: Candidate, detail: ImpactDetail,
+        materials: Mapping[str, Material], units: UnitSystem,
+    ) -> Iterator[MassRow]:  # fmt: skip
+        """Nothing: it rates what is there."""
+        return iter(())
 
     def drawing(self, made: CoreDetail) -> Drawing | None:
         if not isinstance(made, ImpactFace):

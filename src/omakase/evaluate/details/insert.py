@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+from omakase.core.build.masses import MassRow
 from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.details.insert import Insert
 from omakase.core.materials.material import Material
+from omakase.evaluate.details import added
 from omakase.evaluate.details.bond import PREPARATIONS, PREPARED_WORDS, SURROUNDED_WORDS, SURROUNDINGS
 from omakase.evaluate.details.kind import (
     Fields,
@@ -91,6 +93,27 @@ class InsertKind:
                         filler="ply-birch", length=size, width=size)
                 for size in (0.03, 0.04, 0.05, 0.06, 0.08, 0.1)
             ])  # fmt: skip
+
+    def masses(
+        self, brief: Brief, candidate: Candidate, detail: InsertDetail,
+        materials: Mapping[str, Material], units: UnitSystem,
+    ) -> Iterator[MassRow]:  # fmt: skip
+        """Its body and what it is potted with, without the core they take the place of; a plate as it is."""
+        stack = added.stack_there(brief, candidate, detail, materials)
+        core, areal = added.core_there(stack)
+        filler = materials.get(detail.filler)
+        density = filler.value("density") if filler is not None else 0.0
+        gone = areal / core if core > 0.0 else 0.0
+        if detail.what == "plate":
+            mass = detail.length * detail.width * detail.thickness * (density - gone)
+        elif detail.what == "plug":
+            mass = added.disc(detail.potting) * core * (density - gone)
+        else:
+            deep = detail.depth if detail.what == "potted" else stack.thickness
+            body = added.ALUMINIUM * added.disc(detail.diameter, 0.5 * detail.diameter) * deep
+            mass = body + added.disc(detail.potting, detail.diameter) * deep * density
+            mass -= added.disc(detail.potting) * min(deep, core) * gone
+        yield added.row("insert", detail, detail.count * mass, f"{detail.count} of {mass * 1e3:.1f} g")
 
     def drawing(self, made: CoreDetail) -> Drawing | None:
         return insert_section(made) if isinstance(made, Insert) else None

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import partial
 from typing import Any, Literal, Protocol
 
+from omakase.core.build.masses import MassRow
 from omakase.core.details.detail import Detail as CoreDetail
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
@@ -65,6 +66,12 @@ class DetailKind(Protocol):
         self, candidate: Candidate, index: int, materials: Mapping[str, Material], units: UnitSystem
     ) -> Iterator[Lever]:
         """What may be changed about one that fails."""
+        ...
+
+    def masses(
+        self, brief: Brief, candidate: Candidate, detail: Any, materials: Mapping[str, Material], units: UnitSystem
+    ) -> Iterator[MassRow]:  # fmt: skip
+        """What it adds to the part, kg.  Raises OmakaseError."""
         ...
 
     def drawing(self, made: CoreDetail) -> Drawing | None:

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 
 import numpy as np
 
+from omakase.core.build.pieces import rectangle
 from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
@@ -15,7 +16,8 @@ from omakase.core.members.field import Response
 from omakase.core.members.panel_given import Accuracy
 from omakase.evaluate.members import span_sizing
 from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Mark, Note, Shape
-from omakase.evaluate.members.kind import LoadOffer
+from omakase.evaluate.members.flat import Layers
+from omakase.evaluate.members.kind import Flat, LoadOffer
 from omakase.evaluate.members.sentence import NOT_TAKEN, Name, Number, Sentence, Words, own_weight, plain
 from omakase.evaluate.sizing.lever import Lever
 from omakase.evaluate.sizing.parameter import Parameter
@@ -63,6 +65,11 @@ class BracketKind:
             return (0.0,) * len(candidate.layers)
         length = member.arm + member.reach + math.radians(member.angle) * member.radius
         return (length * member.width,) * len(candidate.layers)
+
+    def flat_layers(self, brief: Brief, candidate: Candidate) -> Layers:
+        member = bracket_translate.bracket(brief, candidate)
+        length = member.arm + member.reach + math.radians(member.angle) * member.radius
+        return ((Flat(rectangle(length, member.width)),),) * len(candidate.layers)
 
     def drawn_by(self, candidate: Candidate, _points: tuple[OutlinePoint, ...]) -> Candidate:
         return candidate

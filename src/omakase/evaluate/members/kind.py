@@ -6,7 +6,9 @@ from collections.abc import Iterator, Mapping
 from typing import Protocol
 
 import msgspec
+import numpy as np
 
+from omakase.core.build.pieces import shoelace
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
@@ -25,6 +27,18 @@ class LoadOffer(msgspec.Struct, frozen=True):
 
     kind: str
     text: str
+
+
+class Flat(msgspec.Struct, frozen=True, eq=False):
+    """A layer laid out flat: its ``outline`` (n, 2) in m along and across, and the outlines of its ``holes``."""
+
+    outline: np.ndarray
+    holes: tuple[np.ndarray, ...] = ()
+
+    @property
+    def area(self) -> float:
+        """m², without its holes."""
+        return shoelace(self.outline) - sum(shoelace(hole) for hole in self.holes)
 
 
 class MemberKind(Protocol):
@@ -60,6 +74,10 @@ class MemberKind(Protocol):
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         """m² of each layer of the candidate; zeros where it cannot be said."""
+        ...
+
+    def flat_layers(self, brief: Brief, candidate: Candidate) -> tuple[tuple[Flat, ...], ...]:
+        """Each layer of the candidate as it is cut; none where it lies nowhere.  Raises OmakaseError."""
         ...
 
     def drawn_by(self, candidate: Candidate, points: tuple[OutlinePoint, ...]) -> Candidate:

@@ -16,6 +16,7 @@ from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.panel_held import EDGE_TITLES
 from omakase.core.members.panel_patchwork import layer_areas, patchwork
 from omakase.core.members.panel_ribs import RIB
+from omakase.evaluate.members.flat import Layers, flat_panel
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.panel_holding import circle_sentence, circle_words, held_sentence, held_words, new_circle
 from omakase.evaluate.members.panel_ribs import rib_areas, rib_levers, rib_parameters, ribs_sentence, with_ribs
@@ -142,6 +143,9 @@ class PanelKind:
         areas = iter(layer_areas(lying, panel.length, panel.width, openings))
         share = whole / (panel.length * panel.width)
         return tuple(ribs if layer.wall == RIB else next(areas) * share for layer in candidate.layers)
+
+    def flat_layers(self, brief: Brief, candidate: Candidate) -> Layers:
+        return flat_panel(brief, candidate)
 
     def new_member(self) -> PanelMember:
         return PanelMember()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Mapping
 
+import msgspec
 import numpy as np
 
 from omakase.core.errors import OmakaseError
@@ -17,6 +18,7 @@ from omakase.core.members.spar import ORDER
 from omakase.core.sections.aerofoils import camber, digits
 from omakase.evaluate.members import span_sizing, spans
 from omakase.evaluate.members.drawing import Arrow, Drawing, Handle, Line, Note, Shape
+from omakase.evaluate.members.flat import Layers, flat_walls
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.sentence import (
     Act,
@@ -105,6 +107,14 @@ class RibKind(spans.SpanKind):
             area - gone if layer.wall == "web" and area else area
             for layer, area in zip(candidate.layers, areas, strict=True)
         )
+
+    def flat_layers(self, brief: Brief, candidate: Candidate) -> Layers:
+        member = rib_translate.rib(brief, candidate)
+        cut = tuple(
+            msgspec.structs.replace(own, diameter=2.0 * math.sqrt(own.diameter * (own.diameter / 4.0 - member.lip)))
+            for own in member.holes
+        )  # what stays is turned into the lip
+        return flat_walls(candidate, member.beam.shape, member.beam.span.length, cut)
 
     # --- sentences ------------------------------------------------------------------------------------------
 

@@ -15,6 +15,7 @@ from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.spar import ORDER, SparResponse
 from omakase.core.sections.drawn import MOST_WEBS
 from omakase.evaluate.members import span_sizing, spans
+from omakase.evaluate.members.flat import Layers, flat_walls
 from omakase.evaluate.members.sentence import Act, Choice, Name, Number, Part, Range, Sentence, Words, with_value
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter
@@ -85,6 +86,10 @@ class SparKind(spans.SpanKind):
         """m² of each layer, at walls of no thickness."""
         member = span_translate.spar(brief, candidate)
         return spans.walled_areas(candidate, member.shape, member.span.length)
+
+    def flat_layers(self, brief: Brief, candidate: Candidate) -> Layers:
+        member = span_translate.spar(brief, candidate)
+        return flat_walls(candidate, member.shape, member.span.length)
 
     def drawn_by(self, candidate: Candidate, points: tuple[OutlinePoint, ...]) -> Candidate:
         """In the proportions of the points; its walls take the layers of those that did the same before."""

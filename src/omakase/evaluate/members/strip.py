@@ -10,6 +10,7 @@ from omakase.core.members.field import Response
 from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.strip import Strip, StripResponse
 from omakase.evaluate.members import span_sizing, spans
+from omakase.evaluate.members.flat import Layers, flat_runs
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.sentence import Choice, Number, Part, Sentence, Words
 from omakase.evaluate.sizing.lever import Lever, Option
@@ -58,6 +59,10 @@ class StripKind(spans.SpanKind):
         member = self.made(brief, candidate)
         runs = edits.runs(candidate, member.span.length)
         return tuple(member.width.area(low, high) if high > low else 0.0 for low, high in runs)
+
+    def flat_layers(self, brief: Brief, candidate: Candidate) -> Layers:
+        member = self.made(brief, candidate)
+        return flat_runs(candidate, member.span.length, member.width)
 
     # --- sentences ------------------------------------------------------------------------------------------
 

@@ -16,6 +16,7 @@ from omakase.core.members.surface import SurfaceResponse
 from omakase.core.sections.drawn import MOST_WEBS
 from omakase.evaluate.members import span_sizing, spans
 from omakase.evaluate.members.drawing import Drawing, Handle, Line, Note, Shape
+from omakase.evaluate.members.flat import Layers, flat_walls
 from omakase.evaluate.members.kind import LoadOffer
 from omakase.evaluate.members.sentence import Act, Choice, Name, Number, Part, Path, Sentence, Words
 from omakase.evaluate.members.spar import bond_sentence, changed_webs, web_parts, with_layers_of
@@ -83,6 +84,10 @@ class SurfaceKind(spans.SpanKind):
         """m² of each layer, at walls of no thickness."""
         member = surface_translate.hollow(brief, candidate).beam
         return spans.walled_areas(candidate, member.shape, member.span.length)
+
+    def flat_layers(self, brief: Brief, candidate: Candidate) -> Layers:
+        member = surface_translate.hollow(brief, candidate).beam
+        return flat_walls(candidate, member.shape, member.span.length)
 
     def drawn_by(self, candidate: Candidate, points: tuple[OutlinePoint, ...]) -> Candidate:
         form = candidate.form

@@ -12,6 +12,7 @@ from omakase.core.members.field import Response
 from omakase.core.members.panel_given import Accuracy
 from omakase.core.members.tube import ORDER, TubeResponse
 from omakase.evaluate.members import span_sizing, spans
+from omakase.evaluate.members.flat import Layers, flat_runs
 from omakase.evaluate.members.sentence import Choice, Number, Sentence, Words
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
@@ -50,6 +51,12 @@ class TubeKind(spans.SpanKind):
         return tuple(
             np.pi * law.area(low, high) + form.overlap * (high - low) if high > low else 0.0 for low, high in runs
         )
+
+    def flat_layers(self, brief: Brief, candidate: Candidate) -> Layers:
+        form = candidate.form
+        assert isinstance(form, TubeForm)
+        law, length = span_translate.law(form.diameter), spans.long_member(brief).length
+        return flat_runs(candidate, length, law, np.pi, form.overlap)
 
     # --- sentences ------------------------------------------------------------------------------------------
 
