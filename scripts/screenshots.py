@@ -22,6 +22,8 @@ def main(folder: Path, only: list[str]) -> None:
     from omakase.project.demo import demo_project
     from omakase.project.document import Document
     from omakase.project.model import Project
+    from omakase.ui.build import BAG, BOOK, CALENDAR, COST, CUT, PARTS, RESIN, SHOP, WEIGHTS
+    from omakase.ui.build.view import BuildView
     from omakase.ui.kit.searching import Searching
     from omakase.ui.kit.theme import DARK, LIGHT
     from omakase.ui.window.application import make_application, make_window, preferences
@@ -224,6 +226,26 @@ def main(folder: Path, only: list[str]) -> None:
         window.session.choose("c4")
         window.switch_top(window.details_view)
 
+    def job(page: int, then: Callable[[BuildView], object] = lambda _view: None) -> Callable[[MainWindow], None]:
+        def show(window: MainWindow) -> None:
+            window.at_the_bench(page)
+            finish(window.build_view.model.search)
+            then(window.build_view)
+
+        return show
+
+    def ply(view: BuildView) -> None:
+        view.model.choose_part("p1")
+        view.book.list.setCurrentItem(view.book.list.topLevelItem(3))
+
+    def weighed(view: BuildView) -> None:
+        view.weights.ledger.setCurrentItem(view.weights.ledger.topLevelItem(3))
+        view.weights.offers.setCurrentItem(view.weights.offers.topLevelItem(0))
+
+    def leak(view: BuildView) -> None:
+        view.model.choose_part("p3")
+        view.bag.list.setCurrentItem(view.bag.list.topLevelItem(0))
+
     def believed(window: MainWindow) -> None:
         tests(window)
         view = window.tests_view
@@ -271,6 +293,15 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("statistics", statistics)
     shoot("details", details)
     shoot("believed", believed, kept=False)
+    shoot("job", job(PARTS), kept=False)
+    shoot("ply-book", job(BOOK, ply), kept=False)
+    shoot("cut-list", job(CUT), kept=False)
+    shoot("resin", job(RESIN), kept=False)
+    shoot("calendar", job(CALENDAR), kept=False)
+    shoot("cost", job(COST), kept=False)
+    shoot("weights", job(WEIGHTS, weighed), kept=False)
+    shoot("vacuum", job(BAG, leak), kept=False)
+    shoot("shop", job(SHOP), kept=False)
     shoot("empty", lambda window: None, new_project(), kept=False)
     shoot("large-text", lambda window: window.step_size(4), kept=False)
     shown = {"bench": lambda window: None, "tube": tube, "spar": spar, "span": span, "strip": dark,

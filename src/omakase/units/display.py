@@ -33,6 +33,7 @@ _SAME: dict[str, Unit] = {
     "acceleration": Unit("g", 1.0, 2),
     "strain": Unit("µε", 1e-6, 0),
     "duration": Unit("h", 3600.0, 2),
+    "minutes": Unit("min", 60.0, 1),
     "seconds": Unit("s", 1.0, 2),
 }
 _TABLES: dict[UnitSystem, dict[str, Unit]] = {

@@ -59,6 +59,16 @@ class Shift(msgspec.Struct, frozen=True):
             day += 1
         raise BuildError("the job does not end within ten years")
 
+    def stretches(self, start: float, end: float) -> list[tuple[float, float]]:
+        """Working stretches from ``start`` to ``end`` h."""
+        made = []
+        for day in range(math.floor(start / 24.0 + EPSILON), math.ceil(end / 24.0)):
+            if (self.first_day + day) % 7 in self.days:
+                low, high = 24.0 * day + self.start, 24.0 * day + self.start + self.hours
+                if min(high, end) > max(low, start):
+                    made.append((max(low, start), min(high, end)))
+        return made
+
     def done(self, time: float, hours: float) -> float:
         """When ``hours`` of work that begin at ``time`` are done."""
         while hours > EPSILON:

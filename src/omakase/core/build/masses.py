@@ -11,11 +11,12 @@ from omakase.core.materials.provenance import Source
 
 # coefficient of variation of each kind of row, until parts have been weighed: common practice, no source
 USUAL_SCATTER: dict[str, float] = {
-    "cloth": 0.02, "fit": 0.10, "resin": 0.10, "sheet": 0.02, "core": 0.05, "uptake": 0.30, "bond": 0.25, "insert": 0.02,
-    "edge": 0.20, "filler": 0.35, "paint": 0.30, "hardware": 0.01,
+    "cloth": 0.02, "fit": 0.10, "resin": 0.10, "sheet": 0.02, "core": 0.05, "uptake": 0.30, "bond": 0.25,
+    "insert": 0.02, "edge": 0.20, "filler": 0.35, "paint": 0.30, "hardware": 0.01,
 }  # fmt: skip
 KINDS: dict[str, str] = {
-    "cloth": "cloth", "fit": "walls and ribs as they lie", "resin": "resin in the plies", "sheet": "sheets", "core": "core", "uptake": "resin in the core",
+    "cloth": "cloth", "fit": "walls and ribs as they lie", "resin": "resin in the plies", "sheet": "sheets",
+    "core": "core", "uptake": "resin in the core",
     "bond": "bond lines", "insert": "inserts", "edge": "edge fill", "filler": "filler", "paint": "paint",
     "hardware": "hardware",
 }  # fmt: skip
@@ -107,15 +108,11 @@ def explained(
     before = [own for own in earlier if order.index(own.state) < order.index(weighing.state)]
     if before:
         last = max(before, key=lambda own: order.index(own.state))
-        kinds = [kind for kind in STATES[weighing.state] if kind not in STATES[last.state]]
-        if kinds:
-            put_on = total(row for row in rows if row.kind in kinds)
-            causes.append(
-                Cause(
-                    " and ".join(KINDS[kind] for kind in kinds), weighing.mass - last.mass - put_on,
-                    f"by the weighing {last.state} before",
-                )
-            )  # fmt: skip
+        new = [row for row in rows if row.kind in STATES[weighing.state] and row.kind not in STATES[last.state]]
+        if new:
+            kinds = dict.fromkeys(KINDS[row.kind] for row in new)
+            more = weighing.mass - last.mass - total(new)
+            causes.append(Cause(", ".join(kinds), more, f"by the weighing {last.state} before"))
     rest = difference - sum(own.mass for own in causes)
     causes.append(Cause("not explained", rest, "what the readings do not tell"))
     return causes

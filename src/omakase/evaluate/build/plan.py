@@ -9,6 +9,7 @@ import msgspec
 
 from omakase.core.build.masses import MassRow, in_state, scatter, total
 from omakase.core.errors import OmakaseError
+from omakase.core.materials.areal import ply_thickness
 from omakase.core.materials.material import Material
 from omakase.evaluate.build.book import Book, Step, book, works_book
 from omakase.evaluate.build.cutting import Cutting, Flats, Layouts, cutting, flat_areas, flat_layers
@@ -25,12 +26,17 @@ from omakase.units import UnitSystem, format_value
 
 
 class PartPlan(msgspec.Struct, frozen=True, eq=False):
-    """A part with its masses and hours; ``areas`` : m² of its layers."""
+    """A part with its masses and hours; ``areas`` : m² and ``plies`` : m of thickness of its layers."""
 
     made: MadePart
     areas: tuple[float, ...]
     rows: tuple[MassRow, ...]
     hours: Hours
+    plies: tuple[float, ...] = ()
+
+    def thickness(self, layer: int) -> float:
+        """m of a layer as it cures."""
+        return self.plies[layer]
 
     def mass(self, state: State = "painted") -> float:
         """kg of one part in a state."""
@@ -99,7 +105,7 @@ class Planner:
             PartPlan(
                 part, tuple(areas[part.index]),
                 tuple(part_rows(part, shop, materials, units, areas[part.index], self._evaluator)),
-                hours[part.index],
+                hours[part.index], _thicknesses(part, materials),
             )
             for part in made
         )  # fmt: skip
@@ -133,6 +139,26 @@ def mass_words(part: PartPlan, state: State, units: UnitSystem) -> str:
         (part.mass(state), False), (part.spread(state), True),
     ))  # fmt: skip
     return f"{mass} ± {spread}"
+
+
+def sums(plan: JobPlan) -> str:
+    """What the whole job comes to, in one sentence."""
+    mass = format_value(plan.mass, "mass", plan.units)
+    spread = format_value(plan.spread, "mass", plan.units, with_unit=True)
+    said = [f"One unit weighs {mass} ± {spread}"]
+    if plan.calendar is not None:
+        days = plan.calendar.plan.elapsed / 24.0
+        said.append(f"{days:.1f} days from start to end, {plan.calendar.plan.hands_on:.1f} h of hands")
+    if plan.cost is not None:
+        said.append(f"price of one {plan.cost.one.total:,.0f}, of ten {plan.cost.ten.total:,.0f} each")
+    return "; ".join(said) + "."
+
+
+def _thicknesses(part: MadePart, materials: Mapping[str, Material]) -> tuple[float, ...]:
+    return tuple(
+        layer.thickness if layer.thickness is not None else ply_thickness(materials[layer.material])
+        for layer in part.candidate.layers
+    )
 
 
 def _laid_flat(made: Sequence[MadePart], problems: list[Problem]) -> tuple[list[MadePart], dict[int, Flats]]:

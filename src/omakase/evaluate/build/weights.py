@@ -10,7 +10,7 @@ from omakase.core.materials.areal import ply_masses
 from omakase.core.materials.material import Material
 from omakase.core.members.panel_ribs import RibBeam, rib_pieces
 from omakase.core.plates.section import PlateSection
-from omakase.evaluate.build.cutting import flat_areas, plies_of
+from omakase.evaluate.build.cutting import plies_of
 from omakase.evaluate.build.parts import MadePart
 from omakase.evaluate.details.registry import detail_kind
 from omakase.evaluate.results.engine import Evaluator
@@ -31,10 +31,9 @@ def face_area(part: MadePart, areas: Sequence[float]) -> float:
 
 
 def layer_rows(
-    part: MadePart, materials: Mapping[str, Material], units: UnitSystem, areas: Sequence[float] | None = None
+    part: MadePart, materials: Mapping[str, Material], units: UnitSystem, areas: Sequence[float]
 ) -> list[MassRow]:  # fmt: skip
     """Cloth, resin, core, uptake and sheets: one row for each material and kind.  Raises OmakaseError."""
-    areas = flat_areas(part) if areas is None else areas
     made: dict[tuple[str, str], tuple[float, float, str]] = {}
 
     def add(kind: str, what: str, mass: float, area: float, source: str) -> None:

@@ -39,6 +39,7 @@ class Calendar(msgspec.Struct, frozen=True):
     day: datetime.date
     saved: dict[str, float]
     full: float
+    shift: Shift = Shift()
 
     def moment(self, hours: float) -> datetime.datetime:
         """Date and time of a moment of the plan."""
@@ -157,7 +158,7 @@ def calendar(
         full = max((_full_end(part, plan, shop) for part in parts), default=plan.end)
     except BuildError as error:
         return None, [(_place(error, job), str(error))]
-    return Calendar(plan, day, saved, max(full, plan.end)), []
+    return Calendar(plan, day, saved, max(full, plan.end), shift), []
 
 
 def _full_end(part: MadePart, plan: Plan, shop: Shop) -> float:

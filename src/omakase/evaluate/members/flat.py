@@ -57,10 +57,20 @@ def _where(base: np.ndarray, lying: Sequence[Lying], openings: Sequence[np.ndarr
             gone = [*openings, *(inserts if own.in_zone else every)]
             if own.in_zone:
                 inserts += boxes if is_core else []
-                parts = [Flat(*cut) for cut in within(base, boxes)]
+                parts = _strips(base, boxes)
             else:
                 parts, gone = [Flat(base)], [*gone, *boxes]
             yield [Flat(*cut) for part in parts for cut in without(part.outline, gone, part.holes)] if gone else parts
+
+
+def _strips(base: np.ndarray, boxes: Sequence[np.ndarray]) -> list[Flat]:
+    """Where a layer lies, box by box: a rim is cut as strips that butt at its corners, not as a frame."""
+    parts = []
+    for i, box in enumerate(boxes):
+        for outline, holes in within(base, [box]):
+            cut = without(outline, boxes[:i], holes) if i else [(outline, holes)]
+            parts += [Flat(*own) for own in cut]
+    return parts
 
 
 def _outline(box: Box) -> np.ndarray:

@@ -27,7 +27,7 @@ class Searching(QObject):
     _arrived = pyqtSignal(object, int)
     _done = pyqtSignal(str, int)
 
-    def __init__(self, name: str, parent: QObject) -> None:
+    def __init__(self, name: str, parent: QObject, rest: int = REST_MS) -> None:
         super().__init__(parent)
         self.running = False
         self._run = 0
@@ -36,7 +36,7 @@ class Searching(QObject):
         self._make: Callable[[Callable[[], bool]], Iterator[object]] | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.setInterval(REST_MS)
+        self._timer.setInterval(rest)
         self._timer.timeout.connect(self.begin_now)
         self._arrived.connect(self._receive)
         self._done.connect(self._end)

@@ -7,6 +7,7 @@ from typing import Any
 
 import msgspec
 from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QWidget
 
 from omakase.evaluate.members.sentence import (
     Act,
@@ -14,6 +15,7 @@ from omakase.evaluate.members.sentence import (
     Layup,
     Name,
     Number,
+    Path,
     Sentence,
     Side,
     Words,
@@ -79,7 +81,12 @@ def _number(paragraph: Paragraph, part: Number, edit: Edit, follow: Follow | Non
         edit(change, part.step, ".".join(map(str, part.path)))
 
     field = paragraph.quantity(QuantityField(part.dimension, part.name, CHECKS[part.range]), shown, put, follow)
-    field.setProperty("path", ".".join(map(str, part.path)))
+    _name_path(field, part.path)
+
+
+def _name_path(field: QWidget, path: Path) -> None:
+    """By which what is wrong with a value finds its field."""
+    field.setProperty("path", ".".join(map(str, path)))
 
 
 def _side(paragraph: Paragraph, part: Side, edit: Edit) -> None:
@@ -94,6 +101,7 @@ def _side(paragraph: Paragraph, part: Side, edit: Edit) -> None:
 def _choice(paragraph: Paragraph, part: Choice, edit: Edit) -> None:
     values = {key: value for key, _, value in part.options}
     field = ChoiceField(part.name, {key: word for key, word, _ in part.options})
+    _name_path(field, part.path)
     explained = dict(part.explained)
     for i, key in enumerate(values):
         if key in explained:
@@ -122,7 +130,9 @@ def _layup(paragraph: Paragraph, part: Layup, edit: Edit, lines: QuickLines) -> 
 
 
 def _name(paragraph: Paragraph, part: Name, edit: Edit) -> None:
+    field = WordField(part.name)
+    _name_path(field, part.path)
     paragraph.word(
-        WordField(part.name), lambda record: str(value_at(record, part.path)),
+        field, lambda record: str(value_at(record, part.path)),
         lambda text: edit(lambda record: with_value(record, part.path, text), part.step, ""),
     )  # fmt: skip

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QWidget
 
+from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import Theme
 from omakase.ui.session import Session
 
@@ -16,6 +17,8 @@ class TopPage(QWidget):
     left = pyqtSignal()
     entry: QWidget
     whole = False  # takes the place of what stands below, too
+    alone = False  # is not about the brief, which is folded away
+    searches: tuple[Searching, ...] = ()  # of its parts, to be ended with the window
 
     def __init__(self, session: Session) -> None:
         super().__init__()

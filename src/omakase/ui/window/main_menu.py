@@ -161,6 +161,15 @@ def make_actions(window: MainWindow) -> None:
     for text, keys, act in acts:
         action(menu_of_tests, text, keys, lambda act=act: window.at_the_tests(act))
     action(menu_of_tests, "All series to CS&V…", "", files.export_tests)
+    menu_of_jobs = new_menu("B&uild")
+    action(menu_of_jobs, "&Jobs, or the line-up", "Ctrl+Alt+B", lambda: window.switch_top(window.build_view))
+    for page, (text, keys) in enumerate((
+        ("&Parts and works", "Ctrl+Alt+P"), ("Ply &book", "Ctrl+Alt+Y"), ("&Cut list", "Ctrl+Alt+C"),
+        ("&Resin", "Ctrl+Alt+R"), ("C&alendar", "Ctrl+Alt+D"), ("C&ost", "Ctrl+Alt+M"),
+        ("&Masses and weighings", "Ctrl+Alt+W"), ("&Vacuum and cure", "Ctrl+Alt+U"), ("&Shop", "Ctrl+Alt+S"),
+    )):  # fmt: skip
+        action(menu_of_jobs, text, keys, lambda page=page: window.at_the_bench(page))
+    action(menu_of_jobs, "&New job of the candidate", "", lambda: window.new_job())
     help_menu = new_menu("&Help")
     for text, keys, part in (
         ("&Marks and symbols", "F1", "marks"),

@@ -65,6 +65,7 @@ if TYPE_CHECKING:
     from omakase.ui.brief.parts_view import PartsView
     from omakase.ui.brief.resize_view import ResizeView
     from omakase.ui.brief.vehicle_view import VehicleView
+    from omakase.ui.build.view import BuildView
     from omakase.ui.details.details_view import DetailsView
     from omakase.ui.testing.view import TestsView
     from omakase.ui.window.help_view import HelpView
@@ -256,6 +257,8 @@ class MainWindow(QMainWindow):
         if target is not None:
             if self.splitters["bottom"].isAncestorOf(target):
                 self._make_room()
+            if self.brief_view.isAncestorOf(target) and not self.brief_view.isVisibleTo(self):
+                self.show_line_up()
             target.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     # --- acts on the project --------------------------------------------------------------------------------
@@ -368,6 +371,7 @@ class MainWindow(QMainWindow):
             return False
         self.top.setCurrentWidget(page)
         self.splitters["bottom"].setVisible(not page.whole)
+        self._fold_brief(page.alone)
         page.entry.setFocus()
         return True
 
@@ -441,6 +445,24 @@ class MainWindow(QMainWindow):
 
         return self._taken_in(TestsView(self.session, self.theme, self.settings))
 
+    @cached_property
+    def build_view(self) -> BuildView:
+        """Jobs and what it takes to build them."""
+        from omakase.ui.build.view import BuildView
+
+        return self._taken_in(BuildView(self.session, self.theme))
+
+    def at_the_bench(self, page: int) -> None:
+        """Shows a page of the build view."""
+        if self.top.currentWidget() is not self.build_view:
+            self.switch_top(self.build_view)
+        self.build_view.show_page(page)
+
+    def new_job(self) -> None:
+        """A job of the chosen candidate, shown."""
+        self.at_the_bench(0)
+        self.build_view.add_job()
+
     def at_the_tests(self, act: Callable[[TestsView], object]) -> None:
         """Does something at the test bench, which is shown for it."""
         if self.top.currentWidget() is not self.tests_view:
@@ -465,7 +487,14 @@ class MainWindow(QMainWindow):
             self.pages.setCurrentIndex(self._page_before)  # the card was shown for the library
         self.top.setCurrentIndex(0)
         self.splitters["bottom"].show()
+        self._fold_brief(False)
         self.line_up_view.setFocus()
+
+    def _fold_brief(self, folded: bool) -> None:
+        """Takes the brief out of sight where a page is not about it."""
+        column = self.splitters["main"].widget(0)
+        if column is not None:
+            column.setVisible(not folded)
 
     def use_material(self, short_name: str) -> None:
         """Puts a material of the library into the selected layers of the chosen candidate, or adds a layer of it."""
@@ -567,10 +596,12 @@ class MainWindow(QMainWindow):
             event.ignore()
             self.files.with_work_safe(self._close_now)
             return
+        self._fold_brief(False)
         for name, splitter in self.splitters.items():
             self.settings.setValue(f"splitter/{name}", splitter.saveState())
         self.files.close()
         searching = [getattr(page, "search", None) for page in self.top_pages]
+        searching += [search for page in self.top_pages for search in page.searches]
         searching += [page.search for page in (self.ways_view, self.reasons_picture, self.equals)]
         for search in (*searching, self.diagram_page.runs.search):
             if isinstance(search, Searching):
