@@ -110,7 +110,8 @@ class Shop(Record, frozen=True):
     """The shop that a project is built in.
 
     ``currency`` : what its money is called.  ``people`` at work from ``opens`` for ``day`` on ``days`` of the week, 0
-    for Monday.  ``rate`` : money of an hour of hands; ``overhead``, ``margin``, ``scrap`` : shares.  ``trim`` : m left
+    for Monday.  ``rate`` : money of an hour of hands; ``overhead``, ``margin``, ``scrap`` : shares;
+    ``waste`` : of bought cloth and core that is cut away, for a price before a cut list is made.  ``trim`` : m left
     round a ply, ``spacing`` between pieces on a roll, ``splice`` : by which plies overlap at a splice, 0 where plies
     may not be spliced.  ``wetting`` : s in which one person wets out 1 m² of one layer.  ``pot_share`` : of the pot
     life that a batch may take.  ``cup_loss`` : kg that stay in a cup, ``tool_loss`` : kg in brushes and rollers for
@@ -127,6 +128,7 @@ class Shop(Record, frozen=True):
     overhead: float = 0.0
     margin: float = 0.0
     scrap: float = 0.0
+    waste: float = 0.25
     trim: float = 0.02
     spacing: float = 0.005
     splice: float = 0.03

@@ -187,9 +187,17 @@ class ArrangeBriefs(_ArrangeList[Brief], frozen=True):
 
 
 class ArrangeMaterials(_ArrangeList[Material], frozen=True):
-    """The project's own materials."""
+    """The project's own materials, without what laying them takes in the shop."""
 
     LIST = "materials"
+
+    def apply(self, project: Project) -> Project:
+        return replace(project, materials=tuple(as_stated(own) for own in self.new))
+
+
+def as_stated(material: Material) -> Material:
+    """A material as it is kept."""
+    return material if material.laid is None else replace(material, laid=None)
 
 
 class ArrangeSamples(_ArrangeList[Sample], frozen=True):

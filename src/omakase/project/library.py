@@ -11,9 +11,11 @@ from typing import Literal
 import msgspec
 
 from omakase.core.errors import MaterialError
+from omakase.core.materials.areal import ply_masses
 from omakase.core.materials.cloth import make_ply
-from omakase.core.materials.material import LAYER_KINDS, KnockDown, Material, Recipe
+from omakase.core.materials.material import LAYER_KINDS, KnockDown, Laid, Material, Recipe
 from omakase.core.materials.provenance import Sourced
+from omakase.project.build import ProcessRecord
 from omakase.project.model import Acceptance, Project
 
 
@@ -96,6 +98,45 @@ def with_accepted(material: Material, entry: Acceptance) -> Material:
     return msgspec.structs.replace(material, properties=properties, tests=tests)
 
 
+ROUTES = {"one_to_one": "hand", "bagged": "bag", "infused": "infusion", "prepreg": "prepreg"}  # a recipe's in the shop
+
+
+class ShopRates(msgspec.Struct, frozen=True):
+    """What of a shop sets the price of a layer."""
+
+    rate: float
+    waste: float
+    processes: tuple[ProcessRecord, ...]
+
+
+@lru_cache(maxsize=4)
+def _laid(
+    of_project: tuple[Material, ...], accepted: tuple[Acceptance, ...], rates: ShopRates
+) -> Mapping[str, Material]:  # fmt: skip
+    """Materials with what laying them takes in the shop."""
+    materials = _tested(of_project, accepted) if accepted else _merged(of_project)
+    return {name: with_laying(own, materials, rates) for name, own in materials.items()}
+
+
+def with_laying(material: Material, materials: Mapping[str, Material], rates: ShopRates) -> Material:
+    """A material of layers with what laying it takes: hands by the process of its recipe, and its resin."""
+    if material.kind not in LAYER_KINDS or not rates.processes:
+        return material
+    recipe = material.recipe
+    wanted = ROUTES.get(recipe.process, "") if recipe is not None else ROUTES[USUAL_PROCESS]
+    process = next((own for own in rates.processes if own.id == wanted), rates.processes[0])
+    resin = materials.get(recipe.resin if recipe is not None else USUAL_RESIN)
+    mass = 0.0
+    if material.kind == "ply":
+        mass = ply_masses(material)[1]
+    elif "resin_uptake" in material.properties:
+        mass = 2.0 * material.value("resin_uptake")
+    price = resin.value("price_mass") if resin is not None and "price_mass" in resin.properties else 0.0
+    hands = process.laying / 3600.0 * rates.rate
+    laid = Laid(rates.waste, price * mass + hands, process.cutting, process.laying)
+    return msgspec.structs.replace(material, laid=laid)
+
+
 def faced_materials(project: Project) -> frozenset[str]:
     """Short names of the cloths with a face, whose two sides differ."""
     return _faced(project.materials)
@@ -109,6 +150,10 @@ def stated_materials(project: Project) -> Mapping[str, Material]:
 def materials_of(project: Project) -> Mapping[str, Material]:
     """Materials by short name, as everything is computed with: a project's own override shipped ones of the same name,
     and what was accepted from its test series stands in the place of what was stated."""
+    shop = project.shop
+    if shop.rate > 0.0:
+        rates = ShopRates(shop.rate, shop.waste, shop.processes)
+        return _laid(project.materials, project.acceptances, rates)
     if not project.acceptances:
         return stated_materials(project)
     return _tested(project.materials, project.acceptances)

@@ -29,6 +29,7 @@ _PSI = _FORCE / _INCH**2
 _SAME: dict[str, Unit] = {
     "frequency": Unit("Hz", 1.0, 1),
     "ratio": Unit("", 1.0, 3),
+    "money": Unit("", 1.0, 0),
     "angle": Unit("°", 1.0, 1),
     "acceleration": Unit("g", 1.0, 2),
     "strain": Unit("µε", 1e-6, 0),

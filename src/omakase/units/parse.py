@@ -57,6 +57,7 @@ SI_UNITS: dict[str, str] = {
     "seconds": "s",
     "strain": "",
     "ratio": "",
+    "money": "",
 }
 DIMENSION_NAMES: dict[str, str] = {
     "length": "a length",
@@ -74,6 +75,7 @@ DIMENSION_NAMES: dict[str, str] = {
     "frequency": "a frequency",
     "line_load": "a force per length",
     "ratio": "a plain number",
+    "money": "a plain number",
     "duration": "a time",
     "bending": "a bending stiffness per width",
     "beam_stiffness": "a stiffness of a beam",

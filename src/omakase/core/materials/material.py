@@ -90,6 +90,16 @@ class KnockDown(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     name: str
 
 
+class Laid(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What laying a layer of a material takes in a shop: the share of what is bought that is ``waste``, ``money`` per
+    m² for hands and resin, and s of hands for each ``piece`` and for each m² (``area``)."""
+
+    waste: float
+    money: float
+    piece: float
+    area: float
+
+
 def _named(key: str) -> str:
     """A property as the screen names it: its key, which tables use, and its meaning."""
     return f"{key} ({PROPERTIES[key].meaning})"
@@ -104,6 +114,7 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     property its kind needs is missing or is outside the physically possible range.  ``sold``: thicknesses in m that can
     be bought; empty where any can.  ``knock_downs`` : factors of checks that accepted test
     series have shown; ``tests`` : names of those series.  A ply worked out from a cloth keeps its ``build``.
+    ``laid`` : what laying it takes in the project's shop; never in a file.
     ``conditions`` : factors that its strengths were multiplied by for where a part works, in words; never in a file.
     """
 
@@ -119,6 +130,7 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     knock_downs: tuple[KnockDown, ...] = ()
     tests: tuple[str, ...] = ()
     conditions: tuple[str, ...] = ()
+    laid: Laid | None = None
 
     def __post_init__(self) -> None:
         if not SHORT_NAME.match(self.id):

@@ -12,7 +12,7 @@ from omakase.core.build.nesting import Layout, lay_out
 from omakase.core.build.pieces import Piece, cut_to_fit, mirrored, with_trim
 from omakase.core.materials.areal import ply_masses, ply_thickness
 from omakase.core.materials.material import Material
-from omakase.core.materials.pricing import price_per_area
+from omakase.core.materials.pricing import bought_price
 from omakase.evaluate.build.parts import MadePart, Problem
 from omakase.evaluate.members.kind import Flat
 from omakase.evaluate.members.registry import kind_of
@@ -233,7 +233,7 @@ def _roll(
     every = [own for own in pieces for _ in range(own.copies * own.plies)]
     layout = layouts.get([own.cut for own in every], width, shop.spacing, length, cancelled)
     metres = layout.length if not layout.sheets else layout.length * layout.sheets
-    price = price_per_area(material, thickness or 0.0)
+    price = bought_price(material, thickness or 0.0)
     return Roll(
         material, thickness, layout, tuple(every), metres, left, _mass(material, layout.bought, thickness),
         None if price is None else price * layout.bought,
@@ -248,5 +248,5 @@ def _mass(material: Material, area: float, thickness: float | None) -> float:
 
 
 def _price(material: Material, area: float) -> float | None:
-    price = price_per_area(material, 0.0)
+    price = bought_price(material, 0.0)
     return None if price is None else price * area

@@ -197,6 +197,7 @@ def shop_sentence(shop: Shop) -> Sentence:
         Words(". An hour of hands costs"), _number(("rate",), "ratio", "Money of an hour"), Words("; overhead"),
         _number(("overhead",), "ratio", "Overhead, share"), Words(", margin"),
         _number(("margin",), "ratio", "Margin, share"),
+        Words(", waste of cloth"), _number(("waste",), "ratio", "Waste of cloth before a cut list is made, share"),
         Words(", scrap"), _number(("scrap",), "ratio", "Scrap, share"),
         Words(". Plies are cut"), _number(("trim",), "length", "Trim round a ply"), Words("larger all round,"),
         _number(("spacing",), "length", "Space between pieces"), Words("apart; splices overlap by"),

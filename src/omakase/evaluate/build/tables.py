@@ -19,7 +19,7 @@ PIECE_TITLES = ("Piece", "Times", "Size", "Warp")
 RESIN_TITLES = ("Part", "Resin", "Takes", "Mixed", "Batches", "Each: resin + hardener", "Use within")
 DEMAND_TITLES = ("Where it goes", "Mass")
 COST_TITLES = ("What", "How much", "Money")
-MASS_TITLES = ("What", "Kind", "How it is worked out", "Mass", "±", "")
+MASS_TITLES = ("What", "How it is worked out", "Mass", "±", "")
 CALENDAR_TITLES = ("Operation", "Begins", "Hands on until", "Ends", "Hands", "Waits for")
 
 
@@ -168,11 +168,13 @@ def swing_words(sheet: CostSheet) -> str:
 
 
 def mass_rows(rows: Sequence[MassRow], units: UnitSystem) -> Rows:
-    return [
-        (f"m{i}", (own.what, KINDS[own.kind], own.amount, format_value(own.mass, "small_mass", units, with_unit=True),
-                   format_value(own.scatter, "small_mass", units, with_unit=True), SOURCE_MARKS[own.source]))
-        for i, own in enumerate(rows)
-    ]  # fmt: skip
+    made: Rows = []
+    for i, own in enumerate(rows):
+        mass, spread = (format_value(value, "small_mass", units, with_unit=True) for value in (own.mass, own.scatter))
+        kind = KINDS[own.kind]
+        what = own.what if own.what.startswith(kind) else f"{kind}: {own.what}"
+        made.append((f"m{i}", (what, own.amount, mass, spread, SOURCE_MARKS[own.source])))
+    return made
 
 
 def calendar_rows(plan: JobPlan) -> Rows:

@@ -15,7 +15,7 @@ from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.inputs import materials_used
 from omakase.evaluate.results.wording import counted, quantity
 from omakase.evaluate.vehicle.effects import state_of
-from omakase.project.commands import ArrangeDecisions, replace
+from omakase.project.commands import ArrangeDecisions, as_stated, replace
 from omakase.project.model import Brief, Candidate, Decision, Project, by_id, new_id
 from omakase.units import UnitSystem
 
@@ -46,7 +46,8 @@ def decide(
     earlier = [own.revision for own in project.decisions if own.brief == brief.id]
     made = Decision(
         new_id("d", {own.id for own in project.decisions}), brief.id, candidate.id, max(earlier, default=0) + 1, on,
-        who.strip(), why.strip(), replace(brief, candidates=()), candidate, tuple(materials_used(candidate, materials)),
+        who.strip(), why.strip(), replace(brief, candidates=()), candidate,
+        tuple(as_stated(own) for own in materials_used(candidate, materials)),
         state.verdict == "passes", state.governs, state.reserve, values,
     )  # fmt: skip
     kept = tuple(

@@ -13,9 +13,9 @@ from omakase.core.members.panel_ribs import RIB, rib_pieces
 from omakase.core.members.rib import Hole
 from omakase.core.members.spar import SparShape
 from omakase.core.members.strip import WidthLaw
-from omakase.core.sections.outlines import mid_lines
 from omakase.evaluate.members.kind import Flat
 from omakase.evaluate.members.panel_ribs import rib_areas
+from omakase.evaluate.members.spans import wall_widths
 from omakase.project import edits, translate
 from omakase.project.model import Brief, Candidate, PanelMember
 from omakase.project.spans import PanelForm
@@ -99,16 +99,12 @@ def flat_runs(candidate: Candidate, length: float, law: WidthLaw, factor: float 
 
 def flat_walls(candidate: Candidate, shape: SparShape, length: float, holes: tuple[Hole, ...] = ()) -> Layers:
     """Layers of a section's walls, each its run long and as wide as its wall's mid-line; ``holes`` in the web."""
-    names = shape.walls
     made: list[tuple[Flat, ...]] = []
-    for layer, (low, high) in zip(candidate.layers, edits.runs(candidate, length), strict=True):
-        if not (low < high and layer.wall in names):
+    for layer, (x, widths) in zip(candidate.layers, wall_widths(candidate, shape, length), strict=True):
+        if layer.wall not in widths:
             made.append(())
             continue
-        x = np.unique([low, high, *(knot for knot in shape.knots(length) if low < knot < high)])
-        lines = mid_lines(shape.outline, shape.sizes(x), dict.fromkeys(names, 0.0))
-        wide = lines.lengths[:, lines.walls == names.index(layer.wall)].sum(axis=1)
         cut = holes if layer.wall == "web" else ()
         gone = tuple(oval(hole.diameter, hole.diameter) - hole.diameter / 2.0 + (hole.x, 0.0) for hole in cut)
-        made.append((Flat(from_widths(x, wide), gone),))
+        made.append((Flat(from_widths(x, widths[layer.wall]), gone),))
     return tuple(made)

@@ -384,16 +384,31 @@ def _without_zone(candidate: Candidate, index: int) -> Candidate:
 def walled_areas(candidate: Candidate, shape: SparShape, length: float) -> tuple[float, ...]:
     """m² of each layer of a section's walls: its run times the length of its wall's mid-line, at walls of no thickness;
     0 of a layer of none of them."""
-    names, areas = shape.walls, []
-    for layer, (low, high) in zip(candidate.layers, edits.runs(candidate, length), strict=True):
-        if not (low < high and layer.wall in names):
-            areas.append(0.0)
-            continue
-        x = np.unique([low, high, *(knot for knot in shape.knots(length) if low < knot < high)])
-        lines = mid_lines(shape.outline, shape.sizes(x), dict.fromkeys(names, 0.0))
-        wide = lines.lengths[:, lines.walls == names.index(layer.wall)].sum(axis=1)
-        areas.append(float(np.trapezoid(wide, x)))
+    areas = []
+    for layer, run in zip(candidate.layers, wall_widths(candidate, shape, length), strict=True):
+        x, widths = run
+        areas.append(float(np.trapezoid(widths[layer.wall], x)) if layer.wall in widths else 0.0)
     return tuple(areas)
+
+
+def wall_widths(
+    candidate: Candidate, shape: SparShape, length: float
+) -> list[tuple[np.ndarray, dict[str, np.ndarray]]]:  # fmt: skip
+    """For each layer (x, width there of each wall's mid-line) over its run; no walls where it has no run."""
+    names = shape.walls
+    known: dict[tuple[float, float], tuple[np.ndarray, dict[str, np.ndarray]]] = {}
+    made = []
+    for low, high in edits.runs(candidate, length):
+        if (low, high) not in known:
+            if low < high:
+                x = np.unique([low, high, *(knot for knot in shape.knots(length) if low < knot < high)])
+                lines = mid_lines(shape.outline, shape.sizes(x), dict.fromkeys(names, 0.0))
+                widths = {name: lines.lengths[:, lines.walls == k].sum(axis=1) for k, name in enumerate(names)}
+                known[low, high] = x, widths
+            else:
+                known[low, high] = np.array([low]), {}
+        made.append(known[low, high])
+    return made
 
 
 def side_view(brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing:

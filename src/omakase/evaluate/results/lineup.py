@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Literal
 
 import msgspec
@@ -12,6 +12,7 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.materials.provenance import Source
 from omakase.core.quantities import QUANTITIES
 from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.results.costing import ShopCost
 from omakase.evaluate.results.engine import CandidateResult, scatter
 from omakase.project.model import Brief
 
@@ -87,9 +88,11 @@ def _areal_mass(result: CandidateResult) -> tuple[float, CheckResult | None]:
 
 
 def line_up(
-    brief: Brief, results: Sequence[CandidateResult], spreads: Mapping[str, Mapping[str, float]] | None = None
-) -> LineUp:
-    """Rows of the brief, by the table of quantities: those with a limit first.
+    brief: Brief, results: Sequence[CandidateResult], spreads: Mapping[str, Mapping[str, float]] | None = None,
+    costs: Mapping[str, ShopCost] | None = None,
+) -> LineUp:  # fmt: skip
+    """Rows of the brief, by the table of quantities: those with a limit first; ``costs`` : of candidates by id, which
+    stand last.
 
     ``spreads`` : by candidate and row the coefficient of variation among drawn samples, where samples were drawn; ties
     elsewhere rest on the typical scatter of what the number comes from.
@@ -115,7 +118,29 @@ def line_up(
         Row(key, title, dimension, limit, lower, _cells(results, baseline, limit, lower, get, key, spreads or {}))
         for key, title, dimension, limit, lower, get in wanted
     )
-    return LineUp(brief, tuple(results), rows)
+    return LineUp(brief, tuple(results), (*rows, *_cost_rows(results, baseline, costs or {})))
+
+
+def _cost_rows(
+    results: Sequence[CandidateResult], baseline: CandidateResult | None, costs: Mapping[str, ShopCost]
+) -> Iterator[Row]:  # fmt: skip
+    """Price and hours of hands of each candidate, where the shop states its rates."""
+    if not costs:
+        return
+    for key, title, dimension in (("price", "Price", "money"), ("hours", "Hands-on", "duration")):
+        base = getattr(costs.get(baseline.candidate.id), key, None) if baseline is not None else None
+        cells = []
+        for result in results:
+            cost = costs.get(result.candidate.id)
+            value = getattr(cost, key, None)
+            if value is None or cost is None:
+                cells.append(Cell(None, "none"))
+                continue
+            difference = value / base - 1.0 if base and result is not baseline else None
+            without = f", without {', '.join(cost.missing)}" if cost.missing else ""
+            note = f"{cost.note}{without}; no moulds in it" if key == "price" else cost.note
+            cells.append(Cell(value, "fact", None, difference, False, "assumed", note))
+        yield Row(key, title, dimension, None, True, tuple(cells))
 
 
 def _one(limit: float | None) -> tuple[float, ...] | None:

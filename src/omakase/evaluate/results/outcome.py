@@ -21,10 +21,11 @@ OF_A_RIB = {"bay_buckling": "buckling", "crushing": "rib_crushing"}  # reserves 
 
 
 class Cost(msgspec.Struct, frozen=True):
-    """Price of a member's cloths, cores and sheets in the shop's money, and the layers that state none."""
+    """Price of a member's layers in the shop's money, and those that state none; ``laid`` : with hands and resin."""
 
     value: float
     missing: tuple[str, ...] = ()
+    laid: bool = False
 
 
 class CaseShare(msgspec.Struct, frozen=True):
@@ -71,7 +72,8 @@ class Outcome(msgspec.Struct, frozen=True):
 
 
 def cost_of(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Cost | None:
-    """Price of the cloths, cores and sheets in a member, without resin; None where no layer states one."""
+    """Price of the layers of a member: with waste, resin and hands where the shop states its rates, else as bought;
+    None where no layer states one."""
     known, missing = [], []
     try:
         areas = kind_of(brief).layer_areas(brief, candidate)
@@ -86,7 +88,9 @@ def cost_of(brief: Brief, candidate: Candidate, materials: Mapping[str, Material
             missing.append(layer.material)
     if not known:
         return None
-    return Cost(sum(known), tuple(dict.fromkeys(missing)))
+    names = {layer.material for layer in candidate.layers}
+    laid = any(own is not None and own.laid is not None for own in map(materials.get, names))
+    return Cost(sum(known), tuple(dict.fromkeys(missing)), laid)
 
 
 def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Material]) -> Outcome:

@@ -19,7 +19,8 @@ def outcome_words(outcome: Outcome, before: Outcome | None, units: UnitSystem) -
     text = f"{'; '.join(parts)}. Then governs: {outcome.governs}."
     if outcome.cost is not None:
         without = f" without {', '.join(outcome.cost.missing)}" if outcome.cost.missing else ""
-        text += f" Cloth and core for {outcome.cost.value:.2f} of the shop's money{without}."
+        what = "Material, waste and hands" if outcome.cost.laid else "Cloth and core"
+        text += f" {what} for {outcome.cost.value:.2f} of the shop's money{without}."
     was = {case.id: case.share for case in before.cases} if before is not None else {}
     changes = [
         f"{case.name} {reserve_text(was[case.id])} → {reserve_text(case.share)}"

@@ -13,6 +13,7 @@ from omakase.core.members.panel import PanelResponse
 from omakase.core.members.rib import RibResponse
 from omakase.core.members.span import SpanAnswers
 from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.results.costing import costs_of
 from omakase.evaluate.results.engine import CandidateResult, Evaluator
 from omakase.evaluate.results.lineup import LineUp, line_up
 from omakase.evaluate.results.relative import resolved
@@ -27,7 +28,8 @@ def evaluate_brief(project: Project, brief: Brief, evaluator: Evaluator) -> Line
     """Line-up of one brief at full order."""
     materials = materials_of(project)
     brief = resolved(brief, materials, evaluator)
-    return line_up(brief, [evaluator.evaluate(brief, candidate, materials) for candidate in brief.candidates])
+    results = [evaluator.evaluate(brief, candidate, materials) for candidate in brief.candidates]
+    return line_up(brief, results, None, costs_of(project.shop, brief, materials))
 
 
 def number(value: float | None) -> float | None:

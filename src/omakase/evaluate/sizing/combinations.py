@@ -14,7 +14,7 @@ from omakase.core.errors import OmakaseError
 from omakase.core.findings.finding import is_metallic
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
-from omakase.core.materials.pricing import price_per_area
+from omakase.core.materials.pricing import laying_hours, price_per_area
 from omakase.core.screen import Batch, Screen
 from omakase.evaluate.members.registry import kind_of
 from omakase.project import edits, translate
@@ -25,8 +25,6 @@ MATTERS: tuple[Matter, ...] = ("mass", "cost", "thickness", "hours")
 MOST = 3_000_000  # combinations; above it as many are drawn at random
 CHUNK = 2048
 SEED = 20260101
-# time to cut, wet and lay one layer, and to fit and bed a core; assumed, common practice, no source
-HOURS_PER_LAYER, HOURS_PER_AREA, CORE_LAYERS = 0.15, 0.4, 2.0  # h, h/m², layers that a core takes as long as
 
 
 class MenuChoices(msgspec.Struct, frozen=True):
@@ -140,8 +138,14 @@ class Space:
         self.enumerated = self.allowed <= MOST
         self.area = translate.panel(brief).area  # m²
         self._prices = np.array([self._price(face) for face in self.top]) * self.area
-        # every core here is bought by thickness, so that its price grows with it
-        self._core_prices = np.array([price_per_area(self.materials[name], 1.0) or 0.0 for name in self.choices.cores])
+        self._hours = np.array([
+            sum(laying_hours(self.materials[la.material], self.area) for la in face) for face in self.top
+        ])  # fmt: skip
+        # every core here is bought by thickness, so that its price grows with it; laying it costs the same for each
+        cores = [self.materials[name] for name in self.choices.cores]
+        self._core_laid = np.array([price_per_area(own, 0.0) or 0.0 for own in cores])
+        self._core_prices = np.array([price_per_area(own, 1.0) or 0.0 for own in cores]) - self._core_laid
+        self._core_hours = np.array([laying_hours(own, self.area, True) for own in cores])
 
     def count(self, reason: str, number: int) -> None:
         if number:
@@ -259,9 +263,7 @@ class Space:
             return screen.areal_mass(batch) * area
         if matter == "cost":
             faces = self._prices[batch.face_a] + self._prices[batch.face_b]
-            return faces + self._core_prices[batch.core] * batch.thickness * area
+            return faces + (self._core_prices[batch.core] * batch.thickness + self._core_laid[batch.core]) * area
         if matter == "thickness":
             return screen.total_thickness(batch)
-        count = np.array([len(face) for face in self.top])
-        layers = count[batch.face_a] + count[batch.face_b] + CORE_LAYERS
-        return layers * (HOURS_PER_LAYER + HOURS_PER_AREA * area)
+        return self._hours[batch.face_a] + self._hours[batch.face_b] + self._core_hours[batch.core]

@@ -16,13 +16,13 @@ import numpy as np
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.areal import ply_masses, ply_thickness
 from omakase.core.materials.material import Material
-from omakase.core.materials.pricing import price_per_area
+from omakase.core.materials.pricing import laying_hours, price_per_area
 from omakase.core.sections.outlines import mid_lines
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.spar import role_of
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import Outcome, outcome
-from omakase.evaluate.sizing.combinations import HOURS_PER_AREA, HOURS_PER_LAYER, MATTERS, MenuChoices
+from omakase.evaluate.sizing.combinations import MATTERS, MenuChoices
 from omakase.evaluate.sizing.menu_state import HEAVIER, Menu, State, reason, served, waves
 from omakase.evaluate.sizing.workers import Workers
 from omakase.project import edits, span_translate, translate
@@ -208,7 +208,7 @@ class WallSpace:
         """(kg, price, hours) of layers over a ``share`` of the span from its root, on a wall without thickness."""
         area = self._bare[wall] * share if share == 1.0 else self._area_to(wall, share)
         price = sum(price_per_area(self.materials[la.material], la.thickness or 0.0) or 0.0 for la in layers)
-        hours = len(layers) * (HOURS_PER_LAYER + HOURS_PER_AREA * area)
+        hours = sum(laying_hours(self.materials[la.material], area) for la in layers)
         return np.array([self._wall_values(layers)[0] * area, price * area, hours])
 
     def _area_to(self, wall: str, share: float) -> float:

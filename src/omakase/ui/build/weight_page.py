@@ -38,7 +38,7 @@ from omakase.ui.build.model import BuildModel
 from omakase.ui.build.page import BuildPage
 from omakase.ui.build.part_choice import PartChoice
 from omakase.ui.kit.day import today
-from omakase.ui.kit.fields import ChoiceField
+from omakase.ui.kit.fields import ChoiceField, framed
 from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Label
@@ -74,6 +74,7 @@ class WeightPage(BuildPage):
         self.serial, self.mass = _line("Which one", "no. 1", 70), _line("Mass on the scale", "0.562 kg", 100)
         self.thick, self.crew = _line("Mean thickness, if measured", "thickness", 90), _line("Who made it", "crew", 70)
         self.state = ChoiceField("State of the part", STATE_NAMES)
+        framed(self.state)
         self.scale, self.note = QPushButton("Scale"), QPushButton("Write it down")
         self.drop, self.take = QPushButton("Remove the weighing"), QPushButton("Take or withdraw the factor")
         self.make_scale: Callable[[float], Scale] = partial(SimulatedScale, resolution=1e-3)  # another takes its place
@@ -109,7 +110,7 @@ class WeightPage(BuildPage):
         two.addWidget(self.told)
         split.addWidget(left)
         split.addWidget(right)
-        split.setSizes([430, 530])
+        split.setSizes([480, 540])
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(split)
@@ -119,7 +120,7 @@ class WeightPage(BuildPage):
     def fill(self) -> None:
         self.choice.refresh()
         part, units, project = self.model.part, self.model.session.units, self.model.project
-        fill_list(self.rows, mass_rows(part.rows, units) if part is not None else [], chosen_key(self.rows), (3, 4))
+        fill_list(self.rows, mass_rows(part.rows, units) if part is not None else [], chosen_key(self.rows), (2, 3))
         if part is not None:
             mass = format_value(part.mass(), "mass", units)
             spread = format_value(part.spread(), "mass", units, with_unit=True)

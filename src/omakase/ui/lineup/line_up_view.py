@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import bisect
+import itertools
 import math
 from collections.abc import Callable
 
@@ -110,20 +112,25 @@ class LineUpView(QWidget):
         super().changeEvent(event)
 
     def _needed_height(self, line_up: LineUp | None) -> int:
-        rows = len(line_up.rows) if line_up else 0
-        return int(self._head() + 5.0 * self._em() + rows * self._row() + 2.6 * self._em())
+        rows = self._tops(line_up)[-1] if line_up else 0.0
+        return int(self._head() + 5.0 * self._em() + rows + 2.6 * self._em())
 
     def _head(self) -> float:
         return 3.5 * self._em()
 
-    def _row(self) -> float:
-        return 2.2 * self._em()
+    def _row(self, row: Row) -> float:
+        """A row with a limit has two lines, a fact one."""
+        return (2.2 if row.limit is not None else 1.3) * self._em()
+
+    def _tops(self, line_up: LineUp) -> list[float]:
+        """Where each row begins below the sections, and where the last one ends."""
+        return list(itertools.accumulate((self._row(row) for row in line_up.rows), initial=0.0))
 
     def _label_width(self) -> float:
         return LABEL_WIDTH * self._em() / 13.0
 
     def _section_height(self, line_up: LineUp) -> float:
-        return self.height() - self._head() - len(line_up.rows) * self._row() - 2.6 * self._em()
+        return self.height() - self._head() - self._tops(line_up)[-1] - 2.6 * self._em()
 
     def column_at(self, x: float) -> int:
         """Index of the candidate under x; −1 beside the columns."""
@@ -141,8 +148,9 @@ class LineUpView(QWidget):
         line_up = self.session.line_up()
         if line_up is None:
             return -1
-        index = (y - self._head() - self._section_height(line_up)) / self._row()
-        return int(index) if 0.0 <= index < len(line_up.rows) else -1
+        below = y - self._head() - self._section_height(line_up)
+        tops = self._tops(line_up)
+        return bisect.bisect_right(tops, below) - 1 if 0.0 <= below < tops[-1] else -1
 
     # --- painting -------------------------------------------------------------------------------------------
 
@@ -268,16 +276,17 @@ class LineUpView(QWidget):
             box = QRectF(8, section.bottom(), size.width() - 14, size.height() - section.bottom())
             add(result.error, section.bottom(), size.height(), lambda painter: self._paint_error(painter, box, result))
             return parts
+        tops = [section.bottom() + top for top in self._tops(line_up)]
         for k, row in enumerate(line_up.rows):
-            top = section.bottom() + k * self._row()
-            box = QRectF(0.0, top, size.width(), self._row())
+            top = tops[k]
+            box = QRectF(0.0, top, size.width(), self._row(row))
 
             def cell(painter: QPainter, row: Row = row, box: QRectF = box) -> None:
                 self._paint_cell(painter, row, row.cells[index], box)
 
             colour = self.theme.panel if k % 2 else self.theme.paper
-            add((row.title, row.limit, row.cells[index]), top, top + self._row(), cell, colour)
-        bottom = section.bottom() + len(line_up.rows) * self._row()
+            add((row.title, row.limit, row.cells[index]), top, tops[k + 1], cell, colour)
+        bottom = tops[-1]
         words = ("", "being computed") if result.rough else governing_text(result)
         add(words, bottom, size.height(), lambda painter: self._paint_foot(painter, words, bottom + 2, size.width()))
         return parts
@@ -299,18 +308,19 @@ class LineUpView(QWidget):
             painter, QRectF(10, 6 + 1.35 * em, self._label_width() - 14, em), "sections to one scale", ALIGN_LEFT,
             "small", self.theme.quiet,
         )  # fmt: skip
+        tops = [section.bottom() + top for top in self._tops(line_up)]
         for k, row in enumerate(line_up.rows):
-            top = section.bottom() + k * self._row()
-            box = QRectF(10, top, self._label_width() - 14, self._row() / 2.0)
-            painter.fillRect(
-                QRectF(0, top, self.width(), self._row()), QColor(self.theme.panel if k % 2 else self.theme.paper)
-            )
+            top, high = tops[k], self._row(row)
+            line = high / (1.0 if row.limit is None else 2.0)
+            box = QRectF(10, top, self._label_width() - 14, line)
+            stripe = QColor(self.theme.panel if k % 2 else self.theme.paper)
+            painter.fillRect(QRectF(0, top, self.width(), high), stripe)
             self._text(painter, box, row.title, ALIGN_LEFT, bold=row.limit is not None)
-            self._text(
-                painter, box.translated(0, self._row() / 2.0 - 2), limit_text(row, units), ALIGN_LEFT, "small",
-                self.theme.quiet,
-            )  # fmt: skip
-        bottom = section.bottom() + len(line_up.rows) * self._row()
+            if row.limit is not None:
+                self._text(
+                    painter, box.translated(0, line - 2), limit_text(row, units), ALIGN_LEFT, "small", self.theme.quiet
+                )  # fmt: skip
+        bottom = tops[-1]
         self._text(
             painter,
             QRectF(10, bottom + 2, self._label_width() - 14, em),
@@ -446,8 +456,9 @@ class LineUpView(QWidget):
         if cell.value is None:
             return
         em = self._em()
-        upper = QRectF(box.left() + 8, box.top() + 1, box.width() - 16, box.height() / 2.0)
-        lower = upper.translated(0, box.height() / 2.0 - 2)
+        fact = row.limit is None
+        upper = QRectF(box.left() + 8, box.top() + 1, box.width() - 16, box.height() / (1.0 if fact else 2.0))
+        lower = upper if fact else upper.translated(0, box.height() / 2.0 - 2)
         value = upper.adjusted(em, 0, -1.5 * em, 0)
         if cell.rough:  # nothing is said of it yet but the order of size
             text = f"{value_text(row, cell, self.session.units)} …"
@@ -464,6 +475,9 @@ class LineUpView(QWidget):
         if cell.tie and cell.status != "fact":
             left += " ≈"
         right = "" if cell.difference is None else percent_text(cell.difference)
+        if fact:  # one line: the difference stands before the value
+            self._text(painter, lower, f"{right} {left}".strip(), ALIGN_LEFT, "small", self.theme.quiet)
+            return
         taken = advance(right, "small") + 4.0 if right else 0.0
         self._text(painter, lower, right, ALIGN_RIGHT, "small", self.theme.quiet)
         room = lower.adjusted(0, 0, -taken, 0)
