@@ -54,24 +54,24 @@ QUIET, LINE, ALARM, SHADE = HexColor("#5a5f63"), HexColor("#b5b1a6"), HexColor("
 
 
 @lru_cache(maxsize=1)
-def _fonts() -> None:
+def register_fonts() -> None:
     folder = resources.files("omakase").joinpath("data/fonts")
     for name, file in (("Body", "DejaVuSansCondensed.ttf"), ("Body-Bold", "DejaVuSansCondensed-Bold.ttf")):
         pdfmetrics.registerFont(TTFont(name, io.BytesIO(folder.joinpath(file).read_bytes())))
     pdfmetrics.registerFontFamily("Body", normal="Body", bold="Body-Bold", italic="Body", boldItalic="Body-Bold")
 
 
-def _style(size: float, **more: object) -> ParagraphStyle:
+def text_style(size: float, **more: object) -> ParagraphStyle:
     return ParagraphStyle("text", fontName="Body", fontSize=size, leading=size * 1.22, **more)
 
 
-BODY, SMALL, TITLE = _style(8.0), _style(6.6, textColor=QUIET), _style(14.0)
-NUMBER = _style(7.6, alignment=TA_RIGHT)
+BODY, SMALL, TITLE = text_style(8.0), text_style(6.6, textColor=QUIET), text_style(14.0)
+NUMBER = text_style(7.6, alignment=TA_RIGHT)
 
 
 def line_up_pdf(project: Project, lineup: LineUp) -> bytes:
     """The page as PDF bytes: A4 across, or letter for inch-pound projects; shrunk as a whole if it would not fit."""
-    _fonts()
+    register_fonts()
     size = landscape(letter if project.units == "inch_pound" else A4)
     width, height = size[0] - 2.0 * MARGIN, size[1] - 2.0 * MARGIN
     brief = lineup.brief
@@ -145,7 +145,7 @@ def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
     governing: list[object] = [Paragraph("Governs", BODY)]
     for result in results:
         check, place = governing_text(result) if result.ok else (result.error, "")
-        governing.append([Paragraph(escape(check), _style(7.0)), Paragraph(escape(place), SMALL)])
+        governing.append([Paragraph(escape(check), text_style(7.0)), Paragraph(escape(place), SMALL)])
     cells.append(governing)
     if any(result.findings for result in results):
         findings = [[Paragraph(escape(text), SMALL) for text in findings_text(result, units)] for result in results]
@@ -187,5 +187,5 @@ def _cell(row: Row, cell: Cell, units: UnitSystem) -> object:
     lower = "  ".join(part for part in (tie + distance_text(row, cell), difference) if part.strip())
     return [
         Paragraph(f"{text} <font size=6>{SOURCE_MARKS[cell.source]}</font>", NUMBER),
-        Paragraph(escape(lower), _style(6.6, textColor=QUIET, alignment=TA_RIGHT)),
+        Paragraph(escape(lower), text_style(6.6, textColor=QUIET, alignment=TA_RIGHT)),
     ]

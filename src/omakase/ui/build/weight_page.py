@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from omakase.core.errors import OmakaseError
 from omakase.devices.driver import Scale
 from omakase.devices.simulated import SimulatedScale
+from omakase.evaluate.build.coupons import carried, carried_words, weighed_series
 from omakase.evaluate.build.tables import MASS_TITLES, mass_rows
 from omakase.evaluate.build.weighing import (
     STATE_NAMES,
@@ -38,7 +39,7 @@ from omakase.ui.build.model import BuildModel
 from omakase.ui.build.page import BuildPage
 from omakase.ui.build.part_choice import PartChoice
 from omakase.ui.kit.day import today
-from omakase.ui.kit.fields import ChoiceField, framed
+from omakase.ui.kit.fields import ChoiceField, QuantityField, framed, positive
 from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Label
@@ -78,7 +79,18 @@ class WeightPage(BuildPage):
         self.scale, self.note = QPushButton("Scale"), QPushButton("Write it down")
         self.drop, self.take = QPushButton("Remove the weighing"), QPushButton("Take or withdraw the factor")
         self.make_scale: Callable[[float], Scale] = partial(SimulatedScale, resolution=1e-3)  # another takes its place
+        self.from_series, self.to_series = QComboBox(), QComboBox()
+        self.from_series.setAccessibleName("Series of the recipe now")
+        self.to_series.setAccessibleName("Series of the recipe in its place")
+        self.area = QuantityField("area", "Area of a specimen", positive)
+        self.area_value = 0.0
+        self.carried = Label()
+        self.carried.setWordWrap(True)
+        set_property(self.carried, "role", "quiet")
         self._arrange()
+        for combo in (self.from_series, self.to_series):
+            combo.activated.connect(lambda _index: self._other_series())
+        self.area.committed.connect(self._take_area)
         self.choice.chosen.connect(self.refresh)
         self.ledger.currentItemChanged.connect(lambda _now, _before: self._show_causes())
         self.offers.currentItemChanged.connect(lambda _now, _before: self._name_take())
@@ -96,6 +108,13 @@ class WeightPage(BuildPage):
         one.addWidget(self.choice)
         one.addWidget(self.rows, 1)
         one.addWidget(self.total)
+        framed(self.area)
+        coupons = FlowLayout(gap=SPACE)
+        for widget in (Label("Coupon to part, from"), self.from_series, Label("to"), self.to_series,
+                       Label("specimens of"), self.area):  # fmt: skip
+            coupons.addWidget(widget)
+        one.addLayout(coupons)
+        one.addWidget(self.carried)
         line, acts = FlowLayout(gap=SPACE), QHBoxLayout()
         for widget in (self.serial, self.state, self.mass, self.scale, self.thick, self.crew, self.note):
             line.addWidget(widget)
@@ -132,6 +151,42 @@ class WeightPage(BuildPage):
         fill_list(self.offers, offer_rows(offers(project)), chosen_key(self.offers), (2,))
         self._show_causes()
         self._name_take()
+        self._fill_series()
+
+    def _fill_series(self) -> None:
+        """Offers the series with weighed specimens, and carries their difference to the part."""
+        found = weighed_series(self.model.project)
+        entries = [(own.series.id, own.series.name) for own in found]
+        for k, combo in enumerate((self.from_series, self.to_series)):
+            if [(combo.itemData(i), combo.itemText(i)) for i in range(combo.count())] != entries:
+                kept = combo.currentData()
+                combo.clear()
+                for key, text in entries:
+                    combo.addItem(text, key)
+                combo.setCurrentIndex(max(combo.findData(kept), min(k, len(entries) - 1)))
+            combo.setEnabled(bool(entries))
+        if not self.area_value and found:
+            self.area_value = found[0].area
+        self.area.set_value(self.area_value, self.model.session.units)
+        part = self.model.part
+        if part is None:
+            self.carried.setText("")
+            return
+        try:
+            now, then = str(self.from_series.currentData()), str(self.to_series.currentData())
+            difference, count = carried(self.model.project, now, then, self.area_value, part)
+        except OmakaseError as error:
+            self.carried.setText(f"{error}.")
+            return
+        self.carried.setText(carried_words(difference, count, part.made.title, self.model.session.units))
+
+    def _other_series(self) -> None:
+        self.area_value = 0.0
+        self._fill_series()
+
+    def _take_area(self, value: float) -> None:
+        self.area_value = value
+        self._fill_series()
 
     def _weighed(self) -> tuple[Job, WeighIn] | None:
         """The chosen weighing with its job."""

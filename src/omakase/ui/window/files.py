@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from omakase.core.materials.material import Material
+from omakase.evaluate.build.plan import JobPlan
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.wording import counted
 from omakase.project.disk import ReadError, WriteError, read_bytes, shown_name, write_atomically
@@ -29,6 +30,7 @@ from omakase.project.storage import (
     read_project,
     write_project,
 )
+from omakase.ui.kit.day import today
 from omakase.ui.window.notice import Notice
 from omakase.units import UnitSystem
 
@@ -36,6 +38,10 @@ AUTOSAVE_MS = 1200  # from the first edit that is not kept yet: with the writing
 MAX_ERRORS_SHOWN = 6
 LARGE = 500_000  # bytes from which a table is read behind the window
 TABLE_FILTER = "Comma-separated values (*.csv);;Library in JSON (*.json);;All files (*)"
+JOB_KINDS = {
+    ".pdf": "PDF (*.pdf)", ".xlsx": "Workbook (*.xlsx)", ".csv": "Comma-separated values (*.csv)",
+    ".dxf": "Drawing exchange (*.dxf)",
+}  # fmt: skip
 FILTER = f"Omakase projects (*{SUFFIX} *.json);;All files (*)"
 
 
@@ -297,13 +303,41 @@ class Files(QObject):
 
     def _report(self, path: Path, line_up: LineUp) -> None:
         """Writes a report on a worker thread."""
-        project, shown = self.document.project, shown_name(path)
+        project = self.document.project
 
-        def work() -> None:
+        def write(target: Path) -> None:
             from omakase.reports.write import write_report  # slow to import and rarely needed
 
+            write_report(target, project, line_up)
+
+        self._write_behind(path, write)
+
+    def export_job(self, plan: JobPlan | None, suffix: str) -> None:
+        """Asks for a name and writes a planned job on a worker thread: all sheets, all tables, cut list or patterns."""
+        if plan is None:
+            self.told.emit("there is no planned job to write")
+            return
+        name = self.ask_save(plan.job.name.lower().replace(" ", "-") + suffix, JOB_KINDS[suffix])
+        if not name:
+            return
+        title = self.document.project.title
+
+        def work(path: Path) -> None:
+            from omakase.reports.job_write import write_job  # slow to import and rarely needed
+
+            write_job(path, plan, title, today())
+
+        self._with_ending(
+            name, suffix, lambda path: self._write_behind(path, work), lambda: self.export_job(plan, suffix)
+        )
+
+    def _write_behind(self, path: Path, write: Callable[[Path], None]) -> None:
+        """Writes a file on a worker thread and tells how that went."""
+        shown = shown_name(path)
+
+        def work() -> None:
             try:
-                write_report(path, project, line_up)
+                write(path)
             except Exception as error:  # whatever went wrong is told; the window goes on
                 self._exported.emit("", f"'{shown}' could not be written: {error}")
             else:

@@ -169,7 +169,13 @@ def make_actions(window: MainWindow) -> None:
         ("&Masses and weighings", "Ctrl+Alt+W"), ("&Vacuum and cure", "Ctrl+Alt+U"), ("&Shop", "Ctrl+Alt+S"),
     )):  # fmt: skip
         action(menu_of_jobs, text, keys, lambda page=page: window.at_the_bench(page))
+    menu_of_jobs.addSeparator()
     action(menu_of_jobs, "&New job of the candidate", "", lambda: window.new_job())
+    for text, keys, ending in (
+        ("All sheets of the job to P&DF…", "Ctrl+Alt+Shift+P", ".pdf"), ("All tables to a workboo&k (XLSX)…", "", ".xlsx"),
+        ("Cut list to CS&V…", "", ".csv"), ("&Flat patterns to DXF…", "", ".dxf"),
+    ):  # fmt: skip
+        action(menu_of_jobs, text, keys, lambda ending=ending: window.write_job(ending))
     help_menu = new_menu("&Help")
     for text, keys, part in (
         ("&Marks and symbols", "F1", "marks"),

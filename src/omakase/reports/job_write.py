@@ -1,0 +1,38 @@
+"""Writes a planned job to a file; the ending of its name says how."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from omakase.core.errors import OmakaseError
+from omakase.evaluate.build.plan import JobPlan
+from omakase.project.disk import write_atomically
+
+ENDINGS = (".pdf", ".xlsx", ".csv", ".dxf")
+
+
+def job_bytes(plan: JobPlan, ending: str, project_title: str, day: str) -> bytes:
+    """The job as a PDF of all sheets, a workbook of all tables, its cut list as CSV, or flat patterns as DXF.
+
+    Raises OmakaseError for another ending.
+    """
+    if ending == ".pdf":
+        from omakase.reports.job_pdf import job_pdf
+
+        return job_pdf(plan, project_title, day)
+    if ending == ".dxf":
+        from omakase.reports.patterns import patterns_dxf
+
+        return patterns_dxf(plan)
+    from omakase.reports.job_tables import cut_list, job_workbook, table_csv
+
+    if ending == ".xlsx":
+        return job_workbook(plan)
+    if ending == ".csv":
+        return table_csv(cut_list(plan))
+    raise OmakaseError(f"a job is written as {', '.join(ENDINGS)}, not as '{ending}'")
+
+
+def write_job(target: Path, plan: JobPlan, project_title: str, day: str) -> None:
+    """Writes a job.  Raises OmakaseError; an existing file is then as it was."""
+    write_atomically(target, job_bytes(plan, target.suffix.lower(), project_title, day))
