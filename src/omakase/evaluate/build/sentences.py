@@ -236,8 +236,8 @@ def process_sentence(shop: Shop, index: int) -> Sentence:
         path = (*base, "consumables", k)
         parts += [
             Name((*path, "name"), f"Consumable {k + 1} {which}", "name of the consumable"), Words(":"),
-            _number((*path, "share"), "ratio", f"Area of consumable {k + 1} {which}"), Words("m² a m² at"),
-            _number((*path, "price"), "ratio", f"Price of consumable {k + 1} {which}"), Words("takes up"),
+            _number((*path, "share"), "ratio", f"Area of consumable {k + 1} {which}"), Words("m² for each m² of face, at"),
+            _number((*path, "price"), "ratio", f"Price of consumable {k + 1} {which}"), Words("a m², takes up"),
             _number((*path, "uptake"), "areal_mass", f"Uptake of consumable {k + 1} {which}"),
             _remove((*base, "consumables"), k, f"Remove consumable {k + 1} {which}"), Words("."),
         ]  # fmt: skip

@@ -89,6 +89,7 @@ class WeightPage(BuildPage):
         set_property(self.carried, "role", "quiet")
         self._arrange()
         for combo in (self.from_series, self.to_series):
+            combo.setMinimumWidth(150)
             combo.activated.connect(lambda _index: self._other_series())
         self.area.committed.connect(self._take_area)
         self.choice.chosen.connect(self.refresh)

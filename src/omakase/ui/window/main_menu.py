@@ -172,7 +172,8 @@ def make_actions(window: MainWindow) -> None:
     menu_of_jobs.addSeparator()
     action(menu_of_jobs, "&New job of the candidate", "", lambda: window.new_job())
     for text, keys, ending in (
-        ("All sheets of the job to P&DF…", "Ctrl+Alt+Shift+P", ".pdf"), ("All tables to a workboo&k (XLSX)…", "", ".xlsx"),
+        ("All sheets of the job to P&DF…", "Ctrl+Alt+Shift+P", ".pdf"),
+        ("All tables to a workboo&k (XLSX)…", "", ".xlsx"),
         ("Cut list to CS&V…", "", ".csv"), ("&Flat patterns to DXF…", "", ".dxf"),
     ):  # fmt: skip
         action(menu_of_jobs, text, keys, lambda ending=ending: window.write_job(ending))
