@@ -46,7 +46,9 @@ def line_up(index: int = 0) -> LineUp:
 class Rows(unittest.TestCase):
     def test_limits_come_first(self) -> None:
         keys = [row.key for row in line_up().rows]
-        self.assertEqual(keys, ["deflection", "frequency", "reserve_factor", "mass", "thickness", "areal_mass"])
+        self.assertEqual(
+            keys, ["deflection", "frequency", "reserve_factor", "mass", "thickness", "areal_mass", "price", "hours"]
+        )
         self.assertEqual([row.limit is None for row in line_up(2).rows], [False, False, True, True, True, True])
 
     def test_the_demo_tells_the_story_it_should(self) -> None:

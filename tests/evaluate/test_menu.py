@@ -20,13 +20,13 @@ from omakase.evaluate.sizing.menu_state import Menu
 from omakase.evaluate.sizing.workers import Workers
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
-from omakase.project.library import materials_of
+from omakase.project.library import stated_materials
 from omakase.project.model import Brief, Limits, LoadCase, PanelMember, PressureLoad, find_candidate
 from tests.support import lightly_loaded
 
 DEMO = demo_project()
 PROJECT = replace(DEMO, briefs=(*DEMO.briefs[:2], lightly_loaded(DEMO.briefs[2])))  # the plank is quick to judge then
-MATERIALS = materials_of(PROJECT)
+MATERIALS = stated_materials(PROJECT)  # as bought, without the shop's rates
 BRIEF, PLANK = PROJECT.briefs[0], PROJECT.briefs[2]
 SMALL = MenuChoices(
     ("twill200", "ud200"), ("pvc80", "hc48"), (0.0, 45.0), 1, 1, thicknesses=(0.006, 0.015), matters=("mass", "cost")

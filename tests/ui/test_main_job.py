@@ -52,10 +52,10 @@ class Decide(WindowTest):
         self.press(Qt.Key.Key_S, CTRL)
         self.assertFalse(session.document.modified)
         self.assertEqual(json.loads(path.read_bytes())["briefs"][0]["candidates"][1]["layers"][1]["thickness"], 0.012)
-        shown = [self.value(row.key, c.id) for row in session.line_up().rows for c in session.brief.candidates]
+        shown = [cell.value for row in session.line_up().rows for cell in row.cells]
         window.files.ask_open = lambda _kinds: str(path)
         self.press(Qt.Key.Key_O, CTRL)
-        again = [self.value(row.key, c.id) for row in session.line_up().rows for c in session.brief.candidates]
+        again = [cell.value for row in session.line_up().rows for cell in row.cells]
         self.assertEqual(shown, again)
         self.assertEqual(session.document.undo_text, "")
 

@@ -16,6 +16,7 @@ REFERENCE_TEMPERATURE = 296.15  # K, at which a pot life is stated
 REFERENCE_CUP = 0.1  # kg, for which it is stated
 HALVING = 10.0  # K that halve the pot life of an epoxy or polyester: common practice, no source
 GRAM = 1e-3
+LEAST = 1e-6  # kg below which nothing is mixed
 KITCHEN_STEP = 1e-3  # kg, to which a shop's scale is read: batches are rounded up to it
 
 
@@ -112,14 +113,14 @@ def plan_batches(
     demand: Demand, mix: Mix, temperature: float, speed: float, share: float, cup_loss: float
 ) -> ResinPlan:  # fmt: skip
     """Equal batches that give ``demand``; ``cup_loss`` kg stay in each cup.  ``speed`` in m²/s.  Raises BuildError."""
-    if demand.total <= 0.0:
-        return ResinPlan(demand, (), 0.0, 0.0, "nothing to mix")
+    if demand.total <= LEAST:
+        return ResinPlan(demand, (), 0.0, -demand.total, "nothing to mix")
     if demand.area <= 0.0:
         raise BuildError("resin is wanted, but there is no cloth to wet out")
     most, limit = largest_batch(mix, temperature, speed, demand.total / demand.area, share)
     if most <= cup_loss:
         raise BuildError("more stays in the cup than one batch may be", "cup_loss")
-    count = math.ceil(demand.total / (most - cup_loss) - 1e-9)
+    count = max(1, math.ceil(demand.total / (most - cup_loss) - 1e-9))
     each = demand.total / count
     mixed = _rounded_up(each + cup_loss)
     resin = mixed / (1.0 + mix.hardener)

@@ -68,8 +68,17 @@ def fill_list(
 ) -> None:
     """Rows of (key, texts) in a flat list, that of the chosen key current; columns ``numbers`` stand to the right.
 
-    Rows that are there already only change their texts: a list that is filled anew is laid out anew.
+    Rows that are there already only change their texts: a list that is filled anew is laid out anew.  The list says
+    nothing of it: who fills it again while a row is taken out of it would work with rows that are gone.
     """
+    blocked = tree.blockSignals(True)
+    try:
+        _fill(tree, rows, chosen, numbers)
+    finally:
+        tree.blockSignals(blocked)
+
+
+def _fill(tree: QTreeWidget, rows: Sequence[tuple[str, Sequence[str]]], chosen: str, numbers: Sequence[int]) -> None:
     while tree.topLevelItemCount() > len(rows):
         tree.takeTopLevelItem(tree.topLevelItemCount() - 1)
     for place, (key, texts) in enumerate(rows):
