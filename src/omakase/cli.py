@@ -43,6 +43,10 @@ def _parser() -> argparse.ArgumentParser:
     tests.add_argument("file", type=Path)
     tests.add_argument("--json", action="store_true", help="print everything as JSON (docs/results.md)")
     tests.add_argument("--csv", type=Path, help="write one line per specimen into this file")
+    job = commands.add_parser("job", help="plan a job of a project file, and write its sheets")
+    job.add_argument("file", type=Path)
+    job.add_argument("target", type=Path, nargs="?", help="a name ending in .pdf, .xlsx, .csv (cut list) or .dxf")
+    job.add_argument("--job", default="", help="id or name of the job; the first one without it")
     compare = commands.add_parser("compare", help="say what changed between two project files, and which verdicts")
     compare.add_argument("old", type=Path)
     compare.add_argument("new", type=Path)
@@ -177,6 +181,27 @@ def _tests(path: Path, as_json: bool, target: Path | None) -> int:
     return 1 if wrong else 0
 
 
+def _job(path: Path, target: Path | None, wanted: str) -> int:
+    import datetime
+
+    from omakase.core.errors import OmakaseError
+    from omakase.evaluate.build.plan import Planner, sums
+    from omakase.project.storage import read_project
+    from omakase.reports.job_write import write_job
+
+    project = read_project(path)
+    job = next((own for own in project.jobs if not wanted or wanted in (own.id, own.name)), None)
+    if job is None:
+        raise OmakaseError(f"there is no job '{wanted}' in '{path.name}'" if wanted else f"'{path.name}' has no jobs")
+    plan = Planner().plan(project, job)
+    print(f"{job.name}: {sums(plan)}")
+    for text in (*(f"! {text}" for _, text in plan.problems), *plan.notes):
+        print(text)
+    if target is not None:
+        write_job(target, plan, project.title, datetime.date.today().isoformat())
+    return 1 if plan.problems else 0
+
+
 def _window(file: Path | None, demo: bool) -> int:
     from omakase.ui.window.application import run
 
@@ -196,6 +221,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _validate(options.file)
         if options.command == "compare":
             return _compare(options.old, options.new)
+        if options.command == "job":
+            return _job(options.file, options.target, options.job)
         if options.command == "report":
             return _report(options.file, options.target, options.brief)
         if options.command == "size":

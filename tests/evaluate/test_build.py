@@ -1,4 +1,5 @@
-"""Jobs of the demo and made ones: what is planned agrees with the line-up, with the sheets, and with what a person did."""
+"""Jobs of the demo and made ones: what is planned agrees with the line-up, with the sheets, and with what a person
+did."""
 
 from __future__ import annotations
 
@@ -90,7 +91,8 @@ class Planned(unittest.TestCase):
 
     def test_parts_weigh_what_the_line_up_says(self) -> None:
         """Layup and fit, for parts of all kinds; panels without ribs by their flat layers alone."""
-        for brief_id, candidate_id in (("b1", "c3"), ("b9", "c3"), ("b8", "c4"), ("b10", "c2"), ("b6", "c2"), ("b4", "c3"),
+        for brief_id, candidate_id in (("b1", "c3"), ("b9", "c3"), ("b8", "c4"), ("b10", "c2"), ("b6", "c2"),
+                                       ("b4", "c3"),
                                        ("b14", "c5"), ("b13", "c4"), ("b11", "c2"), ("b5", "c4")):  # fmt: skip
             plan = planned(self.project, job_of(JobPart("p1", "part", brief_id, candidate_id)))
             made = plan.parts[0].made
@@ -337,7 +339,8 @@ class Ledger(unittest.TestCase):
         self.assertEqual(kind, "bag")
         self.assertEqual([t for t, _ in points], [0.0, 60.0, 300.0])
         self.assertEqual(read_log("0 22 °C; 1 h 140 F", "si")[0], "cure")
-        for text, words in (("0 25 mbar", "two readings"), ("0 25 mbar; 1 min 30 °C", "one kind"), ("5 min 1 kPa; 0 2 kPa",
+        for text, words in (("0 25 mbar", "two readings"), ("0 25 mbar; 1 min 30 °C", "one kind"),
+                            ("5 min 1 kPa; 0 2 kPa",
                             "must rise"), ("0 25 mbar; soon 30 mbar", "reading 2")):  # fmt: skip
             with self.assertRaisesRegex(QuantityError, words):
                 read_log(text, "si")

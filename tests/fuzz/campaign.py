@@ -18,6 +18,9 @@ import scipy.stats  # noqa: F401  loaded before the first case is timed
 
 from omakase.core.errors import OmakaseError
 from omakase.core.members.panel_given import QUICK
+from omakase.evaluate.build.logs import bag_words
+from omakase.evaluate.build.plan import Planner
+from omakase.evaluate.build.weighing import offers
 from omakase.evaluate.details.registry import detail_drawing, detail_kind, detail_levers
 from omakase.evaluate.materials.samples import report
 from omakase.evaluate.members.registry import kind_of
@@ -37,10 +40,11 @@ from omakase.project.quickline import QuickLineError, read_quick_line
 from omakase.project.step_log import Rig, read_log
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.project.validation import problems
+from omakase.reports.job_write import job_bytes
 from omakase.units import QuantityError, parse_quantity
 from omakase.units.parse import SI_UNITS
 
-EVALUATOR = Evaluator()
+EVALUATOR, PLANNER = Evaluator(), Planner()
 LONGEST = 2.0  # s of work, so that a busy machine makes nothing slow
 NUMBERS = (0, -1, 1, 1e-320, 1e-12, 1e9, 1e15, 1e16, 1e200, 1e308, -0.0, 0.1, 2**53, 10**30, 7.5, 1e-4, True, "1", None)
 TEXTS = ("", "x", "\ud83d", "<img src=/etc/passwd>", "=1+1", "a" * 3000, "\0", "😀", "pvc80", "twill200", "free",
@@ -211,6 +215,24 @@ def detail(draw: random.Random) -> None:
         EVALUATOR.evaluate(found, draw.choice(lever.options).candidate, materials, QUICK)
 
 
+def job(draw: random.Random) -> None:
+    """A job of the demo and its shop with some of their numbers bent: it plans, and writes its sheets."""
+    records = copy.deepcopy(_demo())
+    for _ in range(draw.choice((1, 2, 3))):
+        _bend(draw.choice((records["jobs"], records["shop"])), draw)
+    try:
+        project = from_bytes(json.dumps(records).encode(), "fuzz")
+    except OmakaseError:
+        return
+    for own in project.jobs:
+        plan = PLANNER.plan(project, own)
+        job_bytes(plan, draw.choice((".xlsx", ".csv", ".dxf")), project.title, "2026-11-28")
+        for part in plan.parts:
+            for log in own.bags:
+                bag_words(log, part, "si")
+    offers(project)
+
+
 def outline(draw: random.Random) -> None:
     """A file of coordinates with mistakes: points, or a message."""
     lines = [f"{draw.uniform(0, 60):.4g}{draw.choice((' ', ', ', ';', chr(9)))}{draw.uniform(-9, 9):.4g}"
@@ -325,6 +347,7 @@ def words(draw: random.Random) -> None:
 READERS: dict[str, Callable[[random.Random], None]] = {
     "project": project, "quantity": quantity, "curve": curve, "materials": materials, "words": words,
     "member": member,
+    "job": job,
     "detail": detail,
     "outline": outline,
 }  # fmt: skip

@@ -1,4 +1,5 @@
-"""Flat pieces, rolls, resin, calendars, cost and ledgers against geometry by hand, other libraries and cited sources."""
+"""Flat pieces, rolls, resin, calendars, cost and ledgers against geometry by hand, other libraries and cited
+sources."""
 
 from __future__ import annotations
 
@@ -90,14 +91,15 @@ class Pieces(unittest.TestCase):
             self.assertAlmostEqual(with_trim(Piece(outline), 0.02).gross, expected, places=6)
 
     def test_a_mirrored_piece_lies_as_the_cloth_with_its_face_down(self) -> None:
-        piece = Piece(from_widths([0.0, 1.0], [0.3, 0.1]) + (0.0, 0.1), 30.0)
+        piece = Piece(from_widths([0.0, 1.0], [0.3, 0.1]) + np.array([0.0, 0.1]), 30.0)
         other = mirrored(piece)
         self.assertEqual(other.grain, -30.0)
         self.assertAlmostEqual(other.area, piece.area)
         np.testing.assert_allclose(mirrored(other).outline, piece.outline)
 
     def test_strips_cover_the_piece_and_overlap_by_the_splice(self) -> None:
-        """A 2 m × 1 m ply at 0° on a roll of 0.4 m: (1 − 0.03)/(0.4 − 0.03) = 2.6, so three strips, each 1.02/3 + 0.02."""
+        """A 2 m × 1 m ply at 0° on a roll of 0.4 m: (1 − 0.03)/(0.4 − 0.03) = 2.6, so three strips, each 1.02/3 +
+        0.02."""
         parts = cut_to_fit(Piece(rectangle(2.0, 1.0)), 0.4, 0.03)
         self.assertEqual(len(parts), 3)
         for part in parts:
@@ -236,7 +238,8 @@ class Calendars(unittest.TestCase):
             after = tuple(f"o{j}" for j in range(i) if chance.random() < 0.2)
             mould = chance.choice(("", "a", "b")) if moulds else ""
             operations.append(
-                Operation(f"o{i}", f"work {i}", chance.uniform(0.0, 6.0), chance.choice((0.0, chance.uniform(0.0, 30.0))),
+                Operation(f"o{i}", f"work {i}", chance.uniform(0.0, 6.0),
+                          chance.choice((0.0, chance.uniform(0.0, 30.0))),
                           chance.randint(1, 2), after, mould)
             )  # fmt: skip
         chance.shuffle(operations)
@@ -280,8 +283,8 @@ class Calendars(unittest.TestCase):
                     self.assertLessEqual(len(taken), count)
 
     def test_two_skins_in_one_mould_and_a_closing_bond(self) -> None:
-        """By hand: each skin 2 h and 20 h of cure in the one mould, then 1 h of bond: 2 + 20 + 2 + 20 + 1 h; with a second
-        mould and hands for both 2 + 20 + 1 h."""
+        """By hand: each skin 2 h and 20 h of cure in the one mould, then 1 h of bond: 2 + 20 + 2 + 20 + 1 h; with a
+        second mould and hands for both 2 + 20 + 1 h."""
         skins = [Operation(f"s{i}", f"skin {i}", 2.0, 20.0, 1, (), "skin") for i in range(2)]
         works = [*skins, Operation("bond", "bond", 1.0, 0.0, 2, ("s0", "s1"))]
         self.assertAlmostEqual(schedule(works, ROUND_THE_CLOCK, 2, {}).elapsed, 45.0)

@@ -53,7 +53,8 @@ class Papers(unittest.TestCase):
             for words in ("Tricycle tub · revision 2", DAY, "Initials", f"page {number} of {len(pages)}"):
                 self.assertIn(words, text)
         whole = "\n".join(pages)
-        for words in ("Ply book: floor", "Ply book: rear fairing", "Works on the unit", "Cut list", "Resin card", "Calendar",
+        for words in ("Ply book: floor", "Ply book: rear fairing", "Works on the unit", "Cut list", "Resin card",
+                      "Calendar",
                       "Cost sheet", "Weigh-in card: battery lid", "A1 twill200 at", "Mix batch 1 of 2", "respirator",
                       "licensed engineer"):  # fmt: skip
             self.assertIn(words, whole)

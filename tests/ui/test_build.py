@@ -1,4 +1,5 @@
-"""The build view driven through its widgets: from a candidate to a weighed part, with a shortage and a leak on the way."""
+"""The build view driven through its widgets: from a candidate to a weighed part, with a shortage and a leak on the
+way."""
 
 from __future__ import annotations
 

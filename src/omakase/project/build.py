@@ -167,8 +167,9 @@ class JobPart(Record, frozen=True):
     """A part of a job: ``count`` of a candidate for each unit, none named for the one decided for.
 
     ``process`` : id of the shop's; ``mould`` by name; ``first`` : the face that lies in the mould.  ``resin`` : short
-    name, empty for the one its plies are worked out with.  ``chamfer`` : degrees of the core's edge, 90 for none;
-    ``score`` : m between cuts in a core, 0 for none.
+    name, empty for the one its plies are worked out with.  ``chamfer`` : degrees of the core's edge, 90 for none.
+    ``score`` : m between cuts made in a core both ways, 0 for none, each ``kerf`` m wide; ``kerfs`` : whether resin
+    fills them.
     """
 
     id: str
@@ -182,6 +183,8 @@ class JobPart(Record, frozen=True):
     resin: str = ""
     chamfer: float = 90.0
     score: float = 0.0
+    kerf: float = 1.2e-3
+    kerfs: Literal["filled", "open"] = "filled"
     finishes: tuple[FinishRecord, ...] = ()
     hardware: tuple[HardwareRecord, ...] = ()
 

@@ -44,6 +44,7 @@ def problems(project: Project) -> list[Problem]:
     materials = materials_of(project)
     listed += _repeated_ids(project)
     listed += _series_problems(project)
+    listed += _job_problems(project)
     for i, brief in enumerate(project.briefs):
         place = f"briefs[{i}]"
         listed += [Problem(f"{place}.{where}", text) for where, text in brief_problems(brief)]
@@ -78,11 +79,45 @@ def _series_problems(project: Project) -> Iterator[Problem]:
                 yield Problem(place, str(error))
 
 
+def _job_problems(project: Project) -> Iterator[Problem]:
+    """Jobs that build what is not there, and weighings and logs of parts that are not theirs."""
+    briefs = {brief.id: {own.id for own in brief.candidates} for brief in project.briefs}
+    processes = {own.id for own in project.shop.processes}
+    for i, job in enumerate(project.jobs):
+        for k, part in enumerate(job.parts):
+            here = f"jobs[{i}].parts[{k}]"
+            if part.brief not in briefs:
+                yield Problem(f"{here}.brief", f"there is no brief '{part.brief}' to build")
+            elif part.candidate and part.candidate not in briefs[part.brief]:
+                yield Problem(f"{here}.candidate", f"there is no candidate '{part.candidate}' to build")
+            if part.process not in processes:
+                yield Problem(f"{here}.process", f"the shop has no process '{part.process}'")
+        parts, works = {own.id for own in job.parts}, {own.id for own in job.works}
+        for k, work in enumerate(job.works):
+            for name in set(work.after) - parts - works:
+                yield Problem(f"jobs[{i}].works[{k}].after", f"it waits for '{name}', which is not in the job")
+        for field in ("weighed", "uses", "bags", "cures"):
+            for k, own in enumerate(getattr(job, field)):
+                if own.part not in parts:
+                    yield Problem(f"jobs[{i}].{field}[{k}].part", f"there is no part '{own.part}' in the job")
+
+
 def _repeated_ids(project: Project) -> Iterator[Problem]:
     for place, ids in [
         ("briefs", [brief.id for brief in project.briefs]),
         ("series", [series.id for series in project.series]),
         ("acceptances", [entry.id for entry in project.acceptances]),
+        ("jobs", [job.id for job in project.jobs]),
+        ("shop.processes", [own.id for own in project.shop.processes]),
+        *(
+            (f"jobs[{i}]", [*(own.id for own in job.parts), *(own.id for own in job.works)])
+            for i, job in enumerate(project.jobs)
+        ),
+        *(
+            (f"jobs[{i}].{name}", [own.id for own in getattr(job, name)])
+            for i, job in enumerate(project.jobs)
+            for name in ("weighed", "uses", "bags", "cures")
+        ),
         *(
             (f"series[{i}].specimens", [specimen.id for specimen in series.specimens])
             for i, series in enumerate(project.series)

@@ -97,14 +97,15 @@ def lay_out(
         raise BuildError("the roll needs a width", "width")
     row = max(FINEST, width / ROWS)
     count = int((width + spacing) / row + 1e-9)
-    made: dict[int, list[Band]] = {}  # the same piece many times is banded once
+    made: dict[object, list[Band]] = {}  # alike pieces are banded once
     bands = []
     for index, piece in enumerate(pieces):
-        if id(piece) not in made:
-            made[id(piece)] = _bands(piece, row, spacing, width, length)
-        if not made[id(piece)]:
+        key = piece.outline.tobytes(), piece.grain, piece.turns
+        if key not in made:
+            made[key] = _bands(piece, row, spacing, width, length)
+        if not made[key]:
             raise BuildError(f"piece {index + 1} is larger than the roll or sheet", "width")
-        bands.append(made[id(piece)])
+        bands.append(made[key])
     order = sorted(range(len(pieces)), key=lambda i: -min(float(band.high.max()) for band in bands[i]))
     best = _laid(bands, order, count, row, spacing, length)
     chance = random.Random(len(pieces))

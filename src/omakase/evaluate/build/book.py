@@ -158,11 +158,7 @@ def _layer(part: MadePart, place: int, pieces: Sequence[CutPiece], below: str, u
     if layer.zone:
         zone = next((own.name for own in part.candidate.zones if own.id == layer.zone), layer.zone)
         where += f" · {'outside ' if layer.outside else ''}{zone}"
-    along, across = first.net.size
-    size = " × ".join((
-        format_value(along, "length", units), format_value(across, "length", units, with_unit=True)
-    ))  # fmt: skip
-    lines = [f"{material.name}. {size}" + (f", {len(pieces)} pieces" if len(pieces) > 1 else "") + "."]
+    lines = [f"{material.name}. {_sizes(pieces, units)}."]
     if first.plies > 1:
         lines.append(f"{first.plies} plies, one on the other.")
     if material.has_face:
@@ -181,11 +177,32 @@ def _layer(part: MadePart, place: int, pieces: Sequence[CutPiece], below: str, u
     if material.family == "honeycomb" or layer.angle:
         lines.append(f"Ribbon at {angle_words(seen)}.")
     if part.part.score:
-        lines.append(f"Scored every {format_value(part.part.score, 'length', units, with_unit=True)}, cuts outward.")
+        every = format_value(part.part.score, "length", units, with_unit=True)
+        fill = "fill the cuts with resin" if part.part.kerfs == "filled" else "leave the cuts open"
+        lines.append(f"Scored every {every} both ways, cuts to the outside of the bend; {fill}.")
     if part.part.chamfer < 90.0:
         lines.append(f"Edges chamfered to {part.part.chamfer:g}°.")
     return Said(f"{first.name}  core {material.id}, {thick}{where}", tuple(lines), DUST,
                 tuple(own.name for own in pieces), seen, place)  # fmt: skip
+
+
+def _sizes(pieces: Sequence[CutPiece], units: UnitSystem) -> str:
+    """Size in the part, and as it is cut where trim is left round it; a sleeve's length."""
+
+    def shown(size: tuple[float, float]) -> str:
+        along, across = size
+        return f"{format_value(along, 'length', units)} × {format_value(across, 'length', units, with_unit=True)}"
+
+    first = pieces[0]
+    if first.sleeve:
+        return f"Sleeve, {format_value(first.sleeve, 'length', units, with_unit=True)} long"
+    if len({id(piece.net) for piece in pieces}) > 1:
+        return f"{len(pieces)} pieces, the first {shown(first.net.size)}, cut to {shown(first.cut.size)}"
+    text = shown(first.net.size)
+    if len(pieces) > 1:
+        return f"{text}, in {len(pieces)} strips"
+    cut = shown(first.cut.size)
+    return text if cut == text else f"{text}, cut to {cut}"
 
 
 def _set_in(part: MadePart, wall: str, units: UnitSystem) -> Iterator[Said]:

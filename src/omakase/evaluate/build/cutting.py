@@ -24,6 +24,7 @@ Flats = tuple[tuple[Flat, ...], ...]
 USUAL_ROLL = 1.27  # m, where a cloth does not say: common practice, no source
 USUAL_SHEET = (2.44, 1.22)  # m, of cores and sheets: common practice, no source
 SQUARE = (0.0, 90.0, 180.0, 270.0)
+MOST_PIECES = 800
 TRIES = 30  # orders that are tried on each roll
 
 
@@ -144,6 +145,10 @@ def cutting(
             pieces += _pieces(part, flats[part.index], units, shop, materials, stock)
         except BuildError as error:
             problems.append((("shop", error.field), f"{part.title}: {error}"))
+    count = sum(own.copies * own.plies for own in pieces)
+    if count > MOST_PIECES:
+        text = f"{count:,} pieces are more than can be laid out at once ({MOST_PIECES}): plan fewer units"
+        return Cutting(tuple(pieces), (), (*problems, (("units",), text)))
     groups: dict[tuple[str, float | None], list[CutPiece]] = {}
     for piece in pieces:
         thick = None if piece.material.kind == "ply" else piece.record.thickness

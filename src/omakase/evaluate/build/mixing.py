@@ -12,7 +12,7 @@ from omakase.core.materials.areal import ply_masses
 from omakase.core.materials.material import Material
 from omakase.evaluate.build.cutting import Cutting, plies_of
 from omakase.evaluate.build.parts import MadePart, Problem
-from omakase.evaluate.build.weights import face_area, wetted
+from omakase.evaluate.build.weights import face_area, kerf_resin, wetted
 from omakase.project.build import Shop
 
 
@@ -73,6 +73,8 @@ def demand(
         material = materials[layer.material]
         if layer.role == "core" and "resin_uptake" in material.properties:
             core += material.value("resin_uptake") * sum(wetted(layers, i, step, areas) for step in (-1, 1))
+        if layer.role == "core":
+            core += kerf_resin(part, layer) * areas[i]
     face = face_area(part, areas)
     consumed = sum(own.uptake * own.share * face for own in part.process.consumables)
     return Demand(laminate, core, consumed, shop.tool_loss * cloth, cloth)

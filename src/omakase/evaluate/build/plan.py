@@ -20,7 +20,7 @@ from omakase.evaluate.build.weights import part_rows, work_row
 from omakase.evaluate.build.working import Calendar, Hours, calendar, hours_of, labels
 from omakase.evaluate.results.engine import Evaluator
 from omakase.project.build import Job, State
-from omakase.project.library import materials_of
+from omakase.project.library import ROUTES, materials_of
 from omakase.project.model import Project
 from omakase.units import UnitSystem, format_value
 
@@ -129,7 +129,7 @@ class Planner:
         return JobPlan(
             job, units, parts, works, cuts, tuple(mixed), tuple(resins), when, money, books,
             works_book(job, labels(job.parts, job.works), units), tuple(problems),
-            tuple(_notes(cuts, resins, money, units)),
+            (*_notes(cuts, resins, money, units), *_recipe_notes(made, materials)),
         )  # fmt: skip
 
 
@@ -198,6 +198,21 @@ def _notes(
             notes.append(f"{roll.material.id} is short: {roll_amount(roll, units)} wanted, {left} in stock.")
     if money is not None and money.missing:
         notes.append(f"Without a price, so not in the cost: {', '.join(money.missing)}.")
+    return notes
+
+
+def _recipe_notes(made: Sequence[MadePart], materials: Mapping[str, Material]) -> list[str]:
+    """Parts that are laid up another way than their plies are worked out for."""
+    notes = []
+    for part in made:
+        plies = {layer.material for layer in part.candidate.layers}
+        recipes = [own.recipe for name in plies if (own := materials[name]).recipe is not None]
+        others = sorted({ROUTES[own.process] for own in recipes if own is not None and own.process in ROUTES})
+        if part.process.id in ROUTES.values() and others and part.process.id not in others:
+            notes.append(
+                f"{part.title}: laid up as '{part.process.name}', its plies are worked out for another process; "
+                "their resin share and strength differ."
+            )
     return notes
 
 

@@ -37,6 +37,7 @@ ROUND = (*range(1, 13), 15, 20, 24, 30, 50, 100, 200, 500, 1000)
 FACES: Options = (("face_a", "face A", "face_a"), ("face_b", "face B", "face_b"))
 FINISHES: Options = (("filler", "filler", "filler"), ("paint", "paint", "paint"))
 YES: Options = (("yes", "is mixed", True), ("no", "comes with the cloth", False))
+KERFS: Options = (("filled", "filled with resin", "filled"), ("open", "left open", "open"))
 WEEKS: Options = (
     ("five", "Monday to Friday", (0, 1, 2, 3, 4)), ("six", "Monday to Saturday", (0, 1, 2, 3, 4, 5)),
     ("seven", "every day", (0, 1, 2, 3, 4, 5, 6)), ("two", "Saturday and Sunday", (5, 6)),
@@ -101,6 +102,11 @@ def part_sentence(project: Project, job: Job, index: int, materials: Mapping[str
         Words(", scored every"),
         _number((*base, "score"), "length", f"Distance of cuts in the core {which}, 0 for none"),
     ]  # fmt: skip
+    if own.score:
+        parts += [
+            Words(", cuts"), _number((*base, "kerf"), "length", f"Width of a cut in the core {which}", "positive"),
+            Words("wide,"), Choice((*base, "kerfs"), f"Cuts in the core {which}", "cuts in the core", KERFS),
+        ]  # fmt: skip
     for k, _ in enumerate(own.finishes):
         path = (*base, "finishes", k)
         parts += [
@@ -236,7 +242,8 @@ def process_sentence(shop: Shop, index: int) -> Sentence:
         path = (*base, "consumables", k)
         parts += [
             Name((*path, "name"), f"Consumable {k + 1} {which}", "name of the consumable"), Words(":"),
-            _number((*path, "share"), "ratio", f"Area of consumable {k + 1} {which}"), Words("m² for each m² of face, at"),
+            _number((*path, "share"), "ratio", f"Area of consumable {k + 1} {which}"),
+            Words("m² for each m² of face, at"),
             _number((*path, "price"), "ratio", f"Price of consumable {k + 1} {which}"), Words("a m², takes up"),
             _number((*path, "uptake"), "areal_mass", f"Uptake of consumable {k + 1} {which}"),
             _remove((*base, "consumables"), k, f"Remove consumable {k + 1} {which}"), Words("."),

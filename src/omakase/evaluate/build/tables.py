@@ -57,6 +57,9 @@ def roll_words(roll: Roll, units: UnitSystem) -> str:
     said = [f"{used}; no layout on {width} can be shorter than {bound}"]
     if layout.sheets and layout.offcut > 0.0:
         said.append(f"{format_value(layout.offcut, 'run', units, with_unit=True)} of the last sheet stay whole")
+    scrap = layout.bought - layout.area
+    if scrap > 0.0:
+        said.append(f"offcuts {format_value(scrap, 'area', units, with_unit=True)}")
     bias = sum(1 for own in roll.pieces if abs((own.record.angle % 90.0) - 45.0) < 20.0)
     if bias:
         said.append(f"{bias} of {len(roll.pieces)} pieces are cut on the bias")
