@@ -6,6 +6,9 @@ import inspect
 from pathlib import Path
 
 from omakase.core import screen
+from omakase.core.build import calendar as build_calendar
+from omakase.core.build import cost, ledger, masses, nesting, pieces, vacuum
+from omakase.core.build import resin as build_resin
 from omakase.core.checks.registry import all_checks
 from omakase.core.details import adhesive_layer, bolts, bond, detail, doubler, edge, fastener, impact, insert
 from omakase.core.findings.details import DETAIL_RULES
@@ -38,6 +41,8 @@ from omakase.core.members import (
 from omakase.core.plates import condensation, disc, energies, grid, large_deflection, lines, reduced, section, solver
 from omakase.core.sections import aerofoils, cylinder, drawn, long_plates, outlines, profile, ring, thin_walled
 from omakase.core.specimens import beams, curve, statistics
+from omakase.evaluate.build import weighing, weights
+from omakase.evaluate.members import flat
 from omakase.core.specimens.methods import proof_load
 from omakase.core.specimens.registry import all_methods
 from omakase.devices import simulated
@@ -198,6 +203,27 @@ def methods_text() -> str:
         ("A free edge", edge.Edge.parting),
         ("A doubler", doubler.Doubler.answer),
         ("A struck face", impact.ImpactFace.energy),
+    ):
+        parts.append(f"### {title}\n\n{_text(thing)}\n")
+    parts.append("## Building\n")
+    for title, thing in (
+        ("Laid out flat", flat),
+        ("Cut to fit", pieces.cut_to_fit),
+        ("Rolls and sheets", nesting),
+        ("Resin", build_resin),
+        ("Pot life", build_resin.pot_life_at),
+        ("Size of a batch", build_resin.largest_batch),
+        ("Calendar", build_calendar.schedule),
+        ("Learning", cost.learnt),
+        ("Price", cost.price),
+        ("Scatter of a mass", masses.scatter),
+        ("Why a part weighs what it does", masses.explained),
+        ("Walls as they lie", weights.fit_row),
+        ("Kerfs", weights.kerf_resin),
+        ("Ledger", ledger.tally),
+        ("Coupon to part", ledger.coupon_to_part),
+        ("Drop test", vacuum.leak_down),
+        ("A cure", weighing.cured),
     ):
         parts.append(f"### {title}\n\n{_text(thing)}\n")
     parts.append("## Plies and cloths\n")

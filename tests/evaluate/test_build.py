@@ -228,6 +228,8 @@ class Problems(unittest.TestCase):
         self.assertIn(("parts", 0, "process"), self.told(job_of(replace(floor, process="magic"))))
         self.assertIn(("parts", 0, "resin"), self.told(job_of(replace(floor, resin="g-paste"))))
         self.assertIn(("parts", 0, "count"), self.told(job_of(replace(floor, count=0))))
+        self.assertIn(("units",), self.told(replace(job_of(floor), units=300)))
+        self.assertIn(("shop", "largest_cup"), self.told(job_of(floor), largest_cup=0.002, cup_loss=0.0))
         circle = (WorkRecord("w1", "bond", after=("w2",)), WorkRecord("w2", "paint", after=("w1",)))
         found = self.told(job_of(floor, works=circle))
         self.assertIn("waits for itself: bond → paint → bond", found["works", 0, "after"])

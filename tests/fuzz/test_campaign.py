@@ -14,6 +14,7 @@ CASES = {
     "words": 200,
     "member": 60,
     "detail": 60,
+    "job": 40,
     "outline": 150,
 }
 

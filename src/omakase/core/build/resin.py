@@ -16,6 +16,8 @@ REFERENCE_TEMPERATURE = 296.15  # K, at which a pot life is stated
 REFERENCE_CUP = 0.1  # kg, for which it is stated
 HALVING = 10.0  # K that halve the pot life of an epoxy or polyester: common practice, no source
 GRAM = 1e-3
+MOST_BATCHES = 100
+CUP = "largest safe cup"
 LEAST = 1e-6  # kg below which nothing is mixed
 KITCHEN_STEP = 1e-3  # kg, to which a shop's scale is read: batches are rounded up to it
 
@@ -106,7 +108,7 @@ def largest_batch(
     by_time = rate * base
     if by_time > REFERENCE_CUP:  # the pot life falls with the cup: m = rate · base · sqrt(ref/m)
         by_time = (by_time * math.sqrt(REFERENCE_CUP)) ** (2.0 / 3.0)
-    return (mix.largest_cup, "largest safe cup") if mix.largest_cup < by_time else (by_time, "pot life")
+    return (mix.largest_cup, CUP) if mix.largest_cup < by_time else (by_time, "pot life")
 
 
 def plan_batches(
@@ -121,6 +123,9 @@ def plan_batches(
     if most <= cup_loss:
         raise BuildError("more stays in the cup than one batch may be", "cup_loss")
     count = max(1, math.ceil(demand.total / (most - cup_loss) - 1e-9))
+    if count > MOST_BATCHES:
+        field = "largest_cup" if limit == CUP else "wetting"
+        raise BuildError(f"{count:,} batches for one laying-up: a larger cup, more people or a slower resin", field)
     each = demand.total / count
     mixed = _rounded_up(each + cup_loss)
     resin = mixed / (1.0 + mix.hardener)
