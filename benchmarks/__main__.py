@@ -1,4 +1,4 @@
-"""Speed as figures and ratios of one run: ./run bench [plate|editing|members|details|library|sizing|testing|starting].
+"""Speed as figures and ratios of one run: ./run bench [plate|editing|members|details|building|library|sizing|testing|starting].
 
 Machines are shared and noisy, so that a ratio to something measured beside it says more than seconds do.
 """
@@ -13,10 +13,10 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
 def main(names: list[str]) -> int:
-    from benchmarks import details, editing, library, members, plate, sizing, starting, testing
+    from benchmarks import building, details, editing, library, members, plate, sizing, starting, testing
 
     missed = 0
-    for module in (plate, editing, members, details, library, sizing, testing, starting):
+    for module in (plate, editing, members, details, building, library, sizing, testing, starting):
         name = module.__name__.rsplit(".", 1)[1]
         if names and name not in names:
             continue

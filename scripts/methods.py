@@ -41,12 +41,12 @@ from omakase.core.members import (
 from omakase.core.plates import condensation, disc, energies, grid, large_deflection, lines, reduced, section, solver
 from omakase.core.sections import aerofoils, cylinder, drawn, long_plates, outlines, profile, ring, thin_walled
 from omakase.core.specimens import beams, curve, statistics
-from omakase.evaluate.build import weighing, weights
-from omakase.evaluate.members import flat
 from omakase.core.specimens.methods import proof_load
 from omakase.core.specimens.registry import all_methods
 from omakase.devices import simulated
+from omakase.evaluate.build import weighing, weights
 from omakase.evaluate.materials import samples
+from omakase.evaluate.members import flat
 from omakase.evaluate.sizing import equals, explain, menu, needed_runs, sensitivity, study, wall_menu, ways_out
 from omakase.evaluate.testing import planning
 

@@ -282,7 +282,7 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("bracket", chosen("b12", "c3", "l3"), kept=False)
     shoot("rib", chosen("b13", "c4", "l2"), kept=False)
     shoot("rib-pitch", rib_pitch)
-    shoot("surface", chosen("b14", "c3", "l1"))
+    shoot("surface", chosen("b14", "c3", "l1"), kept=False)
     shoot("measured", chosen("b5", "c9"), kept=False)
     shoot("resize", resize, kept=False)
     shoot("parts", parts, kept=False)

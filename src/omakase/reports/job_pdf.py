@@ -29,6 +29,7 @@ from reportlab.platypus import (
     TableStyle,
 )
 
+from omakase.core.build.pieces import shoelace
 from omakase.evaluate.build import tables
 from omakase.evaluate.build.book import DATUM, DUST, PROOF, RESIN, Book, Step
 from omakase.evaluate.build.cutting import CutPiece, Roll
@@ -189,8 +190,7 @@ class RollDrawing(Flowable):  # type: ignore[misc]
             _polygon(canvas, points, PAPER)
             for hole in placed.holes(piece.cut):
                 _polygon(canvas, hole * self.factor, white)
-            size = np.ptp(points, axis=0)
-            if size[0] > 12.0 and size[1] > 6.0:
+            if shoelace(points) > 7.0 * float(np.ptp(points, axis=0).max()):
                 canvas.setFillColor(INK)
                 canvas.setFont("Body", 6.5)
                 canvas.drawCentredString(*(points.mean(axis=0) - np.array([0.0, 2.0])), piece.name)

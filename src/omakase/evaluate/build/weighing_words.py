@@ -10,7 +10,7 @@ from omakase.evaluate.build.weighing import STATE_NAMES, LedgerRow, Offer, talli
 from omakase.project.model import Project
 from omakase.units import UnitSystem, format_value
 
-LEDGER_TITLES = ("Part", "Job, day", "State", "Predicted", "Weighed", "Ratio", "Crew")
+LEDGER_TITLES = ("Part, job", "Day", "State", "Predicted", "Weighed", "Ratio", "Crew")
 CAUSE_TITLES = ("Cause", "Mass", "How it is known")
 OFFER_TITLES = ("Factor", "Rests on", "Value")
 
@@ -20,7 +20,7 @@ def ledger_rows(rows: Sequence[LedgerRow], units: UnitSystem) -> Rows:
     return [
         (
             f"{row.job.id} {row.weighed.id}",
-            (f"{row.entry.name}", f"{row.job.name}, {row.weighed.on}", STATE_NAMES[row.weighed.state],
+            (f"{row.entry.name}, {row.job.name}", row.weighed.on, STATE_NAMES[row.weighed.state],
              format_value(row.weighed.predicted, "mass", units, with_unit=True), row.weighed.mass.text,
              f"{row.entry.ratio:.3f}", row.weighed.crew),
         )

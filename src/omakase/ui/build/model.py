@@ -26,8 +26,8 @@ class BuildModel(QObject):
     planned = pyqtSignal()
     told = pyqtSignal(str, bool)
 
-    def __init__(self, session: Session) -> None:
-        super().__init__()
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
         self.session = session
         self.planner = Planner()
         self.search = Searching("build", self, REST_MS)

@@ -11,12 +11,14 @@ from PyQt6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPol
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from omakase.core.build.calendar import Slot
+from omakase.core.build.pieces import shoelace
 from omakase.evaluate.build.cutting import CutPiece, Roll
 from omakase.evaluate.build.working import Calendar
 from omakase.ui.kit.theme import Theme, draw_elided, family_colour, font, pen
 
 LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
 CENTRE = int(Qt.AlignmentFlag.AlignCenter)
+READABLE = 11.0  # px of a piece below which its name is left out
 HATCHES = 9  # lines of warp across a piece
 DAY = 24.0
 
@@ -184,11 +186,23 @@ class RollPicture(BuildPicture):
         painter.setBrush(QBrush(QColor(self.theme.panel)))
         for hole in placed.holes(piece.cut):
             painter.drawPolygon(scale.polygon(hole + base))
-        middle = scale.point(outline.mean(axis=0))
-        bounds = polygon.boundingRect()
-        if bounds.width() > 14.0 and bounds.height() > 9.0:
-            painter.setPen(pen(self.theme.ink))
-            painter.drawText(QRectF(middle.x() - 30.0, middle.y() - 8.0, 60.0, 16.0), CENTRE, piece.name)
+        self._name(painter, piece.name, np.array([[own.x(), own.y()] for own in polygon]))
+
+    def _name(self, painter: QPainter, name: str, points: np.ndarray) -> None:
+        """The piece's name along its longest edge, where it is thick enough to read it."""
+        edges = np.roll(points, -1, axis=0) - points
+        longest = edges[int(np.hypot(*edges.T).argmax())]
+        long = float(np.hypot(*longest))
+        if shoelace(points) < READABLE * max(long, 1.0) or long < READABLE:
+            return
+        angle = float(np.degrees(np.arctan2(longest[1], longest[0])))
+        angle = (angle + 90.0) % 180.0 - 90.0
+        painter.save()
+        painter.translate(QPointF(*points.mean(axis=0)))
+        painter.rotate(angle if abs(angle) < 89.0 else 0.0)
+        painter.setPen(pen(self.theme.ink))
+        painter.drawText(QRectF(-60.0, -8.0, 120.0, 16.0), CENTRE, name)
+        painter.restore()
 
 
 class CalendarPicture(BuildPicture):

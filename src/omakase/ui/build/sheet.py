@@ -27,6 +27,7 @@ class RecordSheet(QFrame):
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(4, 4, 4, 4)
         self._layout.addWidget(self.paragraph)
+        self._layout.addStretch(1)
 
     def show_record(
         self, record: Any, sentence: Sentence, units: UnitSystem, problems: Iterable[Problem] = (), key: object = None
@@ -57,7 +58,7 @@ class RecordSheet(QFrame):
         self._layout.removeWidget(old)
         old.deleteLater()
         self.paragraph = Paragraph()
-        self._layout.addWidget(self.paragraph)
+        self._layout.insertWidget(0, self.paragraph)
         write_sentence(self.paragraph, sentence, self._edit)
         for field in self.paragraph.fields if kept else ():
             if field.accessibleName() == kept:

@@ -36,7 +36,7 @@ class BuildView(TopPage):
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session)
-        self.model = BuildModel(session)
+        self.model = BuildModel(session, self)
         self.list = self.entry = fitting_list("Jobs", ("Job",), 1)
         self.head, self.message = Heading(), Message()
         self.head.setWordWrap(True)
