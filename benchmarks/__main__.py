@@ -1,4 +1,5 @@
-"""Speed as figures and ratios of one run: ./run bench [plate|editing|members|details|building|library|sizing|testing|starting].
+"""Speed as figures and ratios of one run: ./run bench
+[plate|editing|members|details|building|library|sizing|testing|starting].
 
 Machines are shared and noisy, so that a ratio to something measured beside it says more than seconds do.
 """

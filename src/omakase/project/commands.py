@@ -27,10 +27,14 @@ replace = msgspec.structs.replace
 
 
 class Change(msgspec.Struct, frozen=True):
-    """What a command touched: the brief and candidate ids, empty where the whole is meant."""
+    """What a command touched: the brief and candidate ids, empty where the whole is meant.
+
+    ``apart`` : nothing that briefs are judged by.
+    """
 
     brief: str = ""
     candidate: str = ""
+    apart: bool = False
 
 
 class Command(Protocol):
@@ -234,6 +238,10 @@ class ArrangeJobs(_ArrangeList[Job], frozen=True):
     """The project's jobs; edits of the same field of one become one step."""
 
     LIST = "jobs"
+
+    @property
+    def change(self) -> Change:
+        return Change(apart=True)
 
     def merged(self, later: ArrangeJobs) -> ArrangeJobs:
         return replace(self, new=later.new, text=later.text)

@@ -389,6 +389,8 @@ class Session(QObject):
         self.chosen_changed.emit()
 
     def _document_changed(self, change: Change) -> None:
+        if change.apart:
+            return
         ids = [brief.id for brief in self.document.project.briefs]
         if self.brief_id not in ids:
             self.brief_id = ids[0] if ids else ""
