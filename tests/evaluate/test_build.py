@@ -218,6 +218,10 @@ class Problems(unittest.TestCase):
         narrow = (StockRecord("twill200", width=0.3),)
         self.assertIn(("shop", "splice"), self.told(job_of(floor), stock=narrow, splice=0.0))
         self.assertEqual(self.told(job_of(floor), stock=narrow), {})
+        self.assertIn(
+            ("shop", "stock", "1", "width"),
+            self.told(job_of(floor), stock=(*narrow, StockRecord("pvc80", 0.01, width=-1.0))),
+        )
         self.assertIn(("shop", "share"), self.told(job_of(floor), pot_share=0.0))
         self.assertIn(("shop", "wetting"), self.told(job_of(floor), wetting=0.0))
         self.assertIn(("shop", "people"), self.told(job_of(floor), people=1))

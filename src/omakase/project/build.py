@@ -55,9 +55,11 @@ class ProcessRecord(Record, frozen=True):
 
 class StockRecord(Record, frozen=True):
     """What the shop has or buys of a material: ``width`` of its roll or sheet and ``length`` of a sheet in m, 0 for the
-    usual; ``left`` : m of roll, sheets, or kg of resin with its hardener; null where nobody counted."""
+    usual; ``thickness`` : of a core or sheet that it is of, m, 0 for all; ``left`` : m of roll, sheets, or kg of resin
+    with its hardener; null where nobody counted."""
 
     material: str
+    thickness: float = 0.0
     width: float = 0.0
     length: float = 0.0
     left: float | None = None

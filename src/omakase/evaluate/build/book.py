@@ -14,6 +14,7 @@ from omakase.evaluate.build.working import cure_time
 from omakase.project.build import Job, Shop, WorkRecord
 from omakase.project.details import FastenerDetail, InsertDetail
 from omakase.project.model import Candidate
+from omakase.project.spans import TubeForm
 from omakase.units import UnitSystem, format_value
 
 DUST = "Dust of cut fibre and sanded resin hurts lungs and eyes: respirator, glasses, extraction."
@@ -164,6 +165,9 @@ def _layer(part: MadePart, place: int, pieces: Sequence[CutPiece], below: str, u
     if material.has_face:
         warp_up = layer.turned == (part.part.first == "face_a")
         lines.append("Warp side up." if warp_up else "Warp side down.")
+    form = part.candidate.form
+    if isinstance(form, TubeForm) and form.overlap > 0.0 and not first.sleeve and layer.role != "core":
+        lines.append(f"The wrap overlaps by {format_value(form.overlap, 'length', units, with_unit=True)}.")
     if first.splice:
         over = format_value(first.splice, "length", units, with_unit=True)
         lines.append(f"Strips overlap by {over}; not above the splice of {below}." if below else

@@ -137,14 +137,13 @@ def cutting(
     layouts: Layouts, cancelled: Callable[[], bool] = lambda: False,
 ) -> Cutting:  # fmt: skip
     """The cut list of ``units`` of the parts."""
-    stock = {own.material: own for own in shop.stock}
     pieces: list[CutPiece] = []
     problems: list[Problem] = []
     for part in parts:
         try:
-            pieces += _pieces(part, flats[part.index], units, shop, materials, stock)
+            pieces += _pieces(part, flats[part.index], units, shop, materials)
         except BuildError as error:
-            problems.append((("shop", error.field), f"{part.title}: {error}"))
+            problems.append((("shop", *error.field.split(".")), f"{part.title}: {error}"))
     count = sum(own.copies * own.plies for own in pieces)
     if count > MOST_PIECES:
         text = f"{count:,} pieces are more than can be laid out at once ({MOST_PIECES}): plan fewer units"
@@ -158,17 +157,26 @@ def cutting(
         if cancelled():
             break
         try:
-            rolls.append(_roll(own, thickness, shop, stock.get(name), layouts, cancelled))
+            rolls.append(_roll(own, thickness, shop, layouts, cancelled))
         except BuildError as error:
-            problems.append((("shop", error.field), f"{name}: {error}"))
+            problems.append((("shop", *error.field.split(".")), f"{name}: {error}"))
     return Cutting(tuple(pieces), tuple(rolls), tuple(problems))
 
 
-def roll_size(material: Material, stock: StockRecord | None) -> tuple[float, float]:
+def in_stock(shop: Shop, material: Material, thickness: float | None) -> tuple[int, StockRecord | None]:
+    """(place, record) of what the shop has of a material: that of its thickness before one for all; −1 without any."""
+    listed = [(k, own) for k, own in enumerate(shop.stock) if own.material == material.id]
+    exact = [pair for pair in listed if thickness and abs(pair[1].thickness - thickness) < 1e-6]
+    others = [pair for pair in listed if not pair[1].thickness]
+    return next(iter((*exact, *others)), (-1, None))
+
+
+def roll_size(material: Material, shop: Shop, thickness: float | None = None) -> tuple[float, float]:
     """(width, length) in m that a material is bought in; length 0 for a roll.  Raises BuildError."""
+    place, stock = in_stock(shop, material, thickness)
     width, length = (stock.width, stock.length) if stock is not None else (0.0, 0.0)
     if min(width, length) < 0.0:
-        raise BuildError(f"'{material.id}' in stock has a size below zero", "stock")
+        raise BuildError(f"'{material.id}' in stock has a size below zero", f"stock.{place}.width")
     if material.kind == "ply":
         usual = material.value("roll_width") if "roll_width" in material.properties else USUAL_ROLL
         return width or usual, length
@@ -184,8 +192,7 @@ def turns_of(material: Material, role: str) -> tuple[float, ...]:
 
 
 def _pieces(
-    part: MadePart, flats: Flats, units: int, shop: Shop, materials: Mapping[str, Material],
-    stock: Mapping[str, StockRecord],
+    part: MadePart, flats: Flats, units: int, shop: Shop, materials: Mapping[str, Material]
 ) -> Iterator[CutPiece]:  # fmt: skip
     copies = part.part.count * units
     for place, (record, flat) in enumerate(zip(part.candidate.layers, flats, strict=True)):
@@ -201,7 +208,7 @@ def _pieces(
                     name, part.index, place, record, material, whole, whole, copies, plies, long + 2.0 * trim
                 )  # fmt: skip
             continue
-        width, length = roll_size(material, stock.get(material.id))
+        width, length = roll_size(material, shop, record.thickness)
         made: list[tuple[Piece, Piece, float]] = []
         for own in flat:
             net = Piece(own.outline, record.angle, own.holes, turns_of(material, record.role))
@@ -224,17 +231,17 @@ def _suffix(k: int) -> str:
 
 
 def _roll(
-    pieces: Sequence[CutPiece], thickness: float | None, shop: Shop, stock: StockRecord | None, layouts: Layouts,
-    cancelled: Callable[[], bool],
+    pieces: Sequence[CutPiece], thickness: float | None, shop: Shop, layouts: Layouts, cancelled: Callable[[], bool],
 ) -> Roll:  # fmt: skip
     material = pieces[0].material
+    _, stock = in_stock(shop, material, thickness)
     left = stock.left if stock is not None else None
     if pieces[0].sleeve:
         metres = sum(own.sleeve * own.copies * own.plies for own in pieces)
         area = sum(own.net.area * own.copies * own.plies for own in pieces)
         mass, price = _mass(material, area, None), _price(material, area)
         return Roll(material, None, None, tuple(pieces), metres, left, mass, price)
-    width, length = roll_size(material, stock)
+    width, length = roll_size(material, shop, thickness)
     every = [own for own in pieces for _ in range(own.copies * own.plies)]
     layout = layouts.get([own.cut for own in every], width, shop.spacing, length, cancelled)
     metres = layout.length if not layout.sheets else layout.length * layout.sheets

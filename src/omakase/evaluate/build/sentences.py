@@ -303,6 +303,8 @@ def _stocked(k: int, own: StockRecord, materials: Mapping[str, Material], known:
     material = materials.get(own.material)
     kind = material.kind if material is not None else "ply"
     parts: list[Part] = [Choice((*path, "material"), f"Material of stock {k + 1}", "material in stock", known)]
+    if kind in ("core", "sheet"):
+        parts += [Words("of"), _number((*path, "thickness"), "length", f"Thickness of stock {k + 1}, 0 for all")]
     if kind in ("ply", "core", "sheet"):
         parts += [
             Words("wide"), _number((*path, "width"), "length", f"Width of stock {k + 1}, 0 for the usual"),

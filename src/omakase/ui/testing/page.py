@@ -1,15 +1,13 @@
-"""What the pages of the test bench share: they follow the model, and are filled only while they are seen."""
+"""What the pages of the test bench share: they follow the model."""
 
 from __future__ import annotations
 
-from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QWidget
-
+from omakase.ui.kit.seen_page import SeenPage
 from omakase.ui.testing.model import SeriesModel
 
 
-class BenchPage(QWidget):
-    """``fill`` shows what is chosen; it is called whenever that changes, and when the page appears."""
+class BenchPage(SeenPage):
+    """Filled again whenever what is chosen changes."""
 
     model: SeriesModel
 
@@ -17,14 +15,3 @@ class BenchPage(QWidget):
         """Follows a model from now on."""
         self.model = model
         model.changed.connect(self.refresh)
-
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self.refresh()
-
-    def refresh(self) -> None:
-        if self.isVisible():
-            self.fill()
-
-    def fill(self) -> None:
-        raise NotImplementedError

@@ -48,6 +48,12 @@ TERMS = (
     ("wrinkling, dimpling, crimping", "a face buckles in short waves; between honeycomb cell walls; the core shears"),
     ("allowable, basis", "strength to design with; mean, or what 90 % (B) or 99 % (A) of all specimens exceed"),
     ("specimen, series", "one piece that is tested; pieces of one recipe under one method"),
+    ("job, unit", "what is built together; one set of its parts"),
+    ("ply book, cut list", "the steps of laying up, in order; all pieces with the rolls and sheets they are cut from"),
+    ("warp, bias", "the direction of the roll in a cloth; a piece cut at an angle to it"),
+    ("pot life", "how long mixed resin can be used: shorter in a large cup and in a warm shop"),
+    ("ledger", "parts predicted and weighed, and the factor that their ratio offers to the next prediction"),
+    ("hands-on, elapsed", "hours that people work on a part; hours until it is done, with cures and nights"),
 )
 
 
