@@ -22,8 +22,10 @@ from omakase.evaluate.build.plan import JobPlan, Planner, mass_words
 from omakase.evaluate.build.tables import demand_rows, total_words
 from omakase.evaluate.build.weighing import accept, causes, ledger, offers, tallies, weigh_in, with_use, withdraw
 from omakase.evaluate.members.registry import all_kinds, kind_of
-from omakase.evaluate.results.costing import shop_cost
+from omakase.evaluate.results.costing import part_cost
 from omakase.evaluate.results.outcome import cost_of
+from omakase.evaluate.sizing.combinations import MenuChoices
+from omakase.evaluate.sizing.menu import MenuSearch
 from omakase.project import jobs as edits
 from omakase.project.build import Job, JobPart, LogPoint, Shop, StockRecord, WorkRecord
 from omakase.project.commands import replace
@@ -32,7 +34,7 @@ from omakase.project.library import materials_of, stated_materials
 from omakase.project.model import Project, Reading
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.units import QuantityError
-from tests.support import EVALUATOR, demo_project
+from tests.support import EVALUATOR, demo_project, lightly_loaded
 
 LAYUP = ("cloth", "resin", "sheet", "core", "uptake", "fit")
 PLANNER = Planner()
@@ -355,13 +357,15 @@ class Ledger(unittest.TestCase):
 
 
 class Money(unittest.TestCase):
+    FACTOR = 1.2 * 1.15 / 0.95  # overhead, margin, scrap of the demo's shop
+
     def test_the_shops_rates_price_a_layer(self) -> None:
-        """By hand for the twill: price/(1 − waste) + resin at its price + hours at the rate."""
+        """By hand for the twill: price/(1 − waste) + resin at its price + hours at the rate, with what comes on top."""
         project = demo_project()
         twill, plain = materials_of(project)["twill200"], stated_materials(project)["twill200"]
         resin = ply_masses(twill)[1] * 16.0
         expected = plain.value("price") / 0.75 + resin + 0.25 * 42.0
-        self.assertAlmostEqual(price_per_area(twill, 0.0), expected)
+        self.assertAlmostEqual(price_per_area(twill, 0.0), self.FACTOR * expected)
         self.assertEqual(bought_price(twill, 0.0), plain.value("price"))
         self.assertAlmostEqual(laying_hours(twill, 2.0), 3.0 / 60.0 + 0.5)
         bare = replace(project, shop=Shop())
@@ -372,14 +376,39 @@ class Money(unittest.TestCase):
         project = demo_project()
         brief = project.briefs[0]
         candidate = next(own for own in brief.candidates if own.id == "c3")
-        materials = materials_of(project)
-        cost = shop_cost(project.shop, brief, candidate, materials)
+        cost = part_cost(brief, candidate, materials_of(project))
         self.assertAlmostEqual(cost.hours / 3600.0, 4 * (0.05 + 0.25 * 0.2728) + 0.5 + 0.75 + 0.5)
-        dear = shop_cost(replace(project.shop, rate=84.0), brief, candidate, materials)
-        self.assertAlmostEqual(dear.price - cost.price, 42.0 * cost.hours / 3600.0 / 0.95 * 1.2 * 1.15)
-        metal = shop_cost(project.shop, brief, brief.candidates[0], materials)
+        dear = replace(project, shop=replace(project.shop, rate=84.0))
+        other = part_cost(brief, candidate, materials_of(dear))
+        self.assertAlmostEqual(other.price - cost.price, 42.0 * cost.hours / 3600.0 * self.FACTOR)
+        metal = part_cost(brief, brief.candidates[0], materials_of(project))
         self.assertIsNone(metal.hours)
-        self.assertTrue(cost_of(brief, candidate, materials).laid)
+        self.assertTrue(cost_of(brief, candidate, materials_of(project)).laid)
+
+    def test_a_job_of_one_part_costs_what_the_line_up_says(self) -> None:
+        """But for the cloth that a layout really wastes, trim that drinks resin, and what stays in cups and brushes."""
+        project = demo_project()
+        brief = project.briefs[0]
+        candidate = next(own for own in brief.candidates if own.id == "c3")
+        plan = planned(project, job_of(JobPart("p1", "floor", "b1", "c3"), planned=1))
+        cost = part_cost(brief, candidate, materials_of(project))
+        self.assertAlmostEqual(plan.parts[0].hours.total, cost.hours)
+        self.assertTrue(1.0 < plan.cost.price.total / cost.price < 1.25)
+
+    def test_the_menu_counts_the_same_money_and_hours(self) -> None:
+        project = demo_project()
+        brief, materials = lightly_loaded(project.briefs[2]), materials_of(project)
+        choices = MenuChoices(
+            ("ud200", "twill200"), ("pvc80", "hc48"), (0.0, 90.0), 1, 2, thicknesses=(0.01, 0.03),
+            matters=("cost", "hours"),
+        )  # fmt: skip
+        *_, menu = MenuSearch(brief, choices, materials, EVALUATOR).run()
+        self.assertTrue(menu.dishes)
+        for dish in menu.dishes:
+            cost = part_cost(brief, dish.candidate, materials)
+            self.assertAlmostEqual(dish.values[0], cost.price)
+            self.assertAlmostEqual(dish.values[1], cost.hours / 3600.0)
+            self.assertAlmostEqual(dish.outcome.cost.value, cost.price)
 
     def test_what_laying_takes_is_never_kept(self) -> None:
         project = demo_project()

@@ -106,6 +106,7 @@ class ShopRates(msgspec.Struct, frozen=True):
 
     rate: float
     waste: float
+    factor: float
     processes: tuple[ProcessRecord, ...]
 
 
@@ -132,8 +133,11 @@ def with_laying(material: Material, materials: Mapping[str, Material], rates: Sh
     elif "resin_uptake" in material.properties:
         mass = 2.0 * material.value("resin_uptake")
     price = resin.value("price_mass") if resin is not None and "price_mass" in resin.properties else 0.0
-    hands = process.laying / 3600.0 * rates.rate
-    laid = Laid(rates.waste, price * mass + hands, process.cutting, process.laying)
+    laid = Laid(
+        process.id, rates.waste, rates.factor, rates.rate, price * mass, process.cutting, process.laying,
+        process.set_up + process.bagging + process.demoulding,
+        sum(own.share * own.price for own in process.consumables),
+    )  # fmt: skip
     return msgspec.structs.replace(material, laid=laid)
 
 
@@ -151,8 +155,9 @@ def materials_of(project: Project) -> Mapping[str, Material]:
     """Materials by short name, as everything is computed with: a project's own override shipped ones of the same name,
     and what was accepted from its test series stands in the place of what was stated."""
     shop = project.shop
-    if shop.rate > 0.0:
-        rates = ShopRates(shop.rate, shop.waste, shop.processes)
+    if shop.rate > 0.0 and 0.0 <= shop.waste < 1.0 and 0.0 <= shop.scrap < 1.0:
+        factor = (1.0 + shop.overhead) * (1.0 + shop.margin) / (1.0 - shop.scrap)
+        rates = ShopRates(shop.rate, shop.waste, factor, shop.processes)
         return _laid(project.materials, project.acceptances, rates)
     if not project.acceptances:
         return stated_materials(project)

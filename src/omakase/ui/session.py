@@ -20,7 +20,7 @@ from omakase.core.members.panel_given import FULL, QUICK
 from omakase.evaluate.history.decisions import Since, since, standing, standing_text
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Number, with_value
-from omakase.evaluate.results.costing import ShopCost, shop_cost
+from omakase.evaluate.results.costing import PartCost, part_cost
 from omakase.evaluate.results.engine import (
     PREPARED,
     WAITING,
@@ -90,7 +90,7 @@ class Session(QObject):
         self._synchronous = synchronous
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="evaluate")
         self._line_up: LineUp | None = None
-        self._costs: dict[tuple[str, str], tuple[object, ShopCost | None]] = {}
+        self._costs: dict[tuple[str, str], tuple[object, PartCost | None]] = {}
         self._spreads: dict[str, tuple[object, dict[str, float]]] = {}  # by candidate, with the layers it holds for
         # the full order starts when the edit is painted and the keys rest: Python's threads share one processor
         self._waiting: dict[str, tuple[Brief, Candidate, Inputs]] = {}
@@ -428,7 +428,7 @@ class Session(QObject):
             self._line_up = line_up(brief, results, spreads, self._costs_of(brief))
         return self._line_up
 
-    def _costs_of(self, brief: Brief) -> dict[str, ShopCost]:
+    def _costs_of(self, brief: Brief) -> dict[str, PartCost]:
         """Price and hours of each candidate where the shop states its rates; kept while nothing of it changes."""
         project = self.document.project
         if project.shop.rate <= 0.0:
@@ -436,12 +436,12 @@ class Session(QObject):
         materials = materials_of(project)
         costs = {}
         for candidate in brief.candidates:
-            inputs = (project.shop, brief.member, candidate.layers, candidate.form, candidate.zones, id(materials))
+            inputs = (brief.member, candidate.layers, candidate.form, candidate.zones, id(materials))
             kept = self._costs.get((brief.id, candidate.id))
             if kept is None or kept[0] != inputs:
-                kept = inputs, shop_cost(project.shop, brief, candidate, materials)
+                kept = inputs, part_cost(brief, candidate, materials)
                 self._costs[brief.id, candidate.id] = kept
-            if kept[1] is not None:
+            if kept[1] is not None and kept[1].laid:
                 costs[candidate.id] = kept[1]
         return costs
 

@@ -91,13 +91,22 @@ class KnockDown(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Laid(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """What laying a layer of a material takes in a shop: the share of what is bought that is ``waste``, ``money`` per
-    m² for hands and resin, and s of hands for each ``piece`` and for each m² (``area``)."""
+    """What laying a layer of a material takes in a shop, by one of its processes.
 
+    ``waste`` : share of what is bought that is cut away.  ``factor`` : on all money, for scrap, overhead and margin.
+    ``rate`` : money of an hour of hands; ``resin`` : money per m².  ``piece``, ``area`` : s of hands for each piece and
+    each m²; ``part`` : s for each part that is laid up so, ``face`` : money of consumables per m² of its face.
+    """
+
+    process: str
     waste: float
-    money: float
+    factor: float
+    rate: float
+    resin: float
     piece: float
     area: float
+    part: float
+    face: float
 
 
 def _named(key: str) -> str:

@@ -6,97 +6,78 @@ from collections.abc import Mapping
 
 import msgspec
 
-from omakase.core.build.cost import Rates, price
-from omakase.core.build.errors import BuildError
 from omakase.core.errors import OmakaseError
-from omakase.core.materials.areal import ply_masses
 from omakase.core.materials.material import Material
-from omakase.core.materials.pricing import bought_price
+from omakase.core.materials.pricing import (
+    bought_price,
+    laying_hours,
+    part_hours,
+    part_price,
+    piece_price,
+    price_per_area,
+    way_of,
+)
 from omakase.evaluate.members.registry import kind_of
-from omakase.project.build import ProcessRecord, Shop
-from omakase.project.library import ROUTES, USUAL_RESIN
-from omakase.project.model import Brief, Candidate, by_id
+from omakase.project.model import Brief, Candidate
+
+HOUR = 3600.0
 
 
-class ShopCost(msgspec.Struct, frozen=True):
+class PartCost(msgspec.Struct, frozen=True):
     """``price`` of one part in the shop's money and ``hours``, s of hands, of the first one; None of what is not laid
-    up. ``missing`` : materials that state no price.  ``note`` : what the price rests on."""
+    up.
+
+    ``missing`` : materials that state no price.  ``laid`` : with waste, resin and hands.  ``note`` : what it rests on.
+    """
 
     price: float
     hours: float | None
     missing: tuple[str, ...]
+    laid: bool
     note: str
 
 
-def process_of(candidate: Candidate, materials: Mapping[str, Material], shop: Shop) -> ProcessRecord | None:
-    """The shop's process that most plies of a candidate are worked out for; None without plies."""
-    plies = [materials[own.material] for own in candidate.layers if own.material in materials]
-    routes = [
-        ROUTES.get(own.recipe.process, "") if own.recipe is not None else "bag" for own in plies if own.kind == "ply"
-    ]
-    if not routes or not shop.processes:
-        return None
-    most = max(dict.fromkeys(routes), key=routes.count)
-    return by_id(shop.processes, most) or shop.processes[0]
+def part_cost(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> PartCost | None:
+    """Price and hours of one part, without its moulds; None where nothing of it states a price.
 
-
-def shop_cost(
-    shop: Shop, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]
-) -> ShopCost | None:  # fmt: skip
-    """Price and hours of one part, without tooling; None where nothing can be said.
-
-    Cloth and core with the shop's usual waste, resin in plies and cores, consumables by area, hands by the process that
-    the plies are worked out for, overhead and margin on all.
+    Where the shop states its rates: cloth and core with its usual waste, resin in plies and cores, consumables by area,
+    hands by the process that the plies are worked out for, and scrap, overhead and margin on all.  Else what is bought.
     """
     try:
         areas = kind_of(brief).layer_areas(brief, candidate)
-        rates = Rates(shop.rate, shop.overhead, shop.margin, shop.scrap)
-    except (OmakaseError, BuildError):
+    except OmakaseError:
         return None
-    if not candidate.layers or not 0.0 <= shop.waste < 1.0:
-        return None
-    process = process_of(candidate, materials, shop)
-    money = hours = 0.0
-    missing = []
-    largest: dict[str, float] = {}
-    for layer, area in zip(candidate.layers, areas, strict=True):
-        material = materials.get(layer.material)
-        bought = None if material is None else bought_price(material, layer.thickness or 0.0)
-        if material is None or bought is None:
-            missing.append(layer.material)
+    known = [(layer, materials[layer.material], area) for layer, area in zip(candidate.layers, areas, strict=True)
+             if layer.material in materials]  # fmt: skip
+    missing = [layer.material for layer in candidate.layers if layer.material not in materials]
+    way = way_of(material for _, material, _ in known)
+    shop = any(material.laid is not None for _, material, _ in known)
+    price = hours = 0.0
+    faces: dict[str, float] = {}
+    for layer, material, area in known:
+        bought = bought_price(material, layer.thickness or 0.0)
+        if bought is None:
+            missing.append(material.id)
             continue
-        money += bought / (1.0 - shop.waste) * area + _resin(material, materials) * area
-        largest[layer.wall] = max(largest.get(layer.wall, 0.0), area)
-        if process is not None and area > 0.0:
-            hours += process.cutting + process.laying * area
-    if not largest:
+        faces[layer.wall] = max(faces.get(layer.wall, 0.0), area)
+        if shop and way is None:  # a part of metal or wood, which is not laid up
+            assert material.laid is not None
+            price += material.laid.factor * bought / (1.0 - material.laid.waste) * area
+            continue
+        price += (price_per_area(material, layer.thickness or 0.0) or 0.0) * area
+        if area > 0.0:
+            price += piece_price(material)
+            hours += laying_hours(material, area, layer.role == "core") * HOUR
+    if not faces:
         return None
-    if process is None:
-        return ShopCost(price(money, 0.0, rates).total, None, tuple(dict.fromkeys(missing)), "material only")
-    face = sum(largest.values())
-    money += sum(own.share * own.price for own in process.consumables) * face
-    hours += process.set_up + process.bagging + process.demoulding
-    made = price(money, hours / 3600.0, rates)
-    return ShopCost(made.total, hours, tuple(dict.fromkeys(missing)), process.name)
+    absent = tuple(dict.fromkeys(missing))
+    if way is None:
+        return PartCost(price, None, absent, shop, "material only")
+    price += part_price(way, sum(faces.values()))
+    return PartCost(price, hours + part_hours(way) * HOUR, absent, True, "by the shop's rates")
 
 
-def costs_of(shop: Shop, brief: Brief, materials: Mapping[str, Material]) -> dict[str, ShopCost]:
+def costs_of(brief: Brief, materials: Mapping[str, Material]) -> dict[str, PartCost]:
     """Of all candidates by id; none where the shop states no rate."""
-    if shop.rate <= 0.0:
-        return {}
-    made = {own.id: shop_cost(shop, brief, own, materials) for own in brief.candidates}
-    return {key: cost for key, cost in made.items() if cost is not None}
-
-
-def _resin(material: Material, materials: Mapping[str, Material]) -> float:
-    """Money of the resin in 1 m² of a ply, or that a core drinks on both faces."""
-    recipe = material.recipe
-    resin = materials.get(recipe.resin if recipe is not None else USUAL_RESIN)
-    if resin is None or "price_mass" not in resin.properties:
-        return 0.0
-    mass = 0.0
-    if material.kind == "ply":
-        mass = ply_masses(material)[1]
-    elif material.kind == "core" and "resin_uptake" in material.properties:
-        mass = 2.0 * material.value("resin_uptake")
-    return mass * resin.value("price_mass")
+    made = {own.id: part_cost(brief, own, materials) for own in brief.candidates}
+    return {key: cost for key, cost in made.items() if cost is not None and cost.laid}

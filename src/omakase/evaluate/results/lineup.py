@@ -12,7 +12,7 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.materials.provenance import Source
 from omakase.core.quantities import QUANTITIES
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.results.costing import ShopCost
+from omakase.evaluate.results.costing import PartCost
 from omakase.evaluate.results.engine import CandidateResult, scatter
 from omakase.project.model import Brief
 
@@ -89,7 +89,7 @@ def _areal_mass(result: CandidateResult) -> tuple[float, CheckResult | None]:
 
 def line_up(
     brief: Brief, results: Sequence[CandidateResult], spreads: Mapping[str, Mapping[str, float]] | None = None,
-    costs: Mapping[str, ShopCost] | None = None,
+    costs: Mapping[str, PartCost] | None = None,
 ) -> LineUp:  # fmt: skip
     """Rows of the brief, by the table of quantities: those with a limit first; ``costs`` : of candidates by id, which
     stand last.
@@ -122,7 +122,7 @@ def line_up(
 
 
 def _cost_rows(
-    results: Sequence[CandidateResult], baseline: CandidateResult | None, costs: Mapping[str, ShopCost]
+    results: Sequence[CandidateResult], baseline: CandidateResult | None, costs: Mapping[str, PartCost]
 ) -> Iterator[Row]:  # fmt: skip
     """Price and hours of hands of each candidate, where the shop states its rates."""
     if not costs:

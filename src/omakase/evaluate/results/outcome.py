@@ -6,11 +6,9 @@ from collections.abc import Mapping
 
 import msgspec
 
-from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
-from omakase.core.materials.pricing import price_per_area
-from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import within
+from omakase.evaluate.results.costing import part_cost
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.wording import governing_text
 from omakase.project.model import Brief, Candidate
@@ -72,25 +70,10 @@ class Outcome(msgspec.Struct, frozen=True):
 
 
 def cost_of(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Cost | None:
-    """Price of the layers of a member: with waste, resin and hands where the shop states its rates, else as bought;
-    None where no layer states one."""
-    known, missing = [], []
-    try:
-        areas = kind_of(brief).layer_areas(brief, candidate)
-    except OmakaseError:
-        return None
-    for layer, area in zip(candidate.layers, areas, strict=True):
-        material = materials.get(layer.material)
-        price = None if material is None else price_per_area(material, layer.thickness or 0.0)
-        if price is not None:
-            known.append(price * area)
-        else:
-            missing.append(layer.material)
-    if not known:
-        return None
-    names = {layer.material for layer in candidate.layers}
-    laid = any(own is not None and own.laid is not None for own in map(materials.get, names))
-    return Cost(sum(known), tuple(dict.fromkeys(missing)), laid)
+    """Price of a member: by the shop's rates where it states them, else of what is bought; None where no layer states
+    one."""
+    made = part_cost(brief, candidate, materials)
+    return None if made is None else Cost(made.price, made.missing, made.laid)
 
 
 def outcome(brief: Brief, result: CandidateResult, materials: Mapping[str, Material]) -> Outcome:

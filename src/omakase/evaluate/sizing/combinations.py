@@ -14,7 +14,7 @@ from omakase.core.errors import OmakaseError
 from omakase.core.findings.finding import is_metallic
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
-from omakase.core.materials.pricing import laying_hours, price_per_area
+from omakase.core.materials.pricing import laying_hours, part_hours, part_price, piece_price, price_per_area, way_of
 from omakase.core.screen import Batch, Screen
 from omakase.evaluate.members.registry import kind_of
 from omakase.project import edits, translate
@@ -137,7 +137,7 @@ class Space:
         self.names = sorted({layer.material for face in self.top for layer in face})
         self.enumerated = self.allowed <= MOST
         self.area = translate.panel(brief).area  # m²
-        self._prices = np.array([self._price(face) for face in self.top]) * self.area
+        self._prices = np.array([self._price(face) for face in self.top])
         self._hours = np.array([
             sum(laying_hours(self.materials[la.material], self.area) for la in face) for face in self.top
         ])  # fmt: skip
@@ -145,6 +145,9 @@ class Space:
         cores = [self.materials[name] for name in self.choices.cores]
         self._core_laid = np.array([price_per_area(own, 0.0) or 0.0 for own in cores])
         self._core_prices = np.array([price_per_area(own, 1.0) or 0.0 for own in cores]) - self._core_laid
+        self._core_piece = np.array([piece_price(own) for own in cores])
+        way = way_of(self.materials[name] for name in self.choices.skins)
+        self._part, self._part_hours = part_price(way, self.area), part_hours(way)
         self._core_hours = np.array([laying_hours(own, self.area, True) for own in cores])
 
     def count(self, reason: str, number: int) -> None:
@@ -199,8 +202,9 @@ class Space:
         return np.array(cores, dtype=int), np.array(sizes)
 
     def _price(self, face: Sequence[LayerRecord]) -> float:
-        """Price of a face per m²; what states no price counts nothing."""
-        return sum(price_per_area(self.materials[la.material], la.thickness or 0.0) or 0.0 for la in face)
+        """Price of a face; what states no price counts nothing."""
+        plies = [self.materials[la.material] for la in face]
+        return sum((price_per_area(own, 0.0) or 0.0) * self.area + piece_price(own) for own in plies)
 
     def batches(self) -> Iterator[Batch]:
         """The combinations that the rules allow, chunk by chunk."""
@@ -263,7 +267,9 @@ class Space:
             return screen.areal_mass(batch) * area
         if matter == "cost":
             faces = self._prices[batch.face_a] + self._prices[batch.face_b]
-            return faces + (self._core_prices[batch.core] * batch.thickness + self._core_laid[batch.core]) * area
+            core = (self._core_prices[batch.core] * batch.thickness + self._core_laid[batch.core]) * area
+            return faces + core + self._core_piece[batch.core] + self._part
         if matter == "thickness":
             return screen.total_thickness(batch)
-        return self._hours[batch.face_a] + self._hours[batch.face_b] + self._core_hours[batch.core]
+        layers = self._hours[batch.face_a] + self._hours[batch.face_b] + self._core_hours[batch.core]
+        return layers + self._part_hours

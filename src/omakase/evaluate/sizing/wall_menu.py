@@ -16,7 +16,7 @@ import numpy as np
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.areal import ply_masses, ply_thickness
 from omakase.core.materials.material import Material
-from omakase.core.materials.pricing import laying_hours, price_per_area
+from omakase.core.materials.pricing import laying_hours, part_hours, part_price, piece_price, price_per_area, way_of
 from omakase.core.sections.outlines import mid_lines
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.spar import role_of
@@ -152,7 +152,9 @@ class WallSpace:
             for wall in walls
         }
         rest = [wall for wall in walls if wall not in (*self.cap_walls, *self.web_walls)]
-        plain = sum((self._cost(edits.of_wall(self.base, wall).layers, wall) for wall in rest), np.zeros(3))
+        way = way_of(self.materials[layer.material] for layer in self.base.layers)
+        part = np.array([0.0, part_price(way, sum(self._bare.values())), part_hours(way)])
+        plain = sum((self._cost(edits.of_wall(self.base, wall).layers, wall) for wall in rest), part)
         covers = {wall: self._cover(wall) for wall in self.cap_walls}
         for wall, (outer, inner) in covers.items():
             plain = plain + self._cost((*outer, *inner), wall)
@@ -207,9 +209,10 @@ class WallSpace:
     def _cost(self, layers: Sequence[LayerRecord], wall: str, share: float = 1.0) -> np.ndarray:
         """(kg, price, hours) of layers over a ``share`` of the span from its root, on a wall without thickness."""
         area = self._bare[wall] * share if share == 1.0 else self._area_to(wall, share)
-        price = sum(price_per_area(self.materials[la.material], la.thickness or 0.0) or 0.0 for la in layers)
+        price = sum((price_per_area(self.materials[la.material], la.thickness or 0.0) or 0.0) * area
+                    + piece_price(self.materials[la.material]) for la in layers)  # fmt: skip
         hours = sum(laying_hours(self.materials[la.material], area) for la in layers)
-        return np.array([self._wall_values(layers)[0] * area, price * area, hours])
+        return np.array([self._wall_values(layers)[0] * area, price, hours])
 
     def _area_to(self, wall: str, share: float) -> float:
         """m² of a wall without thickness from the root to a share of the span."""
