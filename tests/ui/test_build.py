@@ -237,6 +237,9 @@ class Sheets(BuildTest):
             self.window.write_job(ending)
             self.wait(path.exists)
             self.assertGreater(len(path.read_bytes()), 1000)
+        self.window.files.ask_save = lambda _name, _kinds: str(self.folder / "tub.csv")
+        self.window.write_job("")
+        self.wait(lambda: len(list(self.folder.glob("tub-*.csv"))) == 7)
 
 
 class Weighing(BuildTest):

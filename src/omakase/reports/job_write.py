@@ -33,6 +33,21 @@ def job_bytes(plan: JobPlan, ending: str, project_title: str, day: str) -> bytes
     raise OmakaseError(f"a job is written as {', '.join(ENDINGS)}, not as '{ending}'")
 
 
+def write_tables(target: Path, plan: JobPlan) -> list[Path]:
+    """Writes each table of a job as CSV beside ``target``, its name with the table's put behind; the paths.
+
+    Raises OmakaseError.
+    """
+    from omakase.reports.job_tables import all_tables, table_csv
+
+    written = []
+    for table in all_tables(plan):
+        path = target.with_name(f"{target.stem}-{table.name.lower().replace(' ', '-')}.csv")
+        write_atomically(path, table_csv(table))
+        written.append(path)
+    return written
+
+
 def write_job(target: Path, plan: JobPlan, project_title: str, day: str) -> None:
     """Writes a job.  Raises OmakaseError; an existing file is then as it was."""
     write_atomically(target, job_bytes(plan, target.suffix.lower(), project_title, day))

@@ -425,7 +425,7 @@ class Session(QObject):
                 for candidate in brief.candidates
                 if candidate.id in self._spreads and self._spreads[candidate.id][0] == _part(brief.id, candidate)
             }
-            self._line_up = line_up(brief, results, spreads, self._costs_of(brief))
+            self._line_up = line_up(brief, results, spreads, self._costs_of(brief), self.document.project.shop.currency)
         return self._line_up
 
     def _costs_of(self, brief: Brief) -> dict[str, PartCost]:

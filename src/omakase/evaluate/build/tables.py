@@ -112,9 +112,9 @@ def demand_rows(card: Card, units: UnitSystem) -> Rows:
     """Where the resin of a card goes; the rows add up to what is mixed."""
     demand, plan = card.plan.demand, card.plan
     said = (
-        ("plies with their trim", demand.laminate), ("drunk by the core", demand.core),
+        ("plies with their trim", demand.laminate), ("taken up by the core", demand.core),
         ("peel ply, breather and the like", demand.consumables), ("brushes and rollers", demand.tools),
-        ("left in cups", plan.cups), ("whole grams", plan.rounding), ("mixed", plan.mixed),
+        ("left in cups", plan.cups), ("rounded up to whole grams", plan.rounding), ("mixed", plan.mixed),
     )  # fmt: skip
     return [(name, (name, format_value(mass, "small_mass", units, with_unit=True))) for name, mass in said]
 

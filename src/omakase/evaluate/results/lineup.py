@@ -89,10 +89,10 @@ def _areal_mass(result: CandidateResult) -> tuple[float, CheckResult | None]:
 
 def line_up(
     brief: Brief, results: Sequence[CandidateResult], spreads: Mapping[str, Mapping[str, float]] | None = None,
-    costs: Mapping[str, PartCost] | None = None,
+    costs: Mapping[str, PartCost] | None = None, currency: str = "",
 ) -> LineUp:  # fmt: skip
     """Rows of the brief, by the table of quantities: those with a limit first; ``costs`` : of candidates by id, which
-    stand last.
+    stand last, in a ``currency``.
 
     ``spreads`` : by candidate and row the coefficient of variation among drawn samples, where samples were drawn; ties
     elsewhere rest on the typical scatter of what the number comes from.
@@ -118,16 +118,17 @@ def line_up(
         Row(key, title, dimension, limit, lower, _cells(results, baseline, limit, lower, get, key, spreads or {}))
         for key, title, dimension, limit, lower, get in wanted
     )
-    return LineUp(brief, tuple(results), (*rows, *_cost_rows(results, baseline, costs or {})))
+    return LineUp(brief, tuple(results), (*rows, *_cost_rows(results, baseline, costs or {}, currency)))
 
 
 def _cost_rows(
-    results: Sequence[CandidateResult], baseline: CandidateResult | None, costs: Mapping[str, PartCost]
+    results: Sequence[CandidateResult], baseline: CandidateResult | None, costs: Mapping[str, PartCost], currency: str
 ) -> Iterator[Row]:  # fmt: skip
     """Price and hours of hands of each candidate, where the shop states its rates."""
     if not costs:
         return
-    for key, title, dimension in (("price", "Price", "money"), ("hours", "Hands-on", "duration")):
+    price = f"Price, {currency}" if currency else "Price"
+    for key, title, dimension in (("price", price, "money"), ("hours", "Hands-on", "duration")):
         base = getattr(costs.get(baseline.candidate.id), key, None) if baseline is not None else None
         cells = []
         for result in results:

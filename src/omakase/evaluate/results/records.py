@@ -29,7 +29,7 @@ def evaluate_brief(project: Project, brief: Brief, evaluator: Evaluator) -> Line
     materials = materials_of(project)
     brief = resolved(brief, materials, evaluator)
     results = [evaluator.evaluate(brief, candidate, materials) for candidate in brief.candidates]
-    return line_up(brief, results, None, costs_of(brief, materials))
+    return line_up(brief, results, None, costs_of(brief, materials), project.shop.currency)
 
 
 def number(value: float | None) -> float | None:

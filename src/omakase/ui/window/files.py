@@ -331,7 +331,18 @@ class Files(QObject):
             name, suffix, lambda path: self._write_behind(path, work), lambda: self.export_job(plan, suffix)
         )
 
-    def _write_behind(self, path: Path, write: Callable[[Path], None]) -> None:
+    def export_job_tables(self, plan: JobPlan | None) -> None:
+        """Asks for a name and writes each table of a planned job as a file of its own beside it."""
+        if plan is None:
+            self.told.emit("there is no planned job to write")
+            return
+        name = self.ask_save(plan.job.name.lower().replace(" ", "-") + ".csv", JOB_KINDS[".csv"])
+        if name:
+            from omakase.reports.job_write import write_tables  # slow to import and rarely needed
+
+            self._write_behind(Path(name), lambda path: write_tables(path, plan))
+
+    def _write_behind(self, path: Path, write: Callable[[Path], object]) -> None:
         """Writes a file on a worker thread and tells how that went."""
         shown = shown_name(path)
 

@@ -177,6 +177,7 @@ def make_actions(window: MainWindow) -> None:
         ("Cut list to CS&V…", "", ".csv"), ("&Flat patterns to DXF…", "", ".dxf"),
     ):  # fmt: skip
         action(menu_of_jobs, text, keys, lambda ending=ending: window.write_job(ending))
+    action(menu_of_jobs, "All tab&les to CSV files…", "", lambda: window.write_job(""))
     help_menu = new_menu("&Help")
     for text, keys, part in (
         ("&Marks and symbols", "F1", "marks"),

@@ -464,13 +464,17 @@ class MainWindow(QMainWindow):
         self.build_view.add_job()
 
     def write_job(self, ending: str) -> None:
-        """Writes the shown job to a file; the build view is shown where its plan is not there yet."""
+        """Writes the shown job to a file, each of its tables to one without an ending; the view is shown where its
+        plan is not there yet."""
         plan = self.build_view.model.plan
         if plan is None and self.build_view.model.job is not None and self.top.currentWidget() is not self.build_view:
             self.switch_top(self.build_view)
             self._tell("the job is being planned: write it again in a moment")
             return
-        self.files.export_job(plan, ending)
+        if ending:
+            self.files.export_job(plan, ending)
+        else:
+            self.files.export_job_tables(plan)
 
     def at_the_tests(self, act: Callable[[TestsView], object]) -> None:
         """Does something at the test bench, which is shown for it."""
