@@ -9,6 +9,8 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from omakase import __version__
+
 if TYPE_CHECKING:
     from omakase.project.model import Brief, Project
 
@@ -18,6 +20,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="omakase", description="Workbench for composite sandwich structures.")
+    parser.add_argument("--version", action="version", version=f"omakase {__version__}")
     commands = parser.add_subparsers(dest="command")
     window = commands.add_parser("open", help="open the window, with a project file if one is named")
     window.add_argument("file", nargs="?", type=Path)
@@ -51,6 +54,10 @@ def _parser() -> argparse.ArgumentParser:
     compare.add_argument("old", type=Path)
     compare.add_argument("new", type=Path)
     commands.add_parser("schema", help="print the JSON Schema of project files")
+    desktop = commands.add_parser(
+        "integrate", help="put the program into this user's desktop, with man page and completion"
+    )
+    desktop.add_argument("--remove", action="store_true", help="take it out again")
     return parser
 
 
@@ -229,6 +236,11 @@ def main(arguments: list[str] | None = None) -> int:
             return _size(options)
         if options.command == "tests":
             return _tests(options.file, options.json, options.csv)
+        if options.command == "integrate":
+            from omakase import desktop
+
+            desktop.told(desktop.withdraw() if options.remove else desktop.integrate(_parser()))
+            return 0
         if options.command == "schema":
             from omakase.project.schema import schema_text
 
