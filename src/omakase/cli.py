@@ -54,9 +54,7 @@ def _parser() -> argparse.ArgumentParser:
     compare.add_argument("old", type=Path)
     compare.add_argument("new", type=Path)
     commands.add_parser("schema", help="print the JSON Schema of project files")
-    desktop = commands.add_parser(
-        "integrate", help="put the program into this user's desktop, with man page and completion"
-    )
+    desktop = commands.add_parser("integrate", help="put it into this user's desktop, with man page and completion")
     desktop.add_argument("--remove", action="store_true", help="take it out again")
     return parser
 
