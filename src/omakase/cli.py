@@ -30,9 +30,9 @@ def _parser() -> argparse.ArgumentParser:
     evaluate.add_argument("--json", action="store_true", help="print all results as JSON (docs/results.md)")
     validate = commands.add_parser("validate", help="say what is wrong in a project file, and where")
     validate.add_argument("file", type=Path)
-    report = commands.add_parser("report", help="write a brief's line-up as CSV or PDF")
+    report = commands.add_parser("report", help="write a brief's line-up as CSV, workbook or PDF")
     report.add_argument("file", type=Path)
-    report.add_argument("target", type=Path, help="a file ending in .csv or .pdf")
+    report.add_argument("target", type=Path, help="a file ending in .csv, .xlsx or .pdf")
     report.add_argument("--brief", default="", help="id of the brief; the first one if not given")
     size = commands.add_parser("size", help="ways out of each candidate, and a menu of the best trade-offs")
     size.add_argument("file", type=Path)
@@ -45,7 +45,7 @@ def _parser() -> argparse.ArgumentParser:
     tests = commands.add_parser("tests", help="reduce every series of tests of a project file")
     tests.add_argument("file", type=Path)
     tests.add_argument("--json", action="store_true", help="print everything as JSON (docs/results.md)")
-    tests.add_argument("--csv", type=Path, help="write one line per specimen into this file")
+    tests.add_argument("--csv", type=Path, help="write one line per number into this file, .csv or .xlsx")
     job = commands.add_parser("job", help="plan a job of a project file, and write its sheets")
     job.add_argument("file", type=Path)
     job.add_argument("target", type=Path, nargs="?", help="a name ending in .pdf, .xlsx, .csv (cut list) or .dxf")
@@ -166,15 +166,14 @@ def _size(options: argparse.Namespace) -> int:
 
 def _tests(path: Path, as_json: bool, target: Path | None) -> int:
     from omakase.evaluate.testing.series_records import tests_record
-    from omakase.project.disk import write_atomically
     from omakase.project.storage import read_project
-    from omakase.reports.series_table import series_csv
+    from omakase.reports.series_table import write_series
     from omakase.reports.text import tests_text
 
     project = read_project(path)
     record = tests_record(project)
     if target is not None:
-        write_atomically(target, series_csv(project))
+        write_series(target, project)
     if as_json:
         json.dump(record, sys.stdout, indent=2, ensure_ascii=False, allow_nan=False)
         sys.stdout.write("\n")

@@ -31,6 +31,7 @@ from omakase.project.build import Job, JobPart, LogPoint, Shop, StockRecord, Wor
 from omakase.project.commands import replace
 from omakase.project.layers import LayerRecord
 from omakase.project.library import materials_of, stated_materials
+from omakase.project.material_json import write_library
 from omakase.project.model import Project, Reading
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.units import QuantityError
@@ -419,6 +420,7 @@ class Money(unittest.TestCase):
         kept = ArrangeMaterials((), (material,), "copy").apply(project)
         self.assertIsNone(kept.materials[0].laid)
         self.assertNotIn(b'"laid"', to_bytes(kept))
+        self.assertNotIn(b'"laid"', write_library([material]))
 
 
 class Edits(unittest.TestCase):

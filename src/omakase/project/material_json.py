@@ -16,6 +16,7 @@ import msgspec
 import platformdirs
 
 from omakase.core.materials.material import Material
+from omakase.project.commands import as_stated
 from omakase.project.disk import WriteError, write_atomically
 from omakase.project.material_table import MAX_BYTES, LineError
 
@@ -24,7 +25,7 @@ FORMAT, VERSION = "omakase-library", 2
 
 def write_library(materials: Iterable[Material]) -> bytes:
     """The file, UTF-8, SI values, keys in the order of the records, two spaces, final newline."""
-    records = {"format": FORMAT, "version": VERSION, "materials": list(materials)}
+    records = {"format": FORMAT, "version": VERSION, "materials": [as_stated(own) for own in materials]}
     return msgspec.json.format(msgspec.json.encode(records), indent=2) + b"\n"
 
 

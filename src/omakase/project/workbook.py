@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import io
 import zipfile
 from collections.abc import Iterator
@@ -18,6 +19,21 @@ def read_sheets(data: bytes, name: str, stop: Stop) -> Iterator[tuple[str, str]]
 
     Raises CurveFileError for what is no workbook, or too large a one; StoppedError soon after ``stop`` says so.
     """
+    for title, rows in _sheets(data, name, stop):
+        yield title, _as_text(rows)
+
+
+def sheet_as_csv(data: bytes, name: str) -> bytes:
+    """The first filled sheet of a workbook as comma-separated values.  Raises CurveFileError."""
+    for _, rows in _sheets(data, name, lambda: False):
+        text = io.StringIO(newline="")
+        csv.writer(text).writerows([["" if own is None else own for own in row] for row in rows])
+        return text.getvalue().encode("utf-8")
+    raise CurveFileError(f"'{name}' has no filled sheet")
+
+
+def _sheets(data: bytes, name: str, stop: Stop) -> Iterator[tuple[str, list[tuple[object, ...]]]]:
+    """(title, rows) of each filled sheet."""
     _check_size(data, name)
     import openpyxl
 
@@ -26,7 +42,7 @@ def read_sheets(data: bytes, name: str, stop: Stop) -> Iterator[tuple[str, str]]
         for sheet in book.worksheets:
             rows = _filled(sheet, stop)
             if rows:
-                yield sheet.title, _as_text(rows)
+                yield sheet.title, rows
     except (CurveFileError, StoppedError):
         raise
     except Exception as error:  # the package raises what the zip and XML parsers below it raise

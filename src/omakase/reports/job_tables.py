@@ -2,29 +2,15 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterator
-
-import msgspec
 
 from omakase.core.build.masses import KINDS
 from omakase.evaluate.build.cutting import CutPiece, Roll
 from omakase.evaluate.build.plan import JobPlan
 from omakase.evaluate.build.weighing import STATE_NAMES
-from omakase.project.cells import safe
 from omakase.project.model import by_id
+from omakase.reports.sheets import Table, Value, workbook
 from omakase.units import FIELD, UnitSystem, display_unit, to_display
-
-Value = str | float | int | None
-
-
-class Table(msgspec.Struct, frozen=True):
-    """A table: its ``name``, a head with units, and rows of text and numbers."""
-
-    name: str
-    head: tuple[str, ...]
-    rows: tuple[tuple[Value, ...], ...]
 
 
 def _head(text: str, dimension: str, units: UnitSystem) -> str:
@@ -168,45 +154,6 @@ def all_tables(plan: JobPlan) -> Iterator[Table]:
         yield make(plan)
 
 
-def table_csv(table: Table) -> bytes:
-    """UTF-8 with a byte-order mark; texts that a spreadsheet would take for a formula are made harmless."""
-    text = io.StringIO(newline="")
-    writer = csv.writer(text)
-    writer.writerow(table.head)
-    for row in table.rows:
-        writer.writerow([_as_text(own) for own in row])
-    return b"\xef\xbb\xbf" + text.getvalue().encode()
-
-
-def _as_text(value: Value) -> str:
-    if value is None:
-        return ""
-    return safe(value) if isinstance(value, str) else f"{value:.{FIELD}g}"
-
-
 def job_workbook(plan: JobPlan) -> bytes:
-    """All tables as a workbook, one sheet each; texts stay texts."""
-    from openpyxl import Workbook
-    from openpyxl.styles import Font
-    from openpyxl.utils import get_column_letter
-
-    book = Workbook()
-    book.remove(book.active)
-    for table in all_tables(plan):
-        sheet = book.create_sheet(table.name)
-        sheet.append(list(table.head))
-        for cell in sheet[1]:
-            cell.font = Font(bold=True)
-        for k, row in enumerate(table.rows, 2):
-            for j, own in enumerate(row, 1):
-                cell = sheet.cell(k, j)
-                cell.value = own
-                if isinstance(own, str):
-                    cell.data_type = "s"  # a text that begins with = is no formula
-        for j, name in enumerate(table.head, 1):
-            longest = max([len(name), *(len(str(row[j - 1] or "")) for row in table.rows)])
-            sheet.column_dimensions[get_column_letter(j)].width = min(longest + 2, 44)
-        sheet.freeze_panes = "A2"
-    stream = io.BytesIO()
-    book.save(stream)
-    return stream.getvalue()
+    """All tables as a workbook, one sheet each."""
+    return workbook(all_tables(plan))

@@ -24,7 +24,8 @@ def job_bytes(plan: JobPlan, ending: str, project_title: str, day: str) -> bytes
         from omakase.reports.patterns import patterns_dxf
 
         return patterns_dxf(plan)
-    from omakase.reports.job_tables import cut_list, job_workbook, table_csv
+    from omakase.reports.job_tables import cut_list, job_workbook
+    from omakase.reports.sheets import table_csv
 
     if ending == ".xlsx":
         return job_workbook(plan)
@@ -38,7 +39,8 @@ def write_tables(target: Path, plan: JobPlan) -> list[Path]:
 
     Raises OmakaseError.
     """
-    from omakase.reports.job_tables import all_tables, table_csv
+    from omakase.reports.job_tables import all_tables
+    from omakase.reports.sheets import table_csv
 
     written = []
     for table in all_tables(plan):

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import csv
 import io
+from pathlib import Path
 
 from omakase.evaluate.testing.reducing import Reducer, SeriesReport
-from omakase.project.cells import safe
+from omakase.project.cells import plain_again, safe
+from omakase.project.disk import write_atomically
 from omakase.project.model import Project
+from omakase.reports.sheets import Table, Value, workbook
 from omakase.units import FIELD, UnitSystem, display_unit, to_display
 
 HEAD = (
@@ -75,5 +78,32 @@ def _rows(report: SeriesReport, units: UnitSystem) -> list[list[str]]:
         for name, value in values:
             if value is not None:
                 shown_value = f"{value / display_unit(title.dimension, units).factor:.{FIELD}g}"
-                rows.append([*head, f"{name} of {summary.n}", "", "", "", "", title.title, unit, shown_value, "", ""])
+                rows.append(
+                    [*head, f"{name} of {summary.n}", "", "", "", "", "", title.title, unit, shown_value, "", ""]
+                )
     return rows
+
+
+def write_series(target: Path, project: Project) -> None:
+    """Writes ``target`` as .xlsx, or as .csv whatever else it ends in.  Raises WriteError."""
+    as_sheet = target.suffix.lower() == ".xlsx"
+    write_atomically(target, workbook([series_table(project)]) if as_sheet else series_csv(project))
+
+
+def series_table(project: Project) -> Table:
+    """The same as a table whose values are numbers."""
+    reducer = Reducer()
+    rows: list[tuple[Value, ...]] = []
+    for series in project.series:
+        report = reducer.report(series)
+        for texts in _rows(report, project.units) if report is not None else ():
+            *start, value, to, formula = (plain_again(text) for text in texts)
+            rows.append((*start, _number(value), _number(to), formula))
+    return Table("Results", HEAD, tuple(rows))
+
+
+def _number(text: str) -> Value:
+    try:
+        return float(text)
+    except ValueError:
+        return text

@@ -30,6 +30,7 @@ from omakase.project.storage import (
     read_project,
     write_project,
 )
+from omakase.project.workbook import sheet_as_csv
 from omakase.ui.kit.day import today
 from omakase.ui.window.notice import Notice
 from omakase.units import UnitSystem
@@ -37,8 +38,8 @@ from omakase.units import UnitSystem
 AUTOSAVE_MS = 1200  # from the first edit that is not kept yet: with the writing at most two seconds of work are lost
 MAX_ERRORS_SHOWN = 6
 LARGE = 500_000  # bytes from which a table is read behind the window
-TABLE_FILTER = "Comma-separated values (*.csv);;Library in JSON (*.json);;All files (*)"
-JOB_KINDS = {
+TABLE_FILTER = "Comma-separated values (*.csv);;Workbook (*.xlsx);;Library in JSON (*.json);;All files (*)"
+FILE_KINDS = {
     ".pdf": "PDF (*.pdf)", ".xlsx": "Workbook (*.xlsx)", ".csv": "Comma-separated values (*.csv)",
     ".dxf": "Drawing exchange (*.dxf)",
 }  # fmt: skip
@@ -271,14 +272,19 @@ class Files(QObject):
 
     # --- reports --------------------------------------------------------------------------------------------
 
-    def export_tests(self) -> None:
-        """Asks for a name and writes all series of tests as .csv."""
-        from omakase.reports.series_table import series_csv
+    def export_tests(self, suffix: str = ".csv") -> None:
+        """Asks for a name and writes all series of tests as .csv or .xlsx."""
+        project = self.document.project
 
-        name = self.ask_save("tests.csv", "Comma-separated values (*.csv)")
+        def write(path: Path) -> None:
+            from omakase.reports.series_table import write_series  # rarely needed
+
+            write_series(path, project)
+
+        name = self.ask_save(f"tests{suffix}", FILE_KINDS[suffix])
         if name:
             self._with_ending(
-                name, ".csv", lambda path: self._export(path, series_csv(self.document.project)), self.export_tests
+                name, suffix, lambda path: self._write_behind(path, write), lambda: self.export_tests(suffix)
             )
 
     def _export(self, path: Path, data: bytes) -> None:
@@ -291,12 +297,11 @@ class Files(QObject):
             self.told.emit(f"wrote {shown_name(path)}")
 
     def export(self, line_up: LineUp | None, suffix: str) -> None:
-        """Asks for a name and writes the line-up as .csv or .pdf on a worker thread."""
+        """Asks for a name and writes the line-up as .csv, .xlsx or .pdf on a worker thread."""
         if line_up is None:
             self.told.emit("there is no line-up to write")
             return
-        kinds = "Comma-separated values (*.csv)" if suffix == ".csv" else "PDF (*.pdf)"
-        name = self.ask_save(line_up.brief.name.lower().replace(" ", "-") + suffix, kinds)
+        name = self.ask_save(line_up.brief.name.lower().replace(" ", "-") + suffix, FILE_KINDS[suffix])
         if not name:
             return
         self._with_ending(name, suffix, lambda path: self._report(path, line_up), lambda: self.export(line_up, suffix))
@@ -317,7 +322,7 @@ class Files(QObject):
         if plan is None:
             self.told.emit("there is no planned job to write")
             return
-        name = self.ask_save(plan.job.name.lower().replace(" ", "-") + suffix, JOB_KINDS[suffix])
+        name = self.ask_save(plan.job.name.lower().replace(" ", "-") + suffix, FILE_KINDS[suffix])
         if not name:
             return
         title = self.document.project.title
@@ -336,7 +341,7 @@ class Files(QObject):
         if plan is None:
             self.told.emit("there is no planned job to write")
             return
-        name = self.ask_save(plan.job.name.lower().replace(" ", "-") + ".csv", JOB_KINDS[".csv"])
+        name = self.ask_save(plan.job.name.lower().replace(" ", "-") + ".csv", FILE_KINDS[".csv"])
         if name:
             from omakase.reports.job_write import write_tables  # slow to import and rarely needed
 
@@ -369,7 +374,13 @@ class Files(QObject):
 
         def write(path: Path) -> None:
             materials = materials_of(project).values()
-            as_json = path.suffix.lower() == ".json"
+            ending = path.suffix.lower()
+            if ending == ".xlsx":
+                from omakase.reports.material_sheet import material_workbook  # slow to import and rarely needed
+
+                self._export(path, material_workbook(materials, project.units))
+                return
+            as_json = ending == ".json"
             self._export(path, write_library(materials) if as_json else write_materials(materials, project.units))
 
         name = self.ask_save("materials.csv", TABLE_FILTER)
@@ -442,6 +453,8 @@ def _read_materials_file(path: Path, project: Project) -> tuple[list[Material], 
         data = read_bytes(path, MAX_BYTES, "a table of materials")
         if path.suffix.lower() == ".json":
             materials, errors = read_library(data)
+        elif path.suffix.lower() == ".xlsx":
+            materials, errors = read_materials(sheet_as_csv(data, path.name), project.units, materials_of(project))
         else:
             materials, errors = read_materials(data, project.units, materials_of(project))
     except Exception as error:  # whatever went wrong is told: nobody may wait for good

@@ -48,6 +48,7 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "Save &as…", "Ctrl+Shift+S", files.save_as)
     menu.addSeparator()
     action(menu, "Line-up to CS&V…", "Ctrl+E", lambda: files.export(window.session.line_up(), ".csv"))
+    action(menu, "Line-up to a &workbook (XLSX)…", "", lambda: files.export(window.session.line_up(), ".xlsx"))
     action(menu, "Line-up to a one-page &PDF…", "Ctrl+P", lambda: files.export(window.session.line_up(), ".pdf"))
     menu.addSeparator()
     action(menu, "&Materials from a table…", "", files.read_materials)
@@ -161,6 +162,7 @@ def make_actions(window: MainWindow) -> None:
     for text, keys, act in acts:
         action(menu_of_tests, text, keys, lambda act=act: window.at_the_tests(act))
     action(menu_of_tests, "All series to CS&V…", "", files.export_tests)
+    action(menu_of_tests, "All series to a wor&kbook (XLSX)…", "", lambda: files.export_tests(".xlsx"))
     menu_of_jobs = new_menu("B&uild")
     action(menu_of_jobs, "&Jobs, or the line-up", "Ctrl+Alt+B", lambda: window.switch_top(window.build_view))
     for page, (text, keys) in enumerate((

@@ -1,0 +1,78 @@
+"""A line-up as tables with numbers: what stands in it, every check, every layer."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from omakase.evaluate.results.lineup import LineUp
+from omakase.evaluate.results.wording import SOURCE_WORDS, layup_text, verdict
+from omakase.reports.sheets import Table, Value
+from omakase.units import FIELD, UnitSystem, display_unit, to_display
+
+
+def _shown(value: float | None, dimension: str, units: UnitSystem) -> Value:
+    """A number in the unit shown; an unlimited one as a word, since a sheet knows no infinity."""
+    if value is None or math.isnan(value):
+        return None
+    return float(f"{to_display(value, dimension, units):.{FIELD}g}") if math.isfinite(value) else "unlimited"
+
+
+def line_up_tables(lineup: LineUp, units: UnitSystem) -> Iterator[Table]:
+    """The line-up, its checks and its layers."""
+    yield _line_up(lineup, units)
+    yield _checks(lineup, units)
+    yield _layers(lineup, units)
+
+
+def _line_up(lineup: LineUp, units: UnitSystem) -> Table:
+    results = lineup.results
+    names = tuple(own.candidate.name or own.candidate.id for own in results)
+    rows: list[tuple[Value, ...]] = [
+        ("Layup", "", None, None, *(layup_text(own, units, materials=True) for own in results)),
+        ("Verdict", "", None, None, *(verdict(own) for own in results)),
+    ]
+    for row in lineup.rows:
+        limit = row.limit or ()
+        least, most = (None, None) if not limit else (limit if len(limit) == 2 else (
+            (None, limit[0]) if row.lower_is_better else (limit[0], None)
+        ))  # fmt: skip
+        rows.append((
+            row.title, display_unit(row.dimension, units).label, _shown(least, row.dimension, units),
+            _shown(most, row.dimension, units), *(_shown(cell.value, row.dimension, units) for cell in row.cells),
+        ))  # fmt: skip
+    head = ("quantity", "unit", "at least, or outside from", "at most, or outside to", *names)
+    return Table("Line-up", head, tuple(rows))
+
+
+def _checks(lineup: LineUp, units: UnitSystem) -> Table:
+    length = display_unit("length", units).label
+    head = ("candidate", "check", "wall or detail", "load case", "value", "allowable", "unit", "reserve factor",
+            "required", "passes", f"x, {length}", f"y, {length}", "rests on", "method")  # fmt: skip
+    rows: list[tuple[Value, ...]] = []
+    for result in lineup.results:
+        for own in result.checks:
+            rows.append((
+                result.candidate.name or result.candidate.id, own.title, own.detail_name or own.wall, own.load_case,
+                _shown(own.value, own.dimension, units), _shown(own.allowable, own.dimension, units),
+                display_unit(own.dimension, units).label, _shown(own.reserve_factor, "ratio", units),
+                own.required,
+                "yes" if own.passes else "no", _shown(own.place.x, "length", units),
+                _shown(own.place.y, "length", units), SOURCE_WORDS[own.source], own.method,
+            ))  # fmt: skip
+    return Table("Checks", head, tuple(rows))
+
+
+def _layers(lineup: LineUp, units: UnitSystem) -> Table:
+    head = ("candidate", "layer", "wall", "zone", "material", "angle, °",
+            f"thickness, {display_unit('length', units).label}", "role", "counted on")  # fmt: skip
+    rows: list[tuple[Value, ...]] = []
+    for result in lineup.results:
+        zones = {zone.id: zone.name for zone in result.candidate.zones}
+        for i, own in enumerate(result.candidate.layers):
+            rows.append((
+                result.candidate.name or result.candidate.id, i + 1, own.wall, zones.get(own.zone, own.zone),
+                own.material,
+                own.angle, _shown(own.thickness, "length", units), own.role, "yes" if own.structural else "no",
+            ))  # fmt: skip
+    return Table("Layers", head, tuple(rows))
