@@ -44,7 +44,6 @@ def problems(project: Project) -> list[Problem]:
     materials = materials_of(project)
     listed += _repeated_ids(project)
     listed += _series_problems(project)
-    listed += _job_problems(project)
     for i, brief in enumerate(project.briefs):
         place = f"briefs[{i}]"
         listed += [Problem(f"{place}.{where}", text) for where, text in brief_problems(brief)]
@@ -53,6 +52,7 @@ def problems(project: Project) -> list[Problem]:
             listed += [
                 Problem(f"{here}{where}", text) for where, text in candidate_problems(brief, candidate, materials)
             ]
+    listed += _job_problems(project)
     return listed
 
 
