@@ -229,7 +229,10 @@ class Problems(unittest.TestCase):
         self.assertIn(("shop", "wetting"), self.told(job_of(floor), wetting=0.0))
         self.assertIn(("shop", "people"), self.told(job_of(floor), people=1))
         self.assertIn(("shop", "scrap"), self.told(job_of(floor), scrap=1.0))
-        self.assertIn(("start",), self.told(replace(job_of(floor), start="30.11.2026")))
+        for start in ("30.11.2026", "9999-12-31", ""):
+            self.assertIn(("start",), self.told(replace(job_of(floor), start=start)))
+        late = (WorkRecord("w1", "bond"), WorkRecord("w2", "paint", people=9), WorkRecord("w3", "proof", after=("w9",)))
+        self.assertIn(("works", 2, "after"), self.told(job_of(floor, works=late)))
         self.assertIn(("parts", 0, "brief"), self.told(job_of(replace(floor, brief="b99"))))
         self.assertIn(("parts", 0, "candidate"), self.told(job_of(JobPart("p1", "x", "b2"))))
         self.assertIn(("parts", 0, "process"), self.told(job_of(replace(floor, process="magic"))))

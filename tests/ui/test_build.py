@@ -10,6 +10,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLineEdit, QPushButton, QToolButton
 
 from omakase.devices.gauge import SimulatedGauge
+from omakase.project.commands import replace
 from omakase.ui.build import BAG, BOOK, CALENDAR, COST, CUT, PARTS, RESIN, SHOP, WEIGHTS
 from omakase.ui.build.view import BuildView
 from tests.ui.support import WindowTest
@@ -90,6 +91,14 @@ class Jobs(BuildTest):
         self.press(Qt.Key.Key_Z, CTRL)
         self.settle()
         self.assertAlmostEqual(self.view.model.plan.cost.price.total, before)
+
+    def test_an_edit_that_is_taken_back_while_it_is_planned(self) -> None:
+        before = self.view.model.plan
+        self.view.model.edit_job(lambda job: replace(job, units=3), "units")
+        self.window.session.document.undo()
+        self.process()
+        self.assertFalse(self.view.model.busy)
+        self.assertIs(self.view.model.plan, before)
 
     def test_works_wait_for_what_is_chosen(self) -> None:
         self.button(self.view.parts.work)

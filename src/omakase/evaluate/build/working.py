@@ -15,6 +15,7 @@ from omakase.evaluate.build.parts import MadePart, Problem, mould_count
 from omakase.project.build import HOUR, Job, JobPart, ProcessRecord, Shop, WorkRecord
 
 MOST_OPERATIONS = 600
+FIRST_YEAR, LAST_YEAR = 1970, 2200
 
 
 class Hours(msgspec.Struct, frozen=True):
@@ -49,9 +50,12 @@ class Calendar(msgspec.Struct, frozen=True):
 def start_day(job: Job) -> datetime.date:
     """The job's first day.  Raises BuildError for a text that is no date."""
     try:
-        return datetime.date.fromisoformat(job.start)
+        day = datetime.date.fromisoformat(job.start)
     except ValueError:
         raise BuildError("the first day is written as 2026-11-30", "start") from None
+    if not FIRST_YEAR <= day.year <= LAST_YEAR:
+        raise BuildError(f"the first day lies between the years {FIRST_YEAR} and {LAST_YEAR}", "start")
+    return day
 
 
 def cure_time(process: ProcessRecord, part: MadePart, shop: Shop, key: str = "demould_time") -> float:
@@ -173,7 +177,8 @@ def _place(error: BuildError, job: Job) -> tuple[str | int, ...]:
     if error.field in ("start", "units"):
         return (error.field,)
     if error.field in ("after", "hours", "operations"):
-        return ("works", 0, error.field) if job.works else ("parts",)
+        named = (i for i, work in enumerate(job.works) if work.name and work.name in str(error))
+        return ("works", next(named, 0), error.field) if job.works else ("parts",)
     return ("shop", error.field)
 
 

@@ -119,6 +119,7 @@ class BuildModel(QObject):
             return
         inputs = self._inputs()
         if inputs == self._planned and self._plan is not None:
+            self.search.stop()  # an edit that was taken back needs no plan
             return
         project, planner = self.project, self.planner
 
