@@ -3,6 +3,7 @@ did."""
 
 from __future__ import annotations
 
+import random
 import time
 import unittest
 
@@ -14,6 +15,7 @@ from omakase.core.build.errors import BuildError
 from omakase.core.build.pieces import shoelace
 from omakase.core.materials.areal import ply_masses
 from omakase.core.materials.pricing import bought_price, laying_hours, price_per_area
+from omakase.core.members.panel_patchwork import patchwork
 from omakase.evaluate.build.book import laying_order, seen_angle
 from omakase.evaluate.build.coupons import carried, carried_words
 from omakase.evaluate.build.exchange import Exchange
@@ -27,12 +29,14 @@ from omakase.evaluate.results.outcome import cost_of
 from omakase.evaluate.sizing.combinations import MenuChoices
 from omakase.evaluate.sizing.menu import MenuSearch
 from omakase.project import jobs as edits
+from omakase.project import translate
 from omakase.project.build import Job, JobPart, LogPoint, Shop, StockRecord, WorkRecord
 from omakase.project.commands import replace
 from omakase.project.layers import LayerRecord
 from omakase.project.library import materials_of, stated_materials
 from omakase.project.material_json import write_library
 from omakase.project.model import Project, Reading
+from omakase.project.spans import Zone
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.units import QuantityError
 from tests.support import EVALUATOR, demo_project, lightly_loaded
@@ -64,6 +68,39 @@ class Flat(unittest.TestCase):
                         self.assertAlmostEqual(sum(own.area for own in flat), area, places=9, msg=candidate.name)
                     seen.add(kind.name)
         self.assertEqual(seen, set(all_kinds()))
+
+    def test_panels_with_any_zones_weigh_what_their_patches_weigh(self) -> None:
+        """Cloth, resin, cores and what these drink, against the areal bookkeeping of each patch."""
+        project = demo_project()
+        materials, chance = materials_of(project), random.Random(4)
+        brief = next(own for own in project.briefs if own.id == "b8")
+        long, wide = brief.member.length, brief.member.width
+        ends = [0.0, 0.1 * long, 0.3 * long, 0.6 * long, long]
+        for _ in range(50):
+            zones = [
+                Zone("z1", "a", *sorted(chance.sample(ends, 2))), Zone("z3", "rim", 0.0, 0.0, rim=0.04),
+                Zone("z2", "b", 0.2 * long, 0.7 * long, near=0.1 * wide, far=0.6 * wide),
+            ]  # fmt: skip
+            if chance.random() < 0.3:
+                zones.append(Zone("z4", "o", 0.45 * long, 0.55 * long, near=0.45 * wide, far=0.55 * wide, opening=True))
+            plies = [LayerRecord("twill200", 45.0, zone=chance.choice(("", "", "z1", "z2", "z3"))) for _ in range(3)]
+            outside = chance.random() < 0.3
+            cores = [LayerRecord("pvc80", 0.0, 0.005, "core", zone="z3" if outside else "", outside=outside)]
+            if chance.random() < 0.6:
+                zone = chance.choice(("z1", "z2", "z3"))
+                cores.append(LayerRecord("ply-birch", 0.0, 0.005, "core", zone=zone))
+            split = chance.randint(0, 3)
+            layers = (LayerRecord("twill200"), *plies[:split], *cores, *plies[split:], LayerRecord("twill200"))
+            candidate = replace(brief.candidates[1], layers=layers, zones=tuple(zones), details=())
+            made = tuple(translate.layer(own, materials, brief.surroundings) for own in layers)
+            holes = translate.openings(candidate, long, wide)
+            work = patchwork(made, translate.lying(candidate, long, wide), long, wide, holes)
+            expected = sum(a * sum(own.areal_mass().values()) for a, own in zip(work.areas, work.stacks, strict=True))
+            plan = planned(
+                replace(project, briefs=(replace(brief, candidates=(candidate,)),), decisions=()),
+                job_of(JobPart("p1", "panel", "b8", candidate.id)),
+            )
+            self.assertAlmostEqual(sum(row.mass for row in plan.parts[0].rows), expected, places=9)
 
     def test_a_tubes_wrap_is_its_girth_and_overlap(self) -> None:
         """By hand: a cone from 40 to 30 mm inside over its length, developed as a trapezoid."""

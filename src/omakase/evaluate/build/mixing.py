@@ -12,7 +12,7 @@ from omakase.core.materials.areal import ply_masses
 from omakase.core.materials.material import Material
 from omakase.evaluate.build.cutting import Cutting, plies_of
 from omakase.evaluate.build.parts import MadePart, Problem
-from omakase.evaluate.build.weights import face_area, kerf_resin, wetted
+from omakase.evaluate.build.weights import face_area, kerf_resin, uptakes
 from omakase.project.build import Shop
 
 
@@ -67,14 +67,11 @@ def demand(
             scale = plies_of(piece.record, piece.material)
             laminate += ply_masses(piece.material)[1] * scale * piece.cut.area
             cloth += piece.cut.area * scale
-    core = 0.0
-    layers = part.candidate.layers
-    for i, layer in enumerate(layers):
-        material = materials[layer.material]
-        if layer.role == "core" and "resin_uptake" in material.properties:
-            core += material.value("resin_uptake") * sum(wetted(layers, i, step, areas) for step in (-1, 1))
-        if layer.role == "core":
-            core += kerf_resin(part, layer) * areas[i]
+    core = sum(mass for mass, _ in uptakes(part, materials, areas).values())
+    core += sum(
+        kerf_resin(part, layer) * area
+        for layer, area in zip(part.candidate.layers, areas, strict=True) if layer.role == "core"
+    )  # fmt: skip
     face = face_area(part, areas)
     consumed = sum(own.uptake * own.share * face for own in part.process.consumables)
     return Demand(laminate, core, consumed, shop.tool_loss * cloth, cloth)

@@ -8,13 +8,15 @@ from omakase.core.build.masses import MassRow
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.areal import ply_masses
 from omakase.core.materials.material import Material
+from omakase.core.members.panel_patchwork import patchwork
 from omakase.core.members.panel_ribs import RibBeam, rib_pieces
 from omakase.core.plates.section import PlateSection
 from omakase.evaluate.build.cutting import plies_of
 from omakase.evaluate.build.parts import MadePart
 from omakase.evaluate.details.registry import detail_kind
+from omakase.evaluate.members.panel_ribs import rib_areas
 from omakase.evaluate.results.engine import Evaluator
-from omakase.project import translate
+from omakase.project import edits, translate
 from omakase.project.build import Shop, WorkRecord
 from omakase.project.layers import LayerRecord
 from omakase.project.model import PanelMember
@@ -44,7 +46,7 @@ def layer_rows(
             made[kind, what] = before[0] + mass, before[1] + area, source
 
     layers = part.candidate.layers
-    for i, (layer, area) in enumerate(zip(layers, areas, strict=True)):
+    for layer, area in zip(layers, areas, strict=True):
         material = materials[layer.material]
         if material.kind == "ply":
             cloth, resin = ply_masses(material)
@@ -57,13 +59,10 @@ def layer_rows(
         mass = material.value("density") * (layer.thickness or 0.0) * area
         kind = "core" if layer.role == "core" else "sheet"
         add(kind, material.name, mass, area, material.source(("density",)))
-        if layer.role == "core" and "resin_uptake" in material.properties:
-            uptake = material.value("resin_uptake")
-            for step in (-1, 1):
-                wet = wetted(layers, i, step, areas)
-                add("uptake", f"by {material.id}", uptake * wet, wet, material.source(("resin_uptake",)))
         if layer.role == "core":
             add("uptake", f"in kerfs of {material.id}", kerf_resin(part, layer) * area, area, "estimated")
+    for name, (mass, area) in uptakes(part, materials, areas).items():
+        add("uptake", f"by {name}", mass, area, materials[name].source(("resin_uptake",)))
     return [
         MassRow(kind, what, mass, format_value(area, "area", units, with_unit=True), source)  # type: ignore[arg-type]
         for (kind, what), (mass, area, source) in made.items()
@@ -80,31 +79,43 @@ def kerf_resin(part: MadePart, layer: LayerRecord) -> float:
     return share * KERF_DEPTH * (layer.thickness or 0.0) * part.resin.value("density")
 
 
-def wetted(layers: Sequence[LayerRecord], index: int, step: int, areas: Sequence[float]) -> float:
-    """m² of one face of a core that a ply with resin lies on.
+def uptakes(
+    part: MadePart, materials: Mapping[str, Material], areas: Sequence[float]
+) -> dict[str, tuple[float, float]]:  # fmt: skip
+    """(kg, m² of wetted faces) that cores drink, by their short name: each face on which a ply lies.
 
-    Cores in zones that stand in each other's place are passed over; a core on a core is glued, and drinks once.
+    Of a panel with zones patch by patch, as what lies on a core differs from place to place.
     """
-    own = layers[index]
-    at = index + step
-    while 0 <= at < len(layers):
-        other = layers[at]
-        if other.wall != own.wall or (other.role == "core" and (other.zone or own.zone) and other.zone != own.zone):
-            at += step
-            continue
-        if other.role == "core":
-            return 0.0
-        area = min(areas[index], areas[at]) if other.zone and other.zone != own.zone else areas[index]
-        if other.zone and other.zone != own.zone and area < areas[index]:  # beyond its zone the next layer lies on it
-            return area + wetted_rest(layers, at, step, areas[index] - area, own.wall)
-        return area
-    return 0.0
+    brief, candidate = part.brief, part.candidate
+    found: dict[str, tuple[float, float]] = {}
 
+    def add(names: Sequence[tuple[str, str]], area: float) -> None:
+        for i, (name, role) in enumerate(names):
+            if role == "core" and "resin_uptake" in materials[name].properties:
+                faces = sum(1 for k in (i - 1, i + 1) if 0 <= k < len(names) and names[k][1] == "ply")
+                mass, wet = found.get(name, (0.0, 0.0))
+                drunk = faces * materials[name].value("resin_uptake") * area
+                found[name] = mass + drunk, wet + faces * area
 
-def wetted_rest(layers: Sequence[LayerRecord], at: int, step: int, rest: float, wall: str) -> float:
-    """``rest`` m² where another ply lies beyond one that ends."""
-    beyond = range(at + step, len(layers) if step > 0 else -1, step)
-    return rest if any(layers[k].role == "ply" and layers[k].wall == wall for k in beyond) else 0.0
+    walls = dict.fromkeys(layer.wall for layer in candidate.layers)
+    member = brief.member
+    for wall in walls:
+        rows = edits.rows_of_wall(candidate, wall)
+        layers = [candidate.layers[row] for row in rows]
+        if isinstance(member, PanelMember) and not wall and translate.has_zones(candidate):
+            own = edits.of_wall(candidate, "")
+            lying = translate.lying(own, member.length, member.width)
+            made = tuple(translate.layer(layer, materials, brief.surroundings) for layer in layers)
+            openings = translate.openings(candidate, member.length, member.width)
+            work = patchwork(made, lying, member.length, member.width, openings)
+            whole = translate.panel(brief, candidate).area + rib_areas(brief, candidate)[1]
+            share = whole / (member.length * member.width)
+            for which, area in zip(work.rows, work.areas, strict=True):
+                add([(layers[k].material, layers[k].role) for k in which], float(area) * share)
+        else:
+            core = [areas[row] for row in rows if candidate.layers[row].role == "core"]
+            add([(layer.material, layer.role) for layer in layers], max(core, default=0.0))
+    return {name: own for name, own in found.items() if own[0]}
 
 
 def filling_row(part: MadePart, materials: Mapping[str, Material], units: UnitSystem) -> Iterator[MassRow]:
