@@ -262,6 +262,7 @@ class Problems(unittest.TestCase):
             ("shop", "stock", "1", "width"),
             self.told(job_of(floor), stock=(*narrow, StockRecord("pvc80", 0.01, width=-1.0))),
         )
+        self.assertIn(("shop", "spacing"), self.told(job_of(floor), spacing=-0.01))
         self.assertIn(("shop", "share"), self.told(job_of(floor), pot_share=0.0))
         self.assertIn(("shop", "wetting"), self.told(job_of(floor), wetting=0.0))
         self.assertIn(("shop", "people"), self.told(job_of(floor), people=1))

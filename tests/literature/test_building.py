@@ -111,6 +111,9 @@ class Pieces(unittest.TestCase):
         self.assertAlmostEqual(sum(part.area for part in bias), 2.0)
         with self.assertRaises(BuildError):
             cut_to_fit(Piece(rectangle(2.0, 1.0)), 0.4, 0.5)
+        foam = Piece(rectangle(0.3, 1.5), turns=(0.0, 90.0, 180.0, 270.0))
+        self.assertEqual(cut_to_fit(foam, 1.22, 0.0, 2.44), [foam])  # it fits when it is turned
+        self.assertEqual(len(cut_to_fit(Piece(rectangle(0.3, 1.5)), 1.22, 0.0, 2.44)), 2)
 
     def test_cuts_with_holes_keep_their_areas(self) -> None:
         base, hole = rectangle(1.0, 0.5), rectangle(0.2, 0.1, 0.4, 0.2)

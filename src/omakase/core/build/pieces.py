@@ -109,15 +109,17 @@ def with_trim(piece: Piece, trim: float) -> Piece:
 def cut_to_fit(piece: Piece, width: float, overlap: float, length: float = 0.0) -> list[Piece]:
     """The piece in strips along its warp that fit a roll ``width`` m wide; ``overlap`` m at each splice, 0 butts them.
 
-    Of a sheet ``length`` m long also across.  Pieces keep the member's axes.  Raises BuildError where the overlap
-    leaves no width.
+    Of a sheet ``length`` m long also across.  What fits whole in any of its turns stays whole.  Pieces keep the
+    member's axes.  Raises BuildError where the overlap leaves no width.
     """
+    for turn in piece.turns:
+        long, wide = np.ptp(turned(piece.outline, turn - piece.grain), axis=0) * (1.0 - 1e-9)
+        if wide <= width and (not length or long <= length):
+            return [piece]
     on_roll = turned(piece.outline, -piece.grain)
     low, size = on_roll.min(axis=0), np.ptp(on_roll, axis=0)
     across = strips(float(size[1]), width, overlap)
     along = strips(float(size[0]), length, overlap) if length > 0.0 else [(0.0, float(size[0]))]
-    if len(across) == len(along) == 1:
-        return [piece]
     whole = _polygon(on_roll, [turned(hole, -piece.grain) for hole in piece.holes])
     made = []
     for x0, x1 in along:

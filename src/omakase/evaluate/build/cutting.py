@@ -139,6 +139,11 @@ def cutting(
     """The cut list of ``units`` of the parts."""
     pieces: list[CutPiece] = []
     problems: list[Problem] = []
+    for field, words in (("trim", "trim round a ply"), ("spacing", "space between pieces"), ("splice", "splice")):
+        if getattr(shop, field) < 0.0:
+            problems.append((("shop", field), f"the {words} is not less than zero"))
+    if problems:
+        return Cutting((), (), tuple(problems))
     for part in parts:
         try:
             pieces += _pieces(part, flats[part.index], units, shop, materials)
