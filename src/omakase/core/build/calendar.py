@@ -5,6 +5,7 @@ Times in h from the start of the first day at midnight.  Hands work in working h
 
 from __future__ import annotations
 
+import bisect
 import math
 from collections.abc import Mapping, Sequence
 
@@ -191,18 +192,12 @@ def schedule(
     first = shift.next(begin)
     while waiting:
         ready = [own for own in waiting if all(name in made for name in own.after)]
-        best = None
-        for own in ready:
-            slot = _earliest(own, made, free, crew, moulds, held, first)
-            if slot is None:
-                continue
-            key = (-rank[own.name], slot.start)
-            if best is None or key < best[0]:
-                best = key, slot
-        if best is None:
+        first_ones = sorted(ready, key=lambda own: -rank[own.name])
+        slots = (_earliest(own, made, free, crew, moulds, held, first) for own in first_ones)
+        slot = next((own for own in slots if own is not None), None)
+        if slot is None:
             stuck = ", ".join(own.what for own in ready)
             raise BuildError(f"no mould comes free for {stuck}: they wait for each other", "moulds")
-        slot = best[1]
         own = slot.operation
         made[own.name] = slot
         waiting.remove(own)
@@ -249,35 +244,43 @@ def _earliest(
 
 
 class _Crew:
-    """Who is at work when: intervals with a number of people."""
+    """How many are at work when: ``loads`` people from each of the ``times`` to the next."""
 
     def __init__(self, people: int, shift: Shift) -> None:
         self.people, self.shift = people, shift
-        self.taken: list[tuple[float, float, int]] = []
+        self.times: list[float] = [0.0]
+        self.loads: list[int] = [0]
 
     def begin(self, own: Operation, ready: float) -> tuple[float, float]:
         """(start, end of hands) of the first stretch with people enough all along it."""
         if own.hours <= EPSILON:
             return ready, ready
-        candidates = sorted(
-            {self.shift.next(ready), *(self.shift.next(end) for _, end, _ in self.taken if end > ready)}
-        )
-        for start in candidates:
+        start = self.shift.next(ready)
+        while True:
             end = self.shift.done(start, own.hours)
-            if self._most(start, end) + own.people <= self.people:
+            k = max(bisect.bisect_right(self.times, start + EPSILON) - 1, 0)
+            busy = None
+            while k < len(self.times) and self.times[k] < end - EPSILON:
+                if self.loads[k] + own.people > self.people:
+                    busy = k
+                k += 1
+            if busy is None:
                 return start, end
-        raise BuildError("nobody comes free")
-
-    def _most(self, start: float, end: float) -> int:
-        inside = [own for own in self.taken if own[0] < end - EPSILON and own[1] > start + EPSILON]
-        moments = {start, *(low for low, _, _ in inside if low > start)}
-        return max(
-            (sum(n for low, high, n in inside if low <= m + EPSILON and high > m + EPSILON) for m in moments), default=0
-        )
+            start = self.shift.next(self.times[busy + 1])  # the last stretch is idle, so there is a next one
 
     def take(self, slot: Slot) -> None:
         if slot.operation.hours > EPSILON:
-            self.taken.append((slot.start, slot.worked, slot.operation.people))
+            first, last = self._at(slot.start), self._at(slot.worked)
+            for k in range(first, last):
+                self.loads[k] += slot.operation.people
+
+    def _at(self, time: float) -> int:
+        """Place of a moment among the times, put in where it is not there."""
+        k = bisect.bisect_left(self.times, time)
+        if k == len(self.times) or self.times[k] != time:
+            self.times.insert(k, time)
+            self.loads.insert(k, self.loads[k - 1] if k else 0)
+        return k
 
 
 def _with_critical(plan: Plan) -> Plan:

@@ -157,7 +157,7 @@ def calendar(
         listed, _ = operations(job, parts, hours, shop)
         shift = Shift(shop.opens / HOUR, shop.day / HOUR, shop.days, day.weekday())
         plan = schedule(listed, shift, shop.people, mould_count(shop))
-        few = len(listed) <= MOST_OPERATIONS // 6  # beyond it the second mould is not tried out
+        few = len(listed) <= MOST_OPERATIONS // 2  # beyond it the second mould is not tried out
         saved = saved_by_moulds(listed, shift, shop.people, mould_count(shop)) if few else {}
         full = max((_full_end(part, plan, shop) for part in parts), default=plan.end)
     except BuildError as error:
