@@ -14,7 +14,6 @@ from collections.abc import Callable, Sequence
 
 import msgspec
 import numpy as np
-from numpy.lib.stride_tricks import sliding_window_view
 
 from omakase.core.build.errors import BuildError
 from omakase.core.build.pieces import Piece, turned
@@ -27,12 +26,15 @@ MANY = 60  # pieces above which fewer orders are tried
 
 class Band(msgspec.Struct, frozen=True, eq=False):
     """A piece turned as it may lie: in each row its least x and its largest with the spacing, m; ``origin`` : what
-    is taken off its turned points."""
+    is taken off its turned points.  ``least``, ``mean`` : of its least, ``most`` : of its largest x."""
 
     turn: float
     low: np.ndarray
     high: np.ndarray
     origin: np.ndarray
+    least: float
+    mean: float
+    most: float
 
 
 class Placed(msgspec.Struct, frozen=True):
@@ -102,11 +104,11 @@ def lay_out(
     for index, piece in enumerate(pieces):
         key = piece.outline.tobytes(), piece.grain, piece.turns
         if key not in made:
-            made[key] = _bands(piece, row, spacing, width, length)
+            made[key] = _bands(piece, row, count, spacing, width, length)
         if not made[key]:
             raise BuildError(f"piece {index + 1} is larger than the roll or sheet", "width")
         bands.append(made[key])
-    order = sorted(range(len(pieces)), key=lambda i: -min(float(band.high.max()) for band in bands[i]))
+    order = sorted(range(len(pieces)), key=lambda i: -min(band.most for band in bands[i]))
     best = _laid(bands, order, count, row, spacing, length)
     chance = random.Random(len(pieces))
     if len(pieces) > MANY:
@@ -126,7 +128,7 @@ def lay_out(
     return Layout(width, length or end, tuple(placed), area, sheets if length else 0, end)
 
 
-def _bands(piece: Piece, row: float, spacing: float, width: float, length: float) -> list[Band]:
+def _bands(piece: Piece, row: float, count: int, spacing: float, width: float, length: float) -> list[Band]:
     """The piece in each way that it may lie and fits."""
     made = []
     for turn in piece.turns:
@@ -134,7 +136,9 @@ def _bands(piece: Piece, row: float, spacing: float, width: float, length: float
         size = np.ptp(points, axis=0)
         if size[1] <= width * (1.0 + 1e-9) and (not length or size[0] <= length * (1.0 + 1e-9)):
             low, high = reach(points - points.min(axis=0), row, spacing)
-            made.append(Band(turn - piece.grain, low, high, points.min(axis=0)))
+            low, high = low[:count], high[:count]  # of a piece as wide as the roll the spacing lies outside it
+            least, mean, most = float(low.min()), float(low.mean()), float(high.max())
+            made.append(Band(turn - piece.grain, low, high, points.min(axis=0), least, mean, most))
     return made
 
 
@@ -180,16 +184,16 @@ def _laid(
     for index in order:
         best: tuple[float, int, int, float, Band] | None = None
         for sheet, front in enumerate(fronts):
+            sums = np.concatenate([[0.0], np.cumsum(front)])
             for band in bands[index]:
                 rows = len(band.low)
-                if rows > count:  # as wide as the roll: the spacing lies outside it
-                    band = msgspec.structs.replace(band, low=band.low[:count], high=band.high[:count])
-                    rows = count
-                x = (sliding_window_view(front, rows) - band.low).max(axis=1)
-                x = np.maximum(x, -float(band.low.min()))
-                end = x + float(band.high.max())
-                gap = x + float(band.low.mean()) - np.convolve(front, np.full(rows, 1.0 / rows), "valid")
-                value = end + WASTE * gap
+                step = front.strides[0]
+                windows = np.ndarray((count - rows + 1, rows), float, front, 0, (step, step))
+                x = np.maximum((windows - band.low).max(axis=1), -band.least)
+                end = x + band.most
+                gap = x + band.mean - (sums[rows:] - sums[:-rows]) / rows
+                # of equal places the one nearest to the edge, whatever rounding says
+                value = np.round(end + WASTE * gap, 9)
                 if length:
                     value = np.where(end - spacing <= length * (1.0 + 1e-9), value, np.inf)
                 at = int(value.argmin())
@@ -200,7 +204,7 @@ def _laid(
         if best is None:
             fronts.append(np.zeros(count))
             band = bands[index][0]
-            best = 0.0, len(fronts) - 1, 0, -float(band.low.min()), band
+            best = 0.0, len(fronts) - 1, 0, -band.least, band
         _, sheet, at, x_at, band = best
         rows = min(len(band.low), count - at)
         part = fronts[sheet][at : at + rows]
