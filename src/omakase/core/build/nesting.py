@@ -21,6 +21,7 @@ from omakase.core.build.pieces import Piece, turned
 ROWS = 200  # at least so many across a roll
 FINEST = 0.002  # m, of a row
 WASTE = 0.5  # how much an empty stretch before a piece counts against its end lying further out
+PATIENCE = 40  # tries without a shorter layout, after which no more are made
 MANY = 60  # pieces above which fewer orders are tried
 
 
@@ -113,14 +114,16 @@ def lay_out(
     chance = random.Random(len(pieces))
     if len(pieces) > MANY:
         tries = tries * MANY // len(pieces)
+    waited = 0  # tries since the last shorter layout
     for _ in range(tries if len(pieces) > 2 else 0):
-        if cancelled():
+        if cancelled() or waited > PATIENCE:
             break
         other = order[:]
         for _ in range(chance.randint(1, 3)):
             i, j = chance.sample(range(len(other)), 2)
             other[i], other[j] = other[j], other[i]
         trial = _laid(bands, other, count, row, spacing, length)
+        waited = 0 if trial[:2] < best[:2] else waited + 1
         if trial[:2] <= best[:2]:
             best, order = trial, other
     sheets, end, placed = best

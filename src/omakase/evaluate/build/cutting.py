@@ -25,7 +25,7 @@ USUAL_ROLL = 1.27  # m, where a cloth does not say: common practice, no source
 USUAL_SHEET = (2.44, 1.22)  # m, of cores and sheets: common practice, no source
 SQUARE = (0.0, 90.0, 180.0, 270.0)
 MOST_PIECES = 800
-TRIES = 30  # orders that are tried on each roll
+TRIES = 120  # orders that are tried on each roll
 
 
 class CutPiece(msgspec.Struct, frozen=True, eq=False):
