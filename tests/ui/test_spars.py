@@ -27,8 +27,8 @@ class Spars(WindowTest):
         session, editor = self.window.session, self.window.layup_editor
         self.assertEqual(list(editor.walls.buttons), ["upper cap", "front web", "rear web", "lower cap"])
         self.assertIn("web", session.wall)  # the wall of the check that governs
-        self.assertTrue(editor.walls.buttons["front web"].text().startswith("✕ front web 0."))
-        self.assertFalse(editor.walls.buttons["upper cap"].text().startswith("✕"))
+        self.assertTrue(editor.walls.buttons["front web"].text().startswith("✗ front web 0."))
+        self.assertFalse(editor.walls.buttons["upper cap"].text().startswith("✗"))
         editor.walls.buttons["upper cap"].click()
         self.process()
         self.assertEqual(session.wall, "upper cap")

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import msgspec
+
 from omakase.core.checks.result import CheckResult
 from omakase.core.findings.finding import Finding
 from omakase.core.laminate.breaking import LOADINGS, Breaking, Event
@@ -302,6 +304,8 @@ def place_short(check: CheckResult, result: CandidateResult, units: UnitSystem) 
         return governing_layer_label(result, check)
     if place.x is not None and place.y is not None:
         return f"{format_value(place.x, 'length', units)}, {format_value(place.y, 'length', units)}"
+    if place.wall and place.s is None and place.wall in check.title:
+        place = msgspec.structs.replace(place, wall="")
     return "" if place.x is None else where_text(place, units)
 
 

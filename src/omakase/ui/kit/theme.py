@@ -63,15 +63,18 @@ def family_colour(theme: Theme, family: str) -> QColor:
     return QColor(getattr(theme, like if like in FAMILY_COLOURS else "metal"))
 
 
-def load_fonts() -> str:
-    """Registers the shipped fonts; returns the family name."""
-    family = ""
+TEXT_FONTS = ("RobotoCondensed-Regular.ttf", "RobotoCondensed-Bold.ttf")  # narrow; all digits are equally wide
+SYMBOL_FONTS = ("DejaVuSansCondensed.ttf", "DejaVuSansCondensed-Bold.ttf")  # arrows, marks and what the first lacks
+
+
+def load_fonts() -> list[str]:
+    """Registers the shipped fonts; returns the families, the first that has a character draws it."""
     folder = resources.files("omakase").joinpath("data/fonts")
-    for name in ("DejaVuSansCondensed.ttf", "DejaVuSansCondensed-Bold.ttf"):
+    families: list[str] = []
+    for name in (*TEXT_FONTS, *SYMBOL_FONTS):
         number = QFontDatabase.addApplicationFontFromData(folder.joinpath(name).read_bytes())
-        families = QFontDatabase.applicationFontFamilies(number)
-        family = families[0] if families else family
-    return family
+        families += [family for family in QFontDatabase.applicationFontFamilies(number) if family not in families]
+    return families
 
 
 def base_size() -> float:
@@ -92,7 +95,7 @@ def set_base_size(points: float) -> None:
 def font(kind: str = "normal", bold: bool = False) -> QFont:
     """The application's font in one of the three sizes; not to be changed by who gets it."""
     normal = QGuiApplication.font()
-    chosen = QFont(normal.family())
+    chosen = QFont(normal.families())
     chosen.setPointSizeF(normal.pointSizeF() * TYPE_SCALE[kind])
     chosen.setBold(bold)
     return chosen

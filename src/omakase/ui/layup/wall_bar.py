@@ -9,7 +9,7 @@ from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.theme import set_property
 from omakase.ui.session import Session
 
-FAILS = "✕"
+FAILS = "✗"
 
 
 class WallBar(QFrame):

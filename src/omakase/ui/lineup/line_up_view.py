@@ -34,7 +34,7 @@ from omakase.ui.kit.theme import Theme, advance, draw_words, font, pen
 from omakase.ui.lineup.section_picture import draw_bent, draw_face_swatches, draw_ring, draw_section, draw_walls
 from omakase.ui.session import Session
 
-LABEL_WIDTH, COLUMN_WIDTH = 150, 122
+LABEL_WIDTH, COLUMN_WIDTH, WIDEST = 23.0, 20.0, 36.0  # in digits
 MARKS = {"meets": "✓", "fails": "✗", "fact": "", "none": ""}
 ALIGN_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 ALIGN_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -86,8 +86,7 @@ class LineUpView(QWidget):
         self.session.after_numbers(self._show_sections)
         line_up = self.session.line_up()
         count = len(line_up.results) if line_up else 0
-        scale = self._em() / 13.0
-        self.setMinimumSize(int((LABEL_WIDTH + count * COLUMN_WIDTH) * scale), self._needed_height(line_up))
+        self.setMinimumSize(int((LABEL_WIDTH + count * COLUMN_WIDTH) * advance("0")), self._needed_height(line_up))
         candidate, result = self.session.candidate, self.session.result
         if candidate and result:
             self.setAccessibleDescription(f"{candidate.name}: {verdict(result)}")
@@ -120,14 +119,14 @@ class LineUpView(QWidget):
 
     def _row(self, row: Row) -> float:
         """A row with a limit has two lines, a fact one."""
-        return (2.2 if row.limit is not None else 1.3) * self._em()
+        return (2.05 if row.limit is not None else 1.2) * self._em()
 
     def _tops(self, line_up: LineUp) -> list[float]:
         """Where each row begins below the sections, and where the last one ends."""
         return list(itertools.accumulate((self._row(row) for row in line_up.rows), initial=0.0))
 
     def _label_width(self) -> float:
-        return LABEL_WIDTH * self._em() / 13.0
+        return LABEL_WIDTH * advance("0")
 
     def _section_height(self, line_up: LineUp) -> float:
         return self.height() - self._head() - self._tops(line_up)[-1] - 2.6 * self._em()
@@ -141,7 +140,7 @@ class LineUpView(QWidget):
         return index if index < len(line_up.results) else -1
 
     def _column_width(self, count: int) -> float:
-        return min((self.width() - self._label_width()) / count, 240.0 * self._em() / 13.0)
+        return min((self.width() - self._label_width()) / count, WIDEST * advance("0"))
 
     def row_at(self, y: float) -> int:
         """Index of the row under y; −1 above or below the rows."""

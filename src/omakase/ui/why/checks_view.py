@@ -51,6 +51,9 @@ def explained(check: CheckResult, session: Session) -> str:
 
 
 LONGEST_TITLE = 0.5  # of the width of the list
+LONGEST_CASE = 0.26  # of the width of the list
+WITH_CASES, WITH_PLACES = 33.0, 48.0  # digits of width from which load cases and places have columns
+LINES_BELOW = 7  # of text about the chosen check
 
 
 class ChecksModel(QAbstractTableModel):
@@ -186,16 +189,16 @@ class ChecksView(QWidget):
         horizontal.setStretchLastSection(False)
         for column in (RESERVE, CHECK, SOURCE):  # fitted when rows come and go: to the contents takes 5 ms per edit
             horizontal.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
-        for column in (CASE, WHERE):
-            horizontal.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
+        horizontal.setSectionResizeMode(CASE, QHeaderView.ResizeMode.Fixed)
+        horizontal.setSectionResizeMode(WHERE, QHeaderView.ResizeMode.Stretch)
         horizontal.setMinimumSectionSize(18)
         self.text = Explanation()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.setSpacing(SPACE // 2)
         self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        layout.addWidget(self.table, 3)
-        layout.addWidget(self.text, 2)
+        layout.addWidget(self.table, 1)
+        layout.addWidget(self.text)
         self._following = False
         selection = self.table.selectionModel()
         assert selection is not None
@@ -207,10 +210,10 @@ class ChecksView(QWidget):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        ems = self.width() / self.fontMetrics().height()  # narrow panes leave out what the text below says too
-        self.table.setColumnHidden(WHERE, ems < 25.0)
-        self.table.setColumnHidden(CASE, ems < 18.0)
-        self.checks_model.leave_out_cases(ems < 18.0)
+        digits = self.width() / self.fontMetrics().horizontalAdvance("0")
+        self.table.setColumnHidden(WHERE, digits < WITH_PLACES)
+        self.table.setColumnHidden(CASE, digits < WITH_CASES)
+        self.checks_model.leave_out_cases(digits < WITH_CASES)
         self._fit_columns()
 
     def set_theme(self, theme: Theme) -> None:
@@ -221,7 +224,8 @@ class ChecksView(QWidget):
     def refresh(self) -> None:
         """Shows the newest result."""
         vertical = self.table.verticalHeader()
-        height = int(self.fontMetrics().height() * 1.45)
+        height = int(self.fontMetrics().height() * 1.4)
+        self.text.setFixedHeight(LINES_BELOW * self.text.fontMetrics().lineSpacing())
         if vertical is not None and vertical.defaultSectionSize() != height:  # even the same one repaints all rows
             vertical.setDefaultSectionSize(height)
         self._following = True
@@ -249,6 +253,13 @@ class ChecksView(QWidget):
             wanted = viewport.width() - self.table.columnWidth(RESERVE) - self.table.columnWidth(SOURCE)
         elif viewport is not None:  # a long title leaves room for load case and place
             wanted = min(wanted, int(LONGEST_TITLE * viewport.width()))
+            cases = {check.load_case for check in self.checks_model.checks}
+            longest = max((metrics.horizontalAdvance(case) for case in cases), default=0)
+            longest = max(longest, metrics.horizontalAdvance("Load case")) + 12
+            if self.table.isColumnHidden(WHERE):
+                rest = self.table.columnWidth(RESERVE) + self.table.columnWidth(SOURCE)
+                longest = viewport.width() - rest - wanted
+            self.table.setColumnWidth(CASE, min(longest, int(LONGEST_CASE * viewport.width())))
         self.table.setColumnWidth(CHECK, max(wanted, 60))
 
     def _follow(self) -> None:

@@ -24,7 +24,7 @@ from omakase.ui.window.main_window import MainWindow
 from omakase.units import UnitSystem
 
 log = logging.getLogger("omakase")
-DEFAULT_SIZE = 9.0
+DEFAULT_SIZE = 9.5
 
 SWITCH_SECONDS = 0.001  # Python threads: the window does not wait long for its turn behind a search
 

@@ -75,14 +75,14 @@ SPLITS = {
     "main": [300, 980],
     "left": [520, 230],
     "right": [410, 330],
-    "bottom": [300, 385, 295],
+    "bottom": [290, 415, 275],
     "pictures": [170, 160],
 }
 DESIGN_SIZE = 1280, 800
 TITLE_BAR = 32  # px that a window's frame takes where nobody says how many
 CARD = 2  # place of the material's card among the pages
 FIRST_PAINT_MS = 40  # the window is painted before anything is computed
-SIZES = (8.0, 9.0, 10.0, 11.0, 12.0, 13.5, 15.0)
+SIZES = (8.5, 9.5, 10.5, 11.5, 12.5, 14.0, 16.0)
 
 
 class MainWindow(QMainWindow):
