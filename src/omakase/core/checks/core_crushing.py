@@ -7,6 +7,7 @@ from itertools import pairwise
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
+from omakase.core.checks.working import Sheet, worked
 from omakase.core.members.field import Place
 from omakase.core.plates.loads import PatchLoad
 
@@ -63,3 +64,27 @@ def core_crushing(context: Context) -> list[CheckResult]:
             )
         )
     return results
+
+
+@worked("core_crushing")
+def work_core_crushing(context: Context, result: CheckResult, sheet: Sheet) -> None:
+    """From the pressure that is spread over all and the patches that cover the place."""
+    response = next((case for case in context.cases if case.case.key == result.case_id), None)
+    if response is None:
+        return
+    parts = []
+    for n, pressure in enumerate(response.case.pressures, 1):
+        sheet.given(f"p{n}", pressure, "pressure", "pressure over all of a face, limit load")
+        parts.append(f"p{n}")
+    place = result.place
+    if place.x is not None and place.y is not None:
+        for n, patch in enumerate(response.case.patches, 1):
+            left, right, low, high = patch.bounds
+            if left < place.x < right and low < place.y < high:
+                sheet.given(f"F{n}", patch.force, "force", "force on a patch, limit load")
+                sheet.given(f"a{n}", patch.along_x, "length", "its length")
+                sheet.given(f"b{n}", patch.along_y, "length", "its width")
+                parts.append(f"F{n} / (a{n} * b{n})")
+    if parts:
+        sheet.given("j", context.settings.ultimate_factor, "ratio", "ultimate over limit load")
+        sheet.step("p", f"j * abs({' + '.join(parts)})", "core_stress", "pressure on the core at ultimate load")

@@ -6,6 +6,7 @@ import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
+from omakase.core.checks.working import Sheet, worked
 from omakase.core.laminate.strength import shear_ratios
 from omakase.core.members.field import Place, WallCase
 from omakase.core.plates.section import PlateSection
@@ -97,3 +98,35 @@ def _remarks(section: PlateSection) -> tuple[str, ...]:
             f"the core gives {share:.0%} of the in-plane stiffness; its shear stress peaks up to 1.5 times the mean",
         )
     return ()
+
+
+@worked("core_shear")
+def work_core_shear(context: Context, result: CheckResult, sheet: Sheet) -> None:
+    """From the shear strain of the three-layer solution at the place that governs."""
+    section = context.section
+    i = result.place.layer
+    if section.core is None or i not in section.core.layers:
+        return
+    ratios = _ratios(context)
+    squared = (ratios * ratios).sum(axis=1).max(axis=0)
+    k = next((k for case, k in context.places.largest(squared) if case.case.key == result.case_id), None)
+    if k is None:
+        return
+    layer, strains = context.stack.layers[i], context.places.strains[9:11, k]
+    angle = np.radians(layer.angle)
+    turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+    stresses = turn @ stress_per_strain(section) @ strains
+    distance = section.faces[0].z_middle - section.faces[1].z_middle
+    sheet.given("d", distance, "length", "distance of the faces' middles")
+    sheet.given("t_c", section.core.thickness, "length", "core thickness")
+    for axis, key, strain in zip("LW", ("G13", "G23"), turn @ strains, strict=True):
+        if len(section.core.layers) == 1:
+            sheet.given(f"G_{axis}", layer.material.value(key), "modulus", f"shear modulus of the core in {axis}")
+            sheet.given(f"γ_{axis}", strain, "strain", "shear strain of the solution, limit load")
+            sheet.step(f"τ_{axis}", f"G_{axis} * d / t_c * γ_{axis}", "core_stress", "shear stress in the core")
+        else:
+            sheet.given(f"τ_{axis}", stresses["LW".index(axis)], "core_stress", "shear stress, limit load")
+    sheet.given("S_L", layer.material.value("S13"), "core_stress", "shear strength in L")
+    sheet.given("S_W", layer.material.value("S23"), "core_stress", "shear strength in W")
+    sheet.given("j", context.settings.ultimate_factor, "ratio", "ultimate over limit load")
+    sheet.step("f", "j * sqrt((τ_L / S_L)^2 + (τ_W / S_W)^2)", "ratio", "L and W combined, ultimate load")

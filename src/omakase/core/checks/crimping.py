@@ -7,6 +7,7 @@ import numpy as np
 from omakase.core.checks.compression import alike_all_round, core_share, face_compression
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
+from omakase.core.checks.working import Sheet, worked
 from omakase.core.members.field import Place
 
 
@@ -65,3 +66,21 @@ def crimping(context: Context) -> list[CheckResult]:
             )
         )
     return results
+
+
+@worked("crimping")
+def work_crimping(context: Context, result: CheckResult, sheet: Sheet) -> None:
+    """From the compression and the core's modulus in the direction that governs."""
+    section = context.section
+    if section.core is None:
+        return
+    distance = section.faces[0].z_middle - section.faces[1].z_middle
+    modulus = result.allowable * section.core.thickness / distance**2
+    sheet.given("G_c", modulus, "modulus", "shear modulus of the core in the direction that governs")
+    sheet.given("d", distance, "length", "distance of the faces' middles")
+    sheet.given("t_c", section.core.thickness, "length", "core thickness")
+    sheet.step("N_cr", "G_c * d^2 / t_c", "line_load", "load at which the core crimps")
+    factor = context.settings.ultimate_factor
+    sheet.given("N", result.value / factor, "line_load", "largest compression, limit load")
+    sheet.given("j", factor, "ratio", "ultimate over limit load")
+    sheet.step("N_u", "j * N", "line_load", "compression at ultimate load")

@@ -7,6 +7,7 @@ import numpy as np
 from omakase.core.checks.compression import face_compression, mean_bending
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
+from omakase.core.checks.working import Sheet, worked
 
 
 def dimpling_stress(D_face: float, t_face: float, cell_size: float) -> float:
@@ -63,3 +64,23 @@ def dimpling(context: Context) -> list[CheckResult]:
             if before is None or result.reserve_factor < before.reserve_factor:
                 worst[n] = result
     return list(worst.values())
+
+
+@worked("dimpling")
+def work_dimpling(context: Context, result: CheckResult, sheet: Sheet) -> None:
+    """From the compression of the face at the place that governs."""
+    section = context.section
+    if section.core is None or result.place.layer is None:
+        return
+    row = 0 if result.place.layer in section.faces[0].layers else 1
+    face = section.faces[row]
+    nearest = section.core.layers[0] if row == 0 else section.core.layers[-1]
+    material = context.stack.layers[nearest].material
+    sheet.given("D_f", mean_bending(face), "bending", f"mean bending stiffness of face {face.name}, per width")
+    sheet.given("t_f", face.thickness, "length", "face thickness")
+    sheet.given("s", material.value("cell_size"), "length", "cell size")
+    sheet.step("σ_d", "24 * D_f / (t_f * s^2)", "stress", "dimpling stress")
+    factor = context.settings.ultimate_factor
+    sheet.given("N", result.value * face.thickness / factor, "line_load", "both compressions added, limit load")
+    sheet.given("j", factor, "ratio", "ultimate over limit load")
+    sheet.step("σ", "j * N / t_f", "stress", "compression at ultimate load")

@@ -10,6 +10,7 @@ import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Settings
+from omakase.core.checks.working import Sheet, worked
 from omakase.core.laminate.failure import (
     CRITERIA,
     CRITERION_NAMES,
@@ -186,3 +187,70 @@ def _remarks(context: Context) -> tuple[str, ...]:
     if any(layer.material.is_metal and "Fu" not in layer.material.properties for layer in context.stack.layers):
         remarks.append("a metal states no ultimate strength: first yield at ultimate load is taken as failure")
     return tuple(remarks)
+
+
+@worked("face_failure")
+def work_face_failure(context: Context, result: CheckResult, sheet: Sheet) -> None:
+    """From the strains of the ply that governs, in panel axes, turned to its fibres."""
+    i = result.place.layer
+    if i is None or result.place.surface not in ("upper", "lower"):
+        return
+    severity = ply_severity(context)
+    k = next((k for case, k in context.places.largest(severity) if case.case.key == result.case_id), None)
+    layer = context.stack.layers[i]
+    if k is None or layer.material.directions:
+        return
+    z = float((context.stack.z_top if result.place.surface == "upper" else context.stack.z_bottom)[i])
+    levels = np.array([1.0, *context.section.levels(i, z)])
+    strain = levels @ context.places.strains[0:9, k].reshape(3, 3)
+    for symbol, value, name in zip(("ε_x", "ε_y", "γ_xy"), strain, ("along x", "along y", "in shear"), strict=True):
+        sheet.given(symbol, value, "strain", f"strain {name} at its {result.place.surface} side, limit load")
+    sheet.given("θ", layer.angle, "angle", "ply angle")
+    sheet.step("ε1", "ε_x * cos(θ)^2 + ε_y * sin(θ)^2 + γ_xy * sin(θ) * cos(θ)", "strain", "along the fibres")
+    sheet.step("ε2", "ε_x * sin(θ)^2 + ε_y * cos(θ)^2 - γ_xy * sin(θ) * cos(θ)", "strain", "across them")
+    sheet.step("γ12", "2 * (ε_y - ε_x) * sin(θ) * cos(θ) + γ_xy * (cos(θ)^2 - sin(θ)^2)", "strain", "shear")
+    if layer.material.is_metal:
+        _von_mises(layer.material, context.settings, sheet)
+        return
+    (_tsai_wu if context.settings.criterion == "tsai_wu" else _strain_ratios)(layer.material, sheet)
+    sheet.given("j", context.settings.ultimate_factor, "ratio", "ultimate over limit load")
+    sheet.step("f", "j * index", "ratio", "share of what the ply bears, ultimate load")
+
+
+def _von_mises(material: Material, settings: Settings, sheet: Sheet) -> None:
+    _ply_stresses(material, sheet)
+    sheet.step("σ_v", "sqrt(σ1^2 - σ1 * σ2 + σ2^2 + 3 * τ12^2)", "stress", "von Mises, limit load")
+    allowable, what = metal_allowable(material, settings.factor_of_safety)
+    sheet.given("F", allowable, "strength", f"{what}, brought to limit load by the factor of safety")
+    sheet.given("j", settings.ultimate_factor, "ratio", "ultimate over limit load")
+    sheet.step("f", "j * σ_v / F", "ratio", "share of what the metal bears")
+
+
+def _ply_stresses(material: Material, sheet: Sheet) -> None:
+    for key in ("E1", "E2", "G12"):
+        sheet.given(key, material.value(key), "modulus", "modulus")
+    sheet.given("ν12", material.value("nu12"), "ratio", "Poisson's ratio")
+    sheet.step("q", "1 - ν12^2 * E2 / E1", "ratio", "1 − ν12 ν21")
+    sheet.step("σ1", "E1 * (ε1 + ν12 * E2 / E1 * ε2) / q", "stress", "stress along the fibres")
+    sheet.step("σ2", "E2 * (ε2 + ν12 * ε1) / q", "stress", "across them")
+    sheet.step("τ12", "G12 * γ12", "stress", "shear")
+
+
+def _strain_ratios(material: Material, sheet: Sheet) -> None:
+    steps = {step.symbol: step.value for step in sheet.steps}
+    along, across = ("Xt" if steps["ε1"] >= 0.0 else "Xc"), ("Yt" if steps["ε2"] >= 0.0 else "Yc")
+    for modulus, strength in (("E1", along), ("E2", across), ("G12", "S12")):
+        sheet.given(modulus, material.value(modulus), "modulus", "modulus")
+        sheet.given(strength, material.value(strength), "strength", "strength")
+    sheet.step("index", f"max(abs(ε1) * E1 / {along}, abs(ε2) * E2 / {across}, abs(γ12) * G12 / S12)", "ratio",
+               "largest strain over what it may be")  # fmt: skip
+
+
+def _tsai_wu(material: Material, sheet: Sheet) -> None:
+    _ply_stresses(material, sheet)
+    for key in ("Xt", "Xc", "Yt", "Yc", "S12"):
+        sheet.given(key, material.value(key), "strength", "strength")
+    sheet.step("a", "σ1^2 / (Xt * Xc) + σ2^2 / (Yt * Yc) + (τ12 / S12)^2 - σ1 * σ2 / sqrt(Xt * Xc * Yt * Yc)", "ratio",
+               "quadratic part")  # fmt: skip
+    sheet.step("b", "σ1 * (1 / Xt - 1 / Xc) + σ2 * (1 / Yt - 1 / Yc)", "ratio", "linear part")
+    sheet.step("index", "(b + sqrt(b^2 + 4 * a)) / 2", "ratio", "1 over the load factor")

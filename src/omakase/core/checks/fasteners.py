@@ -6,6 +6,7 @@ import math
 
 from omakase.core.checks.registry import register_detail
 from omakase.core.checks.result import CheckResult, DetailContext
+from omakase.core.checks.working import Sheet, worked
 from omakase.core.details.bolts import GRADES, SHEAR_SHARE, stress_area
 from omakase.core.details.detail import (
     PointCase,
@@ -396,3 +397,47 @@ def _ultimate(layer: Layer) -> float:
 def _turned(layers: list[Layer]) -> list[Layer]:
     """The layers turned by 90°."""
     return [Layer(own.material, own.angle - math.copysign(90.0, own.angle), own.thickness) for own in layers]
+
+
+@worked("bearing")
+def work_bearing(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+    """From the push on the face that bears it worst."""
+    own = _fastener(context)
+    case = next((case for case in own.cases if case.key == result.case_id), None)
+    if case is None:
+        return
+    push, angle = own.worst(case)
+    for index, _, force in _in_plane(own, push, angle, context):
+        thickness = own.bearing_thickness(index)
+        if math.isclose(force / (own.bears * thickness), result.value, rel_tol=1e-9):
+            factor = context.settings.ultimate_factor
+            sheet.given("V", force / factor, "force", "push on this face, limit load")
+            sheet.given("j", factor, "ratio", "ultimate over limit load")
+            sheet.given("d", own.bears, "length", "diameter that bears")
+            sheet.given("t", thickness, "length", "thickness that bears")
+            sheet.step("σ_b", "j * V / (d * t)", "strength", "bearing stress at ultimate load")
+            return
+
+
+@worked("bolt_strength")
+def work_bolt_strength(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+    """Preload and pull against the proof load, or pull and shear at ultimate load, whichever governs."""
+    own = _fastener(context)
+    case = next((case for case in own.cases if case.key == result.case_id), None)
+    if case is None:
+        return
+    grade, pull, shear = GRADES[own.grade], own.tension(case), own.worst(case)[0]
+    area = math.pi / 4.0 * own.diameter**2 if own.kind == "pin" else stress_area(own.diameter)
+    sheet.given("A_s", area, "area", "stress area of the thread, or of the pin")
+    sheet.given("P", pull, "force", "pull on the bolt, limit load")
+    proof = (own.preload + pull) / (grade.proof * area)
+    if math.isclose(proof, result.value, rel_tol=1e-9):
+        sheet.given("F_v", own.preload, "force", "preload")
+        sheet.given("R_p", grade.proof, "strength", f"proof stress of {own.grade}")
+        sheet.step("f", "(F_v + P) / (R_p * A_s)", "ratio", "share of the proof load at limit load")
+        return
+    sheet.given("V", shear, "force", "shear of the worst bolt, limit load")
+    sheet.given("R_m", grade.tensile, "strength", f"tensile strength of {own.grade}")
+    sheet.given("c", SHEAR_SHARE, "ratio", "shear strength over tensile strength")
+    sheet.given("j", context.settings.ultimate_factor, "ratio", "ultimate over limit load")
+    sheet.step("f", "j * sqrt((P / (R_m * A_s))^2 + (V / (c * R_m * A_s))^2)", "ratio", "pull and shear together")

@@ -6,6 +6,7 @@ import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
+from omakase.core.checks.working import Sheet, worked
 from omakase.core.laminate.stack import source_of
 from omakase.core.materials.provenance import Source, least_trusted
 from omakase.core.members.field import Measured, Named, Place
@@ -229,3 +230,33 @@ def buckling(context: Context) -> list[CheckResult]:
         )
         for measure in context.response.measures.get("buckling", ())
     ]  # fmt: skip
+
+
+@worked("thickness")
+def work_thickness(context: Context, result: CheckResult, sheet: Sheet) -> None:
+    """The layers added up, those of one kind together; left out where a shape adds to them."""
+    parts: dict[tuple[str, float], int] = {}
+    for layer in context.stack.layers:
+        key = layer.material.id, layer.thickness
+        parts[key] = parts.get(key, 0) + 1
+    _added(sheet, "t", "length", [(f"a layer of {name}", value, count) for (name, value), count in parts.items()])
+
+
+@worked("mass")
+def work_mass(context: Context, result: CheckResult, sheet: Sheet) -> None:
+    """Mass per area by cause, times the area; left out where zones, ribs or several walls share it."""
+    parts = [(cause, value, 1) for cause, value in context.stack.areal_mass().items() if value > 0.0]
+    if not parts or len(context.response.fields) != 1:
+        return
+    areal = _added(sheet, "m_A", "areal_mass", parts)
+    sheet.given("A", result.value / areal, "area", "area that weighs as much")
+    sheet.step("m", "m_A * A", "mass", "mass")
+
+
+def _added(sheet: Sheet, symbol: str, dimension: str, parts: list[tuple[str, float, int]]) -> float:
+    """(what, value, how often) added up."""
+    terms = []
+    for n, (what, value, count) in enumerate(parts, 1):
+        sheet.given(f"{symbol}{n}", value, dimension, what)
+        terms.append(f"{symbol}{n}" if count == 1 else f"{count} * {symbol}{n}")
+    return sheet.step(symbol, " + ".join(terms), dimension, "together")

@@ -14,6 +14,7 @@ from omakase.core.checks.compression import (
 from omakase.core.checks.places import Places
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
+from omakase.core.checks.working import Sheet, worked
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.provenance import least_trusted
 from omakase.core.members.field import Acting, Place
@@ -240,3 +241,44 @@ def _result(
         remarks=(*rule.remarks(waves.axis[:, k]), *corner) if acts else (),
         dimension="stress",
     )
+
+
+@worked("wrinkling")
+def work_wrinkling(context: Context, result: CheckResult, sheet: Sheet) -> None:
+    """From the compression of the face along the wave that governs."""
+    section = context.section
+    if section.core is None or result.place.layer is None:
+        return
+    which = 0 if result.place.layer in section.faces[0].layers else 1
+    face, core = section.faces[which], section.core
+    rule = WrinklingStress(context.stack, face, core, context.settings.wrinkling)
+    both = [_Waves(section, WrinklingStress(context.stack, section.faces[n], core, context.settings.wrinkling),
+                   context.places, n) for n in range(2)]  # fmt: skip
+    least = np.minimum(both[0].factor, both[1].factor)
+    k = next((k for case, k in context.places.largest(-least) if case.case.key == result.case_id), None)
+    if k is None or not np.isfinite(both[which].factor[k]):
+        return
+    waves = both[which]
+    axis = waves.axis[:, k]
+    t_face = face.thickness
+    sheet.given("D_f", float(directional_bending(face, axis)), "bending", f"bending stiffness of face {face.name} along "
+                f"the wave, {waves.angle(k):.0f}°, per width")  # fmt: skip
+    sheet.given("t_f", t_face, "length", "face thickness")
+    sheet.step("E_f", "12 * D_f / t_f^3", "modulus", "bending modulus of the face")
+    sheet.given("E_c", rule.material.value("E3"), "modulus", "modulus of the core through the thickness")
+    sheet.given("k", rule.coefficient, "ratio", "coefficient")
+    if rule.honeycomb:
+        sheet.given("t_c", core.thickness, "length", "core thickness")
+        sheet.step("σ_w", "k * E_f * sqrt(E_c * t_f / (E_f * t_c))", "stress", "wrinkling stress")
+    else:
+        sheet.given("G_c", float(directional_core_shear(core, axis)), "modulus", "shear modulus of the core there")
+        sheet.step("σ_w", "k * (E_f * E_c * G_c)^(1/3)", "stress", "wrinkling stress")
+    sheet.given("N", float(waves.compression[k]), "line_load", "compression of the face along the wave, limit load")
+    sheet.given("j", context.settings.ultimate_factor, "ratio", "ultimate over limit load")
+    sheet.step("σ", "j * N / t_f", "stress", "compression at ultimate load")
+    share = result.reserve_factor * result.value / result.allowable
+    if share < 1.0 - 1e-9:  # compression across the wave has its share
+        sheet.given("RF", result.reserve_factor, "ratio", "reserve factor: the sum below is 1 at it")
+        sheet.given("r2", (1.0 - share**3) / result.reserve_factor, "ratio", "share of the compression across the wave")
+        sheet.step("sum", "(RF * σ / σ_w)^3 + RF * r2", "ratio", "both compressions together")
+        sheet.closed = True

@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
-from PyQt6.QtGui import QPixmap, QResizeEvent
+from PyQt6.QtGui import QPixmap, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFrame,
@@ -215,6 +215,10 @@ class ChecksView(QWidget):
         self.table.setColumnHidden(CASE, digits < WITH_CASES)
         self.checks_model.leave_out_cases(digits < WITH_CASES)
         self._fit_columns()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._fit_columns()  # before it is shown a widget measures in the font of the system
 
     def set_theme(self, theme: Theme) -> None:
         self.checks_model.theme = theme

@@ -1,0 +1,1 @@
+"""What a design record is made of: checks worked out, and what a decision rests on."""
