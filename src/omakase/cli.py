@@ -26,7 +26,7 @@ def _parser() -> argparse.ArgumentParser:
     window.add_argument("file", nargs="?", type=Path)
     commands.add_parser("demo", help="open the window with the demo project")
     evaluate = commands.add_parser("evaluate", help="evaluate every candidate of a project file")
-    evaluate.add_argument("file", type=Path)
+    evaluate.add_argument("file", type=Path, nargs="+")
     evaluate.add_argument("--json", action="store_true", help="print all results as JSON (docs/results.md)")
     validate = commands.add_parser("validate", help="say what is wrong in a project file, and where")
     validate.add_argument("file", type=Path)
@@ -34,6 +34,11 @@ def _parser() -> argparse.ArgumentParser:
     report.add_argument("file", type=Path)
     report.add_argument("target", type=Path, help="a file ending in .csv, .xlsx or .pdf")
     report.add_argument("--brief", default="", help="id of the brief; the first one if not given")
+    record = commands.add_parser("record", help="write the design record of a brief's decision as PDF")
+    record.add_argument("file", type=Path)
+    record.add_argument("target", type=Path, help="a file ending in .pdf")
+    record.add_argument("--brief", default="", help="id of the brief; the first one if not given")
+    record.add_argument("--candidate", default="", help="id of the candidate; the one decided on if not given")
     size = commands.add_parser("size", help="ways out of each candidate, and a menu of the best trade-offs")
     size.add_argument("file", type=Path)
     size.add_argument("--brief", default="", help="id of the brief; the first one if not given")
@@ -46,6 +51,8 @@ def _parser() -> argparse.ArgumentParser:
     tests.add_argument("file", type=Path)
     tests.add_argument("--json", action="store_true", help="print everything as JSON (docs/results.md)")
     tests.add_argument("--csv", type=Path, help="write one line per number into this file, .csv or .xlsx")
+    tests.add_argument("--pdf", type=Path, help="write the test report into this file")
+    tests.add_argument("--series", default="", help="id or name of the series that --pdf is of; all if not given")
     job = commands.add_parser("job", help="plan a job of a project file, and write its sheets")
     job.add_argument("file", type=Path)
     job.add_argument("target", type=Path, nargs="?", help="a name ending in .pdf, .xlsx, .csv (cut list) or .dxf")
@@ -59,23 +66,37 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _evaluate(path: Path, as_json: bool) -> int:
+def _evaluate(paths: list[Path], as_json: bool) -> int:
+    """Results of every file; with one file the record itself is printed as JSON, with several a list of them."""
+    from omakase.core.errors import OmakaseError
     from omakase.evaluate.results.records import project_record
     from omakase.project.storage import read_project
 
-    project = read_project(path)
-    record = project_record(project)
-    broken = [c for brief in record["briefs"] for c in brief["candidates"] if c["error"]]
-    if as_json:
-        json.dump(record, sys.stdout, indent=2, ensure_ascii=False, allow_nan=False)
-        sys.stdout.write("\n")
-    else:
-        from omakase.reports.text import results_text
+    status, records = 0, []
+    for path in paths:
+        try:
+            project = read_project(path)
+        except OmakaseError as error:
+            if len(paths) == 1:
+                raise
+            print(f"omakase: {path}: {error}", file=sys.stderr)  # the others are evaluated all the same
+            status = 2
+            continue
+        record = project_record(project)
+        records.append(record)
+        broken = [c for brief in record["briefs"] for c in brief["candidates"] if c["error"]]
+        if not as_json:
+            from omakase.reports.text import results_text
 
-        sys.stdout.write(results_text(record, project.units))
-    for candidate in broken:
-        print(f"omakase: candidate '{candidate['name']}': {candidate['error']}", file=sys.stderr)
-    return 1 if broken else 0
+            sys.stdout.write(f"{path}\n" if len(paths) > 1 else "")
+            sys.stdout.write(results_text(record, project.units))
+        for candidate in broken:
+            print(f"omakase: candidate '{candidate['name']}': {candidate['error']}", file=sys.stderr)
+        status = max(status, 1 if broken else 0)
+    if as_json:
+        json.dump(records[0] if len(paths) == 1 else records, sys.stdout, indent=2, ensure_ascii=False, allow_nan=False)
+        sys.stdout.write("\n")
+    return status
 
 
 def _validate(path: Path) -> int:
@@ -138,6 +159,22 @@ def _report(path: Path, target: Path, brief_id: str) -> int:
     return 0
 
 
+def _record(options: argparse.Namespace) -> int:
+    import datetime
+
+    from omakase.core.errors import OmakaseError
+    from omakase.evaluate.results.engine import Evaluator
+    from omakase.evaluate.results.records import evaluate_brief
+    from omakase.reports.record_pdf import write_record
+
+    project, brief = _read_brief(options.file, options.brief)
+    if options.candidate and options.candidate not in {own.id for own in brief.candidates}:
+        raise OmakaseError(f"there is no candidate '{options.candidate}' in brief '{brief.id}'")
+    line_up = evaluate_brief(project, brief, Evaluator())
+    write_record(options.target, project, line_up, options.candidate, datetime.date.today().isoformat())
+    return 0
+
+
 def _size(options: argparse.Namespace) -> int:
     from omakase.core.errors import OmakaseError
     from omakase.evaluate.sizing.sizing_records import read_choices, sizing_record
@@ -164,20 +201,26 @@ def _size(options: argparse.Namespace) -> int:
     return 0 if passing else 1
 
 
-def _tests(path: Path, as_json: bool, target: Path | None) -> int:
+def _tests(options: argparse.Namespace) -> int:
+    import datetime
+
     from omakase.evaluate.testing.series_records import tests_record
     from omakase.project.storage import read_project
     from omakase.reports.series_table import write_series
     from omakase.reports.text import tests_text
 
-    project = read_project(path)
+    project = read_project(options.file)
     record = tests_record(project)
-    if target is not None:
-        write_series(target, project)
-    if as_json:
+    if options.csv is not None:
+        write_series(options.csv, project)
+    if options.pdf is not None:
+        from omakase.reports.series_pdf import write_series_report
+
+        write_series_report(options.pdf, project, options.series, datetime.date.today().isoformat())
+    if options.json:
         json.dump(record, sys.stdout, indent=2, ensure_ascii=False, allow_nan=False)
         sys.stdout.write("\n")
-    elif target is None:
+    elif options.csv is None and options.pdf is None:
         sys.stdout.write(tests_text(record, project.units))
     wrong = [(series, specimen) for series in record["series"] for specimen in series["specimens"] if specimen["error"]]
     for series, specimen in wrong:
@@ -229,10 +272,12 @@ def main(arguments: list[str] | None = None) -> int:
             return _job(options.file, options.target, options.job)
         if options.command == "report":
             return _report(options.file, options.target, options.brief)
+        if options.command == "record":
+            return _record(options)
         if options.command == "size":
             return _size(options)
         if options.command == "tests":
-            return _tests(options.file, options.json, options.csv)
+            return _tests(options)
         if options.command == "integrate":
             from omakase import desktop
 

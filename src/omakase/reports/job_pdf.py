@@ -6,24 +6,15 @@ Large type and boxes to tick; each page says which job, revision and day it is o
 from __future__ import annotations
 
 import datetime
-import io
-from collections.abc import Callable, Sequence
-from xml.sax.saxutils import escape
+from collections.abc import Sequence
 
 import numpy as np
 from reportlab.lib.colors import HexColor, white
-from reportlab.lib.enums import TA_RIGHT
-from reportlab.lib.pagesizes import A4, letter
-from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import (
-    BaseDocTemplate,
     Flowable,
-    Frame,
     KeepTogether,
     PageBreak,
-    PageTemplate,
-    Paragraph,
     Spacer,
     Table,
     TableStyle,
@@ -37,16 +28,12 @@ from omakase.evaluate.build.plan import JobPlan, PartPlan, mass_words, sums
 from omakase.evaluate.build.weighing import STATE_NAMES, planned_thickness
 from omakase.evaluate.build.working import Calendar
 from omakase.evaluate.results.wording import CAUTION
-from omakase.reports.page import ALARM, LINE, QUIET, SHADE, register_fonts, text_style
+from omakase.reports.page import LINE, QUIET, SHADE, register_fonts, text_style
+from omakase.reports.paper import BODY, INK, SMALL, TITLE, WARN, grid, page_width, pages, shares, text
 from omakase.units import format_value
 
-MARGIN = 14.0 * mm
-HEADER = 13.0 * mm
-TITLE, STEP, BODY = text_style(17.0, spaceAfter=6.0), text_style(12.5), text_style(9.5)
-SMALL, WARN = text_style(7.8, textColor=QUIET), text_style(8.8, textColor=ALARM)
-CELL, NUMBER = text_style(8.4), text_style(8.4, alignment=TA_RIGHT)
-NUMBER_HEAD = text_style(7.8, textColor=QUIET, alignment=TA_RIGHT)
-INK, PAPER = HexColor("#22262b"), HexColor("#eceae3")
+STEP = text_style(12.5)
+PAPER = HexColor("#eceae3")
 CARD_TITLES = ("Which", "State", "Predicted", "Weighed", "Day", "Initials")
 HATCHES = 7
 TICK = 11.0
@@ -55,68 +42,17 @@ TICK = 11.0
 def job_pdf(plan: JobPlan, project_title: str, day: str) -> bytes:
     """The job as PDF bytes, A4 upright, or letter for inch-pound projects; ``day`` : printed on each page."""
     register_fonts()
-    size = letter if plan.units == "inch_pound" else A4
-    stream = io.BytesIO()
-    document = BaseDocTemplate(
-        stream, pagesize=size, title=f"{plan.job.name}, revision {plan.job.revision}", author=project_title,
-        leftMargin=MARGIN, rightMargin=MARGIN, topMargin=MARGIN + HEADER, bottomMargin=MARGIN,
-    )  # fmt: skip
-    frame = Frame(
-        MARGIN, MARGIN, size[0] - 2.0 * MARGIN, size[1] - 2.0 * MARGIN - HEADER, 0.0, 0.0, 0.0, 0.0, id="page"
-    )  # fmt: skip
-    document.addPageTemplates(PageTemplate("page", frame, onPage=_header(plan, project_title, day)))
-    width = size[0] - 2.0 * MARGIN
+    width = page_width(plan.units)
     story: list[Flowable] = []
     for section in (_overview, _books, _cut_list, _resin, _calendar, _cost, _weigh_in):
         part = section(plan, width)
         if part:
             story += [*([PageBreak()] if story else []), *part]
-    document.build(story, canvasmaker=_Numbered)
-    return stream.getvalue()
-
-
-def _header(plan: JobPlan, title: str, day: str) -> Callable[[Canvas, BaseDocTemplate], None]:
-    def draw(canvas: Canvas, document: BaseDocTemplate) -> None:
-        width, height = document.pagesize
-        top = height - MARGIN
-        canvas.saveState()
-        canvas.setFillColor(INK)
-        canvas.setFont("Body-Bold", 10.0)
-        canvas.drawString(MARGIN, top - 9.0, f"{plan.job.name} · revision {plan.job.revision}"[:80])
-        canvas.setFont("Body", 8.5)
-        canvas.setFillColor(QUIET)
-        by = f", planned by {plan.job.who}" if plan.job.who else ""
-        canvas.drawString(MARGIN, top - 21.0, f"{title} · {day}{by}"[:90])
-        canvas.drawRightString(width - MARGIN, top - 9.0, "Initials: ____________   Date: ____________")
-        canvas.setStrokeColor(LINE)
-        canvas.line(MARGIN, top - 27.0, width - MARGIN, top - 27.0)
-        canvas.restoreState()
-
-    return draw
-
-
-class _Numbered(Canvas):  # type: ignore[misc]
-    """Writes "page of pages" when all pages are known."""
-
-    def __init__(self, *arguments: object, **more: object) -> None:
-        super().__init__(*arguments, **more)
-        self._states: list[dict[str, object]] = []
-
-    def showPage(self) -> None:
-        self._states.append(dict(self.__dict__))
-        self._startPage()
-
-    def save(self) -> None:
-        for state in self._states:
-            self.__dict__.update(state)
-            self.setFont("Body", 8.5)
-            self.setFillColor(QUIET)
-            width, height = self._pagesize
-            self.drawRightString(
-                width - MARGIN, height - MARGIN - 21.0, f"page {self._pageNumber} of {len(self._states)}"
-            )
-            super().showPage()
-        super().save()
+    by = f", planned by {plan.job.who}" if plan.job.who else ""
+    return pages(
+        story, plan.units, f"{plan.job.name} · revision {plan.job.revision}", f"{project_title} · {day}{by}",
+        project_title, "Initials: ____________   Date: ____________",
+    )  # fmt: skip
 
 
 # --- drawings -----------------------------------------------------------------------------------------------------
@@ -275,30 +211,6 @@ def _hatch(canvas: Canvas, points: np.ndarray, angle: float) -> None:
 # --- sections -----------------------------------------------------------------------------------------------------
 
 
-def _text(text: str, style: object = BODY) -> Paragraph:
-    return Paragraph(escape(text), style)
-
-
-def _grid(
-    titles: Sequence[str], rows: Sequence[Sequence[str]], widths: Sequence[float], numbers: Sequence[int] = ()
-) -> Table:  # fmt: skip
-    cells = [[_text(own, NUMBER_HEAD if j in numbers else SMALL) for j, own in enumerate(titles)]]
-    cells += [[_text(own, NUMBER if j in numbers else CELL) for j, own in enumerate(row)] for row in rows]
-    table = Table(cells, colWidths=list(widths), repeatRows=1)
-    style = [
-        ("LINEBELOW", (0, 0), (-1, 0), 0.8, INK), ("LINEBELOW", (0, 1), (-1, -1), 0.3, LINE),
-        ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 2.0),
-        ("RIGHTPADDING", (0, 0), (-1, -1), 2.0), ("TOPPADDING", (0, 0), (-1, -1), 1.5),
-        ("BOTTOMPADDING", (0, 0), (-1, -1), 1.5),
-    ]  # fmt: skip
-    table.setStyle(TableStyle(style))
-    return table
-
-
-def _shares(width: float, *shares: float) -> list[float]:
-    return [width * own / sum(shares) for own in shares]
-
-
 def _overview(plan: JobPlan, width: float) -> list[Flowable]:
     rows = []
     for part in plan.parts:
@@ -310,14 +222,14 @@ def _overview(plan: JobPlan, width: float) -> list[Flowable]:
     for work in plan.job.works:
         rows.append((work.name, "", "work", "", f"{work.people} × {work.hours / 3600.0:.1f} h"))
     story: list[Flowable] = [
-        _text(plan.job.name, TITLE), _text(sums(plan)), Spacer(0.0, 8.0),
-        _grid(("Part or work", "Made of", "Process", "Mass of one", "Hands"), rows, _shares(width, 26, 34, 20, 18, 12)),
+        text(plan.job.name, TITLE), text(sums(plan)), Spacer(0.0, 8.0),
+        grid(("Part or work", "Made of", "Process", "Mass of one", "Hands"), rows, shares(width, 26, 34, 20, 18, 12)),
         Spacer(0.0, 8.0),
     ]  # fmt: skip
-    for text in (*(own for _, own in plan.problems), *plan.notes):
-        story.append(_text(text, WARN))
-    for text in (DUST, RESIN, PROOF, CAUTION):
-        story += [Spacer(0.0, 3.0), _text(text, SMALL)]
+    for words in (*(own for _, own in plan.problems), *plan.notes):
+        story.append(text(words, WARN))
+    for words in (DUST, RESIN, PROOF, CAUTION):
+        story += [Spacer(0.0, 3.0), text(words, SMALL)]
     return story
 
 
@@ -327,7 +239,7 @@ def _books(plan: JobPlan, width: float) -> list[Flowable]:
         story += [PageBreak()] if story else []
         story += _book(plan, own, width)
     if plan.works_steps:
-        story += [PageBreak(), _text("Works on the unit", TITLE)]
+        story += [PageBreak(), text("Works on the unit", TITLE)]
         story += [_step(step, None, width) for step in plan.works_steps]
     return story
 
@@ -336,8 +248,8 @@ def _book(plan: JobPlan, own: Book, width: float) -> list[Flowable]:
     made = own.part
     times = made.part.count * plan.job.units
     story: list[Flowable] = [
-        _text(f"Ply book: {made.title}" + (f", {times} times" if times > 1 else ""), TITLE),
-        _text(f"{made.brief.name}: {made.candidate.name}, {made.process.name}. {DATUM}", SMALL), Spacer(0.0, 4.0),
+        text(f"Ply book: {made.title}" + (f", {times} times" if times > 1 else ""), TITLE),
+        text(f"{made.brief.name}: {made.candidate.name}, {made.process.name}. {DATUM}", SMALL), Spacer(0.0, 4.0),
     ]  # fmt: skip
     pieces = {piece.name: piece for piece in plan.cutting.pieces if piece.part == made.index}
     for step in own.steps:
@@ -350,10 +262,10 @@ def _book(plan: JobPlan, own: Book, width: float) -> list[Flowable]:
 
 
 def _step(step: Step, drawing: Flowable | None, width: float) -> Flowable:
-    texts: list[Flowable] = [_text(f"{step.number}.  {step.title}", STEP)]
-    texts += [_text(line) for line in step.lines]
+    texts: list[Flowable] = [text(f"{step.number}.  {step.title}", STEP)]
+    texts += [text(line) for line in step.lines]
     if step.warning:
-        texts.append(_text(step.warning, WARN))
+        texts.append(text(step.warning, WARN))
     table = Table([[TickBox(), texts, drawing or ""]], colWidths=[20.0, width - 116.0, 96.0])
     table.setStyle(TableStyle([
         ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEBELOW", (0, 0), (-1, -1), 0.3, LINE),
@@ -369,18 +281,18 @@ def _cut_list(plan: JobPlan, width: float) -> list[Flowable]:
         return []
     rows = [texts for _, texts in tables.roll_rows(plan.cutting.rolls, units)]
     story: list[Flowable] = [
-        _text("Cut list", TITLE), _text(DUST, WARN), Spacer(0.0, 4.0),
-        _grid(tables.ROLL_TITLES, rows, _shares(width, 22, 30, 9, 12, 13, 11, 14), (2, 3, 4, 5, 6)), Spacer(0.0, 8.0),
+        text("Cut list", TITLE), text(DUST, WARN), Spacer(0.0, 4.0),
+        grid(tables.ROLL_TITLES, rows, shares(width, 22, 30, 9, 12, 13, 11, 14), (2, 3, 4, 5, 6)), Spacer(0.0, 8.0),
     ]  # fmt: skip
     for roll in plan.cutting.rolls:
         title = tables.roll_rows([roll], units)[0][0]
-        block: list[Flowable] = [_text(f"{title}: {tables.roll_words(roll, units)}")]
+        block: list[Flowable] = [text(f"{title}: {tables.roll_words(roll, units)}")]
         for sheet in range(max(roll.layout.sheets, 1) if roll.layout is not None else 0):
             block.append(RollDrawing(roll, sheet, width, 150.0))
         story += [KeepTogether(block), Spacer(0.0, 3.0)]
         lines = [("", *texts) for _, texts in tables.piece_rows(roll, units)]
         story += [
-            _grid(("cut", *tables.PIECE_TITLES), lines, _shares(width, 8, 20, 12, 36, 16), (2, 4)), Spacer(0.0, 10.0)
+            grid(("cut", *tables.PIECE_TITLES), lines, shares(width, 8, 20, 12, 36, 16), (2, 4)), Spacer(0.0, 10.0)
         ]  # fmt: skip
     return story
 
@@ -389,12 +301,12 @@ def _resin(plan: JobPlan, width: float) -> list[Flowable]:
     if not plan.cards:
         return []
     units = plan.units
-    story: list[Flowable] = [_text("Resin card", TITLE), _text(RESIN, WARN), Spacer(0.0, 4.0)]
+    story: list[Flowable] = [text("Resin card", TITLE), text(RESIN, WARN), Spacer(0.0, 4.0)]
     for own in plan.resins:
-        story.append(_text(tables.total_words(own, units), WARN if own.missing else BODY))
+        story.append(text(tables.total_words(own, units), WARN if own.missing else BODY))
     for card in plan.cards:
-        story += [Spacer(0.0, 10.0), _text(f"{card.part.title}: {card.resin.name}", STEP)]
-        story.append(_text(tables.card_words(card, units)))
+        story += [Spacer(0.0, 10.0), text(f"{card.part.title}: {card.resin.name}", STEP)]
+        story.append(text(tables.card_words(card, units)))
         rows = [texts for _, texts in tables.demand_rows(card, units)]
         batches = []
         for time in range(card.times):
@@ -406,9 +318,9 @@ def _resin(plan: JobPlan, width: float) -> list[Flowable]:
                 batches.append(("☐", which, resin, hardener, f"{batch.seconds / 60.0:.0f} min", "", ""))
         side = Table(
             [[
-                _grid(tables.DEMAND_TITLES, rows, _shares(0.36 * width, 26, 12), (1,)),
-                _grid(("", "Batch", "Resin", "Hardener", "Within", "Mixed at", "Left"), batches,
-                      _shares(0.6 * width, 5, 9, 14, 14, 12, 18, 14), (2, 3, 4)),
+                grid(tables.DEMAND_TITLES, rows, shares(0.36 * width, 26, 12), (1,)),
+                grid(("", "Batch", "Resin", "Hardener", "Within", "Mixed at", "Left"), batches,
+                      shares(0.6 * width, 5, 9, 14, 14, 12, 18, 14), (2, 3, 4)),
             ]],
             colWidths=[0.39 * width, 0.61 * width],
         )  # fmt: skip
@@ -420,12 +332,12 @@ def _resin(plan: JobPlan, width: float) -> list[Flowable]:
 def _calendar(plan: JobPlan, width: float) -> list[Flowable]:
     if plan.calendar is None:
         return []
-    story: list[Flowable] = [_text("Calendar", TITLE), _text(tables.calendar_words(plan)), Spacer(0.0, 6.0)]
+    story: list[Flowable] = [text("Calendar", TITLE), text(tables.calendar_words(plan)), Spacer(0.0, 6.0)]
     count = len(plan.calendar.plan.slots)
     for first in range(0, count, 40):
         story += [BarsDrawing(plan.calendar, width, first, min(first + 40, count)), Spacer(0.0, 6.0)]
     rows = [texts for _, texts in tables.calendar_rows(plan)]
-    story.append(_grid(tables.CALENDAR_TITLES, rows, _shares(width, 30, 20, 20, 20, 15, 24)))
+    story.append(grid(tables.CALENDAR_TITLES, rows, shares(width, 30, 20, 20, 20, 15, 24)))
     return story
 
 
@@ -434,8 +346,8 @@ def _cost(plan: JobPlan, width: float) -> list[Flowable]:
         return []
     rows = [texts for _, texts in tables.cost_rows(plan.cost, "")]
     return [
-        _text("Cost sheet, one unit", TITLE), _grid(tables.COST_TITLES, rows, _shares(width, 50, 35, 15), (2,)),
-        Spacer(0.0, 6.0), _text(f"The price moves with {tables.swing_words(plan.cost)}"),
+        text("Cost sheet, one unit", TITLE), grid(tables.COST_TITLES, rows, shares(width, 50, 35, 15), (2,)),
+        Spacer(0.0, 6.0), text(f"The price moves with {tables.swing_words(plan.cost)}"),
     ]  # fmt: skip
 
 
@@ -464,10 +376,10 @@ def _weigh_card(plan: JobPlan, part: PartPlan, width: float) -> list[Flowable]:
     planned = f"Thickness through all layers, planned {thickness}. " if one_wall else ""
     masses = [texts[:4] for _, texts in tables.mass_rows(part.rows, units)]
     return [
-        _text(f"Weigh-in card: {part.made.title}", TITLE),
-        _grid(CARD_TITLES, rows, _shares(width, 12, 20, 26, 26, 18, 16)),
+        text(f"Weigh-in card: {part.made.title}", TITLE),
+        grid(CARD_TITLES, rows, shares(width, 12, 20, 26, 26, 18, 16)),
         Spacer(0.0, 8.0),
-        _text(f"{planned}Measured at five places: ______  ______  ______  ______  ______"),
+        text(f"{planned}Measured at five places: ______  ______  ______  ______  ______"),
         Spacer(0.0, 8.0),
-        _grid(tables.MASS_TITLES[:4], masses, _shares(width, 40, 34, 14, 12), (2, 3)),
+        grid(tables.MASS_TITLES[:4], masses, shares(width, 40, 34, 14, 12), (2, 3)),
     ]  # fmt: skip

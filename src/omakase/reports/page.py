@@ -85,7 +85,7 @@ def line_up_pdf(project: Project, lineup: LineUp) -> bytes:
         Spacer(0, 6),
         columns,
         Spacer(0, 6),
-        _line_up_table(lineup, project.units, width),
+        line_up_table(lineup, project.units, width),
         Spacer(0, 4),
         Paragraph(escape(LEGEND), SMALL),
         Paragraph(escape(CAUTION), SMALL),
@@ -111,7 +111,7 @@ def _outline(result: CandidateResult) -> Outline | None:
     return drawn if drawn.walls else None
 
 
-def _line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
+def line_up_table(lineup: LineUp, units: UnitSystem, width: float) -> Table:
     results = lineup.results
     column = min(150.0, (width - LABEL_WIDTH) / max(len(results), 1))
     outlines = [_outline(result) for result in results]

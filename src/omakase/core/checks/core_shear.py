@@ -6,7 +6,7 @@ import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
-from omakase.core.checks.working import Sheet, worked
+from omakase.core.checks.working import Sheet, without_noise, worked
 from omakase.core.laminate.strength import shear_ratios
 from omakase.core.members.field import Place, WallCase
 from omakase.core.plates.section import PlateSection
@@ -105,7 +105,7 @@ def work_core_shear(context: Context, result: CheckResult, sheet: Sheet) -> None
     """From the shear strain of the three-layer solution at the place that governs."""
     section = context.section
     i = result.place.layer
-    if section.core is None or i not in section.core.layers:
+    if section.core is None or i is None or i not in section.core.layers:
         return
     ratios = _ratios(context)
     squared = (ratios * ratios).sum(axis=1).max(axis=0)
@@ -119,7 +119,7 @@ def work_core_shear(context: Context, result: CheckResult, sheet: Sheet) -> None
     distance = section.faces[0].z_middle - section.faces[1].z_middle
     sheet.given("d", distance, "length", "distance of the faces' middles")
     sheet.given("t_c", section.core.thickness, "length", "core thickness")
-    for axis, key, strain in zip("LW", ("G13", "G23"), turn @ strains, strict=True):
+    for axis, key, strain in zip("LW", ("G13", "G23"), without_noise(turn @ strains), strict=True):
         if len(section.core.layers) == 1:
             sheet.given(f"G_{axis}", layer.material.value(key), "modulus", f"shear modulus of the core in {axis}")
             sheet.given(f"γ_{axis}", strain, "strain", "shear strain of the solution, limit load")

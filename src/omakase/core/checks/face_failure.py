@@ -10,7 +10,7 @@ import numpy as np
 
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context, Settings
-from omakase.core.checks.working import Sheet, worked
+from omakase.core.checks.working import Sheet, without_noise, worked
 from omakase.core.laminate.failure import (
     CRITERIA,
     CRITERION_NAMES,
@@ -202,7 +202,7 @@ def work_face_failure(context: Context, result: CheckResult, sheet: Sheet) -> No
         return
     z = float((context.stack.z_top if result.place.surface == "upper" else context.stack.z_bottom)[i])
     levels = np.array([1.0, *context.section.levels(i, z)])
-    strain = levels @ context.places.strains[0:9, k].reshape(3, 3)
+    strain = without_noise(levels @ context.places.strains[0:9, k].reshape(3, 3))
     for symbol, value, name in zip(("ε_x", "ε_y", "γ_xy"), strain, ("along x", "along y", "in shear"), strict=True):
         sheet.given(symbol, value, "strain", f"strain {name} at its {result.place.surface} side, limit load")
     sheet.given("θ", layer.angle, "angle", "ply angle")

@@ -68,48 +68,62 @@ def deflection(context: Context) -> list[CheckResult]:
     return results
 
 
+VIBRATES = "In vacuum, with its own mass and what it carries only; air and equipment lower the frequencies."
+
+
 @register(
     "frequency",
-    "Natural frequencies against a minimum or a forbidden band",
+    "First natural frequency against a minimum",
     "Plate or beam solution (docs/methods.md)",
-    "In vacuum, with its own mass and what it carries only; air and equipment lower the frequencies.",
+    VIBRATES,
     per="member",
 )
 def frequency(context: Context) -> list[CheckResult]:
-    """First frequency against its minimum; for a band, the mode nearest to or deepest in it."""
-    frequencies = np.array(context.response.frequencies)
+    """The lowest mode, also where no minimum is set."""
+    frequencies = context.response.frequencies
     if not len(frequencies):
         return []
-    source = least_trusted(
-        [stiffness_source(context), *(layer.material.source(AREAL_KEYS) for layer in context.stack.layers)]
-    )
-    minimum = context.limits.frequency_minimum
-    first = float(frequencies[0])
-    results = [
+    minimum, first = context.limits.frequency_minimum, float(frequencies[0])
+    return [
         context.result(
             "frequency", "First frequency", VIBRATION, first, 0.0 if minimum is None else minimum,
             reserve=np.inf if minimum is None else first / minimum, method=f"{_theory(context)} solution, lowest mode",
-            source=source, dimension="frequency", kind="stiffness",
+            source=_vibration_source(context), dimension="frequency", kind="stiffness",
         )
     ]  # fmt: skip
-    band = context.limits.frequency_band
-    if band is not None:
-        # ratio by which the nearest mode clears the band: f/high above it, low/f below it, below 1 inside
-        clearance = np.maximum(frequencies / band[1], band[0] / frequencies)
-        mode = int(np.argmin(clearance))
-        value = float(frequencies[mode])
-        nearest = band[1] if value / band[1] >= band[0] / value else band[0]
-        remarks: tuple[str, ...] = ()
-        if frequencies[-1] < band[1]:
-            remarks = (f"only the lowest {len(frequencies)} modes were looked at; higher ones may fall in the band",)
-        results.append(
-            context.result(
-                "frequency_band", "Forbidden band", VIBRATION, value, nearest, reserve=float(clearance[mode]),
-                method=f"mode {mode + 1} is nearest to the band", source=source, remarks=remarks,
-                dimension="frequency", kind="stiffness",
-            )
-        )  # fmt: skip
-    return results
+
+
+def _vibration_source(context: Context) -> Source:
+    masses = (layer.material.source(AREAL_KEYS) for layer in context.stack.layers)
+    return least_trusted([stiffness_source(context), *masses])
+
+
+@register(
+    "frequency_band",
+    "Natural frequencies against a forbidden band",
+    "Plate or beam solution (docs/methods.md); the mode nearest to the band, or deepest in it",
+    VIBRATES,
+    per="member",
+)
+def frequency_band(context: Context) -> list[CheckResult]:
+    """The ratio by which the nearest mode clears the band: f/high above it, low/f below it, below 1 inside."""
+    frequencies, band = np.array(context.response.frequencies), context.limits.frequency_band
+    if not len(frequencies) or band is None:
+        return []
+    clearance = np.maximum(frequencies / band[1], band[0] / frequencies)
+    mode = int(np.argmin(clearance))
+    value = float(frequencies[mode])
+    nearest = band[1] if value / band[1] >= band[0] / value else band[0]
+    remarks: tuple[str, ...] = ()
+    if frequencies[-1] < band[1]:
+        remarks = (f"only the lowest {len(frequencies)} modes were looked at; higher ones may fall in the band",)
+    return [
+        context.result(
+            "frequency_band", "Forbidden band", VIBRATION, value, nearest, reserve=float(clearance[mode]),
+            method=f"mode {mode + 1} is nearest to the band", source=_vibration_source(context), remarks=remarks,
+            dimension="frequency", kind="stiffness",
+        )
+    ]  # fmt: skip
 
 
 @register(

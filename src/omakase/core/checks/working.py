@@ -9,13 +9,14 @@ from __future__ import annotations
 import ast
 import math
 import operator
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 import msgspec
 
 from omakase.core.checks.result import CheckResult, Context, DetailContext
 
+NOISE = 1e-9
 AGREES = 1e-6  # relative difference between a check's value and that of its last step
 
 
@@ -75,6 +76,13 @@ def evaluate_formula(formula: str, values: Mapping[str, float]) -> float:
         return value_of(ast.parse(formula.replace("^", "**").replace("−", "-"), mode="eval"))
     except (SyntaxError, ZeroDivisionError, OverflowError) as error:
         raise ValueError(f"'{formula}' cannot be worked out: {error}") from error
+
+
+def without_noise(values: Iterable[float]) -> list[float]:
+    """Values with those set to zero that are rounding beside the largest."""
+    listed = [float(value) for value in values]
+    most = max((abs(value) for value in listed), default=0.0)
+    return [value if abs(value) > NOISE * most else 0.0 for value in listed]
 
 
 class Sheet:
@@ -150,6 +158,8 @@ def _reserve(result: CheckResult, sheet: Sheet) -> list[Step]:
         if math.isclose(trial.step("RF", formula, "ratio", ""), result.reserve_factor, rel_tol=AGREES):
             sheet.step("RF", formula, "ratio", f"reserve factor, required {result.required:g}")
             return sheet.steps[before:]
-    sheet.given("RF", result.reserve_factor, "ratio", f"reserve factor by the method above, required {result.required:g}")
+    sheet.given(
+        "RF", result.reserve_factor, "ratio", f"reserve factor by the method above, required {result.required:g}"
+    )
     sheet.step("share", f"{result.required:g} / RF", "ratio", "of its limit that the worst place uses")
     return sheet.steps[before:]

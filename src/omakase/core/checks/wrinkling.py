@@ -261,8 +261,8 @@ def work_wrinkling(context: Context, result: CheckResult, sheet: Sheet) -> None:
     waves = both[which]
     axis = waves.axis[:, k]
     t_face = face.thickness
-    sheet.given("D_f", float(directional_bending(face, axis)), "bending", f"bending stiffness of face {face.name} along "
-                f"the wave, {waves.angle(k):.0f}°, per width")  # fmt: skip
+    meaning = f"bending stiffness of face {face.name} along the wave, {waves.angle(k):.0f}°, per width"
+    sheet.given("D_f", float(directional_bending(face, axis)), "bending", meaning)
     sheet.given("t_f", t_face, "length", "face thickness")
     sheet.step("E_f", "12 * D_f / t_f^3", "modulus", "bending modulus of the face")
     sheet.given("E_c", rule.material.value("E3"), "modulus", "modulus of the core through the thickness")

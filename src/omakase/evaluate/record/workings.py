@@ -23,9 +23,9 @@ def worked_out(result: CandidateResult, check: CheckResult) -> tuple[Step, ...]:
         return working(None, check)
     best: tuple[Step, ...] = ()
     for context in _contexts(result):
-        own = _in_stretch(context, check)
-        if own is not None and check.wall in ("", context.field.name):
-            best = max(best, working(context, own), key=len)
+        placed = _in_stretch(context, check)
+        if placed is not None and check.wall in ("", context.field.name):
+            best = max(best, working(context, placed), key=len)
     return best or working(None, check)
 
 
@@ -33,9 +33,7 @@ def _contexts(result: CandidateResult) -> list[Context]:
     assert result.brief is not None
     assert result.judged is not None
     assert result.response is not None
-    return contexts_of(
-        result.response, translate.settings(result.brief, result.judged), translate.limits(result.brief)
-    )
+    return contexts_of(result.response, translate.settings(result.brief, result.judged), translate.limits(result.brief))
 
 
 def _in_stretch(context: Context, check: CheckResult) -> CheckResult | None:

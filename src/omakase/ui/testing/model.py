@@ -49,6 +49,11 @@ class SeriesModel(QObject):
             (report for report in reports if report.series.id == self.series_id), reports[0] if reports else None
         )
 
+    def named(self) -> tuple[str, str]:
+        """Id and name of the chosen series; both empty without one."""
+        report = self.report
+        return ("", "") if report is None else (report.series.id, report.series.name)
+
     @property
     def specimen(self) -> SpecimenReport | None:
         """Report of the chosen specimen, the series' first one if none was chosen."""

@@ -317,6 +317,41 @@ class Files(QObject):
 
         self._write_behind(path, write)
 
+    def export_record(self, line_up: LineUp | None, candidate: str) -> None:
+        """Asks for a name and writes the design record of a candidate as PDF on a worker thread."""
+        if line_up is None or not candidate:
+            self.told.emit("there is no candidate to write a record of")
+            return
+        project, day = self.document.project, today()
+
+        def write(path: Path) -> None:
+            from omakase.reports.record_pdf import write_record  # slow to import and rarely needed
+
+            write_record(path, project, line_up, candidate, day)
+
+        self._export_pdf(f"{line_up.brief.name} record", write)
+
+    def export_series(self, series: str, name: str) -> None:
+        """Asks for a name and writes the report of a series of tests as PDF on a worker thread."""
+        if not series:
+            self.told.emit("there is no series of tests to report")
+            return
+        project, day = self.document.project, today()
+
+        def write(path: Path) -> None:
+            from omakase.reports.series_pdf import write_series_report  # slow to import and rarely needed
+
+            write_series_report(path, project, series, day)
+
+        self._export_pdf(name, write)
+
+    def _export_pdf(self, title: str, write: Callable[[Path], object]) -> None:
+        name = self.ask_save(title.lower().replace(" ", "-") + ".pdf", FILE_KINDS[".pdf"])
+        if name:
+            self._with_ending(
+                name, ".pdf", lambda path: self._write_behind(path, write), lambda: self._export_pdf(title, write)
+            )
+
     def export_job(self, plan: JobPlan | None, suffix: str) -> None:
         """Asks for a name and writes a planned job on a worker thread: all sheets, all tables, cut list or patterns."""
         if plan is None:

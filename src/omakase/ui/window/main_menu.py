@@ -50,6 +50,7 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "Line-up to CS&V…", "Ctrl+E", lambda: files.export(window.session.line_up(), ".csv"))
     action(menu, "Line-up to a &workbook (XLSX)…", "", lambda: files.export(window.session.line_up(), ".xlsx"))
     action(menu, "Line-up to a one-page &PDF…", "Ctrl+P", lambda: files.export(window.session.line_up(), ".pdf"))
+    action(menu, "&Design record (PDF)…", "Ctrl+Alt+E", lambda: files.export_record(*window.recorded()))
     menu.addSeparator()
     action(menu, "&Materials from a table…", "", files.read_materials)
     action(menu, "Materials &to a table…", "", files.write_materials)
@@ -163,6 +164,8 @@ def make_actions(window: MainWindow) -> None:
         action(menu_of_tests, text, keys, lambda act=act: window.at_the_tests(act))
     action(menu_of_tests, "All series to CS&V…", "", files.export_tests)
     action(menu_of_tests, "All series to a wor&kbook (XLSX)…", "", lambda: files.export_tests(".xlsx"))
+    action(menu_of_tests, "Report of the ser&ies (PDF)…", "",
+           lambda: window.at_the_tests(lambda tests: files.export_series(*tests.model.named())))  # fmt: skip
     menu_of_jobs = new_menu("B&uild")
     action(menu_of_jobs, "&Jobs, or the line-up", "Ctrl+Alt+B", lambda: window.switch_top(window.build_view))
     for page, (text, keys) in enumerate((

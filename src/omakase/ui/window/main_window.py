@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 
 from omakase.evaluate.members.registry import all_kinds, kind_of
 from omakase.evaluate.results.decision import decision
+from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.wording import CAUTION, stiffness_text
 from omakase.project import edits
 from omakase.project.commands import ArrangeBriefs, EditHeader, replace
@@ -475,6 +476,11 @@ class MainWindow(QMainWindow):
             self.files.export_job(plan, ending)
         else:
             self.files.export_job_tables(plan)
+
+    def recorded(self) -> tuple[LineUp | None, str]:
+        """The line-up and the chosen candidate, of which a record is written."""
+        candidate = self.session.candidate
+        return self.session.line_up(), candidate.id if candidate is not None else ""
 
     def at_the_tests(self, act: Callable[[TestsView], object]) -> None:
         """Does something at the test bench, which is shown for it."""
