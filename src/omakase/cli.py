@@ -12,6 +12,9 @@ from typing import TYPE_CHECKING
 from omakase import __version__
 
 if TYPE_CHECKING:
+    from omakase.evaluate.results.engine import CandidateResult
+    from omakase.evaluate.results.lineup import LineUp
+    from omakase.evaluate.second.comparing import Line
     from omakase.project.model import Brief, Project
 
 # Matrices here are small: one BLAS thread is twice as fast as two, and worker threads use the other cores.
@@ -39,6 +42,13 @@ def _parser() -> argparse.ArgumentParser:
     record.add_argument("target", type=Path, help="a file ending in .pdf")
     record.add_argument("--brief", default="", help="id of the brief; the first one if not given")
     record.add_argument("--candidate", default="", help="id of the candidate; the one decided on if not given")
+    record.add_argument("--second", action="store_true", help="run the solver and keep its numbers")
+    deck = commands.add_parser("deck", help="write a candidate as a finite-element deck (CalculiX)")
+    deck.add_argument("file", type=Path)
+    deck.add_argument("target", type=Path, nargs="?", help="a file ending in .inp")
+    deck.add_argument("--brief", default="", help="id of the brief; the first one if not given")
+    deck.add_argument("--candidate", default="", help="id of the candidate; the one decided on if not given")
+    deck.add_argument("--run", action="store_true", help="run the solver on two meshes and compare")
     size = commands.add_parser("size", help="ways out of each candidate, and a menu of the best trade-offs")
     size.add_argument("file", type=Path)
     size.add_argument("--brief", default="", help="id of the brief; the first one if not given")
@@ -171,8 +181,65 @@ def _record(options: argparse.Namespace) -> int:
     if options.candidate and options.candidate not in {own.id for own in brief.candidates}:
         raise OmakaseError(f"there is no candidate '{options.candidate}' in brief '{brief.id}'")
     line_up = evaluate_brief(project, brief, Evaluator())
-    write_record(options.target, project, line_up, options.candidate, datetime.date.today().isoformat())
+    second = _second(project, line_up, options.candidate) if options.second else ()
+    write_record(options.target, project, line_up, options.candidate, datetime.date.today().isoformat(), second)
     return 0
+
+
+def _second(project: Project, line_up: LineUp, candidate: str) -> tuple[Line, ...]:
+    """What the solver says; how far it is goes to the terminal."""
+    from omakase.reports.second import second_opinion
+
+    result = _decided(project, line_up, candidate)
+    shown = sys.stderr.isatty()
+
+    def told(text: str) -> None:
+        if shown:
+            print(f"\r{text}", end="", file=sys.stderr, flush=True)
+
+    lines = second_opinion(result, f"{project.title}: {line_up.brief.name}", told)
+    if shown:
+        print(file=sys.stderr)
+    return lines
+
+
+def _decided(project: Project, line_up: LineUp, candidate: str) -> CandidateResult:
+    from omakase.core.errors import OmakaseError
+    from omakase.evaluate.record.decided import subject
+    from omakase.project.library import materials_of
+
+    found = subject(project, line_up, materials_of(project), candidate)
+    if found is None:
+        raise OmakaseError("no candidate of the brief can be computed")
+    return found.result
+
+
+def _deck(options: argparse.Namespace) -> int:
+    from omakase.core.errors import OmakaseError
+    from omakase.evaluate.results.engine import Evaluator
+    from omakase.evaluate.results.records import evaluate_brief
+    from omakase.project.disk import write_atomically
+    from omakase.reports.second import HEAD, deck_of, line_texts
+
+    project, brief = _read_brief(options.file, options.brief)
+    if options.candidate and options.candidate not in {own.id for own in brief.candidates}:
+        raise OmakaseError(f"there is no candidate '{options.candidate}' in brief '{brief.id}'")
+    if options.target is None and not options.run:
+        raise OmakaseError("name a file for the deck, or say --run")
+    line_up = evaluate_brief(project, brief, Evaluator())
+    if options.target is not None:
+        if options.target.suffix.lower() != ".inp":
+            raise OmakaseError(f"'{options.target.name}' should end in .inp")
+        result = _decided(project, line_up, options.candidate)
+        write_atomically(options.target, deck_of(result, f"{project.title}: {brief.name}").encode())
+    if not options.run:
+        return 0
+    lines = _second(project, line_up, options.candidate)
+    rows = [HEAD, *(line_texts(line, project.units) for line in lines)]
+    widths = [max(len(row[k]) for row in rows) for k in range(len(HEAD))]
+    for row in rows:
+        print("  ".join(text.ljust(width) for text, width in zip(row, widths, strict=True)).rstrip())
+    return 0 if all(line.agrees for line in lines) else 1
 
 
 def _size(options: argparse.Namespace) -> int:
@@ -272,6 +339,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _job(options.file, options.target, options.job)
         if options.command == "report":
             return _report(options.file, options.target, options.brief)
+        if options.command == "deck":
+            return _deck(options)
         if options.command == "record":
             return _record(options)
         if options.command == "size":

@@ -40,6 +40,7 @@ from omakase.evaluate.results.wording import (
     reserve_text,
     verdict,
 )
+from omakase.evaluate.second.comparing import Line
 from omakase.evaluate.vehicle.words import value_text
 from omakase.project.disk import write_atomically
 from omakase.project.edits import of_wall
@@ -50,6 +51,7 @@ from omakase.project.spans import Zone
 from omakase.reports.drawings import Diagram, MemberDrawing, PanelField
 from omakase.reports.page import line_up_table, register_fonts, text_style
 from omakase.reports.paper import BODY, HEADING, SMALL, TITLE, WARN, grid, in_pairs, page_width, pages, shares, text
+from omakase.reports.second import HEAD, line_texts
 from omakase.reports.section_drawing import SectionDrawing
 from omakase.units import UnitSystem, display_unit, format_value, to_display
 
@@ -70,16 +72,22 @@ class _Record(msgspec.Struct, frozen=True, eq=False):
     line_up: LineUp
     subject: Subject
     width: float
+    second: tuple[Line, ...] = ()
 
     @property
     def units(self) -> UnitSystem:
         return self.project.units
 
 
-def record_pdf(project: Project, line_up: LineUp, own: Subject, day: str) -> bytes:
-    """The record as PDF bytes, A4 upright, or letter for inch-pound projects; ``day`` : printed on each page."""
+def record_pdf(
+    project: Project, line_up: LineUp, own: Subject, day: str, second: tuple[Line, ...] = ()
+) -> bytes:  # fmt: skip
+    """The record as PDF bytes, A4 upright, or letter for inch-pound projects; ``day`` : printed on each page.
+
+    ``second`` : what a finite-element solver said, kept in a section of its own.
+    """
     register_fonts()
-    record = _Record(project, line_up, own, page_width(project.units))
+    record = _Record(project, line_up, own, page_width(project.units), second)
     story: list[Flowable] = []
     for number, (title, section) in enumerate(SECTIONS, 1):
         part = list(section(record))
@@ -305,6 +313,13 @@ def _tests(record: _Record) -> Iterator[Flowable]:
             yield text(f"{series.name}: predicted on {prediction.on}, {len(series.specimens)} specimens")
 
 
+def _second(record: _Record) -> Iterator[Flowable]:
+    if record.second:
+        rows = [line_texts(own, record.units) for own in record.second]
+        yield grid(HEAD, rows, shares(record.width, 34, 16, 16, 12, 12, 10), (1, 2, 3, 4))
+        yield text("A general finite-element solver on two meshes: its numbers are those of the finer one.", SMALL)
+
+
 def _alternatives(record: _Record) -> Iterator[Flowable]:
     line_up, own = record.line_up, record.subject.result
     rows = []
@@ -336,15 +351,18 @@ SECTIONS: tuple[tuple[str, Section], ...] = (
     ("Details", _details),
     ("Findings", _findings),
     ("Tests", _tests),
+    ("Second opinion", _second),
     ("Alternatives", _alternatives),
 )
 
 
-def write_record(target: Path, project: Project, line_up: LineUp, candidate: str, day: str) -> None:
+def write_record(
+    target: Path, project: Project, line_up: LineUp, candidate: str, day: str, second: tuple[Line, ...] = ()
+) -> None:  # fmt: skip
     """Writes the record of a candidate, or of the one decided on.  Raises OmakaseError; a file is then as it was."""
     if target.suffix.lower() != ".pdf":
         raise OmakaseError(f"'{target.name}' should end in .pdf")
     found = subject(project, line_up, materials_of(project), candidate)
     if found is None:
         raise OmakaseError("no candidate of the brief can be computed")
-    write_atomically(target, record_pdf(project, line_up, found, day))
+    write_atomically(target, record_pdf(project, line_up, found, day, second))

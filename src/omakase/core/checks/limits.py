@@ -229,6 +229,24 @@ def strut(context: Context) -> list[CheckResult]:
 
 
 @register(
+    "tipping", "A spar that is bent upright buckles sideways and twists",
+    "Eigenvalue of the beam with ∫ M θ v'' dx (Timoshenko and Gere 1961, chapter 6), M times √(1 − EI_z/EI_y)",
+    "Loads on the reference line, nothing that holds the spar from the side: ribs, skin and bracing hold most spars. "
+    "Loads above the line tip it earlier; ultimate load.", per="member",
+)  # fmt: skip
+def tipping(context: Context) -> list[CheckResult]:
+    """One result per load case that bends a spar which is stiffer upright than sideways."""
+    ultimate = context.settings.ultimate_factor
+    return [
+        context.result(
+            "tipping", "Buckling sideways", measure, ultimate / measure.value, 1.0, reserve=measure.value / ultimate,
+            method="lowest eigenvalue of the beam that bends sideways and twists", source=stiffness_source(context),
+        )
+        for measure in context.response.measures.get("tipping", ())
+    ]  # fmt: skip
+
+
+@register(
     "buckling", "The panel buckles, or an arch snaps through",
     "Eigenvalue of the plate under its membrane forces; of a curved panel with NASA SP-8007's knock-down, and by "
     "raising the load in steps",

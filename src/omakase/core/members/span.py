@@ -404,6 +404,30 @@ class SpanModel:
         inverse = self._subspace(self._layout.sparse(self.mesh.local(self.mesh.slope, C)), 1)
         return float("inf") if inverse[0] <= 0.0 else 1.0 / float(inverse[0])
 
+    def sideways(self, diagrams: Diagrams, bent_before: bool = True) -> float:
+        """Factor on the loads at which a member that is bent upright tips over: lateral buckling with twist.
+
+        The moment M works ∫ M θ v'' dx along a sideways bend v with a twist θ (Timoshenko and Gere 1961, chapter 6;
+        derived again for loads on the reference line).  A member that is as stiff sideways as upright does not tip: M
+        counts times √(1 − EI_z/EI_y), as for an even beam that has bent before it tips; not without ``bent_before``,
+        as general solvers' linear buckling has it.  Loads above the line tip it earlier, those below it later; that is
+        not counted, nor what the section's lopsidedness adds.
+        """
+        if "theta" not in self.mesh.start or "psi" not in self.mesh.start:
+            return float("inf")
+        at = self.mesh.gauss_x
+        C = self._stiffness_at(at.ravel())
+        upright, aside = C[:, 2, 2].reshape(at.shape), C[:, 3, 3].reshape(at.shape)
+        slender = np.sqrt(np.maximum(1.0 - aside / upright, 0.0)) if bent_before else np.ones_like(at)
+        samples = (self.x.reshape(len(at), -1), diagrams.moment.reshape(len(at), -1))
+        moment = np.array([np.interp(*own) for own in zip(at, *samples, strict=True)]) * slender
+        if np.abs(moment).max(initial=0.0) <= 1e-12:
+            return float("inf")
+        form = np.zeros((*at.shape, 2, 2))
+        form[..., 0, 1] = form[..., 1, 0] = moment * self.mesh.weights
+        inverse = self._subspace(self._layout.sparse(self.mesh.local(self.mesh.tipping, form)), 1)
+        return float("inf") if inverse[0] <= 1e-9 else 1.0 / float(inverse[0])
+
     def frequencies(self, modes: int = MODES) -> tuple[float, ...]:
         """The lowest natural frequencies in Hz, ascending."""
         fields = [field for field in ("u", "v", "w") if field in self.mesh.start]

@@ -453,6 +453,7 @@ class SparResponse(SpanAnswers):
         twists: list[Measured] = []
         rotations: list[Measured] = []
         buckling: list[Measured] = []
+        tipping: list[Measured] = []
         remarks, twisted = self.remarks(), self._twist_remarks()
         for result in self.results:
             case = result.case
@@ -475,8 +476,12 @@ class SparResponse(SpanAnswers):
                 )
             if np.isfinite(result.buckling):
                 buckling.append(Measured(result.buckling, case.name, case.key))
+            tips = self.model.sideways(result.diagrams)
+            if np.isfinite(tips):
+                tipping.append(Measured(tips, case.name, case.key))
         return {"deflection": tuple(deflections), "rotation": tuple(rotations), "twist": tuple(twists),
-                "strut": tuple(buckling), "thickness": (Measured(self.thickness),)}  # fmt: skip
+                "strut": tuple(buckling), "tipping": tuple(tipping),
+                "thickness": (Measured(self.thickness),)}  # fmt: skip
 
 
 def _recovered(plate: PlateSection, law: WallLaw) -> np.ndarray:

@@ -1,0 +1,92 @@
+"""A mesh as plain numbers: layered bricks of 20 nodes, or layered shells of 8, in the order that solvers share.
+
+Corners first, then the middles of the edges (of a brick: below, above, upright).  SI units throughout.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+import msgspec
+import numpy as np
+
+from omakase.core.laminate.stack import Layer
+
+Shape = Literal["brick", "shell"]
+
+
+class Group(msgspec.Struct, frozen=True, eq=False):
+    """Elements of one make-up.  ``elements`` : (m, 20 or 8) nodes.
+
+    ``layers`` : from the first node side up (bricks: the one layer that they are; shells: all, the lowest first).
+    ``densities`` : of each layer, kg/m³, with the resin that cores drink.
+    ``along`` : (3,) direction that angles start from, ``across`` : (3,) the one they turn toward.
+    """
+
+    name: str
+    elements: np.ndarray
+    layers: tuple[Layer, ...]
+    densities: tuple[float, ...]
+    along: np.ndarray
+    across: np.ndarray
+
+
+class Loading(msgspec.Struct, frozen=True, eq=False):
+    """A load case.  ``forces`` : (n, 3) N on each node; ``gravity`` : m/s² along −z on all that weighs."""
+
+    name: str
+    key: str
+    forces: np.ndarray
+    gravity: float = 0.0
+
+
+class Mesh(msgspec.Struct, frozen=True, eq=False):
+    """``nodes`` : (n, 3) m.  ``held`` : (n, 3) which displacements are zero.
+
+    ``columns`` : (c, k) nodes that stand for one place each, with ``places`` (c, 2) x, y, for reading displacements:
+    of bricks those over each other, of a member with a span all of one station.  ``plates`` : whether they are the
+    first of these.
+    """
+
+    shape: Shape
+    nodes: np.ndarray
+    groups: tuple[Group, ...]
+    held: np.ndarray
+    cases: tuple[Loading, ...]
+    columns: np.ndarray
+    places: np.ndarray
+    plates: bool
+
+    @property
+    def elements(self) -> int:
+        """How many elements there are."""
+        return sum(len(group.elements) for group in self.groups)
+
+
+CORNERS = np.array([[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]])
+POINTS, WEIGHTS = np.polynomial.legendre.leggauss(3)
+
+
+def quadratic(at: np.ndarray) -> np.ndarray:
+    """Shape functions of the 8-node square, corners then middles, at (p, 2) places in −1 to 1: (p, 8)."""
+    x, y = at[:, 0], at[:, 1]
+    corners = [(1 + a * x) * (1 + b * y) * (a * x + b * y - 1) / 4.0 for a, b in CORNERS]
+    middles = [(1 - x**2) * (1 - y) / 2, (1 + x) * (1 - y**2) / 2, (1 - x**2) * (1 + y) / 2, (1 - x) * (1 - y**2) / 2]
+    return np.stack([*corners, *middles], axis=1)
+
+
+def over_rectangle(low: Sequence[float], high: Sequence[float], part: Sequence[float]) -> np.ndarray:
+    """Shares of a uniform pressure of 1 over the part (x low, x high, y low, y high) of an upright rectangle that its
+    8 nodes take: (8,) m²; exact."""
+    x_low, x_high = max(low[0], part[0]), min(high[0], part[1])
+    y_low, y_high = max(low[1], part[2]), min(high[1], part[3])
+    if x_high <= x_low or y_high <= y_low:
+        return np.zeros(8)
+    x = (x_low + x_high) / 2.0 + POINTS * (x_high - x_low) / 2.0
+    y = (y_low + y_high) / 2.0 + POINTS * (y_high - y_low) / 2.0
+    grid = np.array([(a, b) for a in x for b in y])
+    weights = np.outer(WEIGHTS, WEIGHTS).ravel() * (x_high - x_low) * (y_high - y_low) / 4.0
+    size = np.array([high[0] - low[0], high[1] - low[1]])
+    local = 2.0 * (grid - np.array([low[0], low[1]])) / size - 1.0
+    return weights @ quadratic(local)

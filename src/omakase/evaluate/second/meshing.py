@@ -1,0 +1,28 @@
+"""The mesh of a candidate, as fine as asked for."""
+
+from __future__ import annotations
+
+from omakase.core.errors import MemberError, OmakaseError
+from omakase.core.members.panel import PanelResponse
+from omakase.core.members.span import SpanAnswers
+from omakase.core.mesh.mesh import Mesh
+from omakase.core.mesh.panel_bricks import panel_bricks
+from omakase.core.mesh.span_shells import span_shells
+from omakase.evaluate.results.engine import CandidateResult
+
+BRICKS, SHELLS = 16, 40  # along the longest side, of the coarse mesh
+FINER = 1.5  # of the mesh whose change is told as the error
+
+
+def mesh_of(result: CandidateResult, finer: bool = False) -> Mesh:
+    """Bricks of a flat panel, shells of a member with a span.  Raises OmakaseError where there is no such mesh."""
+    response, stack = result.response, result.stack
+    more = FINER if finer else 1.0
+    if isinstance(response, PanelResponse) and stack is not None:
+        if response.patchwork is not None or response.ribs or response.zones:
+            raise MemberError("panels with zones, ribs or openings cannot be written as bricks")
+        cases = tuple(own.case for own in response.cases)
+        return panel_bricks(response.panel, stack, cases, round(BRICKS * more))
+    if isinstance(response, SpanAnswers):
+        return span_shells(response, round(SHELLS * more))
+    raise OmakaseError(result.error or "this member cannot be written for a finite-element solver")

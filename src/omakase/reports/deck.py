@@ -1,0 +1,156 @@
+"""A finite-element deck as text: the keyword format that CalculiX and other general solvers read, with comments.
+
+Names in a deck are numbers given here; names of people's projects stand in comments only, on one line each.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+
+from omakase.core.materials.material import Material
+from omakase.core.mesh.mesh import Group, Loading, Mesh
+from omakase.project.disk import write_atomically
+
+MODES = 4
+NU_THROUGH = 0.3  # Poisson's ratio across fibres through the thickness; assumed
+SMALL_FORCE = 1e-12  # of the largest, left out
+ELEMENT = {"brick": "C3D20R", "shell": "S8R"}
+PER_LINE = 15
+
+
+def deck_text(mesh: Mesh, title: str, about: str, buckling: str = "") -> str:
+    """The deck.  ``buckling`` : key of the load case whose lowest factors are asked for; none where empty."""
+    lines = [*_head(mesh, title, about), *_nodes(mesh), *_elements(mesh), *_make_up(mesh), *_supports(mesh)]
+    for case in mesh.cases:
+        lines += _static(mesh, case)
+    lines += ["** Natural vibration", "*STEP", "*FREQUENCY", f"{MODES}", "*END STEP"]
+    for case in mesh.cases:
+        if case.key == buckling:
+            lines += [f"** Buckling under: {_plain(case.name)}", "*STEP", "*BUCKLE", "3, 0.01", *_loads(case, new=True),
+                      "*END STEP"]  # fmt: skip
+    return "\n".join(lines) + "\n"
+
+
+def write_deck(target: Path, mesh: Mesh, title: str, about: str, buckling: str = "") -> None:
+    """Writes the deck.  Raises WriteError; an existing file is then as it was."""
+    write_atomically(target, deck_text(mesh, title, about, buckling).encode())
+
+
+def _plain(text: str) -> str:
+    return " ".join(text.split())[:100]
+
+
+def _head(mesh: Mesh, title: str, about: str) -> Iterator[str]:
+    yield f"** {_plain(title)}"
+    yield f"** {_plain(about)}"
+    yield f"** {mesh.elements} {ELEMENT[mesh.shape]} elements, {len(mesh.nodes)} nodes; units: m, N, kg, s, Pa"
+    yield "** x along the member, z toward face A of a panel or up; sizing aid only, a licensed engineer decides"
+    if mesh.shape == "shell":
+        yield "** Walls lie on their mid-lines; forces at each station are what the section forces change by there;"
+        yield "** carried masses are spread over the shells on both sides of their station."
+
+
+def _nodes(mesh: Mesh) -> Iterator[str]:
+    yield "*NODE, NSET=NALL"
+    for number, (x, y, z) in enumerate(mesh.nodes, 1):
+        yield f"{number}, {x:.9g}, {y:.9g}, {z:.9g}"
+
+
+def _elements(mesh: Mesh) -> Iterator[str]:
+    number = 0
+    for group in mesh.groups:
+        yield f"*ELEMENT, TYPE={ELEMENT[mesh.shape]}, ELSET=E{group.name}"
+        for own in group.elements:
+            number += 1
+            listed = [number, *(own + 1)]
+            for start in range(0, len(listed), PER_LINE):
+                part = listed[start : start + PER_LINE]
+                yield ", ".join(map(str, part)) + ("," if start + PER_LINE < len(listed) else "")
+    yield "*ELSET, ELSET=EALL"
+    for group in mesh.groups:
+        yield f"E{group.name}"
+    yield "*NSET, NSET=NREAD"
+    wanted = np.unique(mesh.columns) + 1
+    for start in range(0, len(wanted), PER_LINE):
+        yield ", ".join(map(str, wanted[start : start + PER_LINE])) + ","
+
+
+def engineering_constants(material: Material) -> tuple[float, ...]:
+    """E1, E2, E3, ν12, ν13, ν23, G12, G13, G23: what is not known of the third direction is that of the second."""
+    E1, E2, G12, nu12 = (material.value(key) for key in ("E1", "E2", "G12", "nu12"))
+    given = {key: own.value for key, own in material.properties.items()}
+    E3 = given.get("E3", E2)
+    G13, G23 = given.get("G13", G12), given.get("G23", given.get("G13", G12))
+    # contractions through the thickness of cores and woven plies small enough for a stiffness that is positive
+    nu13 = min(nu12 if material.kind == "ply" else 0.0, 0.5 * (E1 / E3) ** 0.5)
+    nu23 = min(NU_THROUGH if material.kind == "ply" else 0.0, 0.5 * (E2 / E3) ** 0.5)
+    if material.is_metal:
+        nu13 = nu23 = nu12
+    return E1, E2, E3, nu12, nu13, nu23, G12, G13, G23
+
+
+def _make_up(mesh: Mesh) -> Iterator[str]:
+    numbers: dict[tuple[str, float], int] = {}
+    for group in mesh.groups:
+        for layer, density in zip(group.layers, group.densities, strict=True):
+            key = layer.material.id, density
+            if key in numbers:
+                continue
+            numbers[key] = len(numbers) + 1
+            yield f"** {_plain(layer.material.id)}: {_plain(layer.material.name)}"
+            yield f"*MATERIAL, NAME=MAT{numbers[key]}"
+            yield "*ELASTIC, TYPE=ENGINEERING CONSTANTS"
+            values = [f"{value:.8g}" for value in engineering_constants(layer.material)]
+            yield ", ".join(values[:8])
+            yield values[8]
+            yield "*DENSITY"
+            yield f"{density:.8g}"
+    for group in mesh.groups:
+        yield from _section(mesh, group, numbers)
+
+
+def _section(mesh: Mesh, group: Group, numbers: dict[tuple[str, float], int]) -> Iterator[str]:
+    angles = sorted({layer.angle for layer in group.layers})
+    names = {angle: f"O{group.name}_{k}" for k, angle in enumerate(angles, 1)}
+    for angle, name in names.items():
+        c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
+        first, second = c * group.along + s * group.across, c * group.across - s * group.along
+        yield f"*ORIENTATION, NAME={name}, SYSTEM=RECTANGULAR"
+        yield ", ".join(f"{value:.9g}" for value in (*first, *second))
+    if mesh.shape == "brick":
+        (layer,), (density,) = group.layers, group.densities
+        number = numbers[layer.material.id, density]
+        yield f"*SOLID SECTION, ELSET=E{group.name}, MATERIAL=MAT{number}, ORIENTATION={names[layer.angle]}"
+        return
+    yield f"*SHELL SECTION, ELSET=E{group.name}, COMPOSITE"
+    for layer, density in zip(group.layers, group.densities, strict=True):
+        yield f"{layer.thickness:.9g}, , MAT{numbers[layer.material.id, density]}, {names[layer.angle]}"
+
+
+def _supports(mesh: Mesh) -> Iterator[str]:
+    yield "*BOUNDARY"
+    for node, axis in np.argwhere(mesh.held):
+        yield f"{node + 1}, {axis + 1}, {axis + 1}"
+
+
+def _loads(case: Loading, new: bool) -> Iterator[str]:
+    largest = float(np.abs(case.forces).max())
+    yield "*CLOAD, OP=NEW" if new else "*CLOAD"
+    for node, axis in np.argwhere(np.abs(case.forces) > SMALL_FORCE * largest):
+        yield f"{node + 1}, {axis + 1}, {case.forces[node, axis]:.9g}"
+    yield "*DLOAD, OP=NEW" if new else "*DLOAD"
+    if case.gravity:
+        yield f"EALL, GRAV, {case.gravity:.9g}, 0., 0., -1."
+
+
+def _static(mesh: Mesh, case: Loading) -> Iterator[str]:
+    yield f"** Load case: {_plain(case.name)}"
+    yield "*STEP"
+    yield "*STATIC"
+    yield from _loads(case, new=case is not mesh.cases[0])
+    yield "*NODE PRINT, NSET=NREAD"
+    yield "U"
+    yield "*END STEP"
