@@ -93,6 +93,7 @@ class EveryCheck(unittest.TestCase):
             "clamp_pressure",
             "breaking_load",
             "strut",
+            "tipping",
             "rotation",
             "twist",
             "diameter",

@@ -25,10 +25,12 @@ POLL = 0.1
 
 
 class Printed(msgspec.Struct, frozen=True, eq=False):
-    """What a solver printed.  ``displacements`` : of each load case, m by node number.  ``frequencies`` Hz;
-    ``buckling`` : factors on the loads."""
+    """What a solver printed.  ``displacements`` : of each load case, m by node number.  ``stresses`` : of each load
+    case, (points, 5) x, y, z in m with σ_x and σ_y in Pa there.  ``frequencies`` Hz; ``buckling`` : factors on the
+    loads."""
 
     displacements: tuple[dict[int, np.ndarray], ...]
+    stresses: tuple[np.ndarray, ...]
     frequencies: tuple[float, ...]
     buckling: tuple[float, ...]
 
@@ -71,8 +73,10 @@ ROW = re.compile(r"^\s*(\d+)\s+(\S+)\s+(\S+)\s+(\S+)\s*$")
 
 
 def read_printed(text: str) -> Printed:
-    """The printed tables of displacements, natural frequencies and buckling factors."""
+    """The printed tables of displacements, stresses, natural frequencies and buckling factors."""
     displacements: list[dict[int, np.ndarray]] = []
+    stresses: list[list[list[float]]] = []
+    places: list[list[list[float]]] = []
     frequencies: list[float] = []
     factors: list[float] = []
     table = ""
@@ -81,6 +85,12 @@ def read_printed(text: str) -> Printed:
         if "displacements(vx,vy,vz)" in squeezed:
             table = "displacements"
             displacements.append({})
+            stresses.append([])
+            places.append([])
+        elif squeezed.startswith("stresses(elem"):
+            table = "stresses"
+        elif squeezed.startswith("globalcoordinates(elem"):
+            table = "places"
         elif "EIGENVALUEOUTPUT" in squeezed:
             table = "frequencies"
         elif "BUCKLINGFACTOROUTPUT" in squeezed:
@@ -89,6 +99,11 @@ def read_printed(text: str) -> Printed:
             table = ""
         elif table == "displacements" and (match := ROW.match(line)):
             displacements[-1][int(match[1])] = np.array([float(match[k]) for k in (2, 3, 4)])
+        elif table in ("stresses", "places"):
+            parts = line.split()
+            if len(parts) >= 5 and parts[0].isdigit():
+                own = stresses if table == "stresses" else places
+                own[-1].append([float(part) for part in parts[2 : 4 if table == "stresses" else 5]])
         elif table in ("frequencies", "buckling"):
             parts = line.split()
             if parts and parts[0].isdigit():
@@ -96,4 +111,9 @@ def read_printed(text: str) -> Printed:
                     frequencies.append(float(parts[3]))
                 elif table == "buckling" and len(parts) >= 2:
                     factors.append(float(parts[1]))
-    return Printed(tuple(displacements), tuple(frequencies), tuple(factors))
+    points = tuple(
+        np.concatenate([np.array(at).reshape(-1, 3), np.array(own).reshape(-1, 2)], axis=1)
+        if len(at) == len(own) else np.zeros((0, 5))
+        for at, own in zip(places, stresses, strict=True)
+    )  # fmt: skip
+    return Printed(tuple(displacements), points, tuple(frequencies), tuple(factors))

@@ -6,13 +6,11 @@ Names in a deck are numbers given here; names of people's projects stand in comm
 from __future__ import annotations
 
 from collections.abc import Iterator
-from pathlib import Path
 
 import numpy as np
 
 from omakase.core.materials.material import Material
 from omakase.core.mesh.mesh import Group, Loading, Mesh
-from omakase.project.disk import write_atomically
 
 MODES = 4
 NU_THROUGH = 0.3  # Poisson's ratio across fibres through the thickness; assumed
@@ -26,17 +24,12 @@ def deck_text(mesh: Mesh, title: str, about: str, buckling: str = "") -> str:
     lines = [*_head(mesh, title, about), *_nodes(mesh), *_elements(mesh), *_make_up(mesh), *_supports(mesh)]
     for case in mesh.cases:
         lines += _static(mesh, case)
-    lines += ["** Natural vibration", "*STEP", "*FREQUENCY", f"{MODES}", "*END STEP"]
+    lines += ["** Natural vibration", "*STEP", "*FREQUENCY", f"{MODES}", *_held_in(mesh, False), "*END STEP"]
     for case in mesh.cases:
         if case.key == buckling:
-            lines += [f"** Buckling under: {_plain(case.name)}", "*STEP", "*BUCKLE", "3, 0.01", *_loads(case, new=True),
-                      "*END STEP"]  # fmt: skip
+            lines += [f"** Buckling under: {_plain(case.name)}", "*STEP", "*BUCKLE", "3, 0.01",
+                      *_held_in(mesh, case.loose), *_loads(case, new=True), "*END STEP"]  # fmt: skip
     return "\n".join(lines) + "\n"
-
-
-def write_deck(target: Path, mesh: Mesh, title: str, about: str, buckling: str = "") -> None:
-    """Writes the deck.  Raises WriteError; an existing file is then as it was."""
-    write_atomically(target, deck_text(mesh, title, about, buckling).encode())
 
 
 def _plain(text: str) -> str:
@@ -73,9 +66,15 @@ def _elements(mesh: Mesh) -> Iterator[str]:
     for group in mesh.groups:
         yield f"E{group.name}"
     yield "*NSET, NSET=NREAD"
-    wanted = np.unique(mesh.columns) + 1
-    for start in range(0, len(wanted), PER_LINE):
-        yield ", ".join(map(str, wanted[start : start + PER_LINE])) + ","
+    yield from _listed(np.unique(mesh.columns) + 1)
+    if len(mesh.watched):
+        yield "*ELSET, ELSET=EREAD"
+        yield from _listed(mesh.watched + 1)
+
+
+def _listed(numbers: np.ndarray) -> Iterator[str]:
+    for start in range(0, len(numbers), PER_LINE):
+        yield ", ".join(map(str, numbers[start : start + PER_LINE])) + ","
 
 
 def engineering_constants(material: Material) -> tuple[float, ...]:
@@ -131,9 +130,28 @@ def _section(mesh: Mesh, group: Group, numbers: dict[tuple[str, float], int]) ->
 
 
 def _supports(mesh: Mesh) -> Iterator[str]:
-    yield "*BOUNDARY"
-    for node, axis in np.argwhere(mesh.held):
+    if mesh.held_loose is None:
+        yield from _boundary(mesh.held)
+    if mesh.sums:
+        yield "** Displacements whose weighted sum is zero: sections held in the mean, edges that move but do not turn"
+    for nodes, axis, weights in mesh.sums:
+        yield "*EQUATION"
+        yield str(len(nodes))
+        terms = [f"{node + 1}, {axis + 1}, {weight:.9g}" for node, weight in zip(nodes, weights, strict=True)]
+        for start in range(0, len(terms), 4):
+            yield ", ".join(terms[start : start + 4])
+
+
+def _boundary(held: np.ndarray, new: bool = False) -> Iterator[str]:
+    yield "*BOUNDARY, OP=NEW" if new else "*BOUNDARY"
+    for node, axis in np.argwhere(held):
         yield f"{node + 1}, {axis + 1}, {axis + 1}"
+
+
+def _held_in(mesh: Mesh, loose: bool) -> Iterator[str]:
+    """The supports of one step, where these are not those of every step."""
+    if mesh.held_loose is not None:
+        yield from _boundary(mesh.held_loose if loose else mesh.held, new=True)
 
 
 def _loads(case: Loading, new: bool) -> Iterator[str]:
@@ -148,9 +166,13 @@ def _loads(case: Loading, new: bool) -> Iterator[str]:
 
 def _static(mesh: Mesh, case: Loading) -> Iterator[str]:
     yield f"** Load case: {_plain(case.name)}"
-    yield "*STEP"
+    yield f"*STEP, NLGEOM={'YES' if case.large else 'NO'}"
     yield "*STATIC"
+    yield from _held_in(mesh, case.loose)
     yield from _loads(case, new=case is not mesh.cases[0])
     yield "*NODE PRINT, NSET=NREAD"
     yield "U"
+    if len(mesh.watched):
+        yield "*EL PRINT, ELSET=EREAD, GLOBAL=YES"
+        yield "S, COORD"
     yield "*END STEP"

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from omakase.core.errors import OmakaseError
-from omakase.devices.solver import HOW_TO_GET, installed, solve
+from omakase.core.mesh.mesh import Mesh
+from omakase.devices.solver import HOW_TO_GET, Printed, installed, solve
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.wording import quantity
-from omakase.evaluate.second.comparing import Line, compare, readings, wanted_buckling
+from omakase.evaluate.second.comparing import Line, compare, readings, stress_lines, wanted_buckling
 from omakase.evaluate.second.meshing import mesh_of
 from omakase.reports.deck import deck_text
 from omakase.units import UnitSystem
@@ -28,7 +29,8 @@ def second_opinion(
     """Both meshes solved.  ``told`` : called with what is going on.  Raises OmakaseError, also when stopped."""
     if not installed():
         raise OmakaseError(HOW_TO_GET)
-    found: list[dict[str, float]] = []
+    found: list[Printed] = []
+    meshes: list[Mesh] = []
     for number, finer in enumerate((False, True), 1):
         mesh = mesh_of(result, finer)
         text = deck_text(mesh, result.candidate.name, about, wanted_buckling(result))
@@ -37,8 +39,10 @@ def second_opinion(
             if told is not None:
                 told(f"mesh {number} of 2, {elements} elements: {seconds:.0f} s")
 
-        found.append(readings(mesh, solve(text, tell, stopped)))
-    return compare(result, found[0], found[1])
+        meshes.append(mesh)
+        found.append(solve(text, tell, stopped))
+    coarse, fine = (readings(mesh, own) for mesh, own in zip(meshes, found, strict=True))
+    return (*compare(result, coarse, fine), *stress_lines(result, found[0], found[1]))
 
 
 def line_texts(line: Line, units: UnitSystem) -> tuple[str, ...]:

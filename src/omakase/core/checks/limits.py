@@ -231,8 +231,9 @@ def strut(context: Context) -> list[CheckResult]:
 @register(
     "tipping", "A spar that is bent upright buckles sideways and twists",
     "Eigenvalue of the beam with ∫ M θ v'' dx (Timoshenko and Gere 1961, chapter 6), M times √(1 − EI_z/EI_y)",
-    "Loads on the reference line, nothing that holds the spar from the side: ribs, skin and bracing hold most spars. "
-    "Loads above the line tip it earlier; ultimate load.", per="member",
+    "Loads on the reference line, nothing between supports that holds the spar from the side: ribs, skin and bracing "
+    "hold most spars. Supports that do not clamp, but for the first, let it twist. Loads above the line tip it "
+    "earlier; ultimate load.", per="member",
 )  # fmt: skip
 def tipping(context: Context) -> list[CheckResult]:
     """One result per load case that bends a spar which is stiffer upright than sideways."""

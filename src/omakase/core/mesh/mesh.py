@@ -33,20 +33,27 @@ class Group(msgspec.Struct, frozen=True, eq=False):
 
 
 class Loading(msgspec.Struct, frozen=True, eq=False):
-    """A load case.  ``forces`` : (n, 3) N on each node; ``gravity`` : m/s² along −z on all that weighs."""
+    """A load case.  ``forces`` : (n, 3) N on each node; ``gravity`` : m/s² along −z on all that weighs; ``large`` :
+    whether displacements are too large for linear equations; ``loose`` : whether its supports are ``Mesh.held_loose``.
+    """
 
     name: str
     key: str
     forces: np.ndarray
     gravity: float = 0.0
+    large: bool = False
+    loose: bool = False
 
 
 class Mesh(msgspec.Struct, frozen=True, eq=False):
-    """``nodes`` : (n, 3) m.  ``held`` : (n, 3) which displacements are zero.
+    """``nodes`` : (n, 3) m.  ``held`` : (n, 3) which displacements are zero; ``held_loose`` : under load cases that
+    pull at edges, which must move for it.
 
     ``columns`` : (c, k) nodes that stand for one place each, with ``places`` (c, 2) x, y, for reading displacements:
     of bricks those over each other, of a member with a span all of one station.  ``plates`` : whether they are the
-    first of these.
+    first of these.  ``watched`` : elements, counted through the groups, whose stress is printed.
+    ``sums`` : (nodes, axis, weights) of displacements whose weighted sum is zero: of a section that is held and may
+    twist, of an edge that may move but not turn.
     """
 
     shape: Shape
@@ -57,6 +64,9 @@ class Mesh(msgspec.Struct, frozen=True, eq=False):
     columns: np.ndarray
     places: np.ndarray
     plates: bool
+    watched: np.ndarray
+    sums: tuple[tuple[np.ndarray, int, np.ndarray], ...] = ()
+    held_loose: np.ndarray | None = None
 
     @property
     def elements(self) -> int:

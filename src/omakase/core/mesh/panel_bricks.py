@@ -6,16 +6,21 @@ import numpy as np
 
 from omakase.core.errors import MemberError
 from omakase.core.laminate.stack import Layer, Stack
+from omakase.core.laminate.stiffness import layer_stiffness
 from omakase.core.members.panel_given import LoadCase, Panel
 from omakase.core.mesh.mesh import Group, Loading, Mesh, over_rectangle
-from omakase.core.plates.loads import STANDARD_GRAVITY
+from omakase.core.plates.grid import Edge
+from omakase.core.plates.loads import STANDARD_GRAVITY, EdgeLoad
 
 CORE_PARTS = 2  # bricks through the thickness of a core
 X, Y, _ = np.eye(3)
 
 
-def panel_bricks(panel: Panel, stack: Stack, cases: tuple[LoadCase, ...], along: int) -> Mesh:
-    """``along`` bricks along the longer side, as many across as keep them square.
+def panel_bricks(
+    panel: Panel, stack: Stack, cases: tuple[LoadCase, ...], along: int, large: frozenset[str] = frozenset()
+) -> Mesh:  # fmt: skip
+    """``along`` bricks along the longer side, as many across as keep them square.  ``large`` : keys of the load cases
+    whose deflection is large.
 
     Raises MemberError for what is not flat, even and rectangular, and for supports other than its edges.
     """
@@ -31,12 +36,19 @@ def panel_bricks(panel: Panel, stack: Stack, cases: tuple[LoadCase, ...], along:
         groups.append(
             Group(f"L{number + 1}_{k + 1}", _brick_nodes(ids, a, b, c), (layer,), (float(densities[number]),), X, Y)
         )
-    held = _held(panel, ids, nodes)
-    loadings = tuple(_loading(panel, case, ids, nodes, nx, ny) for case in cases)
+    pulled = any(case.edge is not None for case in cases)
+    held = _held(panel, ids, nodes, tied=pulled)
+    ties = _not_turning(panel, ids) if pulled else ()
+    loose = _held(panel, ids, nodes, loose=True) if pulled else None
+    stiffness = (levels, np.array([layer_stiffness(layer) for _, layer in layers]))
+    loadings = tuple(_loading(panel, case, ids, nodes, (nx, ny), stiffness, case.key in large) for case in cases)
     bottom, top = ids[:, :, 0], ids[:, :, -1]
     both = (bottom >= 0) & (top >= 0)
     columns = np.stack([bottom[both], top[both]], axis=1)
-    return Mesh("brick", nodes, tuple(groups), held, loadings, columns, nodes[columns[:, 0], :2], True)
+    lowest, highest = np.arange(nx * ny), np.arange(nx * ny * (len(groups) - 1), nx * ny * len(groups))
+    watched = np.concatenate([lowest, highest])
+    return Mesh("brick", nodes, tuple(groups), held, loadings, columns, nodes[columns[:, 0], :2], True, watched,
+                ties, loose)  # fmt: skip
 
 
 def _levels(stack: Stack) -> tuple[np.ndarray, list[tuple[int, Layer]]]:
@@ -88,24 +100,46 @@ def _brick_nodes(ids: np.ndarray, a: np.ndarray, b: np.ndarray, c: np.ndarray) -
     return np.stack([ids[a + i, b + j, c + k] for i, j, k in OFFSETS], axis=1)
 
 
-def _held(panel: Panel, ids: np.ndarray, nodes: np.ndarray) -> np.ndarray:
-    """Simple: w and the movement along the edge, through the whole thickness; clamped: everything; resting: w."""
+def _sides(panel: Panel, ids: np.ndarray) -> tuple[tuple[Edge, np.ndarray, int], ...]:
+    """How each edge is held, its nodes (along, through the thickness), and the direction along it."""
+    edges = panel.edges
+    return ((edges.x0, ids[0], 1), (edges.x1, ids[-1], 1), (edges.y0, ids[:, 0], 0), (edges.y1, ids[:, -1], 0))
+
+
+def _not_turning(panel: Panel, ids: np.ndarray) -> tuple[tuple[np.ndarray, int, np.ndarray], ...]:
+    """Nodes over each other on an edge move alike along it, and across it where it is clamped: (upper, lowest)."""
+    found: dict[tuple[int, int], np.ndarray] = {}
+    for edge, side, tangential in _sides(panel, ids):
+        axes = {"simple": (tangential,), "clamped": (0, 1)}.get(edge, ())
+        for column in side:
+            lowest, *upper = column[column >= 0]
+            for axis in axes:
+                found |= {(int(node), axis): np.array([node, lowest]) for node in upper}
+    return tuple((pair, axis, np.array([1.0, -1.0])) for (_, axis), pair in found.items())
+
+
+def _held(panel: Panel, ids: np.ndarray, nodes: np.ndarray, tied: bool = False, loose: bool = False) -> np.ndarray:
+    """Simple: w and the movement along the edge, through the whole thickness; clamped: everything; resting: w.
+
+    ``tied`` : ``_not_turning`` says the rest of what the lowest node does.  ``loose`` : w only.
+    """
     held = np.zeros((len(nodes), 3), bool)
-    sides = ((panel.edges.x0, ids[0], 1), (panel.edges.x1, ids[-1], 1), (panel.edges.y0, ids[:, 0], 0),
-             (panel.edges.y1, ids[:, -1], 0))  # fmt: skip
-    for edge, side, tangential in sides:
+    for edge, side, tangential in _sides(panel, ids):
         own = side[side >= 0]
         if edge != "free":
             held[own, 2] = True
+        if loose:
+            continue
+        kept = side[:, 0][side[:, 0] >= 0] if tied else own
         if edge in ("simple", "clamped"):
-            held[own, tangential] = True
+            held[kept, tangential] = True
         if edge == "clamped":
-            held[own, 1 - tangential] = True
+            held[kept, 1 - tangential] = True
     spread = {"ends": (0,), "sides": (1,), "all": (0, 1)}.get(panel.in_plane, ())
-    for axis in spread:
-        ends = (ids[0], ids[-1]) if axis == 0 else (ids[:, 0], ids[:, -1])
-        for side in ends:
-            held[side[side >= 0], axis] = True
+    for axis in () if loose else spread:
+        for own_edge, side, tangential in _sides(panel, ids):
+            if tangential != axis and not (tied and own_edge == "clamped"):
+                held[side[side >= 0], axis] = True
     _keep_from_sliding(held, nodes)
     return held
 
@@ -122,16 +156,19 @@ def _keep_from_sliding(held: np.ndarray, nodes: np.ndarray) -> None:
         held[int(beside), 1] = True
 
 
-def _loading(panel: Panel, case: LoadCase, ids: np.ndarray, nodes: np.ndarray, nx: int, ny: int) -> Loading:
+def _loading(
+    panel: Panel, case: LoadCase, ids: np.ndarray, nodes: np.ndarray, bricks: tuple[int, int],
+    stiffness: tuple[np.ndarray, np.ndarray], large: bool,
+) -> Loading:  # fmt: skip
     forces = np.zeros((len(nodes), 3))
     everywhere = (0.0, panel.length, 0.0, panel.width)
     for pressure in case.pressures:
-        _press(panel, forces, ids[:, :, -1 if pressure > 0.0 else 0], nx, ny, everywhere, pressure)
+        _press(panel, forces, ids[:, :, -1 if pressure > 0.0 else 0], *bricks, everywhere, pressure)
     for patch in case.patches:
-        _press(panel, forces, ids[:, :, -1 if patch.force > 0.0 else 0], nx, ny, patch.bounds, patch.pressure)
+        _press(panel, forces, ids[:, :, -1 if patch.force > 0.0 else 0], *bricks, patch.bounds, patch.pressure)
     if case.edge is not None:
-        _pull(panel, forces, ids, nodes, case)
-    return Loading(case.name, case.key, forces, case.gravity * STANDARD_GRAVITY)
+        _pull(panel, forces, ids, nodes, case.edge, stiffness)
+    return Loading(case.name, case.key, forces, case.gravity * STANDARD_GRAVITY, large, case.edge is not None)
 
 
 def _press(
@@ -147,20 +184,32 @@ def _press(
             forces[[*corner, *middle], 2] -= pressure * share
 
 
-def _pull(panel: Panel, forces: np.ndarray, ids: np.ndarray, nodes: np.ndarray, case: LoadCase) -> None:
-    """Forces along the edges, spread over their nodes by area; even ones, or straight from one corner to the other."""
-    assert case.edge is not None
-    edge, thickness = case.edge, float(np.ptp(nodes[:, 2]))
+def _pull(
+    panel: Panel, forces: np.ndarray, ids: np.ndarray, nodes: np.ndarray, edge: EdgeLoad,
+    stiffness: tuple[np.ndarray, np.ndarray],
+) -> None:  # fmt: skip
+    """Forces in the middle plane along the edges: through the thickness as an even strain with a turn gives them, so
+    that they have no moment about that plane; even ones along an edge, or straight from one corner to the other."""
     sides = ((ids[0], 0, -1.0, edge.Nx), (ids[-1], 0, 1.0, edge.Nx), (ids[:, 0], 1, -1.0, edge.Ny),
              (ids[:, -1], 1, 1.0, edge.Ny))  # fmt: skip
+    levels, Q = stiffness
     for side, axis, sign, pull in sides:
         run = 1 - axis
         length = panel.width if axis == 0 else panel.length
+        per_level = _tractions(levels, Q[:, axis, axis])
         for a in range(0, side.shape[0] - 2, 2):
             for c in range(0, side.shape[1] - 2, 2):
                 own = [side[a + i, c + k] for i, k in ((0, 0), (2, 0), (2, 2), (0, 2), (1, 0), (2, 1), (1, 2), (0, 1))]
                 low, high = nodes[own[0], [run, 2]].tolist(), nodes[own[2], [run, 2]].tolist()
-                share = over_rectangle(low, high, (low[0], high[0], low[1], high[1])) / thickness
+                share = over_rectangle(low, high, (low[0], high[0], low[1], high[1]))
                 at = nodes[own, run] / length
-                forces[own, axis] += sign * share * (pull[0] + (pull[1] - pull[0]) * at)
-                forces[own, run] += sign * share * edge.Nxy
+                even, turn = per_level[c // 2]
+                forces[own, axis] += sign * share * (even + turn * nodes[own, 2]) * (pull[0] + (pull[1] - pull[0]) * at)
+                forces[own, run] += sign * share / (levels[-1] - levels[0]) * edge.Nxy
+
+
+def _tractions(levels: np.ndarray, Q: np.ndarray) -> np.ndarray:
+    """Q (a + b z) between levels whose sum is 1 and whose moment about z = 0 is none: (bricks, 2) Q a and Q b."""
+    sums = [float((Q * (levels[1:] ** power - levels[:-1] ** power)).sum()) / power for power in (1, 2, 3)]
+    a, b = np.linalg.solve(np.array([[sums[0], sums[1]], [sums[1], sums[2]]]), np.array([1.0, 0.0]))
+    return np.stack([Q * a, Q * b], axis=1)

@@ -35,8 +35,9 @@ class Walls(msgspec.Struct, frozen=True, eq=False):
     stack: Callable[[int, float], Stack]
 
 
-def span_shells(response: SpanAnswers, along: int) -> Mesh:
-    """``along`` shells along the span; shorter ones beside a clamp.  Raises MemberError for what cannot be written."""
+def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()) -> Mesh:
+    """``along`` shells along the span.  ``watched`` : places x whose shells' stress is asked for.  Raises MemberError
+    for what cannot be written."""
     walls = _walls(response)
     span = response.model.span
     x = _stations(response, along)
@@ -58,28 +59,41 @@ def span_shells(response: SpanAnswers, along: int) -> Mesh:
         beside = [cell for cell in (at - 1, at) if 0 <= cell < len(carried)]
         for cell in beside:
             carried[cell] += own.mass / len(beside)
+    weights, aside = _weights(walls, section, ids, 1), _weights(walls, section, ids, 0)
     groups = _groups(walls, ids, halves, section, carried)
     held = np.zeros((len(nodes), 3), bool)
+    sums: list[tuple[np.ndarray, int, np.ndarray]] = []
+    anchored = any(support.held == "clamped" for support in span.supports)
     for support in span.supports:
         at = 2 * int(np.argmin(np.abs(x - support.x)))
         own = ids[at][ids[at] >= 0]
-        held[own, 1:] = True
         if support.held == "clamped":
-            held[own, 0] = True
+            held[own] = True
+        elif not anchored or isinstance(response, StripResponse):  # the first one holds twist, of a strip each
+            held[own, 1:], anchored = True, True
+        else:
+            for spread, axis in ((weights, 2), (aside, 1)):
+                ring, share = _ring(ids, spread, at)
+                sums.append((ring, axis, share))
     if not held[:, 0].any():
         held[int(np.nonzero(held[:, 1])[0][0]), 0] = True
-    weights = _weights(walls, section, ids)
     cases = tuple(
         Loading(result.case.name, result.case.key, _forces(response, k, x, ids, nodes, weights))
         for k, result in enumerate(response.results)
     )
     columns = np.array([row[(row >= 0) & ~middles] for row in ids[::2]])
     places = np.column_stack([x, np.zeros(len(x))])
-    return Mesh("shell", nodes, groups, held, cases, columns, places, False)
+    middle = np.concatenate([nodes[group.elements, 0].mean(axis=1) for group in groups])
+    rings = [
+        x[cell : cell + 2] for cell in {min(int(np.searchsorted(x, at, "right")) - 1, len(x) - 2) for at in watched}
+    ]
+    seen = [np.nonzero((middle > low) & (middle < high))[0] for low, high in rings]
+    return Mesh("shell", nodes, groups, held, cases, columns, places, False, np.concatenate([np.zeros(0, int), *seen]),
+                tuple(sums))  # fmt: skip
 
 
 def _stations(response: SpanAnswers, along: int) -> np.ndarray:
-    """Even stations with those that must be there, and finer ones beside clamps, where warping is held back."""
+    """Even stations with those that must be there."""
     span = response.model.span
     size = span.length / along
     wanted = {0.0, span.length, *(own.x for own in span.supports), *(own.x for own in span.masses)}
@@ -225,15 +239,15 @@ def _groups(
     return tuple(groups)
 
 
-def _weights(walls: Walls, section: np.ndarray, ids: np.ndarray) -> np.ndarray:
-    """Share of a vertical force that each point of the section takes: what stands upright takes it."""
+def _weights(walls: Walls, section: np.ndarray, ids: np.ndarray, axis: int) -> np.ndarray:
+    """Share of a force along y or z (``axis`` 0 or 1) that each point of the section takes: walls that run that way."""
     weights = np.zeros(section.shape[:2])
     for a, m, b in walls.shells:
         run = section[:, b] - section[:, a]
         length = np.hypot(run[:, 0], run[:, 1])
-        upright = length * (run[:, 1] / length) ** 2
+        along = length * (run[:, axis] / length) ** 2
         for point, part in ((a, 1.0 / 6.0), (m, 4.0 / 6.0), (b, 1.0 / 6.0)):
-            weights[:, point] += upright * part
+            weights[:, point] += along * part
     flat = weights.sum(axis=1) < 1e-9
     weights[flat] = 1.0
     weights[ids < 0] = 0.0
@@ -250,7 +264,7 @@ def _forces(
 ) -> np.ndarray:  # fmt: skip
     """Forces on the nodes that give the section forces of the diagrams: at each station what these change by there.
 
-    A force along z goes to the upright walls, with a couple that brings it to the reference line y = 0.
+    A force along z goes to the along walls, with a couple that brings it to the reference line y = 0.
     """
     forces = np.zeros((len(nodes), 3))
     diagrams, places = response.results[k].diagrams, response.x

@@ -8,10 +8,14 @@ import numpy as np
 from omakase.core.members.panel import PanelResponse
 from omakase.core.members.span import SpanAnswers
 from omakase.core.members.spar import SparResponse
+from omakase.core.members.strip import StripResponse
+from omakase.core.members.tube import TubeResponse
 from omakase.core.mesh.mesh import Mesh
 from omakase.devices.solver import Printed
 from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.second.stresses import interior, panel_stress, stations
 
+SMALL = 0.1  # of the larger stress: below it the other direction is not compared
 AGREES = 0.02  # beyond what the mesh changes, up to which two answers are the same
 
 
@@ -82,6 +86,53 @@ def _station(mesh: Mesh, column: np.ndarray, moved: dict[int, np.ndarray]) -> np
     return np.linalg.lstsq(rows, np.concatenate([shifts[:, 2], shifts[:, 1]]), rcond=None)[0]
 
 
+def _grown(response: PanelResponse | SpanAnswers) -> set[str]:
+    """Load cases whose deflection the program lets grow by forces along the edges: no solver of one step does."""
+    if not isinstance(response, PanelResponse):
+        return set()
+    return {own.case.key for own in response.cases if own.beyond is not None and not own.beyond.large}
+
+
+def stress_lines(
+    result: CandidateResult, coarse: Printed | None, fine: Printed
+) -> tuple[Line, ...]:  # fmt: skip
+    """Stress at the points that both solutions print, away from edges and supports; none where displacements are
+    large, whose strains the program keeps for ultimate load."""
+    response, lines = result.response, []
+    if isinstance(response, PanelResponse):
+        panel = response.panel
+        for k, own in enumerate(response.cases):
+            if own.beyond is not None:
+                continue
+            said = panel_stress(response, k)
+            found = [
+                _panel_largest(panel.length, panel.width, printed.stresses[k]) for printed in (coarse, fine) if printed
+            ]
+            for axis, name in enumerate("xy"):
+                mesh = found[1][axis] / found[0][axis] - 1.0 if len(found) == 2 else None
+                if said[axis] > SMALL * said.max() > 0.0:
+                    lines.append(Line(f"Face stress along {name}, {own.case.name}", "stress", float(said[axis]),
+                                      float(found[-1][axis]), mesh))  # fmt: skip
+    elif isinstance(response, SparResponse | StripResponse | TubeResponse):
+        curves = [stations(response.fields, k) for k in range(len(response.results))]
+        largest = max((float(stress.max()) for _, stress in curves), default=0.0)
+        for k, (result_of, (x, stress)) in enumerate(zip(response.results, curves, strict=True)):
+            pairs = []
+            for printed in (coarse, fine):
+                if printed is not None and len(printed.stresses[k]):
+                    points = printed.stresses[k]
+                    pairs.append((float(np.interp(points[:, 0], x, stress).max()), float(np.abs(points[:, 3]).max())))
+            if pairs and pairs[-1][0] > SMALL * largest:
+                mesh = pairs[1][1] / pairs[1][0] * pairs[0][0] / pairs[0][1] - 1.0 if len(pairs) == 2 else None
+                lines.append(Line(f"Face stress, {result_of.case.name}", "stress", *pairs[-1], mesh))
+    return tuple(lines)
+
+
+def _panel_largest(length: float, width: float, points: np.ndarray) -> np.ndarray:
+    inside = np.all(interior(length, width, points[:, 0], points[:, 1]), axis=0)
+    return np.abs(points[inside, 3:5]).max(axis=0, initial=0.0)
+
+
 def compare(result: CandidateResult, coarse: dict[str, float] | None, fine: dict[str, float]) -> tuple[Line, ...]:
     """The lines that both say something about; ``coarse`` : of the coarser mesh, None where only one was run."""
     response = result.response
@@ -93,13 +144,17 @@ def compare(result: CandidateResult, coarse: dict[str, float] | None, fine: dict
             mesh = None if coarse is None else fine[key] / coarse[key] - 1.0 if coarse.get(key) else 0.0
             lines.append(Line(what, dimension, program, fine[key], mesh))
 
+    grown = _grown(response)
     for own in response.measures["deflection"]:
+        if own.key in grown:
+            continue
         add(f"Deflection, {own.name}", "deflection", own.value, f"deflection {own.key}")
     largest = max((own.value for own in response.measures.get("twist", ())), default=0.0)
     for own in response.measures.get("twist", ()):
         if own.value > 0.05 * largest > 0.0:
             add(f"Twist, {own.name}", "angle", own.value, f"twist {own.key}")
-    for number, frequency in enumerate(response.frequencies[:3], 1):
+    known = 1 if isinstance(response, StripResponse) else 3  # a strip knows no vibration sideways or in twist
+    for number, frequency in enumerate(response.frequencies[:known], 1):
         add(f"Frequency {number}", "frequency", float(frequency), f"frequency {number}")
     key, factor = _least_buckling(result)
     if key:

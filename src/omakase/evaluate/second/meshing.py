@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from omakase.core.errors import MemberError, OmakaseError
 from omakase.core.members.panel import PanelResponse
-from omakase.core.members.span import SpanAnswers
+from omakase.core.members.spar import SparResponse
+from omakase.core.members.strip import StripResponse
+from omakase.core.members.tube import TubeResponse
 from omakase.core.mesh.mesh import Mesh
 from omakase.core.mesh.panel_bricks import panel_bricks
 from omakase.core.mesh.span_shells import span_shells
 from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.second.stresses import worst_stations
 
 BRICKS, SHELLS = 16, 40  # along the longest side, of the coarse mesh
 FINER = 1.5  # of the mesh whose change is told as the error
@@ -22,7 +25,8 @@ def mesh_of(result: CandidateResult, finer: bool = False) -> Mesh:
         if response.patchwork is not None or response.ribs or response.zones:
             raise MemberError("panels with zones, ribs or openings cannot be written as bricks")
         cases = tuple(own.case for own in response.cases)
-        return panel_bricks(response.panel, stack, cases, round(BRICKS * more))
-    if isinstance(response, SpanAnswers):
-        return span_shells(response, round(SHELLS * more))
+        large = frozenset(own.case.key for own in response.cases if own.beyond is not None and own.beyond.large)
+        return panel_bricks(response.panel, stack, cases, round(BRICKS * more), large)
+    if isinstance(response, SparResponse | StripResponse | TubeResponse):
+        return span_shells(response, round(SHELLS * more), worst_stations(response))
     raise OmakaseError(result.error or "this member cannot be written for a finite-element solver")

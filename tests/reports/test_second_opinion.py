@@ -1,0 +1,272 @@
+"""Meshes and decks: weighed against the program's own numbers, read back by a mesh library, run where a solver is."""
+
+from __future__ import annotations
+
+import re
+import stat
+import tempfile
+import time
+import unittest
+from pathlib import Path
+from unittest import mock
+
+import meshio
+import numpy as np
+
+from omakase.core.errors import MemberError, OmakaseError
+from omakase.core.members.panel import PanelResponse
+from omakase.core.members.span import SpanAnswers
+from omakase.core.mesh.mesh import Mesh, over_rectangle, quadratic
+from omakase.core.mesh.span_shells import span_shells
+from omakase.core.plates.loads import STANDARD_GRAVITY
+from omakase.devices import solver
+from omakase.devices.solver import read_printed, solve
+from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.records import evaluate_brief
+from omakase.evaluate.second.comparing import Line, compare, readings, stress_lines
+from omakase.evaluate.second.meshing import mesh_of
+from omakase.project.commands import replace
+from omakase.project.model import EdgeLoad
+from omakase.reports.second import deck_of, line_texts, second_opinion
+from tests.support import EVALUATOR, demo_project
+
+PROJECT = demo_project()
+HOSTILE = "a\n*STEP\n*INCLUDE, INPUT=/etc/passwd"
+
+
+def candidate(brief: str, name: str = "") -> CandidateResult:
+    own = next(own for own in PROJECT.briefs if own.name == brief)
+    results = evaluate_brief(PROJECT, own, EVALUATOR).results
+    return next(result for result in results if name in ("", result.candidate.name))
+
+
+FLOOR = candidate("Tricycle footwell floor", "Two above, one below")
+SHEET = candidate("Tricycle footwell floor")
+SPAR = candidate("Wing spar of the survey drone", "Box, UD caps")
+
+
+def pulled() -> CandidateResult:
+    """The sheet pushed along its length and sheared."""
+    brief = next(own for own in PROJECT.briefs if own.name == "Tricycle footwell floor")
+    case = replace(brief.load_cases[0], loads=(EdgeLoad(ends=-20e3, shear=4e3),))
+    return evaluate_brief(PROJECT, replace(brief, load_cases=(case,)), EVALUATOR).results[0]
+
+
+PULLED = pulled()
+
+
+def weight(mesh: Mesh) -> float:
+    """Mass of the elements by their own volumes, kg: bricks by corners, shells by corners and thickness."""
+    total = 0.0
+    for group in mesh.groups:
+        for own in group.elements:
+            p = mesh.nodes[own]
+            if mesh.shape == "brick":
+                volume = abs(np.linalg.det(np.array([p[1] - p[0], p[3] - p[0], p[4] - p[0]])))
+                total += volume * group.densities[0]
+            else:
+                area = 0.5 * np.linalg.norm(np.cross(p[2] - p[0], p[3] - p[1]))
+                total += area * sum(
+                    density * layer.thickness for density, layer in zip(group.densities, group.layers, strict=True)
+                )
+    return float(total)
+
+
+class Meshes(unittest.TestCase):
+    def test_shape_functions(self) -> None:
+        """1 at their own node, 0 at the others, exact for a square of x and y; shares of a pressure as in the books:
+        −1/12 at corners, 1/3 at middles (Cook 1989, table of consistent loads; from memory)."""
+        nodes = np.array([(-1, -1), (1, -1), (1, 1), (-1, 1), (0, -1), (1, 0), (0, 1), (-1, 0)], float)
+        np.testing.assert_allclose(quadratic(nodes), np.eye(8), atol=1e-14)
+        at = np.random.default_rng(1).uniform(-1, 1, (20, 2))
+        for function in (lambda p: p[:, 0] * p[:, 1], lambda p: p[:, 0] ** 2, lambda p: 1.0 + p[:, 1]):
+            np.testing.assert_allclose(quadratic(at) @ function(nodes), function(at), atol=1e-12)
+        shares = over_rectangle((0.0, 0.0), (2.0, 3.0), (0.0, 2.0, 0.0, 3.0))
+        np.testing.assert_allclose(shares, 6.0 * np.array([-1 / 12] * 4 + [1 / 3] * 4), atol=1e-12)
+        part = over_rectangle((0.0, 0.0), (2.0, 3.0), (1.0, 5.0, -1.0, 1.5))
+        self.assertAlmostEqual(part.sum(), 1.5, places=12)
+
+    def test_a_panel_weighs_and_is_loaded_as_the_program_says(self) -> None:
+        mesh, response = mesh_of(FLOOR), FLOOR.response
+        assert isinstance(response, PanelResponse)
+        panel = response.panel
+        area = panel.length * panel.width
+        self.assertAlmostEqual(weight(mesh) / (response.section.areal_mass * area), 1.0, places=9)
+        for case, loading in zip((own.case for own in response.cases), mesh.cases, strict=True):
+            down = sum(case.pressures) * area + sum(patch.force for patch in case.patches)
+            self.assertAlmostEqual(float(-loading.forces[:, 2].sum()), down, delta=1e-6 * max(1.0, abs(down)))
+            x, y = (float(loading.forces[:, 2] @ mesh.nodes[:, axis]) for axis in (0, 1))
+            about = sum(case.pressures) * area * np.array([panel.length, panel.width]) / 2.0
+            for patch in case.patches:
+                low_x, high_x, low_y, high_y = patch.bounds
+                about = about + patch.force * np.array([low_x + high_x, low_y + high_y]) / 2.0
+            np.testing.assert_allclose([-x, -y], about, rtol=1e-6, atol=1e-9)
+            self.assertEqual(loading.gravity, case.gravity * STANDARD_GRAVITY)
+
+    def test_forces_along_edges_are_in_balance_in_the_middle_plane(self) -> None:
+        mesh = mesh_of(PULLED)
+        forces, nodes, panel = mesh.cases[0].forces, mesh.nodes, PULLED.response.panel  # type: ignore[union-attr]
+        right = nodes[:, 0] == nodes[:, 0].max()
+        self.assertAlmostEqual(float(forces[right, 0].sum()), -20e3 * panel.width, delta=1e-6)
+        np.testing.assert_allclose(forces.sum(axis=0), 0.0, atol=1e-6)
+        np.testing.assert_allclose(np.cross(nodes, forces).sum(axis=0), 0.0, atol=1e-6)
+        self.assertAlmostEqual(float(forces[right, 0] @ nodes[right, 2]), 0.0, delta=1e-6)
+
+    def test_a_spar_weighs_and_is_loaded_as_its_diagrams_say(self) -> None:
+        response = SPAR.response
+        assert isinstance(response, SpanAnswers)
+        mesh = mesh_of(SPAR)
+        carried = sum(own.mass for own in response.model.span.masses)
+        self.assertAlmostEqual(weight(mesh) / (response.mass + carried), 1.0, delta=2e-3)
+        for k, loading in enumerate(mesh.cases):
+            diagrams, x = response.results[k].diagrams, response.x
+            beyond = mesh.nodes[:, 0] > 0.5 * response.model.span.length
+            up = float(loading.forces[beyond, 2].sum())
+            place = float(mesh.nodes[beyond, 0].min())
+            near = float(np.interp(place, x, diagrams.shear))
+            self.assertAlmostEqual(abs(up), abs(near), delta=0.05 * abs(diagrams.shear).max())
+            beyond = mesh.nodes[:, 0] > 1e-6  # but for the root, which takes it
+            (y, z), own = mesh.nodes[beyond, 1:].T, loading.forces[beyond]
+            self.assertAlmostEqual(abs(float(y @ own[:, 2] - z @ own[:, 1])), abs(float(diagrams.torque[0])),
+                                   delta=0.02 * abs(diagrams.torque).max() + 1e-6)  # fmt: skip
+
+    def test_what_cannot_be_written_is_told(self) -> None:
+        for brief in ("Oval hatch of the drone", "Wing rib of the survey drone"):
+            with self.subTest(brief), self.assertRaisesRegex(OmakaseError, "(cannot|can) be written"):
+                mesh_of(candidate(brief))
+        with self.assertRaises(MemberError):
+            span_shells(candidate("Wing rib of the survey drone").response, 8)  # type: ignore[arg-type]
+
+
+class Decks(unittest.TestCase):
+    def read(self, deck: str) -> meshio.Mesh:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "deck.inp"
+            path.write_text(deck)
+            return meshio.read(path)
+
+    def test_a_mesh_library_reads_both(self) -> None:
+        for result, kind in ((FLOOR, "hexahedron20"), (SPAR, "quad8")):
+            with self.subTest(kind):
+                mesh, found = mesh_of(result), self.read(deck_of(result, "here"))
+                np.testing.assert_allclose(found.points, mesh.nodes, atol=1e-8)
+                self.assertEqual({cells.type for cells in found.cells}, {kind})
+                cells = np.concatenate([cells.data for cells in found.cells])
+                np.testing.assert_array_equal(cells, np.concatenate([group.elements for group in mesh.groups]))
+                self.assertEqual(len(found.point_sets["NREAD"]), len(np.unique(mesh.columns)))
+
+    def test_every_card_has_its_numbers(self) -> None:
+        deck = deck_of(SPAR, "here")
+        stack_lines = re.findall(r"\*SHELL SECTION, ELSET=(\w+), COMPOSITE\n((?:[^*].*\n)+)", deck)
+        self.assertEqual({name for name, _ in stack_lines}, set(re.findall(r"TYPE=S8R, ELSET=(\w+)", deck)))
+        materials = set(re.findall(r"\*MATERIAL, NAME=(\w+)", deck))
+        orientations = set(re.findall(r"\*ORIENTATION, NAME=(\w+)", deck))
+        for _, layers in stack_lines:
+            for line in layers.strip().splitlines():
+                thickness, _, material, orientation = (part.strip() for part in line.split(","))
+                self.assertGreater(float(thickness), 0.0)
+                self.assertIn(material, materials)
+                self.assertIn(orientation, orientations)
+        self.assertEqual(deck.count("*STATIC"), len(mesh_of(SPAR).cases))
+        self.assertEqual(deck.count("\n*STEP"), deck.count("*END STEP"))
+        for constants in re.findall(r"ENGINEERING CONSTANTS\n(.+)\n(.+)\n", deck):
+            E1, E2, E3, nu12, nu13, nu23, *G = (float(own) for line in constants for own in line.split(","))
+            compliance = np.array([[1 / E1, -nu12 / E1, -nu13 / E1], [-nu12 / E1, 1 / E2, -nu23 / E2],
+                                   [-nu13 / E1, -nu23 / E2, 1 / E3]])  # fmt: skip
+            self.assertGreater(np.linalg.eigvalsh(compliance).min(), 0.0)
+            self.assertGreater(min(G), 0.0)
+
+    def test_names_cannot_become_cards(self) -> None:
+        brief = next(own for own in PROJECT.briefs if own.name == "Tricycle footwell floor")
+        cases = tuple(replace(case, name=HOSTILE) for case in brief.load_cases)
+        named = tuple(replace(own, name=HOSTILE) for own in brief.candidates[:1])
+        result = evaluate_brief(PROJECT, replace(brief, load_cases=cases, candidates=named), EVALUATOR).results[0]
+        deck = deck_of(result, HOSTILE)
+        self.assertNotRegex(deck, r"(?m)^\*INCLUDE")
+        self.assertEqual(deck.count("\n*STEP"), deck_of(FLOOR, "here").count("\n*STEP"))
+
+
+PRINTED = """
+ displacements (vx,vy,vz) for set NREAD and time  0.1000000E+01
+
+         1 -1.000000E-03  2.000000E-04 -3.000000E-03
+        12  0.000000E+00  0.000000E+00 -4.500000E-03
+
+ stresses (elem, integ.pnt.,sxx,syy,szz,sxy,sxz,syz) for set EREAD and time  0.1000000E+01
+
+         1   1  1.000000E+06  2.000000E+06  0.000000E+00  0.000000E+00  0.000000E+00  0.000000E+00
+
+ global coordinates (elem, integ.pnt.,x,y,z) for set EREAD and time  0.1000000E+01
+
+         1   1  1.000000E-01  2.000000E-01  3.000000E-01
+
+     E I G E N V A L U E   O U T P U T
+
+ MODE NO    EIGENVALUE                       FREQUENCY
+                                     REAL PART            IMAGINARY PART
+                           (RAD/TIME)      (CYCLES/TIME     (RAD/TIME)
+
+      1   0.3947842E+05   0.1986918E+03   0.3162278E+02   0.0000000E+00
+
+     P A R T I C I P A T I O N   F A C T O R S
+
+      1   0.1   0.2   0.3   0.4
+
+     B U C K L I N G   F A C T O R   O U T P U T
+
+ MODE NO       BUCKLING
+                FACTOR
+
+      1   0.2500000E+01
+"""
+
+
+class Solver(unittest.TestCase):
+    def stand_in(self, folder: str, script: str) -> None:
+        path = Path(folder) / "ccx"
+        path.write_text(f"#!/bin/sh\n{script}\n")
+        path.chmod(path.stat().st_mode | stat.S_IEXEC)
+
+    def test_printed_tables_are_read(self) -> None:
+        found = read_printed(PRINTED)
+        np.testing.assert_allclose(found.displacements[0][12], (0.0, 0.0, -4.5e-3))
+        self.assertEqual((found.frequencies, found.buckling), ((31.62278,), (2.5,)))
+        np.testing.assert_allclose(found.stresses[0], [[0.1, 0.2, 0.3, 1e6, 2e6]])
+
+    def test_without_the_solver_the_way_to_it_is_told(self) -> None:
+        with mock.patch.dict("os.environ", {"PATH": "/nowhere"}), self.assertRaisesRegex(OmakaseError, "apt-get"):
+            second_opinion(FLOOR, "here")
+
+    def test_it_can_be_stopped_and_its_errors_are_told(self) -> None:
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            mock.patch.dict("os.environ", {"PATH": f"{folder}:/bin:/usr/bin"}),
+        ):
+            self.stand_in(folder, "exec sleep 60")
+            start, heard = time.monotonic(), []
+            with self.assertRaisesRegex(OmakaseError, "stopped"):
+                solve("x", heard.append, lambda: len(heard) > 2)
+            self.assertLess(time.monotonic() - start, 30.0)
+            self.stand_in(folder, "echo '*ERROR reading the deck'; exit 1")
+            with self.assertRaisesRegex(OmakaseError, "ERROR reading the deck"):
+                solve("x")
+
+    def test_differences_are_judged_by_the_mesh_and_two_hundredths(self) -> None:
+        self.assertTrue(Line("w", "deflection", 1.0, 1.029, 0.01).agrees)
+        self.assertFalse(Line("w", "deflection", 1.0, 1.031, 0.01).agrees)
+        self.assertFalse(Line("w", "deflection", 1.0, 0.97, None).agrees)
+
+    @unittest.skipUnless(solver.installed(), "the solver ccx is not installed on this machine")
+    def test_a_panel_and_a_spar_agree_on_the_coarse_mesh(self) -> None:
+        for result in (FLOOR, SHEET, PULLED, SPAR, candidate("Shaft of a sculling oar")):
+            mesh = mesh_of(result)
+            printed = solve(deck_of(result, "here"))
+            lines = (*compare(result, None, readings(mesh, printed)), *stress_lines(result, None, printed))
+            self.assertGreaterEqual(len(lines), 4)
+            for line in lines:
+                with self.subTest(result.candidate.name, line=line_texts(line, PROJECT.units)):
+                    self.assertTrue(line.agrees)
+
+
+if __name__ == "__main__":
+    unittest.main()
