@@ -222,6 +222,12 @@ def main(folder: Path, only: list[str]) -> None:
         window.tests_view.model.choose_series("t2")
         window.tests_view.show_page(3)
 
+    def second_opinion(window: MainWindow) -> None:
+        window.session.choose("c1")
+        window.switch_top(window.second_view)
+        window.second_view.start()
+        finish(window.second_view.search)
+
     def details(window: MainWindow) -> None:
         window.session.choose("c4")
         window.switch_top(window.details_view)
@@ -292,6 +298,7 @@ def main(folder: Path, only: list[str]) -> None:
     shoot("plan", plan, kept=False)
     shoot("statistics", statistics, kept=False)
     shoot("details", details)
+    shoot("second-opinion", second_opinion, kept=False)
     shoot("believed", believed, kept=False)
     shoot("job", job(PARTS), kept=False)
     shoot("ply-book", job(BOOK, ply), kept=False)

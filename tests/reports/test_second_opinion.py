@@ -255,6 +255,9 @@ class Solver(unittest.TestCase):
         self.assertTrue(Line("w", "deflection", 1.0, 1.029, 0.01).agrees)
         self.assertFalse(Line("w", "deflection", 1.0, 1.031, 0.01).agrees)
         self.assertFalse(Line("w", "deflection", 1.0, 0.97, None).agrees)
+        coarse = Line("λ", "ratio", 1.0, 0.5, -0.6)
+        self.assertTrue(coarse.coarse and not coarse.agrees)
+        self.assertEqual(line_texts(coarse, "si")[3:], ("−50.0%", "−60.0%", "mesh too coarse"))
 
     @unittest.skipUnless(solver.installed(), "the solver ccx is not installed on this machine")
     def test_a_panel_and_a_spar_agree_on_the_coarse_mesh(self) -> None:

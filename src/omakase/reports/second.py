@@ -47,9 +47,14 @@ def second_opinion(
 
 def line_texts(line: Line, units: UnitSystem) -> tuple[str, ...]:
     """A row of the table, as of ``HEAD``."""
-    mesh = "" if line.mesh is None else f"{line.mesh:+.1%}"
-    verdict = "agrees" if line.agrees else "differs"
+    mesh = "" if line.mesh is None else _share(line.mesh)
+    verdict = "mesh too coarse" if line.coarse else "agrees" if line.agrees else "differs"
     return (
         line.what, quantity(line.program, line.dimension, units), quantity(line.solver, line.dimension, units),
-        f"{line.difference:+.1%}", mesh, verdict,
+        _share(line.difference), mesh, verdict,
     )  # fmt: skip
+
+
+def _share(value: float) -> str:
+    text = f"{value:+.1%}".replace("-", "−")
+    return "0.0%" if text[1:] == "0.0%" else text

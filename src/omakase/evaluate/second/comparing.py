@@ -15,6 +15,7 @@ from omakase.devices.solver import Printed
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.second.stresses import interior, panel_stress, stations
 
+COARSE = 0.1  # change by the mesh from which on neither number judges the other
 SMALL = 0.1  # of the larger stress: below it the other direction is not compared
 AGREES = 0.02  # beyond what the mesh changes, up to which two answers are the same
 
@@ -35,9 +36,14 @@ class Line(msgspec.Struct, frozen=True):
         return self.solver / self.program - 1.0 if self.program else 0.0
 
     @property
+    def coarse(self) -> bool:
+        """Whether the mesh changes it so much that nothing can be said."""
+        return self.mesh is not None and abs(self.mesh) > COARSE and abs(self.difference) > AGREES
+
+    @property
     def agrees(self) -> bool:
         """Within the change of the mesh and two hundredths."""
-        return abs(self.difference) <= AGREES + (abs(self.mesh) if self.mesh is not None else 0.0)
+        return not self.coarse and abs(self.difference) <= AGREES + (abs(self.mesh) if self.mesh is not None else 0.0)
 
 
 def wanted_buckling(result: CandidateResult) -> str:
@@ -158,5 +164,7 @@ def compare(result: CandidateResult, coarse: dict[str, float] | None, fine: dict
         add(f"Frequency {number}", "frequency", float(frequency), f"frequency {number}")
     key, factor = _least_buckling(result)
     if key:
-        add("Linear buckling factor", "ratio", factor, "buckling")
+        sideways = "Buckling factor sideways, where no wall buckles first"
+        what = "Buckling factor" if isinstance(response, PanelResponse) else sideways
+        add(what, "ratio", factor, "buckling")
     return tuple(lines)

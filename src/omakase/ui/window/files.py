@@ -11,8 +11,10 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from omakase.core.materials.material import Material
 from omakase.evaluate.build.plan import JobPlan
+from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.wording import counted
+from omakase.evaluate.second.comparing import Line
 from omakase.project.disk import ReadError, WriteError, read_bytes, shown_name, write_atomically
 from omakase.project.document import Document
 from omakase.project.library import materials_of
@@ -41,7 +43,7 @@ LARGE = 500_000  # bytes from which a table is read behind the window
 TABLE_FILTER = "Comma-separated values (*.csv);;Workbook (*.xlsx);;Library in JSON (*.json);;All files (*)"
 FILE_KINDS = {
     ".pdf": "PDF (*.pdf)", ".xlsx": "Workbook (*.xlsx)", ".csv": "Comma-separated values (*.csv)",
-    ".dxf": "Drawing exchange (*.dxf)",
+    ".dxf": "Drawing exchange (*.dxf)", ".inp": "Finite-element deck (*.inp)",
 }  # fmt: skip
 FILTER = f"Omakase projects (*{SUFFIX} *.json);;All files (*)"
 
@@ -317,8 +319,25 @@ class Files(QObject):
 
         self._write_behind(path, write)
 
-    def export_record(self, line_up: LineUp | None, candidate: str) -> None:
-        """Asks for a name and writes the design record of a candidate as PDF on a worker thread."""
+    def export_deck(self, result: Callable[[], CandidateResult] | None, name: str, title: str) -> None:
+        """Asks for a name and writes a candidate as a finite-element deck on a worker thread."""
+        if result is None:
+            self.told.emit("there is no candidate to write")
+            return
+
+        def work(path: Path) -> None:
+            from omakase.reports.second import deck_of  # slow to import and rarely needed
+
+            write_atomically(path, deck_of(result(), title).encode())
+
+        chosen = self.ask_save(name.lower().replace(" ", "-") + ".inp", FILE_KINDS[".inp"])
+        if chosen:
+            self._with_ending(chosen, ".inp", lambda path: self._write_behind(path, work),
+                              lambda: self.export_deck(result, name, title))  # fmt: skip
+
+    def export_record(self, line_up: LineUp | None, candidate: str, second: tuple[Line, ...] = ()) -> None:
+        """Asks for a name and writes the design record of a candidate as PDF on a worker thread.  ``second`` : what a
+        finite-element solver said of it."""
         if line_up is None or not candidate:
             self.told.emit("there is no candidate to write a record of")
             return
@@ -327,7 +346,7 @@ class Files(QObject):
         def write(path: Path) -> None:
             from omakase.reports.record_pdf import write_record  # slow to import and rarely needed
 
-            write_record(path, project, line_up, candidate, day)
+            write_record(path, project, line_up, candidate, day, second)
 
         self._export_pdf(f"{line_up.brief.name} record", write)
 

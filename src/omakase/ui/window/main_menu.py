@@ -51,6 +51,7 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "Line-up to a &workbook (XLSX)…", "", lambda: files.export(window.session.line_up(), ".xlsx"))
     action(menu, "Line-up to a one-page &PDF…", "Ctrl+P", lambda: files.export(window.session.line_up(), ".pdf"))
     action(menu, "&Design record (PDF)…", "Ctrl+Alt+E", lambda: files.export_record(*window.recorded()))
+    action(menu, "Deck &for a finite-element solver…", "", lambda: window.write_deck())
     menu.addSeparator()
     action(menu, "&Materials from a table…", "", files.read_materials)
     action(menu, "Materials &to a table…", "", files.write_materials)
@@ -129,6 +130,8 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "Break it along the other a&xis", "Ctrl+Shift+X", window.break_picture.turn)
     action(menu, "What drives its result, and why it &differs", "Ctrl+Shift+H", lambda: window.show_page(5))
     action(menu, "Compare it with the next candidate", "Ctrl+Shift+D", window.reasons_picture.turn)
+    action(menu, "Secon&d opinion by a solver, or the line-up", "Ctrl+Alt+F",
+           lambda: window.switch_top(window.second_view))  # fmt: skip
     action(menu, "Stu&dies, or the line-up", "Ctrl+0", lambda: window.switch_top(window.study_view))
     action(menu, "Diagrams along the spa&n, or the line-up", "Ctrl+G", lambda: window.switch_top(window.diagram_page))
     action(menu, "W&hich cloth, or the line-up", "Ctrl+7", lambda: window.switch_top(window.cloth_view))

@@ -24,6 +24,7 @@ from omakase.evaluate.members.registry import all_kinds, kind_of
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.wording import CAUTION, stiffness_text
+from omakase.evaluate.second.comparing import Line
 from omakase.project import edits
 from omakase.project.commands import ArrangeBriefs, EditHeader, replace
 from omakase.project.document import Document
@@ -69,6 +70,7 @@ if TYPE_CHECKING:
     from omakase.ui.build.view import BuildView
     from omakase.ui.details.details_view import DetailsView
     from omakase.ui.testing.view import TestsView
+    from omakase.ui.why.second_view import SecondView
     from omakase.ui.window.help_view import HelpView
 
 Page = TypeVar("Page", bound=TopPage)
@@ -413,6 +415,21 @@ class MainWindow(QMainWindow):
         return self._taken_in(DetailsView(self.session, self.theme))
 
     @cached_property
+    def second_view(self) -> SecondView:
+        """A finite-element solver's numbers beside our own."""
+        from omakase.ui.why.second_view import SecondView
+
+        page = self._taken_in(SecondView(self.session))
+        page.deck_wanted.connect(self.write_deck)
+        return page
+
+    def write_deck(self) -> None:
+        """Writes the chosen candidate for a finite-element solver."""
+        page = self.second_view
+        title, candidate = self.session.document.project.title, self.session.candidate
+        self.files.export_deck(page.result(), candidate.name if candidate is not None else "", title)
+
+    @cached_property
     def design_values_view(self) -> DesignValuesView:
         """Design values by condition."""
         from omakase.ui.brief.design_values_view import DesignValuesView
@@ -477,10 +494,11 @@ class MainWindow(QMainWindow):
         else:
             self.files.export_job_tables(plan)
 
-    def recorded(self) -> tuple[LineUp | None, str]:
-        """The line-up and the chosen candidate, of which a record is written."""
+    def recorded(self) -> tuple[LineUp | None, str, tuple[Line, ...]]:
+        """The line-up and the chosen candidate, of which a record is written, and the second opinion kept of it."""
         candidate = self.session.candidate
-        return self.session.line_up(), candidate.id if candidate is not None else ""
+        second = self.second_view.kept() if "second_view" in self.__dict__ else ()
+        return self.session.line_up(), candidate.id if candidate is not None else "", second
 
     def at_the_tests(self, act: Callable[[TestsView], object]) -> None:
         """Does something at the test bench, which is shown for it."""
