@@ -12,6 +12,8 @@ from pathlib import Path
 import msgspec
 
 from omakase.cli import _parser
+from omakase.core.checks.registry import all_checks
+from omakase.core.materials.properties import PROPERTIES
 from omakase.core.specimens.registry import all_methods
 from omakase.evaluate.results.records import project_record
 from omakase.project.demo import demo_project
@@ -112,10 +114,18 @@ class Documents(unittest.TestCase):
             self.assertIn(f"### {method.title}\n", text)
             self.assertIn(f"- Basis: {method.basis}\n", text)
 
-    def test_methods_are_generated_from_the_checks(self) -> None:
-        from scripts.methods import methods_text
+    def test_methods_and_glossary_are_what_the_help_says(self) -> None:
+        from omakase.evaluate.help.methods import methods_text
+        from omakase.evaluate.help.terms import TERMS, glossary_text
+        from omakase.evaluate.help.topics import all_topics
 
         self.assertEqual((ROOT / "docs" / "methods.md").read_text("utf-8"), methods_text())
+        self.assertEqual((ROOT / "docs" / "glossary.md").read_text("utf-8"), glossary_text())
+        self.assertEqual([term for term, _ in TERMS], sorted((term for term, _ in TERMS), key=str.casefold))
+        keys = [topic.key for topic in all_topics()]
+        self.assertEqual(len(keys), len(set(keys)))
+        for kind, names in (("check", all_checks()), ("test", all_methods()), ("property", PROPERTIES)):
+            self.assertLessEqual({f"{kind}:{name}" for name in names}, set(keys))
 
 
 if __name__ == "__main__":

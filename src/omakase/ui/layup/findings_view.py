@@ -86,6 +86,11 @@ class FindingsView(QScrollArea):
                 self.fields[rule].setVisible(rule in speaking)
         self.setVisible(bool(findings))
 
+    def help_topic(self) -> str:
+        """What F1 explains: the finding whose reason has the keyboard, or the first one."""
+        rules = [rule for rule, field in self.fields.items() if field.hasFocus()] or list(self.fields)
+        return f"finding:{rules[0].partition(':')[0]}" if rules else ""
+
     def _say(self, text: QLabel, finding: Finding, reason: str) -> None:
         what, fix = finding_words(finding, self.session.units)
         text.setText(f"✓ {what}, accepted:" if reason else f"! {what}. {fix[:1].upper()}{fix[1:]}.")

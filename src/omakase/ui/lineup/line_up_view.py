@@ -8,7 +8,7 @@ import math
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
+from PyQt6.QtGui import QColor, QCursor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from omakase.core.members.field import Response
@@ -523,6 +523,12 @@ class LineUpView(QWidget):
             QToolTip.showText(event.globalPos(), plain(text), self)
             return True
         return super().event(event)
+
+    def help_topic(self) -> str:
+        """What F1 explains: the row under the pointer."""
+        line_up, pointer = self.session.line_up(), self.mapFromGlobal(QCursor.pos())
+        row = self.row_at(pointer.y()) if self.rect().contains(pointer) else -1
+        return f"quantity:{line_up.rows[row].key}" if line_up is not None and row >= 0 else ""
 
     def explanation(self, x: float, y: float) -> str:
         """What the number under a point is, where it comes from and how far it may be trusted."""

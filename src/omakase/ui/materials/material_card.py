@@ -266,6 +266,12 @@ class MaterialCard(QWidget):
         session.chosen_changed.connect(self.follow)
         session.brief_changed.connect(self.refresh)
 
+    def help_topic(self) -> str:
+        """What F1 explains: the property of the chosen row."""
+        row = self.table.currentIndex().row()
+        key = self.model.rows[row].key if 0 <= row < len(self.model.rows) else ""
+        return f"property:{key}" if key else ""
+
     def _arrange(self) -> None:
         top = QHBoxLayout()
         top.addWidget(self.chooser, 1)

@@ -215,6 +215,12 @@ class TestsView(TopPage):
             parts.append(f"predicted {expected} on {series.prediction.on}, measured × {ratio:.2f} of it")
         return "; ".join(parts)
 
+    def help_topic(self) -> str:
+        """What F1 explains: the test that is being chosen, or that of the series shown."""
+        report = self.model.report
+        chosen = self.method.currentData() if self.method.hasFocus() or report is None else report.method.name
+        return f"test:{chosen}" if chosen else ""
+
     def _fill_methods(self) -> None:
         if not self.isVisible():
             return

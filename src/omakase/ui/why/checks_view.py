@@ -225,6 +225,10 @@ class ChecksView(QWidget):
         self._fit_columns()
         self.refresh()
 
+    def help_topic(self) -> str:
+        """What F1 explains: the chosen check."""
+        return f"check:{self.session.check.check}" if self.session.check is not None else ""
+
     def refresh(self) -> None:
         """Shows the newest result."""
         vertical = self.table.verticalHeader()

@@ -15,6 +15,7 @@ from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.wording import counted
 from omakase.evaluate.second.comparing import Line
+from omakase.project.demo import demo_project
 from omakase.project.disk import ReadError, WriteError, read_bytes, shown_name, write_atomically
 from omakase.project.document import Document
 from omakase.project.library import materials_of
@@ -182,6 +183,19 @@ class Files(QObject):
 
     def new(self) -> None:
         self.with_work_safe(lambda: self._put(new_project(self.units_last_used()), None))
+
+    def open_demo(self, then: Callable[[], object]) -> None:
+        """Opens the demo in place of the project, unless it is there already; then goes on."""
+        demo = demo_project()
+        if self.document.path is None and self.document.project == demo:
+            then()
+            return
+
+        def put() -> None:
+            self._put(demo, None)
+            then()
+
+        self.with_work_safe(put)
 
     def open(self) -> None:
         """Asks for a file and opens it."""

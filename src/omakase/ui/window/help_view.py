@@ -1,16 +1,21 @@
-"""Help in the line-up's place: keys, marks and symbols, the words of the quick line, and what the terms mean."""
+"""Help in the line-up's place: topics to search, each explained and worked out with the numbers at hand."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from html import escape
 
-from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QTextBrowser
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QAction, QKeyEvent, QTextBlockFormat, QTextCharFormat, QTextCursor
+from PyQt6.QtWidgets import QLineEdit, QSplitter, QTextBrowser, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
+from omakase.evaluate.help.terms import TERMS
+from omakase.evaluate.help.topics import Topic, all_topics, example, topic_of
 from omakase.evaluate.results.wording import SOURCE_MARKS, SOURCE_WORDS
+from omakase.project.library import materials_of
 from omakase.ui.kit.flow import page_column
 from omakase.ui.kit.labels import Heading
+from omakase.ui.kit.theme import SPACE
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
 
@@ -37,24 +42,9 @@ QUICK_LINE = (
     ("(A)   (A)m", "a shared sub-stack, and its mirror image"),
     (";", "parts one part from the next"),
 )
-TERMS = (
-    ("face A, face B", "the top face, listed first, and the bottom face of a panel"),
-    ("ply, core, sheet", "cloth with resin; what holds the faces apart; metal or wood bought by thickness"),
-    ("limit load, ultimate load", "the largest load expected; that times the factor of safety"),
-    ("governs", "the check with the least reserve for what is required"),
-    ("vehicle sheet", "named quantities of the project; a number typed as = and a formula follows them"),
-    ("baseline", "the part to beat; differences are counted from it"),
-    ("areal mass", "mass per area"),
-    ("wrinkling, dimpling, crimping", "a face buckles in short waves; between honeycomb cell walls; the core shears"),
-    ("allowable, basis", "strength to design with; mean, or what 90 % (B) or 99 % (A) of all specimens exceed"),
-    ("specimen, series", "one piece that is tested; pieces of one recipe under one method"),
-    ("job, unit", "what is built together; one set of its parts"),
-    ("ply book, cut list", "the steps of laying up, in order; all pieces with the rolls and sheets they are cut from"),
-    ("warp, bias", "the direction of the roll in a cloth; a piece cut at an angle to it"),
-    ("pot life", "how long mixed resin can be used: shorter in a large cup and in a warm shop"),
-    ("ledger", "parts predicted and weighed, and the factor that their ratio offers to the next prediction"),
-    ("hands-on, elapsed", "hours that people work on a part; hours until it is done, with cures and nights"),
-)
+GENERAL = "Signs, words and keys"
+LIST_WIDTH = 260
+REST_MS = 150  # after the last letter of a search
 
 
 def keys_of(commands: Sequence[QAction]) -> list[tuple[str, str]]:
@@ -75,25 +65,135 @@ def _table(rows: Sequence[tuple[str, str]]) -> str:
     return f"<table>{cells}</table>"
 
 
+class SearchLine(QLineEdit):
+    """The arrow down leads from what is typed to what was found."""
+
+    def __init__(self, found: QTreeWidget) -> None:
+        super().__init__()
+        self._found = found
+        self.setAccessibleName("Search help")
+        self.setPlaceholderText("search: core shear, Tg, ASTM D7264 …")
+        self.setClearButtonEnabled(True)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._found.setFocus()
+        else:
+            super().keyPressEvent(event)
+
+
 class HelpView(TopPage):
-    """One page to read; Escape goes back."""
+    """A list of topics with a search line, and the one to read; Escape goes back."""
 
     def __init__(self, session: Session, commands: Callable[[], Sequence[QAction]]) -> None:
         super().__init__(session)
         self._commands = commands
-        self.page = self.entry = QTextBrowser()
+        self.list = QTreeWidget()
+        self.list.setAccessibleName("Topics of help")
+        self.list.setHeaderHidden(True)
+        self.list.setIndentation(3 * SPACE)
+        self.query = self.entry = SearchLine(self.list)
+        self.page = QTextBrowser()
         self.page.setAccessibleName("Help")
+        self.page.setOpenLinks(False)
+        left = QWidget()
+        column = QVBoxLayout(left)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.query)
+        column.addWidget(self.list, 1)
+        split = QSplitter(Qt.Orientation.Horizontal)
+        split.setChildrenCollapsible(False)
+        split.addWidget(left)
+        split.addWidget(self.page)
+        split.setSizes([LIST_WIDTH, 3 * LIST_WIDTH])
         layout = page_column(self)
-        layout.addWidget(Heading("Help", "Esc goes back; Ctrl+K finds any command by its words"))
-        layout.addWidget(self.page, 1)
+        layout.addWidget(Heading("Help", "F1 on a check, row, property, test or finding explains it; Esc goes back"))
+        layout.addWidget(split, 1)
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(REST_MS)
+        self._rest.timeout.connect(self.search)
+        self.query.textChanged.connect(lambda _text: self._rest.start())
+        self.list.currentItemChanged.connect(lambda now, _before: self._show(now))
+
+    # --- topics ---------------------------------------------------------------------------------------------
+
+    def search(self) -> None:
+        """Lists the topics that have every word of the search line, those with the words in their title first."""
+        self._rest.stop()
+        query = self.query.text()
+        found = [topic for topic in all_topics() if topic.found_by(query)]
+        self.list.blockSignals(True)
+        self.list.clear()
+        first = QTreeWidgetItem(self.list, [GENERAL])
+        groups: dict[str, QTreeWidgetItem] = {}
+        for topic in found:
+            if topic.group not in groups:
+                groups[topic.group] = QTreeWidgetItem(self.list, [topic.group])
+                groups[topic.group].setFlags(Qt.ItemFlag.ItemIsEnabled)
+            item = QTreeWidgetItem(groups[topic.group], [topic.title.partition(": ")[0]])
+            item.setToolTip(0, topic.title)
+            item.setData(0, Qt.ItemDataRole.UserRole, topic.key)
+        if query.strip():
+            self.list.expandAll()
+        self.list.blockSignals(False)
+        titled = [topic for topic in found if query.casefold().strip() in topic.title.casefold()]
+        if query.strip() and found:
+            self._choose((titled or found)[0].key)
+        else:
+            self.list.setCurrentItem(first)
 
     def show_part(self, name: str) -> None:
-        """Shows the page at one of its parts: marks, line, keys or terms."""
+        """Shows the general page at one of its parts: marks, line, keys or terms."""
+        self.query.clear()
+        self.search()
         self.page.setHtml(self.html())
         self.page.scrollToAnchor(name)
 
+    def show_topic(self, key: str) -> bool:
+        """Shows a topic by its key; tells whether there is one."""
+        if topic_of(key) is None:
+            return False
+        self.query.clear()
+        self.search()
+        self._choose(key)
+        return True
+
+    def _choose(self, key: str) -> None:
+        for number in range(self.list.topLevelItemCount()):
+            group = self.list.topLevelItem(number)
+            for row in range(group.childCount() if group is not None else 0):
+                item = group.child(row) if group is not None else None
+                if item is not None and item.data(0, Qt.ItemDataRole.UserRole) == key:
+                    self.list.setCurrentItem(item)
+                    self.list.scrollToItem(item)
+                    return
+
+    def _show(self, item: QTreeWidgetItem | None) -> None:
+        key = item.data(0, Qt.ItemDataRole.UserRole) if item is not None else None
+        topic = topic_of(str(key)) if key else None
+        if topic is None:
+            if item is not None and item.childCount() == 0:
+                self.page.setHtml(self.html())
+            return
+        self.tell(topic)
+
+    def tell(self, topic: Topic) -> None:
+        """Writes a topic: what it is, then worked out with the numbers at hand."""
+        project = self.session.document.project
+        here = example(topic, self.session.result, project, materials_of(project))
+        document = self.page.document()
+        assert document is not None
+        document.setMarkdown(f"### {topic.title}\n\n{topic.text.replace('``', '*')}\n")
+        if here:
+            cursor = QTextCursor(document)
+            cursor.movePosition(QTextCursor.MoveOperation.End)
+            cursor.insertBlock(QTextBlockFormat(), QTextCharFormat())
+            cursor.insertHtml(f"<h3>With the numbers here</h3>{here}")
+        self.page.moveCursor(QTextCursor.MoveOperation.Start)
+
     def html(self) -> str:
-        """All of it."""
+        """The general page."""
         parts = (
             ("marks", "Marks and symbols", MARKS),
             ("line", "Words of the quick line", QUICK_LINE),

@@ -187,8 +187,12 @@ def make_actions(window: MainWindow) -> None:
         action(menu_of_jobs, text, keys, lambda ending=ending: window.write_job(ending))
     action(menu_of_jobs, "All tab&les to CSV files…", "", lambda: window.write_job(""))
     help_menu = new_menu("&Help")
+    action(help_menu, "&Explain what has the keyboard", "F1", window.help_here)
+    action(help_menu, "&Search help", "Shift+F1", window.search_help)
+    action(help_menu, "&First ten minutes, on the demo", "", window.begin_path)
+    help_menu.addSeparator()
     for text, keys, part in (
-        ("&Marks and symbols", "F1", "marks"),
+        ("&Marks and symbols", "", "marks"),
         ("Words of the &quick line", "", "line"),
         ("&Keys", "", "keys"),
         ("&Terms", "", "terms"),

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from omakase.core.quantities import QUANTITIES
 from omakase.evaluate.members.registry import all_kinds, kind_of
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.lineup import LineUp
@@ -71,6 +72,7 @@ if TYPE_CHECKING:
     from omakase.ui.details.details_view import DetailsView
     from omakase.ui.testing.view import TestsView
     from omakase.ui.why.second_view import SecondView
+    from omakase.ui.window.first_path import FirstPath
     from omakase.ui.window.help_view import HelpView
 
 Page = TypeVar("Page", bound=TopPage)
@@ -158,6 +160,7 @@ class MainWindow(QMainWindow):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.notice)
+        self._column = layout
         main = _splitter(Qt.Orientation.Horizontal, centre)
         layout.addWidget(main, 1)
         left, right = _splitter(Qt.Orientation.Vertical, main), _splitter(Qt.Orientation.Vertical, main)
@@ -415,6 +418,15 @@ class MainWindow(QMainWindow):
         return self._taken_in(DetailsView(self.session, self.theme))
 
     @cached_property
+    def first_path(self) -> FirstPath:
+        """What to do in the first ten minutes."""
+        from omakase.ui.window.first_path import FirstPath
+
+        path = FirstPath(self)
+        self._column.insertWidget(1, path)
+        return path
+
+    @cached_property
     def second_view(self) -> SecondView:
         """A finite-element solver's numbers beside our own."""
         from omakase.ui.why.second_view import SecondView
@@ -455,6 +467,35 @@ class MainWindow(QMainWindow):
         if self.top.currentWidget() is not self.help_view:
             self.switch_top(self.help_view)
         self.help_view.show_part(part)
+
+    def help_here(self) -> None:
+        """Explains what has the keyboard: a check, a row, a property, a finding, a test, a limit of the brief."""
+        widget = self.focusWidget()
+        limits = [own.key for own in QUANTITIES if widget is not None and widget.accessibleName() == own.field]
+        keys = [f"quantity:{key}" for key in limits]
+        while widget is not None and widget is not self:
+            ask = getattr(widget, "help_topic", None)
+            keys += [ask()] if ask is not None else []
+            widget = widget.parentWidget()
+        wanted = next((key for key in keys if key), "")
+        self._at_help()
+        if not self.help_view.show_topic(wanted):
+            self.help_view.show_part("marks")
+        self.help_view.page.setFocus()
+
+    def begin_path(self) -> None:
+        """Begins the first ten minutes, on the demo."""
+        self.files.open_demo(self.first_path.begin)
+
+    def search_help(self) -> None:
+        """Shows help with the keyboard in its search line."""
+        self._at_help()
+        self.help_view.search()
+        self.help_view.query.setFocus()
+
+    def _at_help(self) -> None:
+        if self.top.currentWidget() is not self.help_view:
+            self.switch_top(self.help_view)
 
     @cached_property
     def tests_view(self) -> TestsView:
