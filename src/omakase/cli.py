@@ -49,6 +49,16 @@ def _parser() -> argparse.ArgumentParser:
     deck.add_argument("--brief", default="", help="id of the brief; the first one if not given")
     deck.add_argument("--candidate", default="", help="id of the candidate; the one decided on if not given")
     deck.add_argument("--run", action="store_true", help="run the solver on two meshes and compare")
+    section = commands.add_parser("section", help="write the section of a candidate at full size, every layer")
+    section.add_argument("file", type=Path)
+    section.add_argument("target", type=Path, help="a file ending in .dxf or .svg")
+    section.add_argument("--at", default="", help="how far along the member, with unit or in m; most bent if not given")
+    diagrams = commands.add_parser("diagrams", help="write the diagrams along the span of a candidate as a table")
+    diagrams.add_argument("file", type=Path)
+    diagrams.add_argument("target", type=Path, help="a file ending in .csv or .xlsx")
+    for command in (section, diagrams):
+        command.add_argument("--brief", default="", help="id of the brief; the first one if not given")
+        command.add_argument("--candidate", default="", help="id of the candidate; the one decided on if not given")
     size = commands.add_parser("size", help="ways out of each candidate, and a menu of the best trade-offs")
     size.add_argument("file", type=Path)
     size.add_argument("--brief", default="", help="id of the brief; the first one if not given")
@@ -65,7 +75,7 @@ def _parser() -> argparse.ArgumentParser:
     tests.add_argument("--series", default="", help="id or name of the series that --pdf is of; all if not given")
     job = commands.add_parser("job", help="plan a job of a project file, and write its sheets")
     job.add_argument("file", type=Path)
-    job.add_argument("target", type=Path, nargs="?", help="a name ending in .pdf, .xlsx, .csv (cut list) or .dxf")
+    job.add_argument("target", type=Path, nargs="?", help="a name ending in .pdf, .xlsx, .csv (cut list), .dxf or .svg")
     job.add_argument("--job", default="", help="id or name of the job; the first one without it")
     compare = commands.add_parser("compare", help="say what changed between two project files, and which verdicts")
     compare.add_argument("old", type=Path)
@@ -242,6 +252,55 @@ def _deck(options: argparse.Namespace) -> int:
     return 0 if all(line.agrees for line in lines) else 1
 
 
+def _section(options: argparse.Namespace) -> int:
+    from omakase.core.errors import OmakaseError
+    from omakase.evaluate.members.outline import outline
+    from omakase.evaluate.results.diagrams import most_bent
+    from omakase.project.disk import write_atomically
+    from omakase.reports.section_lines import section
+    from omakase.reports.vector import drawing_bytes
+    from omakase.units import parse_quantity
+
+    _, _, result = _read_candidate(options)
+    if result.response is None or result.stack is None:
+        raise OmakaseError("a part known by its measurements has no layers to draw")
+    at = (
+        parse_quantity(f"{options.at} m" if options.at[-1:].isdigit() else options.at, "length") if options.at else None
+    )
+    station = most_bent(result) if at is None else at
+    drawn = section(outline(result.response, result.stack, station))
+    write_atomically(options.target, drawing_bytes(drawn, options.target.suffix.lower()))
+    return 0
+
+
+def _diagrams(options: argparse.Namespace) -> int:
+    from omakase.core.errors import OmakaseError
+    from omakase.project.disk import write_atomically
+    from omakase.reports.diagram_table import diagram_table
+    from omakase.reports.sheets import table_csv, workbook
+
+    project, brief, result = _read_candidate(options)
+    ending = options.target.suffix.lower()
+    if ending not in (".csv", ".xlsx"):
+        raise OmakaseError(f"'{options.target.name}' should end in .csv or .xlsx")
+    table = diagram_table(brief, result, project.units)
+    write_atomically(options.target, table_csv(table) if ending == ".csv" else workbook([table]))
+    return 0
+
+
+def _read_candidate(options: argparse.Namespace) -> tuple[Project, Brief, CandidateResult]:
+    """The project, its brief, and the full result of the candidate that the options name."""
+    from omakase.core.errors import OmakaseError
+    from omakase.evaluate.results.engine import Evaluator
+    from omakase.evaluate.results.records import evaluate_brief
+
+    project, brief = _read_brief(options.file, options.brief)
+    if options.candidate and options.candidate not in {own.id for own in brief.candidates}:
+        raise OmakaseError(f"there is no candidate '{options.candidate}' in brief '{brief.id}'")
+    line_up = evaluate_brief(project, brief, Evaluator())
+    return project, line_up.brief, _decided(project, line_up, options.candidate)
+
+
 def _size(options: argparse.Namespace) -> int:
     from omakase.core.errors import OmakaseError
     from omakase.evaluate.sizing.sizing_records import read_choices, sizing_record
@@ -339,6 +398,10 @@ def main(arguments: list[str] | None = None) -> int:
             return _job(options.file, options.target, options.job)
         if options.command == "report":
             return _report(options.file, options.target, options.brief)
+        if options.command == "section":
+            return _section(options)
+        if options.command == "diagrams":
+            return _diagrams(options)
         if options.command == "deck":
             return _deck(options)
         if options.command == "record":

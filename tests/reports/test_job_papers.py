@@ -7,6 +7,7 @@ import io
 import tempfile
 import unittest
 from pathlib import Path
+from xml.etree import ElementTree
 
 import ezdxf
 import numpy as np
@@ -46,6 +47,15 @@ class Papers(unittest.TestCase):
 
     def pages(self, data: bytes) -> list[str]:
         return [page.extract_text() for page in pypdf.PdfReader(io.BytesIO(data)).pages]
+
+    def test_patterns_as_svg_at_full_size(self) -> None:
+        """Read back as XML: as wide as the longest roll, in mm, a path for each piece; names are lines, no text."""
+        root = ElementTree.fromstring(job_bytes(self.plan, ".svg", self.project.title, DAY))
+        longest = max(roll.layout.length for roll in self.plan.cutting.rolls if roll.layout is not None)
+        self.assertAlmostEqual(float(root.get("width", "").removesuffix("mm")), 1e3 * longest + 10.0, delta=2.0)
+        pieces = sum(len(roll.layout.placed) for roll in self.plan.cutting.rolls if roll.layout is not None)
+        self.assertGreaterEqual(len([own for own in root.iter() if own.tag.endswith("path")]), pieces)
+        self.assertFalse([own for own in root.iter() if own.tag.endswith(("text", "script"))])
 
     def test_each_page_says_what_it_belongs_to(self) -> None:
         pages = self.pages(job_bytes(self.plan, ".pdf", self.project.title, DAY))

@@ -8,11 +8,11 @@ from omakase.core.errors import OmakaseError
 from omakase.evaluate.build.plan import JobPlan
 from omakase.project.disk import write_atomically
 
-ENDINGS = (".pdf", ".xlsx", ".csv", ".dxf")
+ENDINGS = (".pdf", ".xlsx", ".csv", ".dxf", ".svg")
 
 
 def job_bytes(plan: JobPlan, ending: str, project_title: str, day: str) -> bytes:
-    """The job as a PDF of all sheets, a workbook of all tables, its cut list as CSV, or flat patterns as DXF.
+    """The job as a PDF of all sheets, a workbook of all tables, its cut list as CSV, or flat patterns as DXF or SVG.
 
     Raises OmakaseError for another ending.
     """
@@ -20,10 +20,11 @@ def job_bytes(plan: JobPlan, ending: str, project_title: str, day: str) -> bytes
         from omakase.reports.job_pdf import job_pdf
 
         return job_pdf(plan, project_title, day)
-    if ending == ".dxf":
-        from omakase.reports.patterns import patterns_dxf
+    if ending in (".dxf", ".svg"):
+        from omakase.reports.patterns import patterns
+        from omakase.reports.vector import drawing_bytes
 
-        return patterns_dxf(plan)
+        return drawing_bytes(patterns(plan), ending)
     from omakase.reports.job_tables import cut_list, job_workbook
     from omakase.reports.sheets import table_csv
 

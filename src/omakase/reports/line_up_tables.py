@@ -22,7 +22,7 @@ def line_up_tables(lineup: LineUp, units: UnitSystem) -> Iterator[Table]:
     """The line-up, its checks and its layers."""
     yield _line_up(lineup, units)
     yield _checks(lineup, units)
-    yield _layers(lineup, units)
+    yield layers_table(lineup, units)
 
 
 def _line_up(lineup: LineUp, units: UnitSystem) -> Table:
@@ -63,7 +63,8 @@ def _checks(lineup: LineUp, units: UnitSystem) -> Table:
     return Table("Checks", head, tuple(rows))
 
 
-def _layers(lineup: LineUp, units: UnitSystem) -> Table:
+def layers_table(lineup: LineUp, units: UnitSystem) -> Table:
+    """Every layer of every candidate, as ``project.candidate_table`` reads it back."""
     head = ("candidate", "layer", "wall", "zone", "material", "angle, °",
             f"thickness, {display_unit('length', units).label}", "role", "counted on")  # fmt: skip
     rows: list[tuple[Value, ...]] = []

@@ -1,15 +1,16 @@
-"""Flat patterns as DXF: every roll with its pieces as they are cut, in mm at full size, a layer for each material."""
+"""Flat patterns as a drawing: every roll with its pieces as they are cut, at full size, a layer for each material."""
 
 from __future__ import annotations
 
-import io
 import re
+from typing import Any
 
 import numpy as np
 
 from omakase.core.build.pieces import rectangle
 from omakase.evaluate.build.cutting import CutPiece, Roll
 from omakase.evaluate.build.plan import JobPlan
+from omakase.reports.vector import new_drawing
 
 MM = 1000.0
 GAP = 0.2  # m between rolls
@@ -24,16 +25,11 @@ def layer_name(roll: Roll) -> str:
     return name if roll.thickness is None else f"{name}_{roll.thickness * MM:.2f}MM".replace(".", "P")
 
 
-def patterns_dxf(plan: JobPlan) -> bytes:
-    """DXF R2010 in mm.  Pieces are closed polylines on the layer of their material, holes too; the warp, or a core's
+def patterns(plan: JobPlan) -> Any:
+    """A drawing in mm.  Pieces are closed polylines on the layer of their material, holes too; the warp, or a core's
     ribbon, is an arrow and the piece's name a text on that layer with GRAIN after its name; the edge of each roll or
     sheet is on a layer with ROLL.  Sleeves are cut to length and not drawn."""
-    from ezdxf import units
-    from ezdxf.filemanagement import new
-
-    document = new("R2010")
-    document.units = units.MM
-    document.header["$INSUNITS"] = units.MM
+    document = new_drawing()
     space = document.modelspace()
     below = 0.0
     for index, roll in enumerate(plan.cutting.rolls):
@@ -57,9 +53,7 @@ def patterns_dxf(plan: JobPlan) -> bytes:
                 for hole in placed.holes(piece.cut):
                     _line(space, hole + base, name)
                 _mark(space, piece, outline, placed.turn + piece.cut.grain, f"{name}_GRAIN")
-    stream = io.StringIO()
-    document.write(stream)
-    return stream.getvalue().encode("utf-8")
+    return document
 
 
 def _line(space, outline: np.ndarray, layer: str) -> None:  # type: ignore[no-untyped-def]

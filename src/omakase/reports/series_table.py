@@ -10,6 +10,8 @@ from omakase.evaluate.testing.reducing import Reducer, SeriesReport
 from omakase.project.cells import plain_again, safe
 from omakase.project.disk import write_atomically
 from omakase.project.model import Project
+from omakase.project.series import sizes_of
+from omakase.project.specimen_table import specimen_columns
 from omakase.reports.sheets import Table, Value, workbook
 from omakase.units import FIELD, UnitSystem, display_unit, to_display
 
@@ -87,7 +89,34 @@ def _rows(report: SeriesReport, units: UnitSystem) -> list[list[str]]:
 def write_series(target: Path, project: Project) -> None:
     """Writes ``target`` as .xlsx, or as .csv whatever else it ends in.  Raises WriteError."""
     as_sheet = target.suffix.lower() == ".xlsx"
-    write_atomically(target, workbook([series_table(project)]) if as_sheet else series_csv(project))
+    tables = series_table(project), specimens_table(project)
+    write_atomically(target, workbook(tables) if as_sheet else series_csv(project))
+
+
+def specimens_table(project: Project) -> Table:
+    """What was measured of each specimen, as ``project.specimen_table`` reads it back; curves and logs stand in files
+    of their own."""
+    units = project.units
+    sizes = specimen_columns(project)
+    measures = (f"{key}, {display_unit(dimension, units).label}" for key, dimension in sizes)
+    head = ("series", "specimen", "batch", *measures,
+            f"force, {display_unit('force', units).label}", f"mass, {display_unit('mass', units).label}", "place",
+            "manner")  # fmt: skip
+    rows: list[tuple[Value, ...]] = []
+    for series in project.series:
+        for own in series.specimens:
+            known = sizes_of(series, own)
+            rows.append((
+                series.name, own.name, own.batch,
+                *(_in_unit(known.get(key), dimension, units) for key, dimension in sizes),
+                _in_unit(own.force.value if own.force is not None else None, "force", units),
+                _in_unit(own.mass.value if own.mass is not None else None, "mass", units), own.place, own.manner,
+            ))  # fmt: skip
+    return Table("Specimens", head, tuple(rows))
+
+
+def _in_unit(value: float | None, dimension: str, units: UnitSystem) -> Value:
+    return None if value is None else float(f"{to_display(value, dimension, units):.{FIELD}g}")
 
 
 def series_table(project: Project) -> Table:

@@ -21,8 +21,8 @@ class OutlineReader:
     def __init__(self, session: Session, ask: Callable[[str], str], say: Callable[[str], object]) -> None:
         self.session, self._ask, self._say = session, ask, say
 
-    def read(self) -> None:
-        """Asks for a file and puts its outline in place as one step."""
+    def read(self, path: Path | None = None) -> None:
+        """Puts the outline of a file in place as one step; asks for one where none is given."""
         brief, candidate = self.session.brief, self.session.candidate
         if brief is None or candidate is None:
             return
@@ -30,7 +30,7 @@ class OutlineReader:
         if not kind.can_be_drawn:
             self._say(f"The section of a {kind.title} cannot be drawn by points; that of a spar can.")
             return
-        name = self._ask(FILTER)
+        name = str(path) if path is not None else self._ask(FILTER)
         if not name:
             return
         try:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QMimeData, QSettings, Qt
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
+from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -88,7 +88,6 @@ class TestsView(TopPage):
         self._connect()
 
     def _arrange(self) -> None:
-        self.setAcceptDrops(True)
         for text in TABS:
             self.tabs.addTab(text)
         self.tabs.setExpanding(False)
@@ -318,18 +317,3 @@ class TestsView(TopPage):
         scale = self.make_scale(mass * share)
         text = quantity(scale.read(), "mass", self.session.units)
         self.model.edit_specimen(lambda s: edits.with_mass(s, text, self.session.units), "weigh a specimen")
-
-    # --- dropped files --------------------------------------------------------------------------------------
-
-    @staticmethod
-    def _dropped(data: QMimeData | None) -> str:
-        urls = data.urls() if data is not None and data.hasUrls() else []
-        return urls[0].toLocalFile() if urls else ""
-
-    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        if event is not None and self._dropped(event.mimeData()):
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent | None) -> None:
-        if event is not None:
-            self.read_file(self._dropped(event.mimeData()))

@@ -9,6 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
 from omakase.evaluate.build.plan import JobPlan
 from omakase.evaluate.results.engine import CandidateResult
@@ -45,6 +46,7 @@ TABLE_FILTER = "Comma-separated values (*.csv);;Workbook (*.xlsx);;Library in JS
 FILE_KINDS = {
     ".pdf": "PDF (*.pdf)", ".xlsx": "Workbook (*.xlsx)", ".csv": "Comma-separated values (*.csv)",
     ".dxf": "Drawing exchange (*.dxf)", ".inp": "Finite-element deck (*.inp)",
+    ".svg": "Vector picture (*.svg)",
 }  # fmt: skip
 FILTER = f"Omakase projects (*{SUFFIX} *.json);;All files (*)"
 
@@ -415,6 +417,27 @@ class Files(QObject):
 
             self._write_behind(Path(name), lambda path: write_tables(path, plan))
 
+    def write_chosen(
+        self, title: str, kinds: str, ending: str, write: Callable[[Path], object], behind: bool = True
+    ) -> None:  # fmt: skip
+        """Asks for a name of one of some ``kinds``, and writes; ``ending`` where the name has none.
+
+        ``behind`` : on a worker thread; not what paints.
+        """
+        name = self.ask_save(title.lower().replace(" ", "-") + ending, kinds)
+        if name:
+            act = self._write_behind if behind else self._write_here
+            self._with_ending(name, ending, lambda path: act(path, write),
+                              lambda: self.write_chosen(title, kinds, ending, write, behind))  # fmt: skip
+
+    def _write_here(self, path: Path, write: Callable[[Path], object]) -> None:
+        try:
+            write(path)
+        except OmakaseError as error:
+            self.notice.say(f"{error}.")
+        else:
+            self.told.emit(f"wrote {shown_name(path)}")
+
     def _write_behind(self, path: Path, write: Callable[[Path], object]) -> None:
         """Writes a file on a worker thread and tells how that went."""
         shown = shown_name(path)
@@ -455,9 +478,10 @@ class Files(QObject):
         if name:
             self._with_ending(name, ".csv", write, self.write_materials)
 
-    def read_materials(self) -> None:
-        """Asks for a table or JSON and makes its materials the project's own; what makes no sense is named."""
-        name = self.ask_open(TABLE_FILTER)
+    def read_materials(self, given: Path | None = None) -> None:
+        """Makes the materials of a table or JSON the project's own; what makes no sense is named.  Asks for a file
+        where none is ``given``."""
+        name = str(given) if given is not None else self.ask_open(TABLE_FILTER)
         if not name:
             return
         path, project = Path(name), self.document.project

@@ -10,7 +10,6 @@ from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
 from omakase.evaluate.members.registry import all_kinds
-from omakase.ui.layup.outline_reader import OutlineReader
 from omakase.ui.testing import BELIEF, COMPARE, FRAME, PLAN, SPECIMENS, STATISTICS
 
 if TYPE_CHECKING:
@@ -53,7 +52,13 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "&Design record (PDF)…", "Ctrl+Alt+E", lambda: files.export_record(*window.recorded()))
     action(menu, "Deck &for a finite-element solver…", "", lambda: window.write_deck())
     menu.addSeparator()
-    action(menu, "&Materials from a table…", "", files.read_materials)
+    exchange = window.exchange
+    action(menu, "Candidates &from a table…", "", lambda: exchange.read_candidates())
+    action(menu, "Candidates to a ta&ble…", "", exchange.write_candidates)
+    action(menu, "Section at the c&ursor to DXF or SVG…", "", exchange.write_section)
+    action(menu, "Dia&grams to CSV, PNG or SVG…", "", exchange.write_diagrams)
+    menu.addSeparator()
+    action(menu, "&Materials from a table…", "", lambda: files.read_materials())
     action(menu, "Materials &to a table…", "", files.write_materials)
     menu.addSeparator()
     action(menu, "&Units: SI or inch-pound", "Ctrl+U", window.switch_units)
@@ -102,7 +107,6 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "Move it to the &right", "Alt+Shift+Right", lambda: window.shift_candidate(1))
     action(menu, "Move it to the &left", "Alt+Shift+Left", lambda: window.shift_candidate(-1))
     menu = new_menu("&Layup")
-    outlines = OutlineReader(window.session, lambda kinds: window.files.ask_open(kinds), window.notice.say)
     action(menu, "Write it in the &quick line", "Ctrl+L", lambda: window.focus_on(editor.line))
     action(menu, "&Repeat the selected layers", "Ctrl+Return", editor.repeat_layers)
     action(menu, "Remo&ve the selected layers", "Ctrl+Backspace", editor.table.remove_selected)
@@ -117,7 +121,7 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "T&hin the core", "Ctrl+Down", lambda: editor.thicken_core(-1))
     action(menu, "Layers of the ne&xt wall", "Ctrl+Alt+Right", lambda: editor.walls.step(1))
     action(menu, "Layers of the wall &before", "Ctrl+Alt+Left", lambda: editor.walls.step(-1))
-    action(menu, "Read the section's &outline from a file", "Ctrl+Alt+O", outlines.read)
+    action(menu, "Read the section's &outline from a file", "Ctrl+Alt+O", lambda: window.outlines.read())
     action(menu, "Copy the layer's material into the &project", "Ctrl+Shift+M", window.copy_material)
     action(menu, "&Copy its A, B and D as text", "Ctrl+Shift+C", window.copy_stiffness)
     menu = new_menu("&View")
@@ -165,6 +169,7 @@ def make_actions(window: MainWindow) -> None:
     )
     for text, keys, act in acts:
         action(menu_of_tests, text, keys, lambda act=act: window.at_the_tests(act))
+    action(menu_of_tests, "Specimens &from a table…", "", lambda: exchange.read_specimens())
     action(menu_of_tests, "All series to CS&V…", "", files.export_tests)
     action(menu_of_tests, "All series to a wor&kbook (XLSX)…", "", lambda: files.export_tests(".xlsx"))
     action(menu_of_tests, "Report of the ser&ies (PDF)…", "",
@@ -183,6 +188,7 @@ def make_actions(window: MainWindow) -> None:
         ("All sheets of the job to P&DF…", "Ctrl+Alt+Shift+P", ".pdf"),
         ("All tables to a workboo&k (XLSX)…", "", ".xlsx"),
         ("Cut list to CS&V…", "", ".csv"), ("&Flat patterns to DXF…", "", ".dxf"),
+        ("Flat patterns to S&VG…", "", ".svg"),
     ):  # fmt: skip
         action(menu_of_jobs, text, keys, lambda ending=ending: window.write_job(ending))
     action(menu_of_jobs, "All tab&les to CSV files…", "", lambda: window.write_job(""))

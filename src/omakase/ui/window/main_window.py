@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QShowEvent
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
@@ -41,6 +41,7 @@ from omakase.ui.kit.top_page import TopPage
 from omakase.ui.layup.break_picture import BreakPicture
 from omakase.ui.layup.layup_editor import LayupEditor
 from omakase.ui.layup.layup_picture import LayupPicture
+from omakase.ui.layup.outline_reader import OutlineReader
 from omakase.ui.lineup.line_up_view import LineUpView
 from omakase.ui.materials.cloth_view import ClothView
 from omakase.ui.materials.library_view import LibraryView
@@ -58,6 +59,7 @@ from omakase.ui.why.field_picture import FieldPicture
 from omakase.ui.why.profile_picture import ProfilePicture
 from omakase.ui.why.reasons_picture import ReasonsPicture
 from omakase.ui.window.command_list import CommandList
+from omakase.ui.window.exchange import Exchange
 from omakase.ui.window.files import Files
 from omakase.ui.window.notice import Notice
 from omakase.units import UnitSystem
@@ -130,6 +132,9 @@ class MainWindow(QMainWindow):
         self.reasons_picture = ReasonsPicture(self.session, theme)
         self.equals = EqualsSearch(self.session, self.line_up_view)
         self.commands: list[QAction] = []
+        self.outlines = OutlineReader(self.session, lambda kinds: self.files.ask_open(kinds), self.notice.say)
+        self.exchange = Exchange(self)
+        self.setAcceptDrops(True)
         self._closing = False
         self._page_before = 0
         self._arrange()
@@ -547,6 +552,11 @@ class MainWindow(QMainWindow):
             self.switch_top(self.tests_view)
         act(self.tests_view)
 
+    @property
+    def is_at_the_tests(self) -> bool:
+        """Whether the test bench is shown."""
+        return "tests_view" in self.__dict__ and self.top.currentWidget() is self.tests_view
+
     def switch_library(self) -> None:
         """Shows the library in the line-up's place, with the card of its material beside; and back."""
         if self.switch_top(self.library_view):
@@ -655,6 +665,15 @@ class MainWindow(QMainWindow):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         QTimer.singleShot(FIRST_PAINT_MS, self.session.start)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and self.exchange.dropped(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        path = self.exchange.dropped(event.mimeData()) if event is not None else None
+        if path is not None:
+            self.exchange.take(path)
 
     def keep_on_screen(self) -> None:
         """Opens inside the screen, its frame too."""

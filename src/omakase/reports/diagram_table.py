@@ -1,0 +1,26 @@
+"""Diagrams along the span as a table: a row for each load case, diagram and station."""
+
+from __future__ import annotations
+
+from omakase.core.errors import OmakaseError
+from omakase.evaluate.results.diagrams import curves, has_span
+from omakase.evaluate.results.engine import CandidateResult
+from omakase.project.model import Brief
+from omakase.reports.sheets import Table, Value
+from omakase.units import FIELD, UnitSystem, display_unit, to_display
+
+
+def diagram_table(brief: Brief, result: CandidateResult, units: UnitSystem) -> Table:
+    """Every diagram of every load case.  Raises OmakaseError for a member without a span."""
+    if not has_span(result):
+        raise OmakaseError("diagrams are for members with a span")
+    rows: list[tuple[Value, ...]] = []
+    for index, case in enumerate(brief.load_cases):
+        for curve in curves(brief, result, index):
+            unit = display_unit(curve.dimension, units).label
+            for x, value in zip(curve.x, curve.values, strict=True):
+                place = float(f"{to_display(float(x), 'length', units):.{FIELD}g}")
+                shown = float(f"{to_display(float(value), curve.dimension, units):.{FIELD}g}")
+                rows.append((case.name, curve.title, unit, place, shown if abs(shown) != float("inf") else "unlimited"))
+    length = display_unit("length", units).label
+    return Table("Diagrams", ("load case", "diagram", "unit", f"x, {length}", "value"), tuple(rows))
