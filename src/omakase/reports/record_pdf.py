@@ -89,10 +89,9 @@ def record_pdf(
     register_fonts()
     record = _Record(project, line_up, own, page_width(project.units), second)
     story: list[Flowable] = []
-    for number, (title, section) in enumerate(SECTIONS, 1):
-        part = list(section(record))
-        if part:
-            story += [text(f"{number}  {title}", HEADING), *part]
+    parts = [(title, part) for title, section in SECTIONS if (part := list(section(record)))]
+    for number, (title, part) in enumerate(parts, 1):
+        story += [text(f"{number}  {title}", HEADING), *part]
     name = own.result.candidate.name
     revision = f" · R{own.decision.revision}" if own.decision is not None else " · not decided"
     return pages(

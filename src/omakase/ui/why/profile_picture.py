@@ -20,7 +20,15 @@ from omakase.units import display_unit, format_value
 
 STYLES = (("x", Qt.PenStyle.SolidLine), ("y", Qt.PenStyle.DashLine), ("xy", Qt.PenStyle.DotLine))
 
+SAMPLE = 18.0  # px of a line in the legend
+ENDS = (1.0, 1.2, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0)
 NOTHING = 1e-9  # µε and MPa, below which a profile is drawn as none
+
+
+def round_end(largest: float) -> float:
+    """The smallest round number that is not less: where a scale ends."""
+    power = 10.0 ** np.floor(np.log10(largest))
+    return float(next(end for end in (*ENDS, 20.0) if end * power >= largest * (1.0 - 1e-9)) * power)
 
 
 class ProfilePicture(Picture):
@@ -112,12 +120,16 @@ class ProfilePicture(Picture):
         largest = max(float(np.abs(values).max()) for _, values, _ in lines)
         if largest < NOTHING:
             lines, largest = [(name, 0.0 * values, style) for name, values, style in lines], 1.0
+        largest = round_end(largest)
         middle, half = box.center().x(), box.width() / 2.0
         painter.setPen(pen(self.theme.line, 1.0))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(box)
         painter.setPen(pen(self.theme.quiet, 1.0))
         painter.drawLine(QLineF(middle, box.top(), middle, box.bottom()))
+        for share in (-1.0, -0.5, 0.5, 1.0):
+            tick = middle + share * half
+            painter.drawLine(QLineF(tick, box.bottom() - 3.0, tick, box.bottom()))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for _name, values, style in lines:
             painter.setPen(pen(self.theme.accent, 1.6, style))
@@ -125,14 +137,23 @@ class ProfilePicture(Picture):
             painter.drawPolyline(QPolygonF(points))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         painter.setPen(pen(self.theme.quiet))
-        right = int(Qt.AlignmentFlag.AlignRight)
-        draw_elided(painter, QRectF(box.left(), box.bottom() + 0.1 * em, box.width(), em), right, f"± {largest:.4g}")
+        foot = QRectF(box.left() - 4.0, box.bottom() + 0.1 * em, box.width() + 8.0, em)
+        for side, text in ((Qt.AlignmentFlag.AlignLeft, f"−{largest:g}"), (Qt.AlignmentFlag.AlignHCenter, "0"),
+                           (Qt.AlignmentFlag.AlignRight, f"{largest:g}")):  # fmt: skip
+            draw_elided(painter, foot, int(side), text)
 
     def _paint_foot(self, painter: QPainter, em: float) -> None:
         check, result = self.session.check, self.session.result
-        text = "strain — x   - - y   ·· xy"
-        if check is not None and result is not None and result.stack is not None and check.place.layer is not None:
-            text = f"◂ {governing_layer_label(result, check)};  {text}"
-        painter.setPen(pen(self.theme.quiet))
         box = QRectF(8, self.height() - 1.1 * em, self.width() - 16, em)
-        draw_elided(painter, box, 0, text)
+        metrics = painter.fontMetrics()
+        x = box.right() - sum(metrics.horizontalAdvance(name) + SAMPLE + em for name, _ in STYLES) + 0.6 * em
+        if check is not None and result is not None and result.stack is not None and check.place.layer is not None:
+            painter.setPen(pen(self.theme.quiet))
+            told = QRectF(box.left(), box.top(), x - box.left() - em, em)
+            draw_elided(painter, told, 0, f"◂ {governing_layer_label(result, check)}")
+        for name, style in STYLES:
+            painter.setPen(pen(self.theme.accent, 1.6, style))
+            painter.drawLine(QLineF(x, box.center().y(), x + SAMPLE, box.center().y()))
+            painter.setPen(pen(self.theme.quiet))
+            painter.drawText(QPointF(x + SAMPLE + 0.3 * em, box.bottom() - metrics.descent()), name)
+            x += metrics.horizontalAdvance(name) + SAMPLE + em

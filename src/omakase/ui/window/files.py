@@ -35,8 +35,8 @@ from omakase.project.storage import (
     write_project,
 )
 from omakase.project.workbook import sheet_as_csv
-from omakase.ui.kit.day import today
 from omakase.ui.window.notice import Notice
+from omakase.ui.window.pages import of_job, of_line_up, of_record, of_series
 from omakase.units import UnitSystem
 
 AUTOSAVE_MS = 1200  # from the first edit that is not kept yet: with the writing at most two seconds of work are lost
@@ -59,6 +59,7 @@ class Files(QObject):
     """
 
     told = pyqtSignal(str)
+    held = pyqtSignal(str)  # a project was opened from, or saved to, this path
     _exported = pyqtSignal(str, str)
     _not_kept = pyqtSignal(str)
     _materials_read = pyqtSignal(int, object, object, object, str)
@@ -231,6 +232,8 @@ class Files(QObject):
     def _hold(self, path: Path | None) -> None:
         if self._lock is not None:
             self._lock.release()
+        if path is not None:
+            self.held.emit(str(path.absolute()))
         self._lock = Lock(path) if path else None
         if self._lock is not None:
             self._lock.take()
@@ -322,18 +325,12 @@ class Files(QObject):
         name = self.ask_save(line_up.brief.name.lower().replace(" ", "-") + suffix, FILE_KINDS[suffix])
         if not name:
             return
-        self._with_ending(name, suffix, lambda path: self._report(path, line_up), lambda: self.export(line_up, suffix))
-
-    def _report(self, path: Path, line_up: LineUp) -> None:
-        """Writes a report on a worker thread."""
-        project = self.document.project
-
-        def write(target: Path) -> None:
-            from omakase.reports.write import write_report  # slow to import and rarely needed
-
-            write_report(target, project, line_up)
-
-        self._write_behind(path, write)
+        self._with_ending(
+            name,
+            suffix,
+            lambda path: self._write_behind(path, of_line_up(self.document.project, line_up)),
+            lambda: self.export(line_up, suffix),
+        )
 
     def export_deck(self, result: Callable[[], CandidateResult] | None, name: str, title: str) -> None:
         """Asks for a name and writes a candidate as a finite-element deck on a worker thread."""
@@ -357,13 +354,7 @@ class Files(QObject):
         if line_up is None or not candidate:
             self.told.emit("there is no candidate to write a record of")
             return
-        project, day = self.document.project, today()
-
-        def write(path: Path) -> None:
-            from omakase.reports.record_pdf import write_record  # slow to import and rarely needed
-
-            write_record(path, project, line_up, candidate, day, second)
-
+        write = of_record(self.document.project, line_up, candidate, second)
         self._export_pdf(f"{line_up.brief.name} record", write)
 
     def export_series(self, series: str, name: str) -> None:
@@ -371,14 +362,7 @@ class Files(QObject):
         if not series:
             self.told.emit("there is no series of tests to report")
             return
-        project, day = self.document.project, today()
-
-        def write(path: Path) -> None:
-            from omakase.reports.series_pdf import write_series_report  # slow to import and rarely needed
-
-            write_series_report(path, project, series, day)
-
-        self._export_pdf(name, write)
+        self._export_pdf(name, of_series(self.document.project, series))
 
     def _export_pdf(self, title: str, write: Callable[[Path], object]) -> None:
         name = self.ask_save(title.lower().replace(" ", "-") + ".pdf", FILE_KINDS[".pdf"])
@@ -395,13 +379,7 @@ class Files(QObject):
         name = self.ask_save(plan.job.name.lower().replace(" ", "-") + suffix, FILE_KINDS[suffix])
         if not name:
             return
-        title = self.document.project.title
-
-        def work(path: Path) -> None:
-            from omakase.reports.job_write import write_job  # slow to import and rarely needed
-
-            write_job(path, plan, title, today())
-
+        work = of_job(self.document.project, plan)
         self._with_ending(
             name, suffix, lambda path: self._write_behind(path, work), lambda: self.export_job(plan, suffix)
         )

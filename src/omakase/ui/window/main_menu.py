@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QMenu
 
 from omakase.evaluate.members.registry import all_kinds
 from omakase.ui.testing import BELIEF, COMPARE, FRAME, PLAN, SPECIMENS, STATISTICS
+from omakase.ui.window.recent import Recent
 
 if TYPE_CHECKING:
     from omakase.ui.testing.view import TestsView
@@ -43,6 +44,9 @@ def make_actions(window: MainWindow) -> None:
     menu = new_menu("&Project")
     action(menu, "&New project", "", files.new)
     action(menu, "&Open a project…", "Ctrl+O", files.open)
+    recent = menu.addMenu("Open &recent")
+    assert recent is not None
+    window.recent = Recent(files, recent, window.settings)
     action(menu, "&Save", "Ctrl+S", files.save)
     action(menu, "Save &as…", "Ctrl+Shift+S", files.save_as)
     menu.addSeparator()
@@ -51,6 +55,8 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "Line-up to a one-page &PDF…", "Ctrl+P", lambda: files.export(window.session.line_up(), ".pdf"))
     action(menu, "&Design record (PDF)…", "Ctrl+Alt+E", lambda: files.export_record(*window.recorded()))
     action(menu, "Deck &for a finite-element solver…", "", lambda: window.write_deck())
+    action(menu, "Print previe&w", "Ctrl+Alt+Q", lambda: window.preview_pages())
+    action(menu, "Print preview of the design record", "", lambda: window.preview_pages(record=True))
     menu.addSeparator()
     exchange = window.exchange
     action(menu, "Candidates &from a table…", "", lambda: exchange.read_candidates())

@@ -58,6 +58,7 @@ from omakase.ui.why.diagram_picture import DiagramPicture
 from omakase.ui.why.field_picture import FieldPicture
 from omakase.ui.why.profile_picture import ProfilePicture
 from omakase.ui.why.reasons_picture import ReasonsPicture
+from omakase.ui.window import pages
 from omakase.ui.window.command_list import CommandList
 from omakase.ui.window.exchange import Exchange
 from omakase.ui.window.files import Files
@@ -76,6 +77,8 @@ if TYPE_CHECKING:
     from omakase.ui.why.second_view import SecondView
     from omakase.ui.window.first_path import FirstPath
     from omakase.ui.window.help_view import HelpView
+    from omakase.ui.window.preview import Preview
+    from omakase.ui.window.recent import Recent
 
 Page = TypeVar("Page", bound=TopPage)
 SPLITS = {
@@ -97,6 +100,7 @@ class MainWindow(QMainWindow):
 
     undo: QAction
     redo: QAction
+    recent: Recent
 
     def __init__(
         self, document: Document, theme: Theme, settings: QSettings, fill_menus: Callable[[MainWindow], None],
@@ -430,6 +434,36 @@ class MainWindow(QMainWindow):
         path = FirstPath(self)
         self._column.insertWidget(1, path)
         return path
+
+    @cached_property
+    def preview(self) -> Preview:
+        """Pages before they are printed."""
+        from omakase.ui.window.preview import Preview
+
+        return self._taken_in(Preview(self.session, self.files))
+
+    def preview_pages(self, record: bool = False) -> None:
+        """Shows what would be printed of what is looked at: the line-up or the record of the candidate, the report of
+        the series at the test bench, the sheets of the job at the build sheets."""
+        project, shown = self.session.document.project, self.top.currentWidget()
+        line_up, candidate, second = self.recorded()
+        build = self.build_view.model.plan if "build_view" in self.__dict__ and shown is self.build_view else None
+        if self.is_at_the_tests and self.tests_view.model.named()[0]:
+            series, title = self.tests_view.model.named()
+            make = pages.of_series(project, series)
+        elif build is not None:
+            title, make = build.job.name, pages.of_job(project, build)
+        elif line_up is not None:
+            title = f"{line_up.brief.name} record" if record else line_up.brief.name
+            make = (
+                pages.of_record(project, line_up, candidate, second) if record else pages.of_line_up(project, line_up)
+            )
+        else:
+            self._tell("there is nothing to print")
+            return
+        if shown is not self.preview:
+            self.switch_top(self.preview)
+        self.preview.show_pages(title, make)
 
     @cached_property
     def second_view(self) -> SecondView:
