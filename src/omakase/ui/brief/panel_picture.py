@@ -17,6 +17,7 @@ from omakase.project.model import Brief, EdgeLoad, LoadCase, OwnWeight, PatchLoa
 from omakase.project.spans import PanelForm, Zone
 from omakase.project.translate import held_of
 from omakase.ui.details.marks import marked, paint_details
+from omakase.ui.kit.telling import TellingPainter
 from omakase.ui.kit.theme import Theme, font
 from omakase.ui.lineup.section_picture import hatch
 from omakase.ui.session import Session
@@ -106,7 +107,7 @@ class PanelPicture(QWidget):
     # --- painting -------------------------------------------------------------------------------------------
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+        painter = TellingPainter(self)
         painter.fillRect(self.rect(), QColor(self.theme.panel))
         brief = self.session.brief
         plan, scale = self.plan()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QMouseEvent, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from omakase.evaluate.members.drawing import Handle
@@ -12,6 +12,7 @@ from omakase.evaluate.members.sentence import value_at, with_value
 from omakase.ui.brief.panel_picture import SNAP
 from omakase.ui.details.marks import marked, paint_details
 from omakase.ui.kit.drawing_painter import DrawingPainter
+from omakase.ui.kit.telling import TellingPainter
 from omakase.ui.kit.theme import Theme, draw_elided, font, pen
 from omakase.ui.session import Session
 
@@ -63,7 +64,7 @@ class SpanPicture(QWidget):
         return DrawingPainter(plan, QRectF(self.rect()).adjusted(10.0, 1.6 * em, -10.0, -0.5 * em), self.theme)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+        painter = TellingPainter(self)
         painter.fillRect(self.rect(), QColor(self.theme.panel))
         plan, brief, case = self.painter_of_plan(), self.session.brief, self.session.load_case
         if plan is None or brief is None:

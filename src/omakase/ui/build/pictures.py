@@ -14,6 +14,7 @@ from omakase.core.build.calendar import Slot
 from omakase.core.build.pieces import shoelace
 from omakase.evaluate.build.cutting import CutPiece, Roll
 from omakase.evaluate.build.working import Calendar
+from omakase.ui.kit.telling import TellingPainter
 from omakase.ui.kit.theme import Theme, draw_elided, family_colour, font, pen
 
 LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
@@ -47,7 +48,7 @@ class BuildPicture(QWidget):
         self.update()
 
     def begin(self) -> QPainter:
-        painter = QPainter(self)
+        painter = TellingPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(self.theme.panel))
         painter.setFont(font("small"))
@@ -113,7 +114,7 @@ class PiecePicture(BuildPicture):
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = self.begin()
         if not self.pieces:
-            self.say(painter, "")
+            self.say(painter, "no piece of cloth in this step")
             return
         flip = np.array([1.0, -1.0 if self.mirrored else 1.0])
         nets = [piece.net.outline * flip for piece in self.pieces]

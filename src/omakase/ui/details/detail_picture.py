@@ -29,6 +29,6 @@ class DetailPicture(Picture):
         painter = self.begin()
         drawing = None if self.made is None else detail_drawing(self.made)
         if drawing is None:
-            self.say(painter, "" if self.made is None else "nothing to draw until it makes sense")
+            self.say(painter, "no detail is chosen" if self.made is None else "nothing to draw until it makes sense")
             return
         DrawingPainter(drawing, QRectF(self.rect()).adjusted(8.0, 8.0, -8.0, -8.0), self.theme).paint(painter)

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from omakase.ui.kit.telling import TellingPainter
 from omakase.ui.kit.theme import Theme, font, pen
 from omakase.ui.session import Session
 
@@ -29,7 +30,7 @@ class Picture(QWidget):
 
     def begin(self) -> QPainter:
         """A painter on the cleared picture, with the small font."""
-        painter = QPainter(self)
+        painter = TellingPainter(self)
         painter.fillRect(self.rect(), QColor(self.theme.panel))
         painter.setFont(font("small"))
         return painter

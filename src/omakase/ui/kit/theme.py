@@ -11,6 +11,7 @@ from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QGuiApplicat
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from omakase.evaluate.results.wording import LIKE
+from omakase.ui.kit.telling import TellingPainter
 
 SPACE = 6  # px: the unit of all gaps
 TYPE_SCALE = {"small": 0.88, "normal": 1.0, "large": 1.3}
@@ -146,7 +147,12 @@ def set_property(widget: QWidget, name: str, value: object) -> None:
 
 def draw_elided(painter: QPainter, box: QRectF, flags: int, text: str) -> None:
     """Text in one line; what does not fit ends in an ellipsis instead of being cut."""
-    painter.drawText(box, flags, elided(painter.font(), text, box.width()))
+    shown = elided(painter.font(), text, box.width())
+    if isinstance(painter, TellingPainter):
+        painter.tell(text)
+        painter.draw_cut(box, flags, shown)
+    else:
+        painter.drawText(box, flags, shown)
 
 
 def draw_words(

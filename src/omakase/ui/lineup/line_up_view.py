@@ -8,7 +8,7 @@ import math
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QCursor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
+from PyQt6.QtGui import QColor, QCursor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QShowEvent
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from omakase.core.members.field import Response
@@ -18,6 +18,7 @@ from omakase.evaluate.results.lineup import Cell, LineUp, Row
 from omakase.evaluate.results.wording import (
     SOURCE_MARKS,
     cell_explained,
+    counted,
     distance_text,
     findings_text,
     governing_text,
@@ -87,10 +88,18 @@ class LineUpView(QWidget):
         line_up = self.session.line_up()
         count = len(line_up.results) if line_up else 0
         self.setMinimumSize(int((LABEL_WIDTH + count * COLUMN_WIDTH) * advance("0")), self._needed_height(line_up))
-        candidate, result = self.session.candidate, self.session.result
-        if candidate and result:
-            self.setAccessibleDescription(f"{candidate.name}: {verdict(result)}")
+        self._describe(count)
         self.update()
+
+    def _describe(self, count: int) -> None:
+        candidate, result = self.session.candidate, self.session.result
+        chosen = f"; chosen: {candidate.name}, {verdict(result)}" if candidate and result else ""
+        self.setAccessibleDescription(f"{counted(count, 'candidate')}{chosen}")
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        line_up = self.session.line_up()
+        self._describe(len(line_up.results) if line_up else 0)
 
     def _show_sections(self) -> None:
         self._sections_follow = False

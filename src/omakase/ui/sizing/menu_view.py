@@ -33,6 +33,7 @@ from omakase.ui.kit.flow import FlowLayout, page_column
 from omakase.ui.kit.labels import Heading, Label, plain
 from omakase.ui.kit.plot_frame import PlotFrame
 from omakase.ui.kit.searching import Searching
+from omakase.ui.kit.telling import TellingPainter
 from omakase.ui.kit.theme import SPACE, Theme, font, pen, set_property
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.lineup.section_picture import draw_section
@@ -71,7 +72,7 @@ class FrontPicture(QWidget):
         self.update()
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+        painter = TellingPainter(self)
         painter.fillRect(self.rect(), QColor(self.theme.panel))
         painter.setFont(font("small"))
         em = float(painter.fontMetrics().height())

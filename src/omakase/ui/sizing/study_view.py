@@ -32,6 +32,7 @@ from omakase.ui.kit.flow import FlowLayout, page_column
 from omakase.ui.kit.labels import Label, Message
 from omakase.ui.kit.plot_frame import MIDDLE, RIGHT, PlotFrame
 from omakase.ui.kit.searching import Searching
+from omakase.ui.kit.telling import TellingPainter
 from omakase.ui.kit.theme import SPACE, Theme, font, pen
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
@@ -63,7 +64,7 @@ class StudyPicture(QWidget):
         self.update()
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+        painter = TellingPainter(self)
         painter.fillRect(self.rect(), QColor(self.theme.panel))
         painter.setFont(font("small"))
         em = float(painter.fontMetrics().height())

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QWidget
 
+from omakase.ui.kit.telling import TellingPainter
 from omakase.ui.kit.theme import Theme, font, pen
 from omakase.units import UnitSystem
 
@@ -26,7 +27,7 @@ class PagePicture(QWidget):
 
     def begin(self, nothing: str = "") -> QPainter:
         """A painter on the cleared picture; ``nothing`` is said in its middle."""
-        painter = QPainter(self)
+        painter = TellingPainter(self)
         painter.fillRect(self.rect(), QColor(self.theme.raised))
         painter.setFont(font("small"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

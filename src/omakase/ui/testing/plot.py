@@ -39,6 +39,8 @@ class CurvePlot(QWidget):
         super().__init__()
         self.theme = theme
         self.setAccessibleName(name)
+        self.setAccessibleDescription("no curve")
+        self._axes = name
         self.setMinimumHeight(120)
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
@@ -109,6 +111,7 @@ class CurvePlot(QWidget):
             edge.setPen(pg.mkPen(theme.accent, width=2))
 
     def set_axes(self, across: str, up: str) -> None:
+        self._axes = f"{up} against {across}"
         style = {"color": self.theme.quiet, "font-size": f"{font('small').pointSizeF()}pt"}
         self.plot.setLabel("bottom", across, **style)
         self.plot.setLabel("left", up, **style)
@@ -119,6 +122,8 @@ class CurvePlot(QWidget):
         short = len(x) < SMOOTH
         self.curve.setDownsampling(ds=1, auto=not short, method="peak")
         self.curve.setData(x, y, antialias=short)
+        ends = f"{len(x)} points, highest {float(np.max(y)):.4g} at {float(x[int(np.argmax(y))]):.4g}" if len(x) else ""
+        self.setAccessibleDescription(f"{self._axes}: {ends}" if ends else "no curve")
 
     def show_behind(self, curves: list[tuple[np.ndarray, np.ndarray]]) -> None:
         """Other specimens' curves, faint behind the chosen one."""
