@@ -6,8 +6,6 @@ import math
 from collections.abc import Callable
 from functools import partial
 
-from scipy.optimize import brentq
-
 from omakase.core.checks.registry import register_detail
 from omakase.core.checks.result import CheckResult, DetailContext
 from omakase.core.details.bond import Bond
@@ -190,6 +188,8 @@ def _sheet_at(own: Bond, case: LineCase, level: float, criterion: str, factor: f
 
 def _reserve(grows: Callable[[float], float], bound: float) -> float:
     """The factor on the load at which something that grows with it reaches its bound; infinite beyond ``FURTHEST``."""
+    from scipy.optimize import brentq  # slow to import
+
     if grows(FURTHEST) < bound:
         return math.inf
     return math.exp(brentq(lambda k: grows(math.exp(k)) - bound, math.log(1e-6), math.log(FURTHEST), xtol=1e-8))

@@ -12,8 +12,6 @@ from functools import lru_cache
 import msgspec
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.linalg import expm, solve_banded
-from scipy.optimize import brentq
 
 STEEP = 2.0  # of a segment's length times the largest rate at which stresses fade
 MOST_SEGMENTS, LEAST_SEGMENTS = 120, 12
@@ -72,6 +70,8 @@ def plastic_capacity(glue: Glue, A1: float, A2: float, length: float) -> float:
     γ' is set by the load; zones that yield at one or both ends are found so that they fit the length.  Bounds: the
     strength over the whole overlap, and A_i √(2 gap (1/A1 + 1/A2) τ (γ_e/2 + γ_p)) of a long one (energy).
     """
+    from scipy.optimize import brentq  # slow to import
+
     elastic = glue.shear_strength / glue.G
     most = elastic + glue.plastic
     if glue.plastic <= 0.0:
@@ -102,6 +102,8 @@ def end_strain(glue: Glue, A1: float, A2: float, length: float, load: float) -> 
         """The same with a zone at the steep end only; the elastic part has the slope of the other at its end."""
         start = (gentle - math.sinh(middle)) / math.cosh(middle)
         return steep + start + middle - rate * length
+
+    from scipy.optimize import brentq  # slow to import
 
     whole = rate * length
     if both(whole) > 0.0 and both(0.0) <= 0.0:
@@ -174,6 +176,8 @@ class Lap:
     """
 
     def __init__(self, first: Adherend, second: Adherend, glue: Glue, length: float) -> None:
+        from scipy.linalg import expm  # slow to import
+
         self.first, self.second, self.glue, self.length = first, second, glue, length
         self._lever = (first.thickness + glue.gap) / 2.0, (second.thickness + glue.gap) / 2.0
         matrix, self._scale = self._equations()
@@ -210,6 +214,8 @@ class Lap:
         N1 is counted from its share P A1/(A1 + A2), where nothing changes any more; the unknown states are bound by the
         exponential from place to place, by five given forces at the left and three at the right.
         """
+        from scipy.linalg import solve_banded  # slow to import
+
         places = self._count + 1
         size = 8 * places
         matrix = np.zeros((size, size))
@@ -298,4 +304,6 @@ def moved_bars(
     for column in range(max(0, still - 3), min(size, still + 4)):
         bands[3 + still - column, column] = 0.0
     bands[3, still], right[still] = 1.0, 0.0
+    from scipy.linalg import solve_banded  # slow to import
+
     return solve_banded((3, 3), bands, right).reshape(-1, 2)

@@ -9,7 +9,6 @@ from typing import Literal
 
 import msgspec
 import numpy as np
-from scipy.optimize import brentq
 
 from omakase.core.details.adhesive_layer import (
     NODES,
@@ -225,6 +224,8 @@ def glue_of(adhesive: Material, gap: float, kept: float) -> Glue:
 
 def _least(excess: Callable[[float], float], low: float, high: float) -> float | None:
     """The least size from which something is enough; None where no size up to ``high`` is."""
+    from scipy.optimize import brentq  # slow to import
+
     if excess(high) < 0.0:
         return None
     return low if excess(low) >= 0.0 else float(brentq(excess, low, high, xtol=1e-6))

@@ -8,7 +8,6 @@ from typing import Literal
 
 import msgspec
 import numpy as np
-from scipy.special import kerp
 
 from omakase.core.details.bolts import GRADES, NUT_FACTORS, flexibility, preload, row_shares
 from omakase.core.details.detail import (
@@ -218,6 +217,8 @@ class Fastener(msgspec.Struct, frozen=True, eq=False, dict=True):
         with 1 + x ker'(x) times the load's pressure, x = a (k/D)^(1/4) (Westergaard 1926; Timoshenko and
         Woinowsky-Krieger, plates on an elastic foundation).  Of a plug no more than itself.
         """
+        from scipy.special import kerp  # slow to import
+
         face = min(self.faces, key=lambda own: own.thickness)
         spread = self.seat_area(face.thickness)
         radius = math.sqrt((self.seat_area() + math.pi / 4.0 * self.hole**2) / math.pi)

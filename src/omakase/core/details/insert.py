@@ -8,7 +8,6 @@ from typing import Literal
 
 import msgspec
 import numpy as np
-from scipy.special import k1e
 
 from omakase.core.details.detail import (
     DetailError,
@@ -152,6 +151,8 @@ class Insert(msgspec.Struct, frozen=True, eq=False, dict=True):
         times D0/(D0 + D_f); α² = S (D0 + D_f)/(D0 D_f), S = G d²/t_c, D_f the faces' own bending stiffness, D0 that of
         the faces at their distance (as Ericksen 1953 for sandwich plates pressed by an insert; derived anew).
         """
+        from scipy.special import k1e  # slow to import
+
         if not self.is_through or self.site.stack.core is None:
             return 1.0
         distance = self.held_depth
