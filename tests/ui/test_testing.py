@@ -302,11 +302,11 @@ class Plans(Bench):
         before = page.told.text()
         self.type_into("Lever ratio", "4")
         self.assertNotEqual(page.told.text(), before)
-        self.type_into("Weights at hand", "block 10.4 kg; bar 2.5 lb")
+        self.type_into("Weights available", "block 10.4 kg; bar 2.5 lb")
         items = self.view.model.report.series.items
         self.assertEqual([item.name for item in items], ["block", "bar"])
         self.assertAlmostEqual(items[1].mass, 2.5 * 0.45359237)
-        self.type_into("Weights at hand", "block 10.4 mm")
+        self.type_into("Weights available", "block 10.4 mm")
         self.assertIn("a mass is wanted", self.view.message.text())
         self.assertEqual(self.view.model.report.series.items, items)
         self.type_into("Number of specimens planned", "3")

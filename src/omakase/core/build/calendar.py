@@ -176,7 +176,7 @@ def schedule(
     Raises BuildError.
     """
     if people < 1:
-        raise BuildError("nobody is there to work", "people")
+        raise BuildError("no one is available to work", "people")
     for own in operations:
         if own.people > people:
             raise BuildError(f"'{own.what}' needs {own.people} people, and there are {people}", "people")

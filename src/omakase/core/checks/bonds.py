@@ -129,7 +129,7 @@ def bond_sheet(context: DetailContext) -> list[CheckResult]:
 
 @register_detail(
     Bond, "laminate_first", "The laminate fails before the glue",
-    "What the glue bears in shear against the weaker sheet's first-ply strength, pulled across the seam (common "
+    "What the glue carries in shear against the weaker sheet's first-ply strength, pulled across the seam (common "
     "practice, no source)",
     "Where the brief asks for it; peel is judged by its own checks.",
 )  # fmt: skip
@@ -144,7 +144,7 @@ def laminate_first(context: DetailContext) -> list[CheckResult]:
     wider = None if wider is None else max(wider, wanted / own.mean_strength)
     remarks = [
         f"turns at an overlap of {wider * 1e3:.1f} mm" if wider is not None
-        else "no overlap is enough at this bond line: the ends of the glue give way first",
+        else "no overlap is enough at this bond line: the ends of the glue fail first",
         f"at this overlap at a bond line of {thicker * 1e3:.2f} mm" if thicker is not None
         else "no bond line of this glue is enough at this overlap",
     ]  # fmt: skip

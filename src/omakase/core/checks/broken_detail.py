@@ -8,8 +8,8 @@ from omakase.core.details.broken import BrokenDetail
 
 
 @register_detail(
-    BrokenDetail, "detail", "A detail cannot be judged", "Its place, sizes or loads make no sense",
-    "What is wrong is told beside it.",
+    BrokenDetail, "detail", "A detail cannot be judged", "Its place, sizes or loads are not possible",
+    "The reason is shown beside it.",
 )  # fmt: skip
 def broken_detail(context: DetailContext) -> list[CheckResult]:
     """One result without any reserve."""

@@ -16,8 +16,8 @@ PLIES = ("Xt", "Xc", "S12")
 
 
 @register_detail(
-    Edge, "edge_kink", "The core is crushed or the face pulled off it where a face comes down to the flange",
-    "N sin α of the face as a line load on a beam on a core that gives way and shears (Fourier's integral, derived), "
+    Edge, "edge_kink", "The core is crushed or the face pulled off it where a face slopes down to the flange",
+    "N sin α of the face as a line load on a beam on an elastic core that shears (Fourier's integral, derived), "
     "against Z_c or Z_t; N from what the flange holds up (statics)",
     "A sharp kink: one with a radius loads the core less. Within 20 % of finite elements for slopes of 15 to 30 "
     "degrees; what steeper ones add is set to finite elements.",
@@ -62,7 +62,7 @@ def _weakest(layers: tuple[Layer, ...], key: str) -> tuple[str, float, Source]:
 
 
 @register_detail(
-    Edge, "edge_tongue", "A tongue of laminate between the faces is crushed or torn where a face comes down",
+    Edge, "edge_tongue", "A tongue of laminate between the faces is crushed or torn where a face slopes down",
     "N sin α of the face over the tongue's thickness, against the first ply's strength (statics)",
     "A tongue that reaches both faces and is glued to them over more than its thickness.",
 )  # fmt: skip
@@ -89,7 +89,7 @@ def edge_tongue(context: DetailContext) -> list[CheckResult]:
 
 
 @register_detail(
-    Edge, "edge_face", "A face breaks at the kink where it comes down",
+    Edge, "edge_face", "A face breaks at the kink where it slopes down",
     "First-ply failure under N and the moment of a beam on the core, as for the core at the kink",
     "As for the core; a tongue holds the face and is not counted here.",
 )  # fmt: skip
@@ -145,7 +145,7 @@ def edge_flange(context: DetailContext) -> list[CheckResult]:
 
 @register_detail(
     Edge, "free_edge", "Layers part at a free edge that is pulled along",
-    "Moments of the layers' stresses across the edge, borne within a thickness of it: 90 M/7 h² (Pagano and Pipes "
+    "Moments of the layers' stresses across the edge, carried within a thickness of it: 90 M/7 h² (Pagano and Pipes "
     "1973, from memory), against the flatwise tensile strength of the plies",
     "An index to rank stacking orders by, not a strength; symmetric laminates. Only where a flow along the edge is "
     "given.",

@@ -214,7 +214,7 @@ def work_face_failure(context: Context, result: CheckResult, sheet: Sheet) -> No
         return
     (_tsai_wu if context.settings.criterion == "tsai_wu" else _strain_ratios)(layer.material, sheet)
     sheet.given("j", context.settings.ultimate_factor, "ratio", "ultimate over limit load")
-    sheet.step("f", "j * index", "ratio", "share of what the ply bears, ultimate load")
+    sheet.step("f", "j * index", "ratio", "share of the ply's strength, ultimate load")
 
 
 def _von_mises(material: Material, settings: Settings, sheet: Sheet) -> None:
@@ -223,7 +223,7 @@ def _von_mises(material: Material, settings: Settings, sheet: Sheet) -> None:
     allowable, what = metal_allowable(material, settings.factor_of_safety)
     sheet.given("F", allowable, "strength", f"{what}, brought to limit load by the factor of safety")
     sheet.given("j", settings.ultimate_factor, "ratio", "ultimate over limit load")
-    sheet.step("f", "j * σ_v / F", "ratio", "share of what the metal bears")
+    sheet.step("f", "j * σ_v / F", "ratio", "share of the metal's strength")
 
 
 def _ply_stresses(material: Material, sheet: Sheet) -> None:

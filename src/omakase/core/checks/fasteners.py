@@ -305,7 +305,7 @@ def net_section(context: DetailContext) -> list[CheckResult]:
     Fastener, "pull_through", "The head of a bolt is pulled through the laminate",
     "Pull over the rim of the washer times the laminate's thickness, against the plies' transverse shear strength "
     "(common practice, no source)",
-    "Laminates without core; fibres that must be cut bear more: on the safe side.", ("S13", "S23"),
+    "Laminates without core; those whose fibres must be cut carry more: on the safe side.", ("S13", "S23"),
 )  # fmt: skip
 def pull_through(context: DetailContext) -> list[CheckResult]:
     """One result per load case that pulls at a laminate without core."""
@@ -413,8 +413,8 @@ def work_bearing(context: DetailContext, result: CheckResult, sheet: Sheet) -> N
             factor = context.settings.ultimate_factor
             sheet.given("V", force / factor, "force", "push on this face, limit load")
             sheet.given("j", factor, "ratio", "ultimate over limit load")
-            sheet.given("d", own.bears, "length", "diameter that bears")
-            sheet.given("t", thickness, "length", "thickness that bears")
+            sheet.given("d", own.bears, "length", "diameter in bearing")
+            sheet.given("t", thickness, "length", "thickness in bearing")
             sheet.step("σ_b", "j * V / (d * t)", "strength", "bearing stress at ultimate load")
             return
 

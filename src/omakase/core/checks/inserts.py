@@ -215,7 +215,7 @@ def _thread(own: Insert) -> tuple[float, str, Source] | None:
 
 @register_detail(
     Insert, "insert_both", "Pull and shear of an insert together",
-    "Squares of the shares of what it bears in pull and in shear add up to less than one (ESA PSS-03-1202, from "
+    "Squares of the shares of its strength in pull and in shear add up to less than one (ESA PSS-03-1202, from "
     "memory)",
     "As its parts.",
 )  # fmt: skip

@@ -127,7 +127,11 @@ def frequency_band(context: Context) -> list[CheckResult]:
 
 
 @register(
-    "mass", "Mass of the member", "Areal bookkeeping", "Without edge close-outs, fittings and paint.", per="member"
+    "mass",
+    "Mass of the member",
+    "Sum of the layers, from cloth and resin mass",
+    "Without edge close-outs, fittings and paint.",
+    per="member",
 )
 def mass(context: Context) -> list[CheckResult]:
     """Mass against its limit."""

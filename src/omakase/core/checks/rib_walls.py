@@ -240,7 +240,7 @@ def bay_sag(context: Context) -> list[CheckResult]:
 
 
 @register(
-    "span_mass", "Mass of ribs and skin per length of wing", "Areal bookkeeping",
+    "span_mass", "Mass of ribs and skin per length of wing", "Sum of the layers, from cloth and resin mass",
     "The rib over its pitch, and both skins between its spars; without bonds, spars and paint.",
     per="member",
 )  # fmt: skip

@@ -319,7 +319,7 @@ class Fastener(msgspec.Struct, frozen=True, eq=False, dict=True):
         if moment == 0.0:
             return np.zeros(self.count)
         if self.count == 1:
-            raise DetailError("count", f"one bolt cannot bear the moment of {abs(moment):.3g} N m: take a row of two")
+            raise DetailError("count", f"one bolt cannot carry the moment of {abs(moment):.3g} N m: take a row of two")
         arms = self.pitch * (np.arange(self.count) - (self.count - 1) / 2.0)
         return moment * arms / float(arms @ arms)
 

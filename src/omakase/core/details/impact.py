@@ -91,7 +91,7 @@ class ImpactFace(msgspec.Struct, frozen=True, eq=False, dict=True):
         """(what the core adds or takes, by how many levels)."""
         layers = core_layers(self.site.stack)
         if not layers:
-            return "solid: nothing gives way behind it", 0
+            return "solid: nothing behind it deforms", 0
         soft = min(layers, key=lambda layer: layer.material.value("Zc")).material
         strength = soft.value("Zc")
         if self.threat == "heel":
@@ -103,7 +103,7 @@ class ImpactFace(msgspec.Struct, frozen=True, eq=False, dict=True):
             return "honeycomb dents, and lets go of the face round a blow", -1
         if strength < SOFT:
             return f"{soft.id} is soft: it dents under a thin face", -1
-        return f"{soft.id} holds the face and gives way evenly", 0
+        return f"{soft.id} supports the face elastically", 0
 
     def _fibres(self) -> tuple[str, ...]:
         """What aramid and other fibres change, and what they do not."""

@@ -15,7 +15,7 @@ MARGIN = 28.0  # K below the glass transition
 
 @register(
     "heat",
-    "Service temperature too near the resin's glass transition, or above what the core stands",
+    "Service temperature too near the resin's glass transition, or above what the core withstands",
     "Wet glass transition less 28 K (guidance of CMH-17); cores by their stated limit",
 )
 def heat(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surroundings) -> Finding | None:

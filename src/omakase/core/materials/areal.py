@@ -1,4 +1,4 @@
-"""Areal bookkeeping of cloth and resin: fibre volume fraction, cured thickness and mass."""
+"""Sum of the layers, from cloth and resin mass of cloth and resin: fibre volume fraction, cured thickness and mass."""
 
 from __future__ import annotations
 

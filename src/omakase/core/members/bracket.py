@@ -23,7 +23,7 @@ from omakase.core.sections.profile import StripWall
 
 ON_ARM, ON_BEND = 41, 61  # places looked at
 WIDE = 1.0  # widths per arm from which it bends flat across
-WORKING_STRAIN = 3e-3  # at limit load, up to which carbon laminates are taken to bear many million cycles
+WORKING_STRAIN = 3e-3  # at limit load, up to which carbon laminates are taken to withstand many million cycles
 WEIGHTLESS = "its own weight is not counted: it is small beside what a bracket carries"
 SMALLEST, LARGEST = 1e-3, 2.0  # m, of arms
 
@@ -220,7 +220,7 @@ class BracketResponse:
             verdict = "below" if most <= WORKING_STRAIN else "above"
             remarks[case.case.key] = (
                 f"{1e6 * most:,.0f} µε at limit load, {verdict} the {1e6 * WORKING_STRAIN:,.0f} µε up to which carbon "
-                "laminates are taken to bear many million cycles (common practice, no source)",
+                "laminates are taken to withstand many million cycles (common practice, no source)",
             )
         return remarks
 

@@ -129,7 +129,7 @@ class Held(msgspec.Struct, frozen=True):
             if not 0.0 < place < size:
                 raise PanelError(f"a line of support {both_units(place)} from the edge is not inside the panel")
         if not all(math.isfinite(value) and value >= 0.0 for value in (*self.springs, self.bed)):
-            raise PanelError("an elastic edge or bed gives way by a positive stiffness")
+            raise PanelError("the stiffness of an elastic edge or bed must be more than zero")
 
     def check_holds(self, edges: Edges, length: float, width: float) -> None:
         """Raises PanelError where all of it, with the edges, leaves the panel free to fall or to swing."""

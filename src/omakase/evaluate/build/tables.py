@@ -139,7 +139,7 @@ def total_words(own: ResinTotal, units: UnitSystem) -> str:
 
     text = f"{own.resin.id}: {mass(own.mixed)} in all, {mass(own.base)} of resin and {mass(own.hardener)} of hardener"
     if own.left is None:
-        return f"{text}; nobody counted the stock."
+        return f"{text}; the stock was not counted."
     if own.missing <= 0.0:
         return f"{text}; {mass(own.left)} in stock are enough."
     short = " + ".join(format_value(part, "small_mass", units, with_unit=True) for part in own.short)

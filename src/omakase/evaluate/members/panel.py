@@ -66,7 +66,7 @@ EDGE_EXPLAINED = {
     "resting": "held up (w = 0) but free to slide and twist on its support",
     "simple": "held by a frame or a row of fasteners: w, sliding along and twisting along the edge are zero",
     "clamped": "built in: nothing moves or turns",
-    "elastic": "held up by what gives way, evenly along the edge, and turns freely",
+    "elastic": "on an elastic support, even along the edge, and free to turn",
 }
 IN_PLANE = (
     ("may_spread", "may spread", "may_spread"), ("ends", "are held at the ends", "ends"),

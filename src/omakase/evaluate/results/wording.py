@@ -359,8 +359,11 @@ def limit_text(row: Row, units: UnitSystem) -> str:
         low, high = row.limit
         return f"outside {format_value(low, row.dimension, units)} to {quantity(high, row.dimension, units)}"
     word = "at most" if row.lower_is_better else "at least"
-    shown = f"{row.limit[0]:g}" if row.dimension == "ratio" else quantity(row.limit[0], row.dimension, units)
-    return f"{word} {shown}"
+    if row.dimension == "ratio":
+        return f"{word} {row.limit[0]:g}"
+    if units == "inch_pound":  # as in the brief
+        return f"{word} {format_value(row.limit[0], row.dimension, units, True, digits=FIELD)}"
+    return f"{word} {quantity(row.limit[0], row.dimension, units)}"
 
 
 def distance_text(row: Row, cell: Cell) -> str:

@@ -153,7 +153,8 @@ def _other_failures(series: Series, method: Method, data: Data) -> tuple[str, ..
     """
     predicted = {} if series.prediction is None else series.prediction.forces
     return tuple(
-        f"'{manner}' was predicted at {newtons(force)}, below the {newtons(data.held)} it bore: look what failed first"
+        f"'{manner}' was predicted at {newtons(force)}, below the {newtons(data.held)} it carried: check what failed "
+        "first"
         for manner, force in predicted.items()
         if method.wanted and manner != method.wanted and 0.0 < force < data.held
     )

@@ -74,7 +74,7 @@ class PlanPage(BenchPage):
         self._layout.setSpacing(SPACE)
         self.name, self.recipe = WordField("Name of the series"), WordField("How the specimens were made")
         self.material = WordField("Material the series is for")
-        self.note, self.items = WordField("Note on the series"), WordField("Weights at hand")
+        self.note, self.items = WordField("Note on the series"), WordField("Weights available")
         self.items.setMaxLength(300)
         self.count = QuantityField("ratio", "Number of specimens planned", within(1, 200, "between 1 and 200"))
         self.capacity = QuantityField("force", "Capacity of the rig")
@@ -111,7 +111,7 @@ class PlanPage(BenchPage):
              self.material),
             self.sizes.layout,
             ("On a rig for", self.capacity, ", lever", self.lever, ": 1, tare", self.tare, ", loaded with", self.items),
-            ("Machine gives way by", self.compliance, "; shear taken off with G =", self.shear,
+            ("Machine compliance", self.compliance, "; shear taken off with G =", self.shear,
              "; toe", self.toe, ", yield at", self.offset, "; working load", self.working, "; costs", self.cost,
              "per m²"),
         ):  # fmt: skip
@@ -227,7 +227,7 @@ class PlanPage(BenchPage):
             water = f"{plan.litres:.0f} l" if units == "si" else f"{plan.litres / LITRES_A_GALLON:.0f} gal"
             lines.append(
                 f"With weights: {quantity(plan.mass, 'mass', units)} on the lever, or {water} of water; "
-                "have a third more at hand."
+                "have a third more ready."
             )
         frozen = series.prediction
         if frozen is not None:

@@ -52,7 +52,7 @@ def explained(check: CheckResult, session: Session) -> str:
 
 LONGEST_TITLE = 0.5  # of the width of the list
 LONGEST_CASE = 0.26  # of the width of the list
-WITH_CASES, WITH_PLACES = 33.0, 48.0  # digits of width from which load cases and places have columns
+WITH_CASES, WITH_PLACES = 44.0, 62.0  # digits of width from which load cases and places have columns
 LINES_BELOW = 7  # of text about the chosen check
 
 

@@ -65,7 +65,7 @@ STEPS = (
          "it explains the check with its numbers. Esc goes back.", _read),
     Step("Press Ctrl+4: the program looks for the smallest changes that help. Choose one and press Enter to make it a "
          "candidate.", lambda before, now: now.candidates > before.candidates),
-    Step("Press Ctrl+H, write who decides and why, and press “Decide for it”. What changes later is told there.",
+    Step("Press Ctrl+H, write who decides and why, and press “Decide for it”. Later changes are listed there.",
          lambda before, now: len(now.project.decisions) > len(before.project.decisions)),
     Step("That is the way from brief to decision. Ctrl+P prints it on one page, Ctrl+Alt+E writes the design record, "
          "Ctrl+K finds every command, Ctrl+Z takes steps back.", lambda _before, _now: False),

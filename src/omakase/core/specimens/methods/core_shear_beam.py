@@ -12,5 +12,5 @@ METHOD = beam_method(
         Size("load_span", "load span, 0 for one roller", "length", 0.0, True),
     ),
     "Thin faces; the core fails first.",
-    "τ = P/((d + c) b), d the total thickness; the facing stress reached is told beside it.",
+    "τ = P/((d + c) b), d the total thickness; the facing stress reached is shown beside it.",
 )  # fmt: skip

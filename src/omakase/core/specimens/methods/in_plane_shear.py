@@ -22,7 +22,7 @@ def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
     if curve is None or "strain" not in curve.columns or "cross_strain" not in curve.columns:
         formula = f"τ = P/(2 b h) = {m.newtons(data.end)}/(2 × {m.mm(width)} × {m.mm(thickness)})"
         remarks: tuple[str, ...] = (
-            f"without both strains nobody knows where {MOST_STRAIN:.0%} of shear strain was passed, at which D3518 "
+            f"without both strains it is unknown where {MOST_STRAIN:.0%} of shear strain was passed, at which D3518 "
             "reads the strength: beyond it the fibres turn into the load, and the value is too high",
         )
         if curve is not None:

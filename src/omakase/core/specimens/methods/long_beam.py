@@ -12,5 +12,5 @@ METHOD = beam_method(
         Size("load_span", "load span, 0 for one roller", "length", 0.1, True),
     ),
     "Thin faces; a face fails between the load rollers.",
-    "σ = P (S − L)/(2 t (d + c) b); the core shear reached is told beside it.",
+    "σ = P (S − L)/(2 t (d + c) b); the core shear reached is shown beside it.",
 )  # fmt: skip
