@@ -104,7 +104,7 @@ class Holding(unittest.TestCase):
             ({"bolts": (BoltRow(0.1, 0.1, 0.3, 0.1, 0.0),)}, "pitch"),
             ({"bolts": (BoltRow(0.1, 0.1, 3.0, 0.1),)}, "off the panel"),
             ({"lines": (SupportLine(2.0),)}, "not inside"),
-            ({"bed": -1.0}, "positive stiffness"),
+            ({"bed": -1.0}, "more than zero"),
         ):
             told = dict(brief_problems(held(FLOOR, **changes)))
             self.assertIn(words, told.get("member", ""))

@@ -29,14 +29,17 @@ from omakase.evaluate.results.diagrams import curves, has_span
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.records import candidate_record
 from omakase.evaluate.testing.reducing import Reducer
+from omakase.project.candidate_table import bring_candidates, read_candidates
 from omakase.project.curve_file import make_curve, read_table, suggest
 from omakase.project.curves import to_record
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of, shipped_materials
 from omakase.project.material_json import read_library
 from omakase.project.material_table import read_materials, write_materials
+from omakase.project.model import Project
 from omakase.project.outline_file import read_outline
 from omakase.project.quickline import QuickLineError, read_quick_line
+from omakase.project.specimen_table import read_specimens
 from omakase.project.step_log import Rig, read_log
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.project.validation import problems
@@ -310,6 +313,11 @@ def curve(draw: random.Random) -> None:
 
 
 @cache
+def _project() -> Project:
+    return demo_project()
+
+
+@cache
 def _table() -> str:
     return write_materials(list(shipped_materials().values())[:6], "si").decode()
 
@@ -345,12 +353,51 @@ def words(draw: random.Random) -> None:
             continue
 
 
+LAYERS = (
+    'candidate,layer,wall,zone,material,angle,"thickness, mm",role,counted on\nA,1,,,twill200,45,,ply,yes\n'
+    "A,2,,,pvc80,0,10,core,yes\nB,1,,,al6082,0,3,ply,no\n"
+)
+LAYUPS = "candidate;layup\nA;2 twill200 ±45 ; core pvc80 8\nB;al6082 3 mm\n"
+
+
+def tables(draw: random.Random) -> None:
+    """Tables of candidates and specimens with cells exchanged: only the program's own errors come out, and what is
+    taken makes a project that is written and read again."""
+    demo = _project()
+    one = demo.series[0]
+    specimens = (
+        f'series,specimen,batch,"width, mm","force, N",place\n"{one.name}",1,B,30,1 kN,face\n"{one.name}",9,,,,\n'
+    )
+    text = draw.choice((LAYERS, LAYUPS, specimens))
+    for _ in range(draw.randrange(0, 5)):
+        at = draw.randrange(len(text))
+        text = (
+            text[:at] + draw.choice((*map(str, NUMBERS), *TEXTS, '"', ",", ";", "\n")) + text[at + draw.randrange(3) :]
+        )
+    data = text.encode("utf-8", "replace")
+    try:
+        layups, _ = read_candidates(data, "x.csv", shipped_materials(), draw.choice(("si", "inch_pound")))
+        brief = demo.briefs[0]
+        again = to_bytes(bring_candidates(brief, layups, kind_of(brief).new_form(brief)).apply(demo))
+        assert to_bytes(from_bytes(again, "again")) == again
+    except OmakaseError:
+        pass
+    try:
+        command, _, _ = read_specimens(data, "x.csv", demo, "2026-01-01")
+    except OmakaseError:
+        return
+    if command is not None:
+        again = to_bytes(command.apply(demo))
+        assert to_bytes(from_bytes(again, "again")) == again
+
+
 READERS: dict[str, Callable[[random.Random], None]] = {
     "project": project, "quantity": quantity, "curve": curve, "materials": materials, "words": words,
     "member": member,
     "job": job,
     "detail": detail,
     "outline": outline,
+    "tables": tables,
 }  # fmt: skip
 
 

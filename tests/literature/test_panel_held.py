@@ -218,7 +218,7 @@ class Refused(unittest.TestCase):
             (Held((Bolt(0.9, 0.1),)), "off the panel"),
             (Held((Bolt(0.1, 0.1, 0.3),)), "washer"),
             (Held(along=(0.5,)), "not inside"),
-            (Held(bed=-1.0), "positive stiffness"),
+            (Held(bed=-1.0), "more than zero"),
         ):
             with self.assertRaisesRegex(PanelError, words):
                 Panel(0.6, 0.4, FREE, held=held)

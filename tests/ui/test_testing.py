@@ -415,7 +415,7 @@ class Files(Bench):
         data = QMimeData()
         data.setUrls([QUrl.fromLocalFile(self.write("Way;Load\n" + self.rows() + "\n2.1;over\n"))])
         none = Qt.MouseButton.NoButton
-        self.view.dropEvent(QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, data, none,
+        self.window.dropEvent(QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, data, none,
                                        Qt.KeyboardModifier.NoModifier))  # fmt: skip
         self.process()
         page = self.view.files

@@ -60,11 +60,16 @@ def read_rows(data: bytes, name: str, needed: tuple[str, ...], without: tuple[st
             raise TableError(f"'{name}' has more than {MOST_ROWS} rows")
         units = {key: cell.partition(",")[2].strip() for key, cell in zip(keys, head, strict=True) if "," in cell}
         for line, record in enumerate(rest, 2):
-            cells = {key: plain_again(cell).strip() for key, cell in zip(keys, record, strict=False)}
+            cells = {key: _clean(plain_again(cell)) for key, cell in zip(keys, record, strict=False)}
             if any(cells.values()):
                 yield Row(line, cells, units)
         return
     raise TableError(f"'{name}' has no table with the columns {', '.join(needed)}")
+
+
+def _clean(cell: str) -> str:
+    """Without signs that cannot be shown, nor space around."""
+    return "".join(sign for sign in cell if sign.isprintable()).strip()
 
 
 def _tables(data: bytes, name: str) -> Iterator[list[list[str]]]:
