@@ -43,7 +43,9 @@ def main(folder: Path, only: list[str]) -> None:
         """One that is not ``kept`` is to look at, made only where it is named."""
         if name not in only and (only or not kept):
             return
-        window = make_window(Document(project or demo_project()), preferences(), synchronous=True)
+        settings = preferences()
+        settings.remove("splitter")  # as on the first day
+        window = make_window(Document(project or demo_project()), settings, synchronous=True)
         window.resize(*size)
         window.show()
         settle()

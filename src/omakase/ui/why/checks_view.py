@@ -53,6 +53,7 @@ def explained(check: CheckResult, session: Session) -> str:
 LONGEST_TITLE = 0.5  # of the width of the list
 LONGEST_CASE = 0.26  # of the width of the list
 WITH_CASES, WITH_PLACES = 44.0, 62.0  # digits of width from which load cases and places have columns
+LEAST_PLACE = "231.1, 220.0"  # with less room than this places are left out of the list
 LINES_BELOW = 7  # of text about the chosen check
 
 
@@ -199,7 +200,7 @@ class ChecksView(QWidget):
         self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         layout.addWidget(self.table, 1)
         layout.addWidget(self.text)
-        self._following = False
+        self._following, self._places = False, True
         selection = self.table.selectionModel()
         assert selection is not None
         selection.currentRowChanged.connect(self._row_changed)
@@ -211,7 +212,7 @@ class ChecksView(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         digits = self.width() / self.fontMetrics().horizontalAdvance("0")
-        self.table.setColumnHidden(WHERE, digits < WITH_PLACES)
+        self._places = digits >= WITH_PLACES
         self.table.setColumnHidden(CASE, digits < WITH_CASES)
         self.checks_model.leave_out_cases(digits < WITH_CASES)
         self._fit_columns()
@@ -259,15 +260,18 @@ class ChecksView(QWidget):
         wanted, viewport = widest + metrics.horizontalAdvance(" !") + 12, self.table.viewport()
         if self.checks_model.without_cases and viewport is not None:  # all that is left: nothing is pushed out of sight
             wanted = viewport.width() - self.table.columnWidth(RESERVE) - self.table.columnWidth(SOURCE)
+            self.table.setColumnHidden(WHERE, True)
         elif viewport is not None:  # a long title leaves room for load case and place
             wanted = min(wanted, int(LONGEST_TITLE * viewport.width()))
             cases = {check.load_case for check in self.checks_model.checks}
             longest = max((metrics.horizontalAdvance(case) for case in cases), default=0)
             longest = max(longest, metrics.horizontalAdvance("Load case")) + 12
-            if self.table.isColumnHidden(WHERE):
-                rest = self.table.columnWidth(RESERVE) + self.table.columnWidth(SOURCE)
-                longest = viewport.width() - rest - wanted
-            self.table.setColumnWidth(CASE, min(longest, int(LONGEST_CASE * viewport.width())))
+            taken = self.table.columnWidth(RESERVE) + self.table.columnWidth(SOURCE) + wanted
+            case = min(longest, int(LONGEST_CASE * viewport.width()))
+            self.table.setColumnHidden(
+                WHERE, not self._places or viewport.width() - taken - case < metrics.horizontalAdvance(LEAST_PLACE)
+            )
+            self.table.setColumnWidth(CASE, viewport.width() - taken if self.table.isColumnHidden(WHERE) else case)
         self.table.setColumnWidth(CHECK, max(wanted, 60))
 
     def _follow(self) -> None:
