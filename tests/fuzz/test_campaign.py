@@ -16,6 +16,7 @@ CASES = {
     "detail": 60,
     "job": 40,
     "outline": 150,
+    "tables": 150,
 }
 
 
