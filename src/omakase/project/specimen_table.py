@@ -66,11 +66,9 @@ def _changed(series: Series, row: Row, units: UnitSystem) -> Series:
 
 
 def _reading(row: Row, key: str, before: Reading | None, units: UnitSystem) -> Reading | None:
-    text = row.text(key)
-    if not text:
+    if not row.text(key):
         return before
-    unit = row.units.get(key, "")
-    typed = f"{text} {unit}" if unit and not any(sign.isalpha() for sign in text) else text
+    typed = row.with_unit(key)
     value, half = parse_reading(typed, key, units)
     return Reading(value, half, typed)
 

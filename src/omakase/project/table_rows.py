@@ -35,16 +35,19 @@ class Row(msgspec.Struct, frozen=True):
         """A cell, empty where there is none."""
         return self.cells.get(key, "")
 
+    def with_unit(self, key: str) -> str:
+        """A cell with the unit of its heading, where it has none of its own."""
+        text, unit = self.text(key), self.units.get(key, "")
+        has_own = any(letter.isalpha() or letter in "°%µ" for letter in text)
+        return f"{text} {unit}" if unit and not has_own else text
+
     def number(self, key: str, dimension: str, units: UnitSystem) -> float | None:
         """SI value of a cell, None where it is empty.  Raises TableError."""
         text = self.text(key)
         if not text:
             return None
-        unit = self.units.get(key, "")
         try:
-            if unit and not any(letter.isalpha() or letter in "°%µ" for letter in text):
-                return parse_quantity(f"{text} {unit}", dimension, units)
-            return parse_quantity(text, dimension, units)
+            return parse_quantity(self.with_unit(key), dimension, units)
         except QuantityError as error:
             raise TableError(f"{key} '{text}': {error}") from None
 
@@ -53,7 +56,7 @@ def read_rows(data: bytes, name: str, needed: tuple[str, ...], without: tuple[st
     """The rows of the first table with all ``needed`` headings and none of ``without``.  Raises TableError."""
     for records in _tables(data, name):
         head, *rest = records
-        keys = [cell.split(",")[0].strip().casefold() for cell in head]
+        keys = _keys(head)
         if not set(needed) <= set(keys) or set(without) & set(keys):
             continue
         if len(rest) > MOST_ROWS:
@@ -65,6 +68,19 @@ def read_rows(data: bytes, name: str, needed: tuple[str, ...], without: tuple[st
                 yield Row(line, cells, units)
         return
     raise TableError(f"'{name}' has no table with the columns {', '.join(needed)}")
+
+
+def headings(data: bytes, name: str) -> list[set[str]]:
+    """The headings of each table of a file, without its rows where it is CSV; none of what is no table."""
+    first = data if name.lower().endswith(".xlsx") else data.partition(b"\n")[0]
+    try:
+        return [set(_keys(records[0])) for records in _tables(first, name)]
+    except TableError:
+        return []
+
+
+def _keys(head: list[str]) -> list[str]:
+    return [cell.split(",")[0].strip().casefold() for cell in head]
 
 
 def _clean(cell: str) -> str:

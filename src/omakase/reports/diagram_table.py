@@ -6,8 +6,8 @@ from omakase.core.errors import OmakaseError
 from omakase.evaluate.results.diagrams import curves, has_span
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.project.model import Brief
-from omakase.reports.sheets import Table, Value
-from omakase.units import FIELD, UnitSystem, display_unit, to_display
+from omakase.reports.sheets import Table, Value, in_unit
+from omakase.units import UnitSystem, display_unit
 
 
 def diagram_table(brief: Brief, result: CandidateResult, units: UnitSystem) -> Table:
@@ -19,8 +19,7 @@ def diagram_table(brief: Brief, result: CandidateResult, units: UnitSystem) -> T
         for curve in curves(brief, result, index):
             unit = display_unit(curve.dimension, units).label
             for x, value in zip(curve.x, curve.values, strict=True):
-                place = float(f"{to_display(float(x), 'length', units):.{FIELD}g}")
-                shown = float(f"{to_display(float(value), curve.dimension, units):.{FIELD}g}")
-                rows.append((case.name, curve.title, unit, place, shown if abs(shown) != float("inf") else "unlimited"))
+                place, shown = in_unit(float(x), "length", units), in_unit(float(value), curve.dimension, units)
+                rows.append((case.name, curve.title, unit, place, shown))
     length = display_unit("length", units).label
     return Table("Diagrams", ("load case", "diagram", "unit", f"x, {length}", "value"), tuple(rows))

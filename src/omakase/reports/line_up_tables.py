@@ -2,20 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.wording import SOURCE_WORDS, layup_text, verdict
-from omakase.reports.sheets import Table, Value
-from omakase.units import FIELD, UnitSystem, display_unit, to_display
-
-
-def _shown(value: float | None, dimension: str, units: UnitSystem) -> Value:
-    """A number in the unit shown; an unlimited one as a word, since a sheet knows no infinity."""
-    if value is None or math.isnan(value):
-        return None
-    return float(f"{to_display(value, dimension, units):.{FIELD}g}") if math.isfinite(value) else "unlimited"
+from omakase.reports.sheets import Table, Value, in_unit
+from omakase.units import UnitSystem, display_unit
 
 
 def line_up_tables(lineup: LineUp, units: UnitSystem) -> Iterator[Table]:
@@ -38,8 +30,8 @@ def _line_up(lineup: LineUp, units: UnitSystem) -> Table:
             (None, limit[0]) if row.lower_is_better else (limit[0], None)
         ))  # fmt: skip
         rows.append((
-            row.title, display_unit(row.dimension, units).label, _shown(least, row.dimension, units),
-            _shown(most, row.dimension, units), *(_shown(cell.value, row.dimension, units) for cell in row.cells),
+            row.title, display_unit(row.dimension, units).label, in_unit(least, row.dimension, units),
+            in_unit(most, row.dimension, units), *(in_unit(cell.value, row.dimension, units) for cell in row.cells),
         ))  # fmt: skip
     head = ("quantity", "unit", "at least, or outside from", "at most, or outside to", *names)
     return Table("Line-up", head, tuple(rows))
@@ -54,11 +46,11 @@ def _checks(lineup: LineUp, units: UnitSystem) -> Table:
         for own in result.checks:
             rows.append((
                 result.candidate.name or result.candidate.id, own.title, own.detail_name or own.wall, own.load_case,
-                _shown(own.value, own.dimension, units), _shown(own.allowable, own.dimension, units),
-                display_unit(own.dimension, units).label, _shown(own.reserve_factor, "ratio", units),
+                in_unit(own.value, own.dimension, units), in_unit(own.allowable, own.dimension, units),
+                display_unit(own.dimension, units).label, in_unit(own.reserve_factor, "ratio", units),
                 own.required,
-                "yes" if own.passes else "no", _shown(own.place.x, "length", units),
-                _shown(own.place.y, "length", units), SOURCE_WORDS[own.source], own.method,
+                "yes" if own.passes else "no", in_unit(own.place.x, "length", units),
+                in_unit(own.place.y, "length", units), SOURCE_WORDS[own.source], own.method,
             ))  # fmt: skip
     return Table("Checks", head, tuple(rows))
 
@@ -74,6 +66,6 @@ def layers_table(lineup: LineUp, units: UnitSystem) -> Table:
             rows.append((
                 result.candidate.name or result.candidate.id, i + 1, own.wall, zones.get(own.zone, own.zone),
                 own.material,
-                own.angle, _shown(own.thickness, "length", units), own.role, "yes" if own.structural else "no",
+                own.angle, in_unit(own.thickness, "length", units), own.role, "yes" if own.structural else "no",
             ))  # fmt: skip
     return Table("Layers", head, tuple(rows))

@@ -12,7 +12,7 @@ from omakase.project.disk import write_atomically
 from omakase.project.model import Project
 from omakase.project.series import sizes_of
 from omakase.project.specimen_table import specimen_columns
-from omakase.reports.sheets import Table, Value, workbook
+from omakase.reports.sheets import Table, Value, in_unit, workbook
 from omakase.units import FIELD, UnitSystem, display_unit, to_display
 
 HEAD = (
@@ -108,15 +108,11 @@ def specimens_table(project: Project) -> Table:
             known = sizes_of(series, own)
             rows.append((
                 series.name, own.name, own.batch,
-                *(_in_unit(known.get(key), dimension, units) for key, dimension in sizes),
-                _in_unit(own.force.value if own.force is not None else None, "force", units),
-                _in_unit(own.mass.value if own.mass is not None else None, "mass", units), own.place, own.manner,
+                *(in_unit(known.get(key), dimension, units) for key, dimension in sizes),
+                in_unit(own.force.value if own.force is not None else None, "force", units),
+                in_unit(own.mass.value if own.mass is not None else None, "mass", units), own.place, own.manner,
             ))  # fmt: skip
     return Table("Specimens", head, tuple(rows))
-
-
-def _in_unit(value: float | None, dimension: str, units: UnitSystem) -> Value:
-    return None if value is None else float(f"{to_display(value, dimension, units):.{FIELD}g}")
 
 
 def series_table(project: Project) -> Table:

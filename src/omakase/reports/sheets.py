@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 from collections.abc import Iterable
 
 import msgspec
 
 from omakase.project.cells import safe
-from omakase.units import FIELD
+from omakase.units import FIELD, UnitSystem, to_display
 
 Value = str | float | int | None
 
@@ -20,6 +21,13 @@ class Table(msgspec.Struct, frozen=True):
     name: str
     head: tuple[str, ...]
     rows: tuple[tuple[Value, ...], ...]
+
+
+def in_unit(value: float | None, dimension: str, units: UnitSystem) -> Value:
+    """A number in the unit shown; an unlimited one as a word, since a sheet knows no infinity."""
+    if value is None or math.isnan(value):
+        return None
+    return float(f"{to_display(value, dimension, units):.{FIELD}g}") if math.isfinite(value) else "unlimited"
 
 
 def table_csv(table: Table) -> bytes:

@@ -215,6 +215,18 @@ def _turns(context: Context, check: str, title: str, allowable: float | None) ->
     ]  # fmt: skip
 
 
+def _by_factor(context: Context, check: str, title: str, method: str) -> list[CheckResult]:
+    """Of each load case the factor at which the member buckles, against ultimate load."""
+    ultimate = context.settings.ultimate_factor
+    return [
+        context.result(
+            check, title, measure, ultimate / measure.value, 1.0, reserve=measure.value / ultimate, method=method,
+            source=stiffness_source(context), remarks=measure.remarks,
+        )
+        for measure in context.response.measures.get(check, ())
+    ]  # fmt: skip
+
+
 @register(
     "strut", "The member buckles sideways as a strut under its compression",
     "Eigenvalue of the beam with shear; for a pinned even strut P_E/(1 + P_E/S) (Engesser, in Timoshenko and Gere)",
@@ -222,14 +234,7 @@ def _turns(context: Context, check: str, title: str, allowable: float | None) ->
 )  # fmt: skip
 def strut(context: Context) -> list[CheckResult]:
     """One result per load case that presses a strip or tube along its span."""
-    ultimate = context.settings.ultimate_factor
-    return [
-        context.result(
-            "strut", "Buckling as a strut", measure, ultimate / measure.value, 1.0, reserve=measure.value / ultimate,
-            method="lowest eigenvalue of the beam with shear", source=stiffness_source(context),
-        )
-        for measure in context.response.measures.get("strut", ())
-    ]  # fmt: skip
+    return _by_factor(context, "strut", "Buckling as a strut", "lowest eigenvalue of the beam with shear")
 
 
 @register(
@@ -241,14 +246,9 @@ def strut(context: Context) -> list[CheckResult]:
 )  # fmt: skip
 def tipping(context: Context) -> list[CheckResult]:
     """One result per load case that bends a spar which is stiffer upright than sideways."""
-    ultimate = context.settings.ultimate_factor
-    return [
-        context.result(
-            "tipping", "Buckling sideways", measure, ultimate / measure.value, 1.0, reserve=measure.value / ultimate,
-            method="lowest eigenvalue of the beam that bends sideways and twists", source=stiffness_source(context),
-        )
-        for measure in context.response.measures.get("tipping", ())
-    ]  # fmt: skip
+    return _by_factor(
+        context, "tipping", "Buckling sideways", "lowest eigenvalue of the beam that bends sideways and twists"
+    )
 
 
 @register(
@@ -259,14 +259,7 @@ def tipping(context: Context) -> list[CheckResult]:
 )  # fmt: skip
 def buckling(context: Context) -> list[CheckResult]:
     """One result per load case that presses a panel in its plane."""
-    ultimate = context.settings.ultimate_factor
-    return [
-        context.result(
-            "buckling", "Panel buckling", measure, ultimate / measure.value, 1.0, reserve=measure.value / ultimate,
-            method="lowest eigenvalue of the plate", source=stiffness_source(context), remarks=measure.remarks,
-        )
-        for measure in context.response.measures.get("buckling", ())
-    ]  # fmt: skip
+    return _by_factor(context, "buckling", "Panel buckling", "lowest eigenvalue of the plate")
 
 
 @worked("thickness")

@@ -132,9 +132,9 @@ def _walls(response: SpanAnswers) -> Walls:
 
 
 def _spar_walls(response: SparResponse) -> Walls:
-    shape, names = response.member.shape, [wall.name for wall in response.walls]
+    shape = response.member.shape
     lines = response.sections.lines
-    parts = [_parts(float(length), response.member.shape) for length in lines.lengths[0]]
+    parts = [_parts(float(length), float(shape.width.first)) for length in lines.lengths[0]]
     count = lines.nodes.shape[1]
     shells, at, made = [], [], count  # at: (first node, second node, share) of each point beyond the nodes
     for piece, (first, second) in enumerate(lines.pieces):
@@ -165,13 +165,12 @@ def _spar_walls(response: SparResponse) -> Walls:
         wall = response.walls[int(lines.walls[of_piece[shell]])]
         return wall.stretches[int(stretch_at(wall.stretches, np.array([x]))[0])].stack
 
-    assert len(names) == len(response.walls)
     return Walls(points, np.array(shells), stack)
 
 
-def _parts(length: float, shape) -> int:  # type: ignore[no-untyped-def]
+def _parts(length: float, width: float) -> int:
     """Shells across one piece of a mid-line: curved outlines have many short pieces already."""
-    return ACROSS if length > 0.2 * float(shape.width.first) else 1
+    return ACROSS if length > 0.2 * width else 1
 
 
 def _tube_wall(response: TubeResponse) -> Walls:

@@ -20,7 +20,7 @@ from omakase.project.library import materials_of
 from omakase.project.outline_file import OutlineFileError, read_outline
 from omakase.project.specimen_table import NEEDED, RESULTS, read_specimens
 from omakase.project.storage import MAX_BYTES
-from omakase.project.table_rows import TableError, read_rows
+from omakase.project.table_rows import TableError, headings
 from omakase.ui.kit.day import today
 
 if TYPE_CHECKING:
@@ -163,11 +163,17 @@ class Exchange(QObject):
                 self.files.with_work_safe(lambda: self.files.open_path(path))
             else:
                 self.files.read_materials(path)
-        elif _has(data, path.name, ("material", "property", "value")):
+            return
+        heads = headings(data, path.name)
+
+        def has(*needed: str) -> bool:
+            return any(set(needed) <= head for head in heads)
+
+        if has("material", "property", "value"):
             self.files.read_materials(path)
-        elif _has(data, path.name, NEEDED, RESULTS):
+        elif any(set(NEEDED) <= head and not set(RESULTS) & head for head in heads):
             self.read_specimens(path)
-        elif _has(data, path.name, ("candidate", "layup")) or _has(data, path.name, ("candidate", "material")):
+        elif has("candidate", "layup") or has("candidate", "material"):
             self.read_candidates(path)
         elif not self.window.is_at_the_tests and self._is_outline(data, ending):
             self.window.outlines.read(path)
@@ -183,14 +189,6 @@ class Exchange(QObject):
             return bool(read_outline(data.decode("utf-8", errors="replace")))
         except (OutlineFileError, OmakaseError):
             return ending == ".dat"
-
-
-def _has(data: bytes, name: str, needed: tuple[str, ...], without: tuple[str, ...] = ()) -> bool:
-    try:
-        next(iter(read_rows(data, name, needed, without)), None)
-    except OmakaseError:
-        return False
-    return True
 
 
 def picture_bytes(picture: object, ending: str) -> bytes:

@@ -302,35 +302,15 @@ class Files(QObject):
 
             write_series(path, project)
 
-        name = self.ask_save(f"tests{suffix}", FILE_KINDS[suffix])
-        if name:
-            self._with_ending(
-                name, suffix, lambda path: self._write_behind(path, write), lambda: self.export_tests(suffix)
-            )
-
-    def _export(self, path: Path, data: bytes) -> None:
-        """Writes a table beside the project, or says why not."""
-        try:
-            write_atomically(path, data)
-        except WriteError as error:
-            self.notice.say(f"{error}.")
-        else:
-            self.told.emit(f"wrote {shown_name(path)}")
+        self.write_chosen("tests", FILE_KINDS[suffix], suffix, write)
 
     def export(self, line_up: LineUp | None, suffix: str) -> None:
         """Asks for a name and writes the line-up as .csv, .xlsx or .pdf on a worker thread."""
         if line_up is None:
             self.told.emit("there is no line-up to write")
             return
-        name = self.ask_save(line_up.brief.name.lower().replace(" ", "-") + suffix, FILE_KINDS[suffix])
-        if not name:
-            return
-        self._with_ending(
-            name,
-            suffix,
-            lambda path: self._write_behind(path, of_line_up(self.document.project, line_up)),
-            lambda: self.export(line_up, suffix),
-        )
+        write = of_line_up(self.document.project, line_up)
+        self.write_chosen(line_up.brief.name, FILE_KINDS[suffix], suffix, write)
 
     def export_deck(self, result: Callable[[], CandidateResult] | None, name: str, title: str) -> None:
         """Asks for a name and writes a candidate as a finite-element deck on a worker thread."""
@@ -343,10 +323,7 @@ class Files(QObject):
 
             write_atomically(path, deck_of(result(), title).encode())
 
-        chosen = self.ask_save(name.lower().replace(" ", "-") + ".inp", FILE_KINDS[".inp"])
-        if chosen:
-            self._with_ending(chosen, ".inp", lambda path: self._write_behind(path, work),
-                              lambda: self.export_deck(result, name, title))  # fmt: skip
+        self.write_chosen(name, FILE_KINDS[".inp"], ".inp", work)
 
     def export_record(self, line_up: LineUp | None, candidate: str, second: tuple[Line, ...] = ()) -> None:
         """Asks for a name and writes the design record of a candidate as PDF on a worker thread.  ``second`` : what a
@@ -355,34 +332,21 @@ class Files(QObject):
             self.told.emit("there is no candidate to write a record of")
             return
         write = of_record(self.document.project, line_up, candidate, second)
-        self._export_pdf(f"{line_up.brief.name} record", write)
+        self.write_chosen(f"{line_up.brief.name} record", FILE_KINDS[".pdf"], ".pdf", write)
 
     def export_series(self, series: str, name: str) -> None:
         """Asks for a name and writes the report of a series of tests as PDF on a worker thread."""
         if not series:
             self.told.emit("there is no series of tests to report")
             return
-        self._export_pdf(name, of_series(self.document.project, series))
-
-    def _export_pdf(self, title: str, write: Callable[[Path], object]) -> None:
-        name = self.ask_save(title.lower().replace(" ", "-") + ".pdf", FILE_KINDS[".pdf"])
-        if name:
-            self._with_ending(
-                name, ".pdf", lambda path: self._write_behind(path, write), lambda: self._export_pdf(title, write)
-            )
+        self.write_chosen(name, FILE_KINDS[".pdf"], ".pdf", of_series(self.document.project, series))
 
     def export_job(self, plan: JobPlan | None, suffix: str) -> None:
         """Asks for a name and writes a planned job on a worker thread: all sheets, all tables, cut list or patterns."""
         if plan is None:
             self.told.emit("there is no planned job to write")
             return
-        name = self.ask_save(plan.job.name.lower().replace(" ", "-") + suffix, FILE_KINDS[suffix])
-        if not name:
-            return
-        work = of_job(self.document.project, plan)
-        self._with_ending(
-            name, suffix, lambda path: self._write_behind(path, work), lambda: self.export_job(plan, suffix)
-        )
+        self.write_chosen(plan.job.name, FILE_KINDS[suffix], suffix, of_job(self.document.project, plan))
 
     def export_job_tables(self, plan: JobPlan | None) -> None:
         """Asks for a name and writes each table of a planned job as a file of its own beside it."""
@@ -447,14 +411,12 @@ class Files(QObject):
             if ending == ".xlsx":
                 from omakase.reports.material_sheet import material_workbook  # slow to import and rarely needed
 
-                self._export(path, material_workbook(materials, project.units))
+                write_atomically(path, material_workbook(materials, project.units))
                 return
             as_json = ending == ".json"
-            self._export(path, write_library(materials) if as_json else write_materials(materials, project.units))
+            write_atomically(path, write_library(materials) if as_json else write_materials(materials, project.units))
 
-        name = self.ask_save("materials.csv", TABLE_FILTER)
-        if name:
-            self._with_ending(name, ".csv", write, self.write_materials)
+        self.write_chosen("materials", TABLE_FILTER, ".csv", write, behind=False)
 
     def read_materials(self, given: Path | None = None) -> None:
         """Makes the materials of a table or JSON the project's own; what makes no sense is named.  Asks for a file
