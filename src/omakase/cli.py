@@ -40,14 +40,10 @@ def _parser() -> argparse.ArgumentParser:
     record = commands.add_parser("record", help="write the design record of a brief's decision as PDF")
     record.add_argument("file", type=Path)
     record.add_argument("target", type=Path, help="a file ending in .pdf")
-    record.add_argument("--brief", default="", help="id of the brief; the first one if not given")
-    record.add_argument("--candidate", default="", help="id of the candidate; the one decided on if not given")
     record.add_argument("--second", action="store_true", help="run the solver and keep its numbers")
     deck = commands.add_parser("deck", help="write a candidate as a finite-element deck (CalculiX)")
     deck.add_argument("file", type=Path)
     deck.add_argument("target", type=Path, nargs="?", help="a file ending in .inp")
-    deck.add_argument("--brief", default="", help="id of the brief; the first one if not given")
-    deck.add_argument("--candidate", default="", help="id of the candidate; the one decided on if not given")
     deck.add_argument("--run", action="store_true", help="run the solver on two meshes and compare")
     section = commands.add_parser("section", help="write the section of a candidate at full size, every layer")
     section.add_argument("file", type=Path)
@@ -56,7 +52,7 @@ def _parser() -> argparse.ArgumentParser:
     diagrams = commands.add_parser("diagrams", help="write the diagrams along the span of a candidate as a table")
     diagrams.add_argument("file", type=Path)
     diagrams.add_argument("target", type=Path, help="a file ending in .csv or .xlsx")
-    for command in (section, diagrams):
+    for command in (record, deck, section, diagrams):
         command.add_argument("--brief", default="", help="id of the brief; the first one if not given")
         command.add_argument("--candidate", default="", help="id of the candidate; the one decided on if not given")
     size = commands.add_parser("size", help="ways out of each candidate, and a menu of the best trade-offs")
@@ -182,25 +178,19 @@ def _report(path: Path, target: Path, brief_id: str) -> int:
 def _record(options: argparse.Namespace) -> int:
     import datetime
 
-    from omakase.core.errors import OmakaseError
-    from omakase.evaluate.results.engine import Evaluator
-    from omakase.evaluate.results.records import evaluate_brief
     from omakase.reports.record_pdf import write_record
 
-    project, brief = _read_brief(options.file, options.brief)
-    if options.candidate and options.candidate not in {own.id for own in brief.candidates}:
-        raise OmakaseError(f"there is no candidate '{options.candidate}' in brief '{brief.id}'")
-    line_up = evaluate_brief(project, brief, Evaluator())
-    second = _second(project, line_up, options.candidate) if options.second else ()
-    write_record(options.target, project, line_up, options.candidate, datetime.date.today().isoformat(), second)
+    project, line_up, result = _read_candidate(options)
+    second = _second(project, line_up, result) if options.second else ()
+    day = datetime.date.today().isoformat()
+    write_record(options.target, project, line_up, options.candidate, day, second)
     return 0
 
 
-def _second(project: Project, line_up: LineUp, candidate: str) -> tuple[Line, ...]:
+def _second(project: Project, line_up: LineUp, result: CandidateResult) -> tuple[Line, ...]:
     """What the solver says; how far it is goes to the terminal."""
     from omakase.reports.second import second_opinion
 
-    result = _decided(project, line_up, candidate)
     shown = sys.stderr.isatty()
 
     def told(text: str) -> None:
@@ -213,38 +203,21 @@ def _second(project: Project, line_up: LineUp, candidate: str) -> tuple[Line, ..
     return lines
 
 
-def _decided(project: Project, line_up: LineUp, candidate: str) -> CandidateResult:
-    from omakase.core.errors import OmakaseError
-    from omakase.evaluate.record.decided import subject
-    from omakase.project.library import materials_of
-
-    found = subject(project, line_up, materials_of(project), candidate)
-    if found is None:
-        raise OmakaseError("no candidate of the brief can be computed")
-    return found.result
-
-
 def _deck(options: argparse.Namespace) -> int:
     from omakase.core.errors import OmakaseError
-    from omakase.evaluate.results.engine import Evaluator
-    from omakase.evaluate.results.records import evaluate_brief
     from omakase.project.disk import write_atomically
     from omakase.reports.second import HEAD, deck_of, line_texts
 
-    project, brief = _read_brief(options.file, options.brief)
-    if options.candidate and options.candidate not in {own.id for own in brief.candidates}:
-        raise OmakaseError(f"there is no candidate '{options.candidate}' in brief '{brief.id}'")
     if options.target is None and not options.run:
         raise OmakaseError("name a file for the deck, or say --run")
-    line_up = evaluate_brief(project, brief, Evaluator())
+    if options.target is not None and options.target.suffix.lower() != ".inp":
+        raise OmakaseError(f"'{options.target.name}' should end in .inp")
+    project, line_up, result = _read_candidate(options)
     if options.target is not None:
-        if options.target.suffix.lower() != ".inp":
-            raise OmakaseError(f"'{options.target.name}' should end in .inp")
-        result = _decided(project, line_up, options.candidate)
-        write_atomically(options.target, deck_of(result, f"{project.title}: {brief.name}").encode())
+        write_atomically(options.target, deck_of(result, f"{project.title}: {line_up.brief.name}").encode())
     if not options.run:
         return 0
-    lines = _second(project, line_up, options.candidate)
+    lines = _second(project, line_up, result)
     rows = [HEAD, *(line_texts(line, project.units) for line in lines)]
     widths = [max(len(row[k]) for row in rows) for k in range(len(HEAD))]
     for row in rows:
@@ -264,10 +237,8 @@ def _section(options: argparse.Namespace) -> int:
     _, _, result = _read_candidate(options)
     if result.response is None or result.stack is None:
         raise OmakaseError("a part known by its measurements has no layers to draw")
-    at = (
-        parse_quantity(f"{options.at} m" if options.at[-1:].isdigit() else options.at, "length") if options.at else None
-    )
-    station = most_bent(result) if at is None else at
+    at = f"{options.at} m" if options.at[-1:].isdigit() else options.at
+    station = parse_quantity(at, "length") if at else most_bent(result)
     drawn = section(outline(result.response, result.stack, station))
     write_atomically(options.target, drawing_bytes(drawn, options.target.suffix.lower()))
     return 0
@@ -279,26 +250,31 @@ def _diagrams(options: argparse.Namespace) -> int:
     from omakase.reports.diagram_table import diagram_table
     from omakase.reports.sheets import table_csv, workbook
 
-    project, brief, result = _read_candidate(options)
+    project, line_up, result = _read_candidate(options)
     ending = options.target.suffix.lower()
     if ending not in (".csv", ".xlsx"):
         raise OmakaseError(f"'{options.target.name}' should end in .csv or .xlsx")
-    table = diagram_table(brief, result, project.units)
+    table = diagram_table(line_up.brief, result, project.units)
     write_atomically(options.target, table_csv(table) if ending == ".csv" else workbook([table]))
     return 0
 
 
-def _read_candidate(options: argparse.Namespace) -> tuple[Project, Brief, CandidateResult]:
-    """The project, its brief, and the full result of the candidate that the options name."""
+def _read_candidate(options: argparse.Namespace) -> tuple[Project, LineUp, CandidateResult]:
+    """The project, the line-up of its brief, and the full result of the candidate that the options name."""
     from omakase.core.errors import OmakaseError
+    from omakase.evaluate.record.decided import subject
     from omakase.evaluate.results.engine import Evaluator
     from omakase.evaluate.results.records import evaluate_brief
+    from omakase.project.library import materials_of
 
     project, brief = _read_brief(options.file, options.brief)
     if options.candidate and options.candidate not in {own.id for own in brief.candidates}:
         raise OmakaseError(f"there is no candidate '{options.candidate}' in brief '{brief.id}'")
     line_up = evaluate_brief(project, brief, Evaluator())
-    return project, line_up.brief, _decided(project, line_up, options.candidate)
+    found = subject(project, line_up, materials_of(project), options.candidate)
+    if found is None:
+        raise OmakaseError("no candidate of the brief can be computed")
+    return project, line_up, found.result
 
 
 def _size(options: argparse.Namespace) -> int:

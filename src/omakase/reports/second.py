@@ -19,7 +19,11 @@ HEAD = ("Quantity", "Program", "Solver", "Difference", "Mesh change", "")
 
 def deck_of(result: CandidateResult, about: str, finer: bool = False) -> str:
     """The deck of a candidate as text; ``about`` : where it is from.  Raises OmakaseError where there is none."""
-    return deck_text(mesh_of(result, finer), result.candidate.name, about, wanted_buckling(result))
+    return _deck(mesh_of(result, finer), result, about)
+
+
+def _deck(mesh: Mesh, result: CandidateResult, about: str) -> str:
+    return deck_text(mesh, result.candidate.name, about, wanted_buckling(result))
 
 
 def second_opinion(
@@ -33,14 +37,13 @@ def second_opinion(
     meshes: list[Mesh] = []
     for number, finer in enumerate((False, True), 1):
         mesh = mesh_of(result, finer)
-        text = deck_text(mesh, result.candidate.name, about, wanted_buckling(result))
 
         def tell(seconds: float, number: int = number, elements: int = mesh.elements) -> None:
             if told is not None:
                 told(f"mesh {number} of 2, {elements} elements: {seconds:.0f} s")
 
         meshes.append(mesh)
-        found.append(solve(text, tell, stopped))
+        found.append(solve(_deck(mesh, result, about), tell, stopped))
     coarse, fine = (readings(mesh, own) for mesh, own in zip(meshes, found, strict=True))
     return (*compare(result, coarse, fine), *stress_lines(result, found[0], found[1]))
 
