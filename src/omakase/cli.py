@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import json
 import os
 import sys
@@ -352,6 +353,8 @@ def _job(path: Path, target: Path | None, wanted: str) -> int:
 
 
 def _window(file: Path | None, demo: bool) -> int:
+    # what a start makes stays: looking through it for garbage, again and again, takes a tenth of the start
+    gc.disable()
     from omakase.ui.window.application import run
 
     return run(file, demo)

@@ -105,6 +105,7 @@ class EveryCheck(unittest.TestCase):
             "wall_core_shear",
             "cap_crushing",
             "cap_bond",
+            "skin_bond",
             "support_crushing",
             "hole_edge",
             "hole_buckling",

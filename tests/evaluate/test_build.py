@@ -428,7 +428,7 @@ class Money(unittest.TestCase):
         self.assertTrue(cost_of(brief, candidate, materials_of(project)).laid)
 
     def test_a_job_of_one_part_costs_what_the_line_up_says(self) -> None:
-        """But for the cloth that a layout really wastes, trim that drinks resin, and what stays in cups and brushes."""
+        """Except the cloth that a layout really wastes, resin in trim, and what stays in cups and brushes."""
         project = demo_project()
         brief = project.briefs[0]
         candidate = next(own for own in brief.candidates if own.id == "c3")

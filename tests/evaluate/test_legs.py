@@ -97,7 +97,7 @@ class Leaf(unittest.TestCase):
         self.assertIn("beyond the member", dict(brief_problems(off))["load_cases[0]"])
         seat = find_brief(PROJECT, "b5")
         wrong = with_entry(seat, ("load_cases", 0, "loads"), 0, SideLoad(10.0, 0.1))
-        self.assertIn("only a leg takes a force edgewise", dict(brief_problems(wrong))["load_cases[0]"])
+        self.assertIn("only a leg carries a force edgewise", dict(brief_problems(wrong))["load_cases[0]"])
         strip = replace(CARBON, form=StripForm())
         self.assertIn("not made for a leg", candidate_problems(LEAF, strip, MATERIALS)[0][1])
 

@@ -227,7 +227,7 @@ class Accuracies(unittest.TestCase):
         self.assertRegex(told, r"deflection \d+% over|deflection \d+ times over")
         self.assertEqual(decision(None, "si"), "")
         none = replace(brief, candidates=brief.candidates[:1])
-        self.assertIn("Only the baseline", decision(evaluate_brief(project, none, evaluator), "si"))
+        self.assertIn("only the baseline", decision(evaluate_brief(project, none, evaluator), "si"))
         self.assertEqual(materials_of(project), materials)
 
     def test_heat_and_water_weaken_what_the_resin_carries(self) -> None:

@@ -52,7 +52,7 @@ class Measured(unittest.TestCase):
     def test_on_paper(self) -> None:
         """It says so where a code would stand, and what is not known is no zero."""
         results = line_up(SEAT, [EVALUATOR.evaluate(SEAT, BOUGHT, MATERIALS)])
-        self.assertIn("measured, layup not known", line_up_csv(results, "si").decode())
+        self.assertIn("measured, layup unknown", line_up_csv(results, "si").decode())
         project = Project(briefs=(replace(SEAT, candidates=(BOUGHT,), baseline=""),))
         text = results_text(project_record(project, EVALUATOR), "si")
         self.assertRegex(text, r"0\.660 kg +13\.00 mm +10\.57 mm +–  Mass RF 0\.76  FAILS")

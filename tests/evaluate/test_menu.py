@@ -34,7 +34,7 @@ SMALL = MenuChoices(
 
 WIDE = MenuChoices(("ud200",), ("pvc80", "hc48"), (0.0, 90.0), 1, 2, thicknesses=(0.01, 0.03), matters=("mass", "cost"))
 
-SHEARS = {"G13": 1000.0, "G23": 1000.0, "resin_uptake": 0.0}  # a core that shears and drinks nothing
+SHEARS = {"G13": 1000.0, "G23": 1000.0, "resin_uptake": 0.0}  # a core that shears and absorbs nothing
 
 
 def last(brief: Brief, choices: MenuChoices, workers: Workers | None = None) -> Menu:

@@ -274,7 +274,7 @@ class Forms(unittest.TestCase):
         foot = next(load for case in FLOOR.load_cases for load in case.loads if isinstance(load, PatchLoad))
         below = replace(hole, low=foot.x - 0.02, high=foot.x + 0.02, near=foot.y - 0.02, far=foot.y + 0.02)
         stands = EVALUATOR.evaluate(FLOOR, replace(opened, zones=(below,)), MATERIALS, LINEAR)
-        self.assertIn("stands in an opening", stands.error)
+        self.assertIn("is in an opening", stands.error)
 
 
 class FormStudies(unittest.TestCase):

@@ -55,6 +55,28 @@ class Jobs(unittest.TestCase):
         listed = replace(even, load_cases=(replace(even.load_cases[0], loads=(table,)),))
         self.assertAlmostEqual(response(listed).flows_of[0] / response(even).flows_of[0], 1.0, places=9)
 
+    def test_the_bond_to_the_skin_is_judged(self) -> None:
+        """Flow of the cell and pull of the skin over the width of the bond, as squares."""
+        result = EVALUATOR.evaluate(BRIEF, CHANNEL, MATERIALS)
+        own = response()
+        found = {check.case_id: check for check in result.checks if check.check == "skin_bond"}
+        self.assertEqual(set(found), {case.id for case in BRIEF.load_cases})
+        level = BRIEF.judgement.factor_of_safety * BRIEF.judgement.special_factor
+        for answer, flow in zip(own.results, own.flows_of, strict=True):
+            pull = np.abs(answer.diagrams.load).max() / own.rib.bond / own.rib.bond_tension
+            share = level * np.hypot(flow / own.rib.bond / own.rib.bond_shear, pull)
+            self.assertAlmostEqual(found[answer.case.key].reserve_factor * share, 1.0, places=9)
+        loose = EVALUATOR.evaluate(BRIEF, replace(CHANNEL, form=replace(CHANNEL.form, bond=0.0)), MATERIALS)
+        self.assertFalse([check for check in loose.checks if check.check == "skin_bond"])
+
+    def test_a_corner_names_the_layer_of_its_own_wall(self) -> None:
+        result = EVALUATOR.evaluate(BRIEF, CHANNEL, MATERIALS)
+        webs = [row for row, layer in enumerate(CHANNEL.layers) if layer.wall == "web"]
+        corners = [check for check in result.checks if check.check == "flange_corner"]
+        self.assertTrue(corners)
+        for check in corners:
+            self.assertIn(check.place.layer, webs)
+
     def test_a_load_factor_bends_the_wing_further(self) -> None:
         case = edits.scaled_case(replace(BRIEF.load_cases[0], loads=(SkinLoad(100.0, 20.0, 30.0), OwnWeight(1.0))), 3.0)
         self.assertEqual(case.loads[0], SkinLoad(300.0, 60.0, 10.0))

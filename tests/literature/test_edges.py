@@ -157,9 +157,9 @@ class Closed(unittest.TestCase):
 
     def test_open_cells_drink(self) -> None:
         comb = Stack((*PLIES, make_layer(LIB["hc48"], 0, 0.01), *PLIES[::-1]))
-        self.assertTrue(edge(stack=comb, closing="tape").drinks)
-        self.assertFalse(edge(closing="tape").drinks)
-        self.assertFalse(edge(stack=comb, closing="potted", filler=LIB["potting650"]).drinks)
+        self.assertTrue(edge(stack=comb, closing="tape").absorbs_water)
+        self.assertFalse(edge(closing="tape").absorbs_water)
+        self.assertFalse(edge(stack=comb, closing="potted", filler=LIB["potting650"]).absorbs_water)
         self.assertIn("edge_moisture:d1", {finding.rule for finding in find_in_details([edge(closing="open")])})
 
     def test_free_edges_rank_stacking_orders(self) -> None:

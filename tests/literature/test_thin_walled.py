@@ -295,7 +295,7 @@ class Outlines(unittest.TestCase):
                 mid_lines("channel", sizes, walls)
         with self.assertRaisesRegex(MemberError, "no length"):
             section([(0, 0), (0, 0), (0, 0.1), (0.1, 0.1)], OPEN)
-        with self.assertRaisesRegex(MemberError, "hang together"):
+        with self.assertRaisesRegex(MemberError, "not connected"):
             section([(0, 0), (0, 0.1), (0.1, 0), (0.1, 0.1)], [(0, 1), (2, 3)])
 
 

@@ -27,6 +27,7 @@ from omakase.evaluate.second.comparing import Line, compare, readings, stress_li
 from omakase.evaluate.second.meshing import mesh_of
 from omakase.project.commands import replace
 from omakase.project.model import EdgeLoad
+from omakase.project.spans import Zone
 from omakase.reports.second import deck_of, line_texts, second_opinion
 from tests.support import EVALUATOR, demo_project
 
@@ -136,6 +137,103 @@ class Meshes(unittest.TestCase):
                 mesh_of(candidate(brief))
         with self.assertRaises(MemberError):
             span_shells(candidate("Wing rib of the survey drone").response, 8)  # type: ignore[arg-type]
+
+
+NAMES = ("Hinge plates", "Rim and hinge plates", "Light cloth, built-up rim")
+
+
+class Zones(unittest.TestCase):
+    """Panels whose layers run over parts of them, and edges that cannot spread."""
+
+    def lids(self) -> list[CandidateResult]:
+        return [candidate("Lid of the battery box", name) for name in NAMES]
+
+    def test_they_weigh_and_are_loaded_as_the_program_says(self) -> None:
+        for result in (*self.lids(), self.with_opening()):
+            response = result.response
+            assert isinstance(response, PanelResponse)
+            assert response.patchwork is not None
+            with self.subTest(result.candidate.name):
+                mesh = mesh_of(result)
+                self.assertAlmostEqual(weight(mesh) / response.mass, 1.0, places=9)
+                self.assertEqual(len(np.unique(mesh.nodes.round(9), axis=0)), len(mesh.nodes))
+                area = float(response.patchwork.areas.sum())
+                for case, loading in zip((own.case for own in response.cases), mesh.cases, strict=True):
+                    down = sum(case.pressures) * area + sum(patch.force for patch in case.patches)
+                    self.assertAlmostEqual(float(-loading.forces[:, 2].sum()), down, delta=1e-6 * max(1.0, abs(down)))
+
+    def with_opening(self) -> CandidateResult:
+        brief = next(own for own in PROJECT.briefs if own.name == "Lid of the battery box")
+        cases = tuple(own for own in brief.load_cases if own.name == "Air at speed")
+        own = next(own for own in brief.candidates if own.name == NAMES[0])
+        cut = Zone("z9", "window", 0.2, 0.3, 0.15, 0.25, opening=True)
+        cut_out = replace(own, zones=(*own.zones, cut))
+        brief = replace(brief, load_cases=cases, candidates=(cut_out,), baseline="")
+        return evaluate_brief(PROJECT, brief, EVALUATOR).results[0]
+
+    def test_every_layer_is_where_the_program_has_it(self) -> None:
+        """The lowest and the highest place of each material, and how much of it there is, by the stacks."""
+        for result in self.lids():
+            response, mesh = result.response, mesh_of(result)
+            assert isinstance(response, PanelResponse)
+            assert response.patchwork is not None
+            found: dict[str, float] = {}
+            for group in mesh.groups:
+                for own in group.elements:
+                    p = mesh.nodes[own]
+                    volume = abs(np.linalg.det(np.array([p[1] - p[0], p[3] - p[0], p[4] - p[0]])))
+                    found[group.layers[0].material.id] = found.get(group.layers[0].material.id, 0.0) + volume
+            wanted: dict[str, float] = {}
+            for stack, area in zip(response.patchwork.stacks, response.patchwork.areas, strict=True):
+                for layer in stack.layers:
+                    wanted[layer.material.id] = wanted.get(layer.material.id, 0.0) + layer.thickness * float(area)
+            self.assertEqual(set(found), set(wanted))
+            for name, volume in wanted.items():
+                with self.subTest(result.candidate.name, material=name):
+                    self.assertAlmostEqual(found[name] / volume, 1.0, places=9)
+
+    def test_sums_let_it_move_as_a_rigid_body(self) -> None:
+        """What ties a face to a rim without core neither stretches nor bends."""
+        brief = next(own for own in PROJECT.briefs if own.name == "Lid of the battery box")
+        own = next(own for own in brief.candidates if own.name == NAMES[1])
+        rim = next(zone.id for zone in own.zones if zone.rim)
+        layers = tuple(
+            replace(layer, zone=rim, outside=True) if layer.role == "core" else layer
+            for layer in own.layers
+            if layer.role == "core" or not layer.zone
+        )
+        lip = replace(brief, candidates=(replace(own, layers=layers),), baseline="")
+        mesh = mesh_of(evaluate_brief(PROJECT, lip, EVALUATOR).results[0])
+        self.assertTrue(mesh.sums)
+        turn = np.cross(np.array([0.2, -0.5, 0.9]), mesh.nodes) + np.array([1.0, 2.0, 3.0])
+        for nodes, axis, weights in mesh.sums:
+            if axis < 2:
+                self.assertAlmostEqual(float(turn[nodes, axis] @ weights), 0.0, places=12)
+
+    def test_edges_that_cannot_spread_turn_freely(self) -> None:
+        """A turn about the middle plane of the edge is free, a movement across it is not; where the panel is pulled at
+        its edges it is held by nodes of its own, which that load case lets go."""
+        mesh = mesh_of(candidate("Rear fairing of the tricycle", "Sandwich, flat"))
+        edge = [own for own in mesh.sums if own[1] == 1 and len(own[0]) == 3]
+        self.assertTrue(edge)
+        assert mesh.held_loose is not None
+        for nodes, axis, weights in edge:
+            low, high, own = nodes
+            self.assertAlmostEqual(float(mesh.nodes[[low, high], 2] @ weights[:2]), 0.0, places=12)
+            self.assertAlmostEqual(float(weights[:2].sum()), 1.0, places=12)
+            self.assertTrue(mesh.held[own, axis])
+            self.assertFalse(mesh.held_loose[own, axis])
+
+    @unittest.skipUnless(solver.installed(), "the solver ccx is not installed on this machine")
+    def test_they_agree_on_the_coarse_mesh(self) -> None:
+        result = candidate("Lid of the battery box", "Hinge plates")
+        printed = solve(deck_of(result, "here"))
+        lines = (*compare(result, None, readings(mesh_of(result), printed)), *stress_lines(result, None, printed))
+        self.assertGreaterEqual(len(lines), 10)
+        for line in lines:
+            with self.subTest(line=line_texts(line, PROJECT.units)):
+                # stress beside the plates under the hinges is still 3 % from the finer mesh's
+                self.assertLess(abs(line.difference), 0.03 if "Face stress" in line.what else 0.005)
 
 
 class Decks(unittest.TestCase):

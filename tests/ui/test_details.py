@@ -85,7 +85,7 @@ class Details(WindowTest):
         self.assertEqual(view.paragraph.message, "")
         self.assertFalse(self.field("Washer, seat rail bolts").property("wrong"))
         self.type_into("Place along, seat rail bolts", "900")
-        self.assertIn("hangs in the air", view.paragraph.message)
+        self.assertIn("outside the part", view.paragraph.message)
         self.window.grab()
 
     def test_a_layup_of_its_own_is_a_quick_line(self) -> None:

@@ -119,7 +119,7 @@ class Library(WindowTest):
         self.type_words("ep-fast")
         self.assertFalse(self.view.use.isVisible())
         self.press(Qt.Key.Key_Return)
-        self.assertIn("no layer", self.view.message.text())
+        self.assertIn("is not a layer", self.view.message.text())
         self.assertIs(self.window.session.candidate, before)
 
     def test_back_to_the_line_up(self) -> None:

@@ -595,7 +595,7 @@ class Files(WindowTest):
         self.window.files.read_materials()
         self.assertIn("Reading 'many.csv'", self.window.notice.text)
         self.window.notice.answer(0)  # stop: what arrives is not taken, and nothing is said of it
-        self.window.files._worker.submit(int).result()
+        self.window.files.writing.worker.submit(int).result()
         self.process()
         self.assertEqual(self.window.notice.text, "")
         self.window.files.read_materials()

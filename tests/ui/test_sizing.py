@@ -176,7 +176,7 @@ class Sizing(WindowTest):
     def test_what_it_hangs_on_and_why_it_differs(self) -> None:
         picture = self.window.reasons_picture
         self.window.session.choose("c3")
-        self.window.pages.setCurrentWidget(picture)
+        self.window.show_page(5)
         self.finish(picture.search)
         assert picture.sensitivity is not None
         self.assertIn("moduli of twill200", picture.sensitivity.bars[0].name)

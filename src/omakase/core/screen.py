@@ -1,8 +1,8 @@
 """A first look at many sandwich panels at once: Rayleigh–Ritz in a few shapes, all layups side by side.
 
-It only rejects.  Work of a load in few shapes is never more, and a frequency never lower, than on the whole grid, so
-that what it takes for too soft is too soft; places are fewer than the checks look at.  What is no bound (deflection at
-a point instead of under the load, strains) has a margin built in: see ``MARGINS``.
+It only rejects.  The work of a load in few shapes is never more, and a frequency never lower, than on the whole grid,
+so a panel that is too soft here really is too soft; fewer places are looked at than in the checks.  Values that are not
+bounds (deflection at a point instead of under the load, strains) get a margin: see ``MARGINS``.
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""A simulated load frame and scale.  The frame holds a specimen whose true properties nobody is told.
+"""A simulated load frame and scale.  The true properties of its specimens are hidden.
 
 The specimen's force grows with its stiffness and falls when the first of its failures is reached; its slope falls
 evenly on the way there, by 16 % unless stated (twice its ``softening``).  The frame adds what a real one adds: slack at

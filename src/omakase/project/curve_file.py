@@ -1,8 +1,8 @@
 """Reading test curves that machines and loggers write: any separator, decimal commas, junk above, units in headers.
 
 ``read_table`` finds the columns of numbers; a person (or ``suggest``) says what they are; ``make_curve`` turns them
-into a curve in SI.  Whatever cannot be read is told by line and column; the file itself is only ever read.  Columns of
-words are left out, clock times become seconds, digits of any script are digits.
+into a curve in SI.  Whatever cannot be read is reported by line and column; the file itself is only ever read.  Columns
+of words are left out, clock times become seconds, digits of any script are digits.
 """
 
 from __future__ import annotations
@@ -173,7 +173,7 @@ def _layout(lines: Sequence[str], name: str) -> _Layout:
         if best is None or times > best[0]:
             best = times, layout
     if best is None:
-        raise CurveFileError(f"'{name}' holds no table: nowhere two numbers stand side by side on several lines")
+        raise CurveFileError(f"'{name}' holds no table: no lines with two numbers side by side were found")
     return best[1]
 
 
@@ -326,7 +326,7 @@ def _rows(
                     f"line {at} is another header: only the rows above it are taken, the rest stays in the file"
                 )
                 break
-            problems.append(problem or Problem(at, "", "no number stands here"))
+            problems.append(problem or Problem(at, "", "this is not a number"))
     text = "\n".join(good).replace("−", "-")
     if mark == ",":
         text = text.replace(",", ".")
@@ -359,7 +359,7 @@ def _problem(line: str, at: int, layout: _Layout, names: Sequence[str], mark: st
         return Problem(at, "", f"{len(fields)} fields where {layout.columns} are expected")
     for field, column in zip(fields, names, strict=True):
         if not field:
-            return Problem(at, column, "nothing stands here")
+            return Problem(at, column, "this cell is empty")
         if not _NUMBER.match(field):
             return Problem(at, column, f"'{field[:24]}' is not a number")
         if ("," if mark == "." else ".") in field:

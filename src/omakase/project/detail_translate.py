@@ -50,7 +50,7 @@ def typed_cases(detail: Detail) -> tuple[PointCase, ...] | tuple[LineCase, ...]:
 
 
 def rows_there(brief: Brief, candidate: Candidate, detail: Detail) -> tuple[int, ...]:
-    """Which of the candidate's layers lie where a detail is.  Raises DetailError where it hangs in the air."""
+    """Which of the candidate's layers lie where a detail is.  Raises DetailError where it is outside the part."""
     member = brief.member
     own = edits.rows_of_wall(candidate, detail.wall)
     if not own:
@@ -59,21 +59,21 @@ def rows_there(brief: Brief, candidate: Candidate, detail: Detail) -> tuple[int,
     length = float(getattr(member, "length", math.inf))
     width = member.width if isinstance(member, PanelMember) else math.inf
     if not 0.0 <= detail.x <= length:
-        raise DetailError("x", f"it hangs in the air: x {both_units(detail.x)} is beyond {both_units(length)}")
+        raise DetailError("x", f"it is outside the part: x {both_units(detail.x)} is beyond {both_units(length)}")
     if isinstance(member, PanelMember):
         if not 0.0 <= detail.y <= width:
-            raise DetailError("y", f"it hangs in the air: y {both_units(detail.y)} is beyond {both_units(width)}")
+            raise DetailError("y", f"it is outside the part: y {both_units(detail.y)} is beyond {both_units(width)}")
         if any(box.holds(detail.x, detail.y) for box in translate.openings(candidate, length, width)):
-            raise DetailError("x", "it hangs in the air: an opening is there")
+            raise DetailError("x", "it is outside the part: there is an opening here")
         if member.outline == "round" and math.hypot(2.0 * detail.x / length - 1.0, 2.0 * detail.y / width - 1.0) > 1.0:
-            raise DetailError("x", "it hangs in the air: beyond the edge of the round panel")
+            raise DetailError("x", "it is outside the part: beyond the edge of the round panel")
         lying = translate.lying(candidate, length, width)
     else:
         zones = {zone.id: Box(zone.low, zone.high, -math.inf, math.inf) for zone in candidate.zones}
         lying = tuple(Lying((zones[layer.zone],) if layer.zone in zones else ()) for layer in candidate.layers)
     here = rows_at([lying[row] for row in own], detail.x, detail.y)
     if not here:
-        raise DetailError("x", "it hangs in the air: no layer lies there")
+        raise DetailError("x", "it is outside the part: there is no layer here")
     return tuple(own[row] for row in here)
 
 
@@ -152,7 +152,7 @@ def fastener(
     )  # fmt: skip
     made.check()
     for case in cases:
-        made.forces(case)  # what cannot be borne is told once, here
+        made.forces(case)  # what cannot be carried is reported once, here
     return made
 
 

@@ -36,7 +36,11 @@ class GateError(OmakaseError):
 
 def clean_text(text: str) -> str:
     """A text that can be written as UTF-8: half characters become �, control characters go."""
-    return _CONTROL.sub("", _SURROGATE.sub("\ufffd", text))
+    return text if _is_whole(text) else _CONTROL.sub("", _SURROGATE.sub("\ufffd", text))
+
+
+def _is_whole(text: str) -> bool:
+    return text.isprintable() or not (_CONTROL.search(text) or _SURROGATE.search(text))
 
 
 def read_integer(text: str) -> int | float:
@@ -46,8 +50,35 @@ def read_integer(text: str) -> int | float:
     return int(text)
 
 
-def clean(records: Any, place: str = "", depth: int = 0) -> Any:
+def clean(records: Any) -> Any:
     """Plain records with whole texts.  Raises GateError naming the place of what cannot be."""
+    return records if _is_clean(records, "", 0, {}) else _cleaned(records, "", 0)
+
+
+def _is_clean(value: Any, name: str, depth: int, seen: dict[int, object]) -> bool:
+    """Whether there is nothing to mend or to refuse in plain records or those of a project, told without writing out
+    the place of each value, since most are right and there are many.  ``seen`` : records that were clean before."""
+    kind = type(value)
+    if kind is str:
+        return len(value) <= LONGEST_TEXT and _is_whole(value)
+    if kind is float or kind is int:
+        return bool(-LARGEST <= value <= LARGEST)
+    if depth > DEEPEST:
+        return False
+    if kind is dict:
+        return all(_is_whole(key) and _is_clean(own, key, depth + 1, seen) for key, own in value.items())
+    if kind is list or kind is tuple:
+        few = len(value) <= MOST.get(name, len(value))
+        return few and all(_is_clean(own, name, depth + 1, seen) for own in value)
+    if not isinstance(value, msgspec.Struct) or id(value) in seen:
+        return True
+    if not all(_is_clean(getattr(value, own), own, depth + 1, seen) for own in value.__struct_fields__):
+        return False
+    seen[id(value)] = value
+    return True
+
+
+def _cleaned(records: Any, place: str, depth: int) -> Any:
     if isinstance(records, float | int) and not isinstance(records, bool):
         _check_number(records, place)
         return records
@@ -58,9 +89,9 @@ def clean(records: Any, place: str = "", depth: int = 0) -> Any:
         if depth > DEEPEST:
             raise GateError(f"{_shown(place)} is nested more than {DEEPEST} levels deep")
         if isinstance(records, dict):
-            return {clean_text(key): clean(value, f"{place}.{key}", depth + 1) for key, value in records.items()}
+            return {clean_text(key): _cleaned(value, f"{place}.{key}", depth + 1) for key, value in records.items()}
         _check_count(records, place)
-        return [clean(value, f"{place}[{i}]", depth + 1) for i, value in enumerate(records)]
+        return [_cleaned(value, f"{place}[{i}]", depth + 1) for i, value in enumerate(records)]
     return records
 
 
@@ -98,7 +129,7 @@ class Gate:
         """The project, with whole texts.  Raises GateError naming what cannot be."""
         if len(self._seen) > self.MOST_SEEN:
             self._seen.clear()
-        if not self._dirty(project, ""):
+        if _is_clean(project, "", 0, self._seen) or not self._dirty(project, ""):
             return project
         return msgspec.convert(clean(msgspec.to_builtins(project)), Project)
 

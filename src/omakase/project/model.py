@@ -2,7 +2,7 @@
 
 Records are immutable: an edit makes new records and shares the rest with the old ones, so that a snapshot for a
 worker thread or for undo costs nothing.  Types are checked when a file is read; whether the values make sense is
-told by ``validation``, record by record, so that one bad candidate does not spoil the rest.
+checked by ``validation``, record by record, so that one bad candidate does not spoil the rest.
 """
 
 from __future__ import annotations
@@ -332,10 +332,10 @@ class Region(_Record, frozen=True):
 class Specimen(_Record, frozen=True):
     """One specimen: sizes in SI that differ from the series', what the test gave, and how it failed.
 
-    One of ``curve``, ``log`` (a step log as typed) and ``force`` (one value) says what it bore.  ``place`` and
+    One of ``curve``, ``log`` (a step log as typed) and ``force`` (one value) says what it carried.  ``place`` and
     ``manner`` of the failure; ``verdict`` empty where it follows from the place; ``reason`` why a person overruled it.
     ``batch`` : of material or day of work, by which values are pooled; empty where nobody said.  ``tested`` and
-    ``weighed`` : the days on which what it bore and its mass were put in, empty where that is not known.
+    ``weighed`` : the days on which its load and its mass were entered, empty where that is not known.
     """
 
     id: str
@@ -464,7 +464,7 @@ class Decision(_Record, frozen=True, eq=False):
     withdrawn_why: str = ""
 
     def __eq__(self, other: object) -> bool:
-        """By what would be written: records of materials are told apart by identity."""
+        """By what would be written: records of materials are distinguished by identity."""
         if self is other:
             return True
         return isinstance(other, Decision) and msgspec.json.encode(self) == msgspec.json.encode(other)

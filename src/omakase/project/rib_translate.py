@@ -131,7 +131,7 @@ def rib_case(case: model.LoadCase, member: wings.RibMember, pitch: float) -> Rib
             )
             pressure += _mean(pieces, low, high)
         elif isinstance(load, spans.TorqueLoad | spans.SideLoad | spans.DropLoad | spans.LiftLoad | spans.TableLoad):
-            raise MemberError(f"{named}: a rib does not take such a load")
+            raise MemberError(f"{named}: a rib cannot carry such a load")
         else:
             rest.append(load)
     plain = span_translate.span_case(model.LoadCase(case.id, case.name, tuple(rest)))
@@ -181,7 +181,7 @@ def rib_problems(brief: model.Brief) -> Iterator[tuple[str, str]]:
         core.Spanned(member.length, supports(member))
         cell(member)
         if not 0.0 <= member.share <= 1.0:
-            raise MemberError("the front spar takes between none and all of the lift")
+            raise MemberError("the front spar carries between none and all of the lift")
     except OmakaseError as error:
         yield "member", str(error)
         return

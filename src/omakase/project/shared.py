@@ -73,7 +73,7 @@ def linked_edits(
 ) -> tuple[Candidate, tuple[Linked, ...]]:
     """(the edited candidate with all its instances brought in line, the same for every other candidate).
 
-    Where an edit leaves an instance that cannot be told from its neighbours, the candidate keeps the layers and no
+    Where an edit leaves an instance that looks like its neighbours, the candidate keeps the layers and no
     longer shares them.
     """
     if not any(layer.shared for layer in old.layers):

@@ -318,7 +318,7 @@ def wall(
 def _pieces(
     candidate: model.Candidate, length: float, materials: Mapping[str, Material], inside: WidthLaw | None
 ) -> list[tuple[float, float]]:
-    """The span in pieces over which a sleeve's angle counts as one; the whole where there is no sleeve on a taper."""
+    """The span in pieces over which a sleeve's angle counts as one; one piece unless a sleeve lies on a taper."""
     used = {layer.material for layer in candidate.layers} & set(materials)
     if inside is None or not any(nominal(materials[name], materials) for name in used):
         return [(0.0, length)]
@@ -375,10 +375,13 @@ def span_problems(brief: model.Brief) -> Iterator[tuple[str, str]]:
         except OmakaseError as error:
             yield f"load_cases[{i}]", str(error)
         if isinstance(member, spans.StripMember) and any(isinstance(load, spans.TorqueLoad) for load in case.loads):
-            yield f"load_cases[{i}]", f"load case '{case.name or case.id}': a strip takes no torque here: use a tube"
+            yield (
+                f"load_cases[{i}]",
+                f"load case '{case.name or case.id}': a strip cannot carry torque here: use a tube",
+            )
         sideways = any(isinstance(load, spans.SideLoad) for load in case.loads)
         if sideways and not isinstance(member, spans.LegMember):
-            yield f"load_cases[{i}]", f"load case '{case.name or case.id}': only a leg takes a force edgewise"
+            yield f"load_cases[{i}]", f"load case '{case.name or case.id}': only a leg carries a force edgewise"
 
 
 def form_problems(

@@ -61,7 +61,7 @@ def _changed(series: Series, row: Row, units: UnitSystem) -> Series:
     specimens[at] = replace(own, sizes=sizes, force=_reading(row, "force", own.force, units),
                             mass=_reading(row, "mass", own.mass, units), **texts)  # fmt: skip
     if specimens[at].force is not None and (own.curve is not None or own.log):
-        specimens[at] = replace(specimens[at], force=None)  # what it bore stands in its curve or log
+        specimens[at] = replace(specimens[at], force=None)  # what it carried is in its curve or log
     return replace(series, specimens=tuple(specimens))
 
 

@@ -32,7 +32,7 @@ class LogError(OmakaseError):
 
 
 class Rig(msgspec.Struct, frozen=True):
-    """What the load hangs on: tare in kg that hangs from the first step on, lever ratio, and named items."""
+    """How the load is applied: tare in kg that hangs from the first step on, lever ratio, and named items."""
 
     tare: float = 0.0
     lever: float = 1.0

@@ -104,7 +104,7 @@ class Recovery:
             "started": started_at(self._process),
             "project": msgspec.to_builtins(Gate().passed(project)),
         }
-        with contextlib.suppress(OSError):  # whether it can be written is told below
+        with contextlib.suppress(OSError):  # whether it can be written is reported below
             self.folder.mkdir(parents=True, exist_ok=True)
             self.folder.chmod(0o700)
         write_atomically(self._file, msgspec.json.encode(envelope), 0o600)

@@ -40,8 +40,8 @@ def as_spar(form: wings.SurfaceForm) -> spans.SparForm:
     """The section as the drawn one of a spar.  Raises MemberError for a profile that no equation gives."""
     if SIX_SERIES.match(form.profile):
         raise MemberError(
-            f"'{form.profile[:20]}': profiles of the 6-series have no closed equation, they come from a flow that is "
-            "worked back: read their coordinates from a file (Ctrl+K, outline)"
+            f"'{form.profile[:20]}': profiles of the 6-series have no closed equation, they are computed backward "
+            "from a flow: read their coordinates from a file (Ctrl+K, outline)"
         )
     points = form.points
     if form.profile:
@@ -113,7 +113,7 @@ def surface_case(case: model.LoadCase, plan: Planform, reference: float) -> core
                 raise MemberError(f"{named}: a load is not a finite number")
             loads.append(_turning(load, plan))
         elif isinstance(load, wings.AirLoad | wings.AirTable | wings.SkinLoad | spans.SideLoad | spans.DropLoad):
-            raise MemberError(f"{named}: a lifting surface does not take such a load")
+            raise MemberError(f"{named}: a lifting surface cannot carry such a load")
         else:
             rest.append(load)
     plain = span_translate.span_case(model.LoadCase(case.id, case.name, tuple(rest)), plan.law)

@@ -55,9 +55,9 @@ def _check_round(candidate: model.Candidate | None) -> None:
     if candidate is None:
         return
     if has_zones(candidate):
-        raise PanelError("zones are rectangles and belong to a rectangular panel: take them off the round one")
+        raise PanelError("zones are rectangles and belong to a rectangular panel: remove them from the round one")
     if isinstance(candidate.form, PanelForm) and candidate.form.ribs:
-        raise PanelError("ribs belong to a rectangular panel: take them off the round one")
+        raise PanelError("ribs belong to a rectangular panel: remove them from the round one")
 
 
 def held_of(member: model.PanelMember) -> Held:

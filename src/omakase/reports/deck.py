@@ -11,18 +11,22 @@ import numpy as np
 
 from omakase.core.materials.material import Material
 from omakase.core.mesh.mesh import Group, Loading, Mesh
+from omakase.core.progress import working_on
 
 MODES = 4
 NU_THROUGH = 0.3  # Poisson's ratio across fibres through the thickness; assumed
 SMALL_FORCE = 1e-12  # of the largest, left out
 ELEMENT = {"brick": "C3D20R", "shell": "S8R"}
 PER_LINE = 15
+INCREMENTS = "0.25, 1., 1e-6, 1."  # of a load under which displacements are large: first, all, least, most
+AT_THE_END = ", FREQUENCY=1000"  # of a step's increments the last one is printed
 
 
 def deck_text(mesh: Mesh, title: str, about: str, buckling: str = "") -> str:
     """The deck.  ``buckling`` : key of the load case whose lowest factors are asked for; none where empty."""
     lines = [*_head(mesh, title, about), *_nodes(mesh), *_elements(mesh), *_make_up(mesh), *_supports(mesh)]
     for case in mesh.cases:
+        working_on(case.name)
         lines += _static(mesh, case)
     lines += ["** Natural vibration", "*STEP", "*FREQUENCY", f"{MODES}", *_held_in(mesh, False), "*END STEP"]
     for case in mesh.cases:
@@ -166,13 +170,15 @@ def _loads(case: Loading, new: bool) -> Iterator[str]:
 
 def _static(mesh: Mesh, case: Loading) -> Iterator[str]:
     yield f"** Load case: {_plain(case.name)}"
-    yield f"*STEP, NLGEOM={'YES' if case.large else 'NO'}"
+    yield "*STEP, NLGEOM=YES, INC=200" if case.large else "*STEP, NLGEOM=NO"
     yield "*STATIC"
+    if case.large:
+        yield INCREMENTS
     yield from _held_in(mesh, case.loose)
     yield from _loads(case, new=case is not mesh.cases[0])
-    yield "*NODE PRINT, NSET=NREAD"
+    yield f"*NODE PRINT, NSET=NREAD{AT_THE_END}"
     yield "U"
     if len(mesh.watched):
-        yield "*EL PRINT, ELSET=EREAD, GLOBAL=YES"
+        yield f"*EL PRINT, ELSET=EREAD, GLOBAL=YES{AT_THE_END}"
         yield "S, COORD"
     yield "*END STEP"

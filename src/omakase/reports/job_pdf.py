@@ -21,6 +21,7 @@ from reportlab.platypus import (
 )
 
 from omakase.core.build.pieces import shoelace
+from omakase.core.progress import working_on
 from omakase.evaluate.build import tables
 from omakase.evaluate.build.book import DATUM, DUST, PROOF, RESIN, Book, Step
 from omakase.evaluate.build.cutting import CutPiece, Roll
@@ -45,6 +46,7 @@ def job_pdf(plan: JobPlan, project_title: str, day: str) -> bytes:
     width = page_width(plan.units)
     story: list[Flowable] = []
     for section in (_overview, _books, _cut_list, _resin, _calendar, _cost, _weigh_in):
+        working_on(section.__name__.strip("_").replace("_", " "))
         part = section(plan, width)
         if part:
             story += [*([PageBreak()] if story else []), *part]

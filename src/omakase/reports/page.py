@@ -45,7 +45,7 @@ SECTION_HEIGHT = 104.0
 MARKS = {"meets": "✓ ", "fails": "✗ ", "fact": "", "none": ""}
 LEGEND = (
     "✓ meets, ✗ fails its limit. T tested here, D datasheet, E estimated, A assumed: the least trusted value that a "
-    "number rests on. ≈ cannot be told from the best by the scatter of what feeds it."
+    "number rests on. ≈ is within scatter of the best."
 )
 SIGNED = "Decided for: ____________________    Date: ______________    Checked by: ____________________".replace(
     " ", "\u00a0"

@@ -13,6 +13,7 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import BaseDocTemplate, Flowable, Frame, PageTemplate, Paragraph, Table, TableStyle
 
+from omakase.core.progress import working_on
 from omakase.reports.page import ALARM, LINE, QUIET, register_fonts, text_style
 from omakase.units import UnitSystem
 
@@ -80,6 +81,7 @@ class _Numbered(Canvas):  # type: ignore[misc]
         self._states: list[dict[str, object]] = []
 
     def showPage(self) -> None:
+        working_on(f"page {len(self._states) + 1}")
         self._states.append(dict(self.__dict__))
         self._startPage()
 

@@ -21,6 +21,7 @@ from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
 from omakase.core.materials.properties import PROPERTIES
 from omakase.core.members.panel import PanelResponse
+from omakase.core.progress import working_on
 from omakase.evaluate.details.registry import detail_drawing, detail_kind
 from omakase.evaluate.members.sentence import plain
 from omakase.evaluate.record.decided import Subject, plan_of, quantities_used, quantity_names, sheet_of, subject
@@ -33,6 +34,7 @@ from omakase.evaluate.results.wording import (
     SOURCE_MARKS,
     SOURCE_WORDS,
     brief_sentences,
+    figure,
     finding_words,
     governing_text,
     place_text,
@@ -53,9 +55,8 @@ from omakase.reports.page import line_up_table, register_fonts, text_style
 from omakase.reports.paper import BODY, HEADING, SMALL, TITLE, WARN, grid, in_pairs, page_width, pages, shares, text
 from omakase.reports.second import HEAD, line_texts
 from omakase.reports.section_drawing import SectionDrawing
-from omakase.units import UnitSystem, display_unit, format_value, to_display
+from omakase.units import UnitSystem, format_value
 
-DIGITS = 6  # of a number put into a formula
 FORMULA = text_style(9.0, leftIndent=10.0)
 GIVEN = text_style(7.8, leftIndent=10.0)
 SECTION = 60.0  # points, height of a drawn section
@@ -89,7 +90,12 @@ def record_pdf(
     register_fonts()
     record = _Record(project, line_up, own, page_width(project.units), second)
     story: list[Flowable] = []
-    parts = [(title, part) for title, section in SECTIONS if (part := list(section(record)))]
+    parts = []
+    for title, section in SECTIONS:
+        working_on(title.lower())
+        part = list(section(record))
+        if part:
+            parts.append((title, part))
     for number, (title, part) in enumerate(parts, 1):
         story += [text(f"{number}  {title}", HEADING), *part]
     name = own.result.candidate.name
@@ -108,7 +114,7 @@ def _title(record: _Record) -> Iterator[Flowable]:
     if decision is not None:
         yield text(f"Decided as revision {decision.revision} on {decision.on} by {decision.who}: {decision.why}")
     else:
-        yield text("No decision stands for this candidate; this is a record of its state.", WARN)
+        yield text("No decision has been made for this candidate; this is a record of its state.", WARN)
     if own.changed is not None and (own.changed.changes or own.changed.gone):
         yield text("Changed since the decision: " + (own.changed.gone or "; ".join(own.changed.changes)), WARN)
     if result.stale or not result.ok:
@@ -252,20 +258,14 @@ def _check(record: _Record, check: CheckResult, basis: str, validity: str) -> It
         yield text(f"Note: {remark}", SMALL)
 
 
-def shown(value: float, dimension: str, units: UnitSystem) -> str:
-    """A number as it is put into a formula, with its unit and enough digits to follow."""
-    number = f"{to_display(value, dimension, units):.{DIGITS}g}".replace("-", "−")
-    return f"{number} {display_unit(dimension, units).label}".rstrip()
-
-
 def term_text(term: Term, units: UnitSystem) -> str:
     """'t_c = 12 mm (core thickness)'."""
-    return f"{term.symbol} = {shown(term.value, term.dimension, units)} ({term.meaning})"
+    return f"{term.symbol} = {figure(term.value, term.dimension, units)} ({term.meaning})"
 
 
 def step_text(step: Step, units: UnitSystem) -> str:
     """'σ = j * N / t_f = 147.8 MPa (compression at ultimate load)'."""
-    return f"{step.symbol} = {step.formula} = {shown(step.value, step.dimension, units)} ({step.meaning})"
+    return f"{step.symbol} = {step.formula} = {figure(step.value, step.dimension, units)} ({step.meaning})"
 
 
 def _others(record: _Record) -> Iterator[Flowable]:
@@ -333,7 +333,7 @@ def _alternatives(record: _Record) -> Iterator[Flowable]:
             why += f" ({governing_text(result)[0]})"
         rows.append((result.candidate.name, why, result.candidate.note))
     if rows:
-        yield grid(("Alternative", "How it stands against this one", "Note"), rows, shares(record.width, 26, 46, 28))
+        yield grid(("Alternative", "Compared with this one", "Note"), rows, shares(record.width, 26, 46, 28))
     yield Spacer(0.0, 6.0)
     yield line_up_table(line_up, record.units, record.width)
 

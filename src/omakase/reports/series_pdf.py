@@ -10,6 +10,7 @@ import numpy as np
 from reportlab.platypus import Flowable, KeepTogether, PageBreak, Spacer
 
 from omakase.core.errors import OmakaseError
+from omakase.core.progress import working_on
 from omakase.core.specimens.method import Result
 from omakase.core.specimens.statistics import Summary
 from omakase.evaluate.results.wording import CAUTION, quantity
@@ -38,6 +39,7 @@ def series_pdf(project: Project, wanted: str, day: str) -> bytes:
         raise OmakaseError(missing)
     story: list[Flowable] = []
     for report in reports:
+        working_on(report.series.name)
         story += [*([PageBreak()] if story else []), *_series(report, project.units, width)]
     title = reports[0].series.name if len(reports) == 1 else "Series of tests"
     about = f"{project.title} · printed {day}"

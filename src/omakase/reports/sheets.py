@@ -9,6 +9,7 @@ from collections.abc import Iterable
 
 import msgspec
 
+from omakase.core.progress import working_on
 from omakase.project.cells import safe
 from omakase.units import FIELD, UnitSystem, to_display
 
@@ -55,6 +56,7 @@ def workbook(tables: Iterable[Table]) -> bytes:
     book = Workbook()
     book.remove(book.active)
     for table in tables:
+        working_on(table.name)
         sheet = book.create_sheet(table.name)
         for k, row in enumerate((table.head, *table.rows), 1):
             for j, own in enumerate(row, 1):

@@ -233,7 +233,7 @@ def _quantity_of(unit: str) -> Quantity:
     except ExpressionError as error:
         raise QuantityError(f"'{unit}' is not a unit: {error}") from None
     except Exception:  # the library raises nearly anything on names that it does not know
-        raise QuantityError(f"'{unit}' is not a unit this field knows") from None
+        raise QuantityError(f"'{unit}' is not a unit for this field") from None
 
 
 @lru_cache(maxsize=1)

@@ -20,7 +20,7 @@ MOST_DAYS = 3660
 class Operation(msgspec.Struct, frozen=True):
     """Work on a piece: ``hours`` of hands for each of ``people``, then ``wait`` h in which nobody is needed.
 
-    ``after`` : names of what must be done, waiting included, before it begins.  ``mould`` : what it takes up from its
+    ``after`` : names of what must be done, waiting included, before it begins.  ``mould`` : what it absorbs from its
     start to its end; with ``holds`` the mould stays taken until the operation of that name has ended.
     """
 
@@ -171,9 +171,9 @@ def schedule(
 ) -> Plan:  # fmt: skip
     """Each operation as early as those before it, the people and a free mould of its kind allow.
 
-    Those with the longest chain behind them come first (serial schedule generation with the longest-tail rule, Kelley
-    1963): good, and not proved the shortest.  ``moulds`` : how many there are of each; one where it is not named.
-    Raises BuildError.
+    Operations with the longest chain of others after them come first (serial schedule generation with the longest-tail
+    rule, Kelley 1963): good, and not proved the shortest.  ``moulds`` : how many there are of each; one where it is not
+    named. Raises BuildError.
     """
     if people < 1:
         raise BuildError("no one is available to work", "people")

@@ -82,7 +82,7 @@ def coupon_to_part(
 
     ``masses`` kg of specimens of ``area`` m² each, and the others.  The scatter is that of the difference of the means,
     √(s₁²/n₁ + s₂²/n₂) (Welch); it goes with the area, since all of a part is laid up by the same hands on the same day.
-    Raises BuildError for a specimen alone, whose scatter nobody knows.
+    Raises BuildError for a single specimen, whose scatter is unknown.
     """
     for values, size in ((masses, area), (other_masses, other_area)):
         if len(values) < 2:

@@ -15,7 +15,7 @@ USUAL_SCATTER: dict[str, float] = {
     "insert": 0.02, "edge": 0.20, "filler": 0.35, "paint": 0.30, "hardware": 0.01,
 }  # fmt: skip
 KINDS: dict[str, str] = {
-    "cloth": "cloth", "fit": "walls and ribs as they lie", "resin": "resin in the plies", "sheet": "sheets",
+    "cloth": "cloth", "fit": "walls and ribs as built", "resin": "resin in the plies", "sheet": "sheets",
     "core": "core", "uptake": "resin in the core",
     "bond": "bond lines", "insert": "inserts", "edge": "edge fill", "filler": "filler", "paint": "paint",
     "hardware": "hardware",
@@ -114,5 +114,5 @@ def explained(
             more = weighing.mass - last.mass - total(new)
             causes.append(Cause(", ".join(kinds), more, f"by the weighing {last.state} before"))
     rest = difference - sum(own.mass for own in causes)
-    causes.append(Cause("not explained", rest, "what the readings do not tell"))
+    causes.append(Cause("not explained", rest, "not explained by the readings"))
     return causes

@@ -1,9 +1,9 @@
 """Pieces laid out on rolls and sheets, with their warp along the roll.
 
 Rows run along the roll.  In each row a piece reaches from its least to its largest x there, so that a band of rows
-holds it wholly; it is pushed against what lies before it in its rows, at the place across the roll that wastes least.
-The order of the pieces is improved by swapping, a set number of times, so that the same job always gives the same
-layout.  No layout is shorter than the area bound Σ areas / width: the yield is stated against what is bought.
+contains the whole of it; it is pushed against what lies before it in its rows, at the place across the roll that wastes
+least. The order of the pieces is improved by swapping, a set number of times, so that the same job always gives the
+same layout.  No layout is shorter than the area bound Σ areas / width: the yield is stated against what is bought.
 """
 
 from __future__ import annotations

@@ -46,7 +46,7 @@ def leak_down(
     """The test of absolute ``pressure`` in Pa logged at ``seconds`` after the pump was closed.
 
     Taken over the first ``time`` s where the log is as long, else over what there is, with a limit in proportion.
-    Raises BuildError for a log that is too short or does not run on in time.
+    Raises BuildError for a log that is too short or whose times do not increase.
     """
     if not (drop > 0.0 and time > 0.0):
         raise BuildError("a drop test needs a limit and a time above zero", "drop")

@@ -11,10 +11,10 @@ from omakase.core.members.field import Place
 
 @register(
     "bend",
-    "Plies pulled apart in a bend that is opened",
-    "Pure bending of a ring sector of orthotropic layers (Lekhnitskii, Anisotropic Plates 1968), which "
-    "3M/(2t√(r_i r_o)) of Kedward, Wilson and McLean (1989) comes near; shear as of a straight laminate",
-    "The moment at each place of the bend; what a force along the laminate adds is left out, less than N/10R. The "
+    "Plies separate in a bend that is opened",
+    "Pure bending of a ring sector of orthotropic layers (Lekhnitskii, Anisotropic Plates 1968), close to "
+    "3M/(2t√(r_i r_o)) of Kedward, Wilson and McLean (1989); shear as of a straight laminate",
+    "The moment at each place of the bend; what a force along the laminate adds, less than N/10R, is neglected. The "
     "radial strength is that of a curved-beam test (ASTM D6415) where it is stated, else a share of S13.",
     ("Zt", "S13"),
     per="member",

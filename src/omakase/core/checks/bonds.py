@@ -21,8 +21,8 @@ FURTHEST = 100.0  # times the load, up to which a reserve is looked for
 
 @register_detail(
     Bond, "bond_mean", "A glued seam shears off: mean over its width",
-    "Line load over the overlap against the glue's lap strength, times what surface and surroundings leave (common "
-    "practice, no source)",
+    "Line load over the overlap against the glue's lap strength, reduced for surface preparation and environment "
+    "(common practice, no source)",
     "Short overlaps: a wide one is loaded at its ends only, which the next check counts.", ("lap_shear",),
 )  # fmt: skip
 def bond_mean(context: DetailContext) -> list[CheckResult]:
@@ -41,14 +41,14 @@ def bond_mean(context: DetailContext) -> list[CheckResult]:
 
 
 @register_detail(
-    Bond, "bond_shear", "A glued seam shears off at its ends, where the sheets stretch unlike the glue",
+    Bond, "bond_shear", "A glued seam shears off at its ends, where the two sheets stretch differently",
     "Volkersen 1938 for unlike sheets; a glue that yields until its shear strain is used up (Hart-Smith, NASA "
     "CR-112235 and -112236, 1973, from memory), scarfs and steps elastic by bars with springs between them; pull and "
     "flow combined as squares",
     "Sheets that stretch and do not bend; glue elastic, then perfectly plastic.", ("S12", "plastic"),
 )  # fmt: skip
 def bond_shear(context: DetailContext) -> list[CheckResult]:
-    """One result per load case: line load against what the glue bears."""
+    """One result per load case: line load against the load that the glue carries."""
     own = _bond(context)
     yields = own.peels and own.glue.plastic > 0.0
     results = []
@@ -70,7 +70,7 @@ def bond_shear(context: DetailContext) -> list[CheckResult]:
 
 
 @register_detail(
-    Bond, "bond_peel", "A glued seam is peeled open by the eccentricity of its sheets, or by what opens it",
+    Bond, "bond_peel", "A glued seam is peeled open by the eccentricity of its sheets, or by a load that opens it",
     "Sheets as beams on the glue as springs, moments at the ends of a lap as the pull straightens it (Goland and "
     "Reissner 1944, for unlike sheets; Hart-Smith 1973), against the glue's strength in tension",
     "Elastic; a fillet of glue at the end lowers the peak and is not counted.", ("Zt",),
@@ -82,9 +82,9 @@ def bond_peel(context: DetailContext) -> list[CheckResult]:
 
 
 @register_detail(
-    Bond, "bond_parting", "The plies beside the glue are pulled apart before the glue is",
+    Bond, "bond_parting", "The plies beside the glue separate before the glue fails",
     "Peel stress of the glue against the flatwise tensile strength of the sheets' plies (Hart-Smith 1973)",
-    "Plies at the glue see its peak in full.", ("Zt", "S13"),
+    "The full peak stress of the glue acts on the plies beside it.", ("Zt", "S13"),
 )  # fmt: skip
 def bond_parting(context: DetailContext) -> list[CheckResult]:
     """One result per load case that opens a seam between laminates."""
@@ -105,7 +105,7 @@ def bond_parting(context: DetailContext) -> list[CheckResult]:
 @register_detail(
     Bond, "bond_sheet", "A sheet breaks where it enters the overlap, pulled and bent",
     "First-ply failure under the pull and the moment at the end of the lap (Goland and Reissner 1944)",
-    "Sheets that are long beside the overlap.", ("Xt", "Xc"),
+    "Sheets that are long compared with the overlap.", ("Xt", "Xc"),
 )  # fmt: skip
 def bond_sheet(context: DetailContext) -> list[CheckResult]:
     """One result per load case that pulls across the seam."""
@@ -121,7 +121,7 @@ def bond_sheet(context: DetailContext) -> list[CheckResult]:
                 "bond_sheet", "Sheet at the end of the lap", case, 1.0 / reserve, 1.0, reserve=reserve,
                 method=f"first ply under pull and moment, {context.settings.criterion.replace('_', ' ')}",
                 source=_plies_source(own),
-                remarks=("pressed: the moment is counted without what it adds itself",) if case.pull < 0.0 else (),
+                remarks=("in compression the moment is counted without its own growth",) if case.pull < 0.0 else (),
             )
         )  # fmt: skip
     return results
@@ -134,7 +134,8 @@ def bond_sheet(context: DetailContext) -> list[CheckResult]:
     "Where the brief asks for it; peel is judged by its own checks.",
 )  # fmt: skip
 def laminate_first(context: DetailContext) -> list[CheckResult]:
-    """One result without load case, where it is asked for; the overlap and the bond line where that turns are told."""
+    """One result without load case, where it is asked for; the overlap and the bond line at which this changes are
+    given."""
     own = _bond(context)
     if not own.laminate_first:
         return []

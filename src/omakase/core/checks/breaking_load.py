@@ -12,7 +12,7 @@ from omakase.core.members.measured import MeasuredResponse
     "breaking_load",
     "Breaking load of a measured part",
     "A test of the part itself",
-    "One part, loaded one way: the whole force of a load case is held against it, wherever it acts.",
+    "One part, loaded one way: the whole force of a load case is compared with it, wherever it acts.",
     per="member",
 )
 def breaking_load(context: Context) -> list[CheckResult]:

@@ -1,4 +1,4 @@
-"""A detail that makes no sense where it is: it is told, and nothing passes with it."""
+"""A detail that is not possible where it is: it is reported, and nothing passes with it."""
 
 from __future__ import annotations
 

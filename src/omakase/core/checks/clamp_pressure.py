@@ -14,8 +14,9 @@ from omakase.core.members.leg import LegResponse
 @register(
     "clamp_pressure",
     "Pressure of the clamps on the plies of a leg",
-    "Pressure that runs straight over the clamp: R/(b a) + 6 M/(b a²), a long and b wide (statics)",
-    "Clamps that are stiff beside the leg and press over all of their length; the bolts' own preload is not in it.",
+    "Pressure that varies linearly over the clamp: R/(b a) + 6 M/(b a²), a long and b wide (statics)",
+    "Clamps that are stiff compared with the leg and press over all of their length; the bolts' own preload "
+    "is not included.",
     ("Zc",),
     per="member",
 )

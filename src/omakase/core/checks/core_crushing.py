@@ -25,7 +25,7 @@ def patch_pressures(patches: tuple[PatchLoad, ...]) -> Iterator[tuple[float, flo
 
 @register(
     "core_crushing",
-    "The core is pressed flat under the load that stands on it",
+    "The core is crushed by the load on it",
     "Mean pressure under the load against the flatwise compressive strength (common practice, no source)",
     "Loads pushing on either face; the spread of load by the face is not counted, on the safe side.",
     ("Zc",),

@@ -7,7 +7,7 @@ import numpy as np
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.laminate.bend import RADIAL_SHARE, BendStress, radial_strength
-from omakase.core.laminate.stack import Stack
+from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.members.field import Place
 from omakase.core.members.rib import RibResponse
 from omakase.core.members.spar import SparResponse
@@ -20,8 +20,8 @@ FLANGED = {"channel": ("web", 1), "z": ("web", 1), "hat": ("sides", 2)}  # wall 
     "flange_corner", "The corner of a flange is pulled open by the skin that it holds",
     "Load along the member as a pull of the skin on one edge, at the middle of the bond or of the flange, as a moment "
     "that opens the corner; radial stress of a ring sector of orthotropic layers (Lekhnitskii 1968), as of a bracket",
-    "Channels, Z and hats with rounded corners of a laminate without core; the skin holds nothing of the moment: on "
-    "the safe side. That a bent section presses its flanges inward closes the corners and parts nothing.",
+    "Channels, Z and hats with rounded corners of a laminate without core; the skin carries none of the moment: on "
+    "the safe side. Bending also presses flanges inward, which closes the corners and does not open them.",
     ("Zt", "S13"), per="member",
 )  # fmt: skip
 def flange_corner(context: Context) -> list[CheckResult]:
@@ -34,28 +34,28 @@ def flange_corner(context: Context) -> list[CheckResult]:
     bond = response.rib.bond if isinstance(response, RibResponse) else response.member.bond
     arm = (bond or (shape.foot if shape.outline == "hat" else float(shape.width.first))) / 2.0
     parting = np.zeros(len(response.x))  # index per moment per width
-    weakest: dict[int, tuple[int, Stack]] = {}
-    for _, at, plate in response.wall_at(wall):
+    weakest: dict[int, tuple[int, Layer]] = {}  # number of the layer among all walls, and the layer
+    for stretch, at, plate in response.wall_at(wall):
         found = _parting(plate, shape.radius)
         if found is not None:
             parting[at] = found[0]
-            weakest |= dict.fromkeys(at.tolist(), (found[1], plate.stack))
+            weakest |= dict.fromkeys(at.tolist(), (stretch.rows[found[1]], plate.stack.layers[found[1]]))
     results = []
     for result in response.results:
         index = np.abs(result.diagrams.load) / flanges * arm * parting
         k = int(np.argmax(index))
         if index[k] <= 0.0:
             continue
-        layer, stack = weakest[k]
-        stated = radial_strength(stack.layers[layer])[1]
+        number, layer = weakest[k]
+        stated = radial_strength(layer)[1]
         told = f"the radial strength is taken as {RADIAL_SHARE:g} of S13: a curved-beam test gives it"
         results.append(
             context.result(
                 "flange_corner", "Corner pulled open by the skin", result.case,
                 float(index[k]) * context.settings.ultimate_factor, 1.0,
-                Place(float(response.x[k]), layer=layer, wall=wall),
+                Place(float(response.x[k]), layer=number, wall=wall),
                 method="radial stress of a ring sector under the pull of the skin on the flange",
-                source=stack.layers[layer].material.source(("Zt",)) if stated else "assumed",
+                source=layer.material.source(("Zt",)) if stated else "assumed",
                 remarks=() if stated else (told,), wall=wall,
             )
         )  # fmt: skip

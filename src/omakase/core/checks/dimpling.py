@@ -22,7 +22,7 @@ def dimpling_stress(D_face: float, t_face: float, cell_size: float) -> float:
     "dimpling",
     "A thin face buckles into the cells of a honeycomb",
     "2 E_f/(1 − ν²) (t_f/s)² (MIL-HDBK-23A); two-way compression adds linearly: a simply supported hexagonal "
-    "plate buckles at N s²/D = 42 pressed one way and half that pressed both ways (finite elements, see the tests)",
+    "plate buckles at N s²/D = 42 compressed one way, half that compressed both ways (finite elements, see the tests)",
     "Honeycomb cores that state a cell size; faces of several directions by their mean bending stiffness.",
 )
 def dimpling(context: Context) -> list[CheckResult]:

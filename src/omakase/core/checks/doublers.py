@@ -32,10 +32,10 @@ def doubler_length(context: DetailContext) -> list[CheckResult]:
 
 
 @register_detail(
-    Doubler, "doubler_shear", "The glue or resin of a doubler lets go at its end",
+    Doubler, "doubler_shear", "The glue or resin of a doubler fails at its end",
     "Largest shear stress at its ends and steps, elastic (Volkersen 1938); a glue that yields under a single step "
     "until its shear strain is used up (Hart-Smith 1973, from memory)",
-    "Peel at the ends is not counted: gentle steps and a covering ply hold it down.", ("S12", "S13"),
+    "Peel at the ends is not counted: gentle steps and a covering ply keep it low.", ("S12", "S13"),
 )  # fmt: skip
 def doubler_shear(context: DetailContext) -> list[CheckResult]:
     """One result per load case that pulls or presses along it."""

@@ -20,7 +20,7 @@ PLIES = ("Xt", "Xc", "S12")
     "N sin α of the face as a line load on a beam on an elastic core that shears (Fourier's integral, derived), "
     "against Z_c or Z_t; N from what the flange holds up (statics)",
     "A sharp kink: one with a radius loads the core less. Within 20 % of finite elements for slopes of 15 to 30 "
-    "degrees; what steeper ones add is set to finite elements.",
+    "degrees; for steeper ones a correction is fitted to finite elements.",
     ("Zc", "Zt"),
 )  # fmt: skip
 def edge_kink(context: DetailContext) -> list[CheckResult]:
@@ -118,7 +118,7 @@ def edge_face(context: DetailContext) -> list[CheckResult]:
 
 @register_detail(
     Edge, "edge_flange", "The solid flange of an edge breaks where the slope ends",
-    "First-ply failure under the pull and what the flange holds up times half its width (statics)",
+    "First-ply failure under the pull, and the load on the flange times half its width (statics)",
     "Held along its middle, free to turn there; bolts through it are details of their own.",
 )  # fmt: skip
 def edge_flange(context: DetailContext) -> list[CheckResult]:
@@ -144,7 +144,7 @@ def edge_flange(context: DetailContext) -> list[CheckResult]:
 
 
 @register_detail(
-    Edge, "free_edge", "Layers part at a free edge that is pulled along",
+    Edge, "free_edge", "Layers separate at a free edge that is loaded along the edge",
     "Moments of the layers' stresses across the edge, carried within a thickness of it: 90 M/7 h² (Pagano and Pipes "
     "1973, from memory), against the flatwise tensile strength of the plies",
     "An index to rank stacking orders by, not a strength; symmetric laminates. Only where a flow along the edge is "

@@ -1,4 +1,4 @@
-"""How a bolted place may fail: what the clamp crushes, what the bolt bears on, and the bolt itself."""
+"""How a bolted place may fail: what the clamp crushes, the hole's edge, and the bolt itself."""
 
 from __future__ import annotations
 
@@ -35,12 +35,12 @@ def _clamped(own: Fastener, case: PointCase) -> float:
 @register_detail(
     Fastener, "clamp_core", "The clamp of a bolt crushes the core",
     "F = T/(K d) and the force on the bolt over the washer's area, spread at 45° through the face (common practice, no "
-    "source) or as a thin face on an elastic core spreads it, whichever presses more; less what a hard sleeve takes by "
-    "stiffness; against Z_c",
+    "source) or as a thin face on an elastic core spreads it, whichever presses more; less the share that a hard "
+    "sleeve carries by its stiffness; against Z_c",
     "Washers that press evenly: one that is stiffer than the face presses more at its rim.", ("Zc",),
 )  # fmt: skip
 def clamp_core(context: DetailContext) -> list[CheckResult]:
-    """One result per load case, of a sandwich; the torque at which the core goes is told."""
+    """One result per load case, of a sandwich; the torque that crushes the core is given."""
     own = _fastener(context)
     if not own.soft_core:
         return []
@@ -82,13 +82,13 @@ def _flush(own: Fastener, clamped: float, strength: float) -> str:
     share = soft / (soft + hard)
     most = (strength * own.core_area - clamped * share) / (soft * (1.0 - share))
     if most <= 0.0:
-        return "even a sleeve that is flush lets the core be crushed: take a larger one"
+        return "even a flush sleeve does not protect the core: use a larger one"
     return f"it may be at most {most * 1e3:.2f} mm shorter than the laminate is thick"
 
 
 @register_detail(
     Fastener, "clamp_sleeve", "A sleeve round a bolt yields under the clamp",
-    "What the sleeve takes of the clamp over its area, against its yield stress",
+    "The sleeve's share of the clamp force over its area, against its yield stress",
     "Short sleeves, which do not buckle.", ("Xc",),
 )  # fmt: skip
 def clamp_sleeve(context: DetailContext) -> list[CheckResult]:
@@ -113,7 +113,7 @@ def clamp_sleeve(context: DetailContext) -> list[CheckResult]:
     "Even pressure: a washer that bends presses more at the hole.", ("Zc",),
 )  # fmt: skip
 def clamp_laminate(context: DetailContext) -> list[CheckResult]:
-    """One result per load case; with a sleeve only what it leaves to the core goes through the faces."""
+    """One result per load case; with a sleeve only the rest of the force goes through the faces."""
     own = _fastener(context)
     layers = [layer for face in own.faces for layer in face.layers if layer.structural]
     weakest = min(layers, key=lambda layer: crushing_strength(layer)[0])
@@ -142,7 +142,7 @@ def clamp_laminate(context: DetailContext) -> list[CheckResult]:
     "Shear through the thread; bending of a bolt between parts that lie apart is not counted.",
 )  # fmt: skip
 def bolt_strength(context: DetailContext) -> list[CheckResult]:
-    """One result per load case: the share of what it bears."""
+    """One result per load case: the share of its strength that is used."""
     own = _fastener(context)
     grade, area = GRADES[own.grade], stress_area(own.diameter)
     if own.kind == "pin":
@@ -186,7 +186,7 @@ def bearing_strength(stack: Stack, angle: float, diameter: float, criterion: str
         density = min(layer.material.value("density") for layer in plies)
         return 0.11e6 * (1.0 - 10.0 * diameter) * density, "0.11 (1 − 0.01 d) ρ of plywood", "estimated"
     return (
-        strength_along(stack, angle, pulled=False, criterion=criterion), "the laminate's own strength pressed",
+        strength_along(stack, angle, pulled=False, criterion=criterion), "the laminate's own strength in compression",
         least_trusted([source_of(plies, PLIES), "estimated"]),
     )  # fmt: skip
 
@@ -194,11 +194,12 @@ def bearing_strength(stack: Stack, angle: float, diameter: float, criterion: str
 @register_detail(
     Fastener, "bearing", "A bolt crushes the side of its hole",
     "V/(d t) with half of a countersink's depth taken off; against F_br, 1.5 F_tu of a metal, "
-    "0.11 (1 − 0.01 d) ρ of plywood (EN 1995-1-1), or the laminate's strength pressed (common practice, no source)",
+    "0.11 (1 − 0.01 d) ρ of plywood (EN 1995-1-1), or the laminate's strength in compression (common practice, no "
+    "source)",
     "Holes that fit; what a clamp adds is not counted.", ("Fbr",),
 )  # fmt: skip
 def bearing(context: DetailContext) -> list[CheckResult]:
-    """One result per load case that pushes in the plane: the face that bears it worst."""
+    """One result per load case that pushes in the plane: the face with the least reserve."""
     own = _fastener(context)
     results = []
     for case in own.cases:
@@ -268,7 +269,7 @@ def hole_factor(width: float, diameter: float, edge: float) -> float:
     Fastener, "net_section", "The laminate tears across the hole of a bolt",
     "All of the load over (w − d) t, times 1 + 0.25 (k − 1) in a fibre laminate with k of a loaded hole (Hart-Smith, "
     "NASA CR-144899, 1977, from memory); against its first-ply strength pulled",
-    "Widths of 2 to 10 diameters; what passes by the hole from elsewhere is not counted.", ("Xt",),
+    "Widths of 2 to 10 diameters; load that passes by the hole from other bolts is not counted.", ("Xt",),
 )  # fmt: skip
 def net_section(context: DetailContext) -> list[CheckResult]:
     """One result per load case; a row along the force has all of it at its first bolt."""
@@ -365,7 +366,8 @@ def _fastener(context: DetailContext) -> Fastener:
 
 
 def _in_plane(own: Fastener, push: float, angle: float, context: DetailContext) -> list[tuple[int, Stack, float]]:
-    """(number, face, N at ultimate load that it takes of a force in the plane) for each face that bears."""
+    """(number, face, N at ultimate load that it takes of a force in the plane) for each face that presses on the
+    bolt."""
     force = push * context.settings.ultimate_factor
     return [
         (index, face, force * part)
@@ -401,7 +403,7 @@ def _turned(layers: list[Layer]) -> list[Layer]:
 
 @worked("bearing")
 def work_bearing(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
-    """From the push on the face that bears it worst."""
+    """From the push on the face with the least reserve."""
     own = _fastener(context)
     case = next((case for case in own.cases if case.key == result.case_id), None)
     if case is None:

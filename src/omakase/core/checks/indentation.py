@@ -139,7 +139,7 @@ def _above_yield(context: Context, material: Material) -> float:
 
 
 def _yielded_load(context: Context, face: Face, core: Core, patch: PatchLoad) -> tuple[float, str]:
-    """Load at which the face gives way over a core that has yielded, the worse of x and y, and how."""
+    """Load at which the face fails over a core that has yielded, the worse of x and y, and how."""
     ductile = all(context.stack.layers[i].material.is_metal for i in face.layers if context.stack.layers[i].structural)
     law = plastic_indentation_load if ductile else brittle_indentation_load
     load = min(
@@ -151,10 +151,10 @@ def _yielded_load(context: Context, face: Face, core: Core, patch: PatchLoad) ->
 
 @register(
     "indentation",
-    "A patch dents the face it stands on",
-    "The face as an elastic beam on the core (Hetényi 1946), or over a yielded core if that is less: metal faces in "
-    "hinges, 2 b t √(σ_c σ_f) + a b σ_c (metal-foam literature, from memory), others break elastic, (4/3) b t √(σ_c "
-    "σ_f) under a line (Soden 1996, from memory; derived for the patch)",
+    "A load patch dents the face under it",
+    "The face as an elastic beam on the core (Hetényi 1946), or over a yielded core if that is less: metal faces "
+    "with plastic hinges, 2 b t √(σ_c σ_f) + a b σ_c (metal-foam literature, from memory), others break elastically, "
+    "(4/3) b t √(σ_c σ_f) under a line (Soden 1996, from memory; derived for the patch)",
     "Patches with straight edges; the face's bending with the whole panel is judged by face failure, not here.",
     ("Zc",),
 )

@@ -18,9 +18,9 @@ VON_MISES = 1.0 / math.sqrt(3.0)
 
 @register_detail(
     Insert, "insert_core", "The core shears round an insert",
-    "P/(u h) and M/(W h), u round what the core holds and h its depth (ESA PSS-03-1202, from memory), against the "
-    "lesser of the core's shear strengths; what the faces carry by their own bending is told (Ericksen 1953, derived "
-    "anew)",
+    "P/(u h) and M/(W h), u the circumference of the body that the core holds and h its depth (ESA "
+    "PSS-03-1202, from memory), against the lesser of the core's shear strengths; what the faces carry by their own "
+    "bending is given (Ericksen 1953, derived anew)",
     "Far from edges and from other inserts: twice its own width. On the safe side where it goes through.",
     ("S13", "S23"),
 )  # fmt: skip
@@ -54,8 +54,8 @@ def _bears(own: Insert, strength: float) -> float:
 
 
 @register_detail(
-    Insert, "insert_tested", "An insert is pulled out: against the load of a test",
-    "The pull, with a moment as the pull that loads the core alike, against a pull-out load of a test",
+    Insert, "insert_tested", "An insert is pulled out, judged by a tested load",
+    "The pull, with a moment converted to the pull that loads the core equally, against a pull-out load of a test",
     "The same insert in the same laminate.",
 )  # fmt: skip
 def insert_tested(context: DetailContext) -> list[CheckResult]:
@@ -79,7 +79,7 @@ def _pull(own: Insert, case: PointCase) -> float:
 
 
 @register_detail(
-    Insert, "insert_glue", "An insert lets go of its potting or glue",
+    Insert, "insert_glue", "The bond of an insert to its potting or glue fails",
     "P/(π d h) of a round one against the lesser shear strength of filler and glue; of a plate P/(a b) + 6 M/(a² b) "
     "against glue and core in tension (common practice, no source)",
     "Even stress: a grooved or perforated insert holds better, a smooth one worse.", ("S13", "Zt", "S12"),
@@ -175,7 +175,7 @@ def insert_face(context: DetailContext) -> list[CheckResult]:
 
 
 @register_detail(
-    Insert, "insert_thread", "A screw strips out of a plate or is drawn from a plug of wood",
+    Insert, "insert_thread", "A screw strips out of a plate or is pulled out of a plug of wood",
     "Half of the thread's cylinder in shear at F_tu/√3 of a metal plate (common practice, no source); of wood "
     "0.52 d^-0.5 l^-0.1 ρ^0.8 N/mm² over d l, times d/8 mm below 8 mm (EN 1995-1-1, equations 8.38 to 8.40; from "
     "memory)",
@@ -199,7 +199,7 @@ def insert_thread(context: DetailContext) -> list[CheckResult]:
 
 
 def _thread(own: Insert) -> tuple[float, str, Source] | None:
-    """(N, how it is found, provenance) that a screw of the insert's diameter bears."""
+    """(N, how it is found, provenance) that a screw of the insert's diameter carries."""
     if own.filler is None:
         return None
     if own.kind == "plate" and own.filler.is_metal:
@@ -217,7 +217,7 @@ def _thread(own: Insert) -> tuple[float, str, Source] | None:
     Insert, "insert_both", "Pull and shear of an insert together",
     "Squares of the shares of its strength in pull and in shear add up to less than one (ESA PSS-03-1202, from "
     "memory)",
-    "As its parts.",
+    "As for pull and shear alone.",
 )  # fmt: skip
 def insert_both(context: DetailContext) -> list[CheckResult]:
     """One result per load case that pulls and pushes."""

@@ -150,8 +150,8 @@ def mass(context: Context) -> list[CheckResult]:
     "thickness",
     "Total thickness",
     "Sum of the layers",
-    "Sum of the cured plies, from cloth and resin mass, and of core and sheet as stated; with the rise of an arch or "
-    "hat; of a tube's wall; over all of a spar.",
+    "Sum of the cured plies, from cloth and resin mass, and of core and sheet as stated; of an arch or hat with its "
+    "rise, of a tube its wall, of a spar its whole depth.",
     per="member",
 )
 def thickness(context: Context) -> list[CheckResult]:
@@ -233,16 +233,16 @@ def _by_factor(context: Context, check: str, title: str, method: str) -> list[Ch
     "A straight member that bends about one axis, compression along it only; ultimate load.", per="member",
 )  # fmt: skip
 def strut(context: Context) -> list[CheckResult]:
-    """One result per load case that presses a strip or tube along its span."""
+    """One result per load case that compresses a strip or tube along its span."""
     return _by_factor(context, "strut", "Buckling as a strut", "lowest eigenvalue of the beam with shear")
 
 
 @register(
-    "tipping", "A spar that is bent upright buckles sideways and twists",
+    "tipping", "A spar that is bent in its stiff plane buckles sideways and twists",
     "Eigenvalue of the beam with ∫ M θ v'' dx (Timoshenko and Gere 1961, chapter 6), M times √(1 − EI_z/EI_y)",
     "Loads on the reference line, nothing between supports that holds the spar from the side: ribs, skin and bracing "
-    "hold most spars. Supports that do not clamp, but for the first, let it twist. Loads above the line tip it "
-    "earlier; ultimate load.", per="member",
+    "hold most spars. Supports other than the first let it twist unless they clamp. Loads above the line make it "
+    "buckle earlier; ultimate load.", per="member",
 )  # fmt: skip
 def tipping(context: Context) -> list[CheckResult]:
     """One result per load case that bends a spar which is stiffer upright than sideways."""
@@ -258,7 +258,7 @@ def tipping(context: Context) -> list[CheckResult]:
     "Small imperfections; shallow shells; ultimate load.", per="member",
 )  # fmt: skip
 def buckling(context: Context) -> list[CheckResult]:
-    """One result per load case that presses a panel in its plane."""
+    """One result per load case that compresses a panel in its plane."""
     return _by_factor(context, "buckling", "Panel buckling", "lowest eigenvalue of the plate")
 
 

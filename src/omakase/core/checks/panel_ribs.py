@@ -18,8 +18,8 @@ NOT_PEELED = (
 
 @register(
     "rib_buckling", "The web, side, crown or flange of a rib buckles",
-    "Long orthotropic plates pressed along (Kollár and Springer 2003): between two edges that turn freely, or with one "
-    "free; the arc of a bead as the wall of a cylinder; by the largest pressing strain of each wall",
+    "Long orthotropic plates compressed along (Kollár and Springer 2003): between two edges that turn freely, or with "
+    "one free; the arc of a bead as the wall of a cylinder; by the largest compressive strain of each wall",
     "Walls long against their width; a former that a hat is laid over helps and is not counted.",
     per="member",
 )  # fmt: skip
@@ -52,9 +52,9 @@ def rib_buckling(context: Context) -> list[CheckResult]:
 
 @register(
     "rib_bond", "The bond of a rib to the panel shears off",
-    "How the force of the rib changes along, over the width of its foot; against the lesser interlaminar shear "
+    "Change of the rib's force along it, over the width of its foot; against the lesser interlaminar shear "
     "strength of the plies that meet there (common practice, no source)",
-    "Laminate fails before glue: an adhesive or a peel ply that is weaker is not known here.",
+    "Assumes that the laminate fails before the glue; a weaker adhesive or peel ply is not considered.",
     ("S13", "S23"), per="member",
 )  # fmt: skip
 def rib_bond(context: Context) -> list[CheckResult]:

@@ -69,6 +69,14 @@ class Registration(msgspec.Struct, frozen=True):
 _registered: dict[str, Registration] = {}
 
 
+def _put(registration: Registration) -> None:
+    """Two checks of one name would be one check that is never made."""
+    before = _registered.setdefault(registration.name, registration)
+    if before.summary != registration.summary:
+        raise ValueError(f"two checks are called '{registration.name}'")
+    _registered[registration.name] = registration
+
+
 def register(
     name: str,
     summary: str,
@@ -80,7 +88,7 @@ def register(
     """Decorator that puts a check on the list."""
 
     def decorate(check: Check) -> Check:
-        _registered[name] = Registration(name, summary, basis, validity, check, strengths, per)
+        _put(Registration(name, summary, basis, validity, check, strengths, per))
         return check
 
     return decorate
@@ -92,7 +100,7 @@ def register_detail(
     """Decorator that puts a check of a kind of detail on the list."""
 
     def decorate(check: DetailCheck) -> DetailCheck:
-        _registered[name] = Registration(name, summary, basis, validity, check, strengths, "detail", of)
+        _put(Registration(name, summary, basis, validity, check, strengths, "detail", of))
         return check
 
     return decorate

@@ -84,7 +84,8 @@ class CheckResult(msgspec.Struct, frozen=True):
 
     @property
     def key(self) -> tuple[str, str, str, str]:
-        """Check, load case, wall, detail: what tells this result from all others, whatever load cases are called."""
+        """Check, load case, wall, detail: what distinguishes this result from all others, whatever load cases are
+        called."""
         return self.check, self.case_id, self.wall, self.detail
 
     @property

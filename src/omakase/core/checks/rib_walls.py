@@ -121,7 +121,7 @@ class _Edge:
 @register(
     "hole_buckling", "A rib's web with lightening holes buckles in shear",
     "A long web's shear buckling load times (1 − d/h)^1.65: fitted to finite elements of a simply supported square "
-    "sheet with a round hole, below which it lies by up to a quarter for d/h up to 0.7 (own runs)",
+    "sheet with a round hole; up to a quarter below them for d/h up to 0.7 (own runs)",
     "Holes at least a web's height apart; lips are not counted.",
     per="member",
 )  # fmt: skip
@@ -157,6 +157,16 @@ def hole_share(ratio: float) -> float:
     return float((1.0 - ratio) ** SHEAR_POWER)
 
 
+def crushing_capacity(context: Context, response: RibResponse) -> np.ndarray:
+    """Compression along s that the web takes, N/m, at every place along; beside holes what is left of it."""
+    carried = web_capacity(context, response, "web", response.depth)[0]
+    for hole in response.rib.holes:
+        room = _room(response, hole)
+        at = np.abs(response.x - hole.x) <= room / 2.0
+        carried = np.where(at, carried * (1.0 - hole.diameter / room), carried)
+    return carried
+
+
 @register(
     "rib_crushing", "The skins of a bent wing press its ribs together",
     "Each skin pressed by N per width presses with N κ on what lies between (Brazier 1927), times the pitch on each "
@@ -169,11 +179,7 @@ def rib_crushing(context: Context) -> list[CheckResult]:
     response = context.response
     if not isinstance(response, RibResponse):
         return []
-    carried = web_capacity(context, response, "web", response.depth)[0]
-    for hole in response.rib.holes:
-        room = _room(response, hole)
-        at = np.abs(response.x - hole.x) <= room / 2.0
-        carried = np.where(at, carried * (1.0 - hole.diameter / room), carried)
+    carried = crushing_capacity(context, response)
     results = []
     for result in response.results:
         assert isinstance(result.case, RibCase)
@@ -191,13 +197,13 @@ def rib_crushing(context: Context) -> list[CheckResult]:
 
 
 @register(
-    "rib_bond", "The bond of a rib to the skin fails",
+    "skin_bond", "The bond of a rib to the skin fails",
     "Shear flow of the cell over the bond's width against its shear strength, and the lift of a bay as a pull on one "
     "edge against its strength in tension, squares added (common practice, no source)",
-    "Mean stresses: peel at the bond's edges is not counted; test the bond and knock its strengths down.",
+    "Mean stresses: peel at the bond's edges is not counted; test the bond and reduce its strengths.",
     per="member",
 )  # fmt: skip
-def rib_bond(context: Context) -> list[CheckResult]:
+def skin_bond(context: Context) -> list[CheckResult]:
     """One result per load case of a rib whose edges are bonded over a stated width."""
     response = context.response
     if not isinstance(response, RibResponse) or response.rib.bond <= 0.0:
@@ -210,7 +216,7 @@ def rib_bond(context: Context) -> list[CheckResult]:
         square = (abs(flow) / rib.bond / rib.bond_shear) ** 2 + (pull / rib.bond / rib.bond_tension) ** 2
         if square > 0.0:
             results.append(
-                ratio(context, "rib_bond", "Bond to the skin", result.case,
+                ratio(context, "skin_bond", "Bond to the skin", result.case,
                       1.0 / float(np.sqrt(square)) / context.settings.ultimate_factor, Place(float(response.x[k])),
                       "shear flow and pull over the width of the bond",
                       ("the strengths of the bond are as stated in the form: test it",))
@@ -221,7 +227,7 @@ def rib_bond(context: Context) -> list[CheckResult]:
 @register(
     "bay_sag", "The skin between two ribs sags", "Plate solution (docs/methods.md)",
     "A flat bay whose edges turn freely on ribs and spars, under the whole lift of its area: on the safe side for skin "
-    "that shares it with the other side, curves, or runs on over the ribs.",
+    "that is curved, runs on over the ribs, or shares the lift with the other side.",
     per="member",
 )  # fmt: skip
 def bay_sag(context: Context) -> list[CheckResult]:

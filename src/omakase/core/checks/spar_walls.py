@@ -21,9 +21,9 @@ PLACES = 5  # widths at which a tapering wall is looked at
 
 @register(
     "wall_buckling", "A cap, flange or web of a spar buckles as a plate",
-    "Long orthotropic plates in compression, bending and shear (Kollár and Springer 2003; Seydel 1933), pressed ones "
-    "with edges held by the next walls as far as these are from buckling: R_c + R_b² + R_s² = 1; a curved skin as the "
-    "cylinder of its radius there, knocked down after NASA SP-8007",
+    "Long orthotropic plates in compression, bending and shear (Kollár and Springer 2003; Seydel 1933); edges of "
+    "compressed walls are held by their neighbours, less as those come near to buckling: R_c + R_b² + "
+    "R_s² = 1; a curved skin as the cylinder of its radius there, knocked down after NASA SP-8007",
     "Walls long against their width; ribs shorten a flange's waves and help other walls, which is not counted; in "
     "bending and shear edges turn freely.",
     per="member",
@@ -54,7 +54,7 @@ def _method(chain: Chain) -> str:
         return "curved skin as the cylinder of its radius, knocked down after NASA SP-8007"
     if chain.free:
         return "long orthotropic plate with one edge free, the other held by the web"
-    return "long orthotropic plate, its edges held by the next walls where pressed"
+    return "long orthotropic plate, edges held by the next walls where in compression"
 
 
 def chain_factors(response: SparResponse) -> list[list[np.ndarray]]:
@@ -174,7 +174,7 @@ def _as_cylinder(
 @register(
     "wall_core_shear", "The core of a sandwich wall shears in its own plane with the faces",
     "In-plane shear strain of the wall times the core's shear modulus, against its shear strength",
-    "Cores glued to both faces, strained as they are; moduli and strengths of the weaker direction.",
+    "Cores glued to both faces, with the same strain; moduli and strengths of the weaker direction.",
     ("S13", "S23"),
 )  # fmt: skip
 def wall_core_shear(context: Context) -> list[CheckResult]:
@@ -262,9 +262,9 @@ def _across_strength(context: Context, plate: PlateSection) -> float:
 
 @register(
     "cap_bond", "The bond of a cap to its web, or of a flange to the skin, shears off",
-    "Shear flow of the web at its ends over the width of the bond, mean; a flange hands all of it to its skin (common "
+    "Shear flow of the web at its ends over the width of the bond, mean; a flange passes all of it to its skin (common "
     "practice, no source)",
-    "Peaks at the bond's edges, peel and a flawed bond are not counted: test the bond and knock its strength down.",
+    "Peaks at the bond's edges, peel and a flawed bond are not counted: test the bond and reduce its strength.",
     per="member",
 )  # fmt: skip
 def cap_bond(context: Context) -> list[CheckResult]:
@@ -297,7 +297,7 @@ def cap_bond(context: Context) -> list[CheckResult]:
     "Reaction over the length of the support on the webs' strength along s; a clamp's moment as a pair of forces over "
     "two thirds of its length (common practice, no source)",
     "Supports that state how long they are; the force is taken to reach both webs alike, without spreading. An "
-    "estimate until tested: look at bolts and inserts on their own.",
+    "estimate until tested: judge bolts and inserts as details.",
     ("Xc", "Yc"), per="member",
 )  # fmt: skip
 def support_crushing(context: Context) -> list[CheckResult]:

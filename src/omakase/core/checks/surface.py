@@ -22,11 +22,11 @@ ON_CORE = ("skin", "upper cap", "lower cap")
 @register(
     "skin_wrinkling", "A compressed skin wrinkles on the core that fills a lifting surface",
     "k (E_f E_c G_c)^⅓ (Hoff and Mautner 1945) of the skin's bending stiffness, for waves along every direction",
-    "Cores deep against the wave; the skin taken as flat.",
+    "Cores deep compared with the wave; the skin taken as flat.",
 )  # fmt: skip
 def skin_wrinkling(context: Context) -> list[CheckResult]:
     """One result per load case for each stretch of solid skin on a core."""
-    waves = _waves(context)
+    waves = wrinkling_waves(context)
     if waves is None:
         return []
     core = waves.core
@@ -63,12 +63,12 @@ class Waves(msgspec.Struct, frozen=True, eq=False):
 
 def skin_severity(context: Context) -> np.ndarray | None:
     """1 over the factor on limit loads at which a skin wrinkles on the core that fills the surface, (places,)."""
-    waves = _waves(context)
+    waves = wrinkling_waves(context)
     return None if waves is None else np.maximum(waves.share, 0.0)
 
 
-def _waves(context: Context) -> Waves | None:
-    """None where no solid skin lies on a core that fills the member."""
+def wrinkling_waves(context: Context) -> Waves | None:
+    """How a skin wrinkles on the core; None where no solid skin lies on a core that fills the member."""
     response = context.response
     if not isinstance(response, SurfaceResponse) or response.surface.filling is None:
         return None
@@ -122,7 +122,7 @@ def filling_shear(context: Context) -> list[CheckResult]:
 @register(
     "filling_crushing", "The skins of a bent lifting surface crush the core that fills it",
     "Skin force per width times curvature (Brazier 1927) against the core's crushing strength",
-    "Both grow with the load, the pressure with its square; what stands on the skin is not in it.",
+    "Both grow with the load, the pressure with its square; loads on the skin itself are not included.",
     ("Zc",), per="member",
 )  # fmt: skip
 def filling_crushing(context: Context) -> list[CheckResult]:
@@ -146,10 +146,10 @@ def filling_crushing(context: Context) -> list[CheckResult]:
 
 
 @register(
-    "divergence", "Lift twists a lifting surface without end", "(GJ θ')' + q a c e θ = 0 by strip theory "
+    "divergence", "Lift twists a lifting surface until it breaks", "(GJ θ')' + q a c e θ = 0 by strip theory "
     "(Bisplinghoff, Ashley and Halfman 1955, chapter 8)",
-    "A straight surface held at its root, below the speed of sound; flutter and reversal of control come at other "
-    "speeds, often lower ones: this says nothing of them.",
+    "A straight surface held at its root, below the speed of sound; flutter and control reversal happen at other "
+    "speeds, often lower ones, and are not checked.",
     per="member",
 )  # fmt: skip
 def divergence(context: Context) -> list[CheckResult]:

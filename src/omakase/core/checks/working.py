@@ -107,6 +107,14 @@ class Sheet:
         self._values[symbol] = value
         return value
 
+    def adopt(self, other: Sheet) -> None:
+        """Takes over all that another sheet has."""
+        self._values, self._waiting, self.steps, self.closed = other._values, other._waiting, other.steps, other.closed
+
+    def give_level(self, context: Context | DetailContext) -> None:
+        """j, by which limit loads become ultimate ones."""
+        self.given("j", context.settings.ultimate_factor, "ratio", "ultimate over limit load")
+
 
 Worker = Callable[[Any, CheckResult, Sheet], None]
 _workers: dict[str, Worker] = {}

@@ -1,4 +1,4 @@
-"""Stress in a layer of glue between two adherends: shear lag, peel, and what a ductile glue bears.  Per unit width.
+"""Stress in a layer of glue between two adherends: shear lag, peel, and what a ductile glue carries.  Per unit width.
 
 Adherend 1 is pulled at the left end and ends at the right, adherend 2 the other way round.  A_i membrane stiffness N/m,
 D_i bending stiffness N m, t_i thickness m; glue of shear modulus G and modulus E, Pa, ``gap`` m thick.
@@ -63,7 +63,7 @@ def elastic_peak(glue: Glue, A1: float, A2: float, length: float) -> float:
 
 @lru_cache(maxsize=4096)
 def plastic_capacity(glue: Glue, A1: float, A2: float, length: float) -> float:
-    """Load in N/m at which the shear strain at one end of the overlap reaches what the glue bears.
+    """Load in N/m at which the shear strain at one end of the overlap reaches the limit of the glue.
 
     The glue is elastic up to its strength, then yields by ``plastic`` more: the idea of Hart-Smith, NASA CR-112235 and
     -112236 (1973), from memory; derived anew.  Where it yields γ'' is constant, where not γ'' = λ² γ, and at the ends
@@ -84,7 +84,7 @@ def plastic_capacity(glue: Glue, A1: float, A2: float, length: float) -> float:
 
 
 def end_strain(glue: Glue, A1: float, A2: float, length: float, load: float) -> float:
-    """Largest shear strain of a glue that yields, under a load in N/m below what it bears in full."""
+    """Largest shear strain of a glue that yields, under a load in N/m below its full capacity."""
     elastic, rate = glue.shear_strength / glue.G, volkersen_rate(glue, A1, A2)
     peak = load * elastic_peak(glue, A1, A2, length)
     if peak <= glue.shear_strength:
@@ -119,12 +119,12 @@ def end_strain(glue: Glue, A1: float, A2: float, length: float, load: float) -> 
 
 
 def long_capacity(glue: Glue, A1: float, A2: float) -> float:
-    """``plastic_capacity`` of an overlap without end, N/m."""
+    """``plastic_capacity`` of an overlap of infinite length, N/m."""
     return min(end_capacity(glue, A1, A2), end_capacity(glue, A2, A1))
 
 
 def end_capacity(glue: Glue, loaded: float, free: float) -> float:
-    """Load in N/m of one sheet that the glue bears at an end where the other sheet is free, of a long overlap."""
+    """Load in N/m of one sheet that the glue carries at an end where the other sheet is free, of a long overlap."""
     work = glue.shear_strength * (glue.shear_strength / glue.G / 2.0 + glue.plastic)
     return loaded * math.sqrt(2.0 * glue.gap * (1.0 / loaded + 1.0 / free) * work)
 
@@ -136,8 +136,8 @@ def end_moments(first: Adherend, second: Adherend, gap: float, length: float, lo
     """(moment in adherend 1 at the left end, in adherend 2 at the right end), N, under ``load`` N/m, with its sign.
 
     Sheets that are long outside the overlap, which the pull straightens (Goland and Reissner 1944, here for unlike
-    sheets): beams under tension on either side of an overlap that bends as one.  M = ∫ σ z dz, z up.  Pressed, the
-    moment without straightening is given: it grows, which a joint that is free to bend does not bear.
+    sheets): beams under tension on either side of an overlap that bends as one.  M = ∫ σ z dz, z up.  In compression
+    the moment without straightening is given: it grows with the load, which a joint that is free to bend cannot carry.
     """
     d = (first.thickness + second.thickness) / 2.0 + gap
     down, up = d * second.A / (first.A + second.A), d * first.A / (first.A + second.A)
@@ -171,7 +171,7 @@ class Lap:
 
     Sheets as beams that stretch and bend, the glue as springs in shear and peel (Goland and Reissner 1944; Hart-Smith
     1973): eight linear equations of the first order in N1, V1, M1, V2, M2, τ, σ, σ'.  Solved segment by segment with
-    the matrix exponential, which is exact.  Levers of the shear reach to the middle of the glue, so that moments
+    the matrix exponential, which is exact.  Lever arms of the shear reach to the middle of the glue, so that moments
     balance.
     """
 
@@ -242,7 +242,7 @@ class Lap:
     def stress(self, load: float, opening: float = 0.0, bends: bool = True) -> LapStress:
         """Under ``load`` N/m along it and ``opening`` N/m that pulls the sheets apart at the left end.
 
-        ``bends`` : free to bend under its own eccentricity; else held against it.
+        ``bends`` : free to bend under its own eccentricity; else kept from it.
         """
         left = right = 0.0
         if bends:

@@ -12,7 +12,7 @@ PITCHES = {
     2.5: 0.45, 3.0: 0.5, 4.0: 0.7, 5.0: 0.8, 6.0: 1.0, 8.0: 1.25, 10.0: 1.5, 12.0: 1.75, 14.0: 2.0, 16.0: 2.0,
     20.0: 2.5, 24.0: 3.0,
 }  # fmt: skip
-SHEAR_SHARE = 0.6  # of its tensile strength that a bolt bears in shear (common practice, no source)
+SHEAR_SHARE = 0.6  # of its tensile strength that a bolt carries in shear (common practice, no source)
 STEEL, STAINLESS, TITANIUM, ALUMINIUM = "steel", "stainless", "titanium", "aluminium"
 
 
@@ -72,7 +72,7 @@ def flexibility(
     diameter: float, first: tuple[float, float], second: tuple[float, float], fastener_modulus: float,
     kind: Fastening = BOLTED_LAMINATE,
 ) -> float:  # fmt: skip
-    """How far a fastener in single shear gives way per force, m/N; ``first``, ``second`` : (thickness m, modulus Pa).
+    """Flexibility of a fastener in single shear, m/N; ``first``, ``second`` : (thickness m, modulus Pa).
 
     Huth, in ASTM STP 927 (1986) 221 (from memory): C = ((t1 + t2)/2d)^a b (1/(t1 E1) + 1/(t2 E2) + 1/(2 t1 Ef) +
     1/(2 t2 Ef)).  Range: d/t of about 0.5 to 4.
@@ -83,9 +83,9 @@ def flexibility(
 
 
 def row_shares(count: int, distance: float, first: float, second: float, give: float) -> np.ndarray:
-    """Share of the load that each of ``count`` fasteners in line with it takes, (count,), sum 1.
+    """Share of the load that each of ``count`` fasteners in line with it carries, (count,), sum 1.
 
-    ``first``, ``second`` : N of stiffness (modulus × area) of the two plates, of the width that one row takes;
+    ``first``, ``second`` : N of stiffness (modulus × area) of the two plates, in the width that belongs to one row;
     ``distance`` m between fasteners; ``give`` m/N of each.  Plates as bars, fasteners as springs: between two
     neighbours the plates' difference in stretch is the difference of their springs' (compatibility; Hart-Smith 1974).
     The first plate pulls at the first fastener and ends beyond the last, the second the other way round.

@@ -129,12 +129,12 @@ class Bond(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def capacity(self) -> float:
-        """N/m across the seam that the glue bears in shear."""
+        """N/m across the seam that the glue carries in shear."""
         return self.capacity_of(self.overlap, self.gap)
 
     @cached_property
     def flow_capacity(self) -> float:
-        """N/m along the seam that the glue bears in shear."""
+        """N/m along the seam that the glue carries in shear."""
         return plastic_capacity(self.glue, *self.shear_sheets, self.overlap)
 
     def capacity_of(self, overlap: float, gap: float) -> float:
@@ -162,7 +162,7 @@ class Bond(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     def turns_at(self, wanted: float) -> tuple[float | None, float | None]:
         """(least overlap, at the present bond line, else None; thickest-needed bond line at the present overlap, else
-        None) in m at which the glue bears ``wanted`` N/m."""
+        None) in m at which the glue carries ``wanted`` N/m."""
         return (
             _least(lambda overlap: self.capacity_of(overlap, self.gap) - wanted, 1e-3, MOST_OVERLAP),
             _least(lambda gap: self.capacity_of(self.overlap, gap) - wanted, 2e-5, self._stated("gap_high", 5e-3)),
@@ -212,8 +212,8 @@ def glue_of(adhesive: Material, gap: float, kept: float) -> Glue:
     """A layer of an adhesive as the theory takes it, with the share ``kept`` of its strength; what it does not state
     follows from its modulus and lap strength.
 
-    Pulled through its thickness with E/(1 − ν²), since a long seam cannot contract along itself: that comes nearest to
-    a finite-element model of a lap.
+    Its stiffness in tension through the thickness is E/(1 − ν²), since a long seam cannot contract along itself: that
+    comes nearest to a finite-element model of a lap.
     """
     E, nu, lap = stated(adhesive, "E1", 2.5e9), stated(adhesive, "nu12", 0.35), adhesive.value("lap_shear")
     return Glue(

@@ -16,7 +16,7 @@ from omakase.core.laminate.strength import first_layer_strength
 from omakase.core.materials.material import Material
 from omakase.core.rotation import strain_rotation
 
-BY_SHEAR = 3.0  # times S12 that a ply bears through its thickness, where no more is known (common practice, no source)
+BY_SHEAR = 3.0  # times S12: shear of a ply through its thickness, where no more is known (common practice, no source)
 
 
 class DetailError(OmakaseError):

@@ -115,7 +115,7 @@ class Doubler(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @property
     def capacity(self) -> float:
-        """N/m at which its glue gives way at an end: elastic, or of one step with a glue that yields."""
+        """N/m at which its glue fails at an end: elastic, or of one step with a glue that yields."""
         elastic = self.glue.shear_strength / self.peak
         if self.ends <= 0.0 and self.length >= self.needed_length():
             return max(elastic, end_capacity(self.glue, self.base, self.full))

@@ -99,8 +99,8 @@ class Edge(msgspec.Struct, frozen=True, eq=False, dict=True):
     def face_load(self, case: LineCase) -> float:
         """N/m in the face that comes down, where its slope begins, pull positive.
 
-        The flange is held along its middle and takes no moment: what it holds up, ``opening``, bends the section by its
-        distance from there.  The pull goes through the flat face, in whose plane the flange lies (statics).
+        The flange is supported along its middle and takes no moment: the load on it, ``opening``, bends the section by
+        its distance from there.  The pull goes through the flat face, in whose plane the flange lies (statics).
         """
         moment = case.opening * (self.run + self.width / 2.0)
         return moment / self.distance * (1.0 if self.flat == "face_a" else -1.0)
@@ -174,7 +174,7 @@ class Edge(msgspec.Struct, frozen=True, eq=False, dict=True):
         return 0.0
 
     @property
-    def drinks(self) -> bool:
+    def absorbs_water(self) -> bool:
         """Whether the core takes up water at the edge: it lies open, or has open cells under no more than a tape."""
         layers = core_layers(self.site.stack)
         opened = any(
@@ -191,7 +191,7 @@ class Edge(msgspec.Struct, frozen=True, eq=False, dict=True):
         along the edge, which runs across ``angle``.
 
         Stresses across the edge that the layers would have far from it must vanish at it; their moment about an
-        interface is borne by stress through the thickness within about one thickness of the edge, the largest
+        interface is carried by stress through the thickness within about one thickness of the edge, the largest
         90 M/(7 h²) (Pagano and Pipes 1973, from memory).  An index to rank stacking orders by, not a strength.
         """
         stack = turned(self.site.stack, 90.0 - self.angle)  # x along the edge

@@ -1,4 +1,4 @@
-"""A fastener, or a row of them: what it clamps, what bears on it, and how it may fail."""
+"""A fastener, or a row of them: what it clamps, what presses on it, and how it may fail."""
 
 from __future__ import annotations
 
@@ -86,7 +86,7 @@ class Fastener(msgspec.Struct, frozen=True, eq=False, dict=True):
         for fails, field, message in (
             (not 0.5e-3 <= d <= 0.1, "diameter", f"a diameter of {both_units(d)} is outside 0.5 to 100 mm"),
             (self.count < 1, "count", "at least one fastener"),
-            (self.count > 1 and self.pitch < 1.5 * d, "pitch", "the fasteners stand closer than 1.5 diameters"),
+            (self.count > 1 and self.pitch < 1.5 * d, "pitch", "the fasteners are closer than 1.5 diameters"),
             (self.kind == "bolt" and self.torque is None and self.tightened is None, "torque",
              "a bolt needs a torque or a preload: type one, or make it a pin"),
             ((self.torque or 0.0) < 0.0 or (self.tightened or 0.0) < 0.0, "torque", "a torque is not negative"),
@@ -97,7 +97,7 @@ class Fastener(msgspec.Struct, frozen=True, eq=False, dict=True):
             (self.seat is not None and min(self.seat) <= self.hole, "seat_length",
              "the plate is smaller than the hole"),
             (self.edge is None and self.count > 1 and self.sites[-1].nearest < 0.0, "pitch",
-             "the row hangs in the air: its last bolt lies beyond the edge"),
+             "the last bolt of the row is beyond the edge of the part"),
             (self.edge_distance <= self.hole / 2.0, "edge",
              f"the hole's middle is {both_units(self.edge_distance)} from the edge: nearer than its radius"),
             (self.plate is not None and self.plate.thickness < 1e-5, "plate_thickness",
@@ -283,7 +283,7 @@ class Fastener(msgspec.Struct, frozen=True, eq=False, dict=True):
         """Torque in N m that gives a preload."""
         return force * self.nut_factor * self.diameter
 
-    # --- what bears -------------------------------------------------------------------------------------------
+    # --- what presses -------------------------------------------------------------------------------------------
 
     def bearing_thickness(self, index: int) -> float:
         """Thickness of a face that bears on the bolt, m: half of a countersink's depth does not (common practice)."""
@@ -302,9 +302,9 @@ class Fastener(msgspec.Struct, frozen=True, eq=False, dict=True):
     def forces(self, case: PointCase) -> np.ndarray:
         """Force in the plane on each bolt of the row, along x and across, (count, 2), N at limit load.
 
-        Across the row all take alike.  Along it by stiffness of plates and bolts, where the part that is fastened on is
-        known; else alike too.  What turns the row is taken by forces across it, in proportion to the distance from its
-        middle.  Raises DetailError where a single bolt would have to bear that.
+        Across the row all bolts carry the same.  Along it they share by the stiffness of plates and bolts if the
+        attached part is known, else equally.  A moment on the row is carried by forces across it, in proportion to the
+        distance from its middle.  Raises DetailError where a single bolt would have to carry it.
         """
         c, s = math.cos(math.radians(self.row_angle)), math.sin(math.radians(self.row_angle))
         along, across = case.along * c + case.across * s, case.across * c - case.along * s
@@ -319,7 +319,7 @@ class Fastener(msgspec.Struct, frozen=True, eq=False, dict=True):
         if moment == 0.0:
             return np.zeros(self.count)
         if self.count == 1:
-            raise DetailError("count", f"one bolt cannot carry the moment of {abs(moment):.3g} N m: take a row of two")
+            raise DetailError("count", f"one bolt cannot carry the moment of {abs(moment):.3g} N m: use a row of two")
         arms = self.pitch * (np.arange(self.count) - (self.count - 1) / 2.0)
         return moment * arms / float(arms @ arms)
 

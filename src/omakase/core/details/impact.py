@@ -16,7 +16,7 @@ LEVELS = ("poor", "fair", "good", "very good")
 # J/m² that the fibres of a face take up until they break, ½ X²/E t, from which a face is fair, good, very good against
 # each threat (common practice, no source: set so that known faces come out as workshops judge them)
 BOUNDS = {"stones": (1e3, 2.5e3, 6e3), "tool": (2e3, 5e3, 12e3), "heel": (0.8e3, 2e3, 4e3)}
-HEEL, SOFT = 0.6e6, 1.0e6  # Pa: a person's heel, and the flatwise strength below which a core does not bear it
+HEEL, SOFT = 0.6e6, 1.0e6  # Pa: a person's heel, and the flatwise strength below which a core does not carry it
 TOUGH = {"aramid": 1.5, "polyester": 1.5, "polypropylene": 1.6, "glass": 1.2, "basalt": 1.2, "flax": 0.9, "carbon": 0.8}
 FLOWS = 0.05  # strain by which a metal flows before it tears, as far as that is counted
 THREATS: dict[str, str] = {"stones": "stones", "tool": "a dropped tool", "heel": "a person's heel"}
@@ -52,8 +52,8 @@ class ImpactFace(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def energy(self) -> float:
-        """J/m² that its fibres take up until they break, by how tough their family is in a blow: ½ X²/E t, the mean of
-        both ways."""
+        """J/m² that its fibres absorb until they break, by the impact toughness of their family: ½ X²/E t, the mean of
+        both directions."""
         total = 0.0
         for layer in self.outer:
             own = layer.material
@@ -100,7 +100,7 @@ class ImpactFace(msgspec.Struct, frozen=True, eq=False, dict=True):
             )
             return told, 0 if strength >= SOFT else -1
         if soft.family == "honeycomb":
-            return "honeycomb dents, and lets go of the face round a blow", -1
+            return "honeycomb dents, and its bond to the face fails round a blow", -1
         if strength < SOFT:
             return f"{soft.id} is soft: it dents under a thin face", -1
         return f"{soft.id} supports the face elastically", 0
@@ -110,10 +110,12 @@ class ImpactFace(msgspec.Struct, frozen=True, eq=False, dict=True):
         families = [layer.material.family for layer in self.outer]
         told = []
         if "carbon" in families:
-            told.append("carbon breaks short: damage hides inside and weakens it when pressed")
+            told.append("carbon breaks short: damage hides inside and weakens it in compression")
         if "aramid" in families:
             where = "outside" if families[0] == "aramid" else "inside"
-            told.append(f"aramid {where} holds the pieces together; it adds little stiffness and no strength pressed")
+            told.append(
+                f"aramid {where} holds the pieces together; it adds little stiffness and no strength in compression"
+            )
         elif families[0] == "glass":
             told.append("glass outside shows where it was struck")
         elif "carbon" in families:

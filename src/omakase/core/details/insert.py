@@ -59,7 +59,7 @@ class Insert(msgspec.Struct, frozen=True, eq=False, dict=True):
         for fails, field, message in (
             (not 1e-3 <= self.diameter <= 0.2, "diameter",
              f"a diameter of {both_units(self.diameter)} is outside 1 to 200 mm"),
-            (not cored and self.kind != "bush", "what", "there is no core here: take a bush, or bolts"),
+            (not cored and self.kind != "bush", "what", "there is no core here: use a bush, or bolts"),
             (self.kind in ("potted", "through") and self.potting < self.diameter, "potting",
              f"the potting of {both_units(self.potting)} is narrower than the insert"),
             (self.kind == "potted" and not 0.0 < self.depth <= self.site.stack.thickness, "depth",
@@ -88,7 +88,7 @@ class Insert(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def radius(self) -> float:
-        """Radius of what the core holds, m: of a rectangle that of a circle as long round.
+        """Radius of the body that the core holds, m; for a rectangle that of a circle of the same circumference.
 
         In honeycomb resin fills cells to some depth beyond the hole: at least 0.932 b + 0.874 s − 0.66 mm of an insert
         of radius b in cells of size s (ESA PSS-03-1202, least value; from memory).
@@ -144,7 +144,7 @@ class Insert(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def faces_share(self) -> float:
-        """Largest shear stress of the core over that of the force alone at the rim, of one that goes through.
+        """Largest shear stress of the core beside an insert that goes through, over that of the force alone at its rim.
 
         A rigid potting keeps the core beside it from shearing, and the faces carry the force there by their own
         bending: γ'' + γ'/r − (1/r² + α²) γ = −α² P/(2π r S) with γ = 0 at the rim, thus γ ∝ r_p/r − K1(α r)/K1(α r_p),

@@ -12,7 +12,7 @@ from omakase.core.laminate.stack import Stack
 
 @register(
     "aerial",
-    "Carbon or metal before an aerial",
+    "Carbon or metal in front of an aerial",
     "Carbon and metal conduct and shield; glass, aramid and most cores let radio through (common practice, no source)",
 )
 def aerial(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surroundings) -> Finding | None:

@@ -12,7 +12,7 @@ from omakase.core.laminate.stack import Stack
 
 @register(
     "carbon_on_metal",
-    "Carbon lies on aluminium, steel or another metal without glass between them",
+    "Carbon touches aluminium, steel or another metal with no glass between them",
     "Galvanic corrosion; guidance of CMH-17, from memory",
 )
 def carbon_on_metal(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:

@@ -95,7 +95,7 @@ def bolts_pull(_own: Detail) -> tuple[str, str] | None:
 
 
 @register(
-    Fastener, "edge_distance", "A bolt stands nearer to an edge than three diameters", "common practice, no source",
+    Fastener, "edge_distance", "A bolt is closer to an edge than three diameters", "common practice, no source",
     "a laminate tears out toward a near edge before its full bearing strength is reached",
 )  # fmt: skip
 def edge_distance(own: Detail) -> tuple[str, str] | None:
@@ -108,7 +108,7 @@ def edge_distance(own: Detail) -> tuple[str, str] | None:
 
 
 @register(
-    Fastener, "fastener_pitch", "Bolts stand closer than five diameters", "common practice, no source",
+    Fastener, "fastener_pitch", "Bolts are closer than five diameters", "common practice, no source",
     "what one hole concentrates reaches the next",
 )  # fmt: skip
 def fastener_pitch(own: Detail) -> tuple[str, str] | None:
@@ -137,7 +137,7 @@ def metal_on_carbon(own: Detail) -> tuple[str, str] | None:
         touching.append(own.plate.material.name)
     if not touching:
         return None
-    return f"{' and '.join(touching)} touches carbon", "take stainless steel or titanium, or lay glass between them"
+    return f"{' and '.join(touching)} touches carbon", "use stainless steel or titanium, or lay glass between them"
 
 
 def _corrodes(material: Material) -> bool:
@@ -145,8 +145,8 @@ def _corrodes(material: Material) -> bool:
 
 
 @register(
-    Bond, "bond_heat", "A glue works near its glass transition",
-    "Wet transition − 28 K, guidance of CMH-17, from memory", "a glue goes soft and creeps before it lets go",
+    Bond, "bond_heat", "A glue is used near its glass transition",
+    "Wet transition − 28 K, guidance of CMH-17, from memory", "a glue softens and creeps before it fails",
 )  # fmt: skip
 def bond_heat(own: Detail) -> tuple[str, str] | None:
     """Service temperature above the wet transition less 28 K."""
@@ -182,13 +182,13 @@ def steep_end(own: Detail) -> tuple[str, str] | None:
 
 
 @register(
-    Edge, "edge_moisture", "The core of an edge drinks water", "common practice, no source",
+    Edge, "edge_moisture", "The core at an edge can absorb water", "common practice, no source",
     "water freezes, adds mass and rots or corrodes the core",
 )  # fmt: skip
 def edge_moisture(own: Detail) -> tuple[str, str] | None:
     """An open edge, or tape over a core with open cells."""
     assert isinstance(own, Edge)
-    if not own.drinks:
+    if not own.absorbs_water:
         return None
     how = "nothing closes it" if own.closing == "open" else "tape over open cells leaks in time"
-    return f"the core drinks water at this edge: {how}", "pot it, lay plies round it or run it out"
+    return f"the core absorbs water at this edge: {how}", "pot it, lay plies round it or run it out"

@@ -15,7 +15,7 @@ RADIUS_OVER_THICKNESS = {5: 5.0, 4: 10.0, 3: 20.0, 2: 40.0, 1: 80.0}
 
 @register(
     "drape",
-    "A ply thicker than it drapes around the part's tightest bend",
+    "A ply too thick to drape around the part's tightest bend",
     "Radius of the bend over ply thickness by the cloth's drape rating, 5 to 80 (common practice, no source)",
 )
 def drape(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surroundings) -> Finding | None:

@@ -15,7 +15,7 @@ MARGIN = 28.0  # K below the glass transition
 
 @register(
     "heat",
-    "Service temperature too near the resin's glass transition, or above what the core withstands",
+    "Service temperature too close to the resin's glass transition, or above the limit of the core",
     "Wet glass transition less 28 K (guidance of CMH-17); cores by their stated limit",
 )
 def heat(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surroundings) -> Finding | None:
@@ -33,7 +33,7 @@ def heat(stack: Stack, _checks: Sequence[CheckResult], surroundings: Surrounding
     least = min(limits[i] for i in over)
     return Finding(
         "heat",
-        f"{names(over)}: stands {{limit}}, the part works at {{service}}",
+        f"{names(over)}: limit {{limit}}, the part works at {{service}}",
         "near its glass transition a resin creeps and lets the fibres buckle; foam shrinks and creeps",
         "a resin or core for more heat, a post-cure that is measured, or a light colour in the sun",
         tuple(over),

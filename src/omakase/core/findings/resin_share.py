@@ -15,7 +15,7 @@ LEAST, MOST, MOST_IN_MAT = 0.28, 0.60, 0.75
 
 @register(
     "resin_share",
-    "A ply with less resin than any process leaves, or rich in it",
+    "A ply with less resin than any process gives, or with too much",
     "Resin mass fraction 0.28 to 0.60 for cloth, to 0.75 for mat (common practice, no source)",
 )
 def resin_share(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
@@ -37,5 +37,5 @@ def resin_share(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Sur
 
 
 def _most(ply: Material) -> float:
-    """A mat drinks more than a cloth: two to three times its own mass by hand."""
+    """A mat absorbs more than a cloth: two to three times its own mass by hand."""
     return MOST_IN_MAT if ply.build is not None and ply.build.architecture == "mat" else MOST

@@ -14,7 +14,7 @@ LIGHT = 0.06  # kg/m² of dry cloth
 
 @register(
     "sanding_ply",
-    "A light outer glass ply counted on, which is there to be sanded",
+    "A light outer glass ply, meant to be sanded, is counted as structural",
     "Outer glass cloth up to 60 g/m² over other fibres (common practice, no source)",
 )
 def sanding_ply(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
@@ -35,7 +35,7 @@ def sanding_ply(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Sur
     return Finding(
         "sanding_ply",
         f"{names(rows)}: a light glass ply outside is counted on",
-        "it is there to be sanded and painted, and may be gone in places",
-        "take it out of use (its tick in the list): it keeps its mass and carries nothing",
+        "it is meant to be sanded and painted, and may be sanded through in places",
+        "untick it in the list: it keeps its mass and carries nothing",
         tuple(rows),
     )

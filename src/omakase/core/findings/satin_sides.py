@@ -20,7 +20,7 @@ UNEVEN = 1.25
 
 @register(
     "satin_sides",
-    "The sides of a satin's plies make a laminate bow, or weak in bending one way",
+    "The two unlike sides of satin plies make a laminate bow, or weaken it in bending one way",
     "Two half-thick layers per ply, warp share (n − 1)/n on one side and 1/n on the other (derived)",
 )
 def satin_sides(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:

@@ -14,7 +14,7 @@ RATIO = 5.0
 
 @register(
     "stiff_on_wood",
-    "A stiff, brittle skin on plywood that is meant to carry",
+    "A stiff, brittle skin on plywood that is meant to carry load",
     "The stiffer layer takes the load first (common practice, no source)",
 )
 def stiff_on_wood(stack: Stack, _checks: Sequence[CheckResult], _surroundings: Surroundings) -> Finding | None:
@@ -31,7 +31,7 @@ def stiff_on_wood(stack: Stack, _checks: Sequence[CheckResult], _surroundings: S
     return Finding(
         "stiff_on_wood",
         f"{names(rows)}: a stiff skin on wood",
-        "the skin takes nearly all of the load and breaks before the wood has taken its share",
+        "the skin carries nearly all of the load and breaks before the wood carries its share",
         "size the skin to carry alone, or use glass, which stretches with the wood",
         tuple(rows),
     )

@@ -1,4 +1,4 @@
-"""The order in which a laminate breaks: its layers give way one by one, and the load moves to those that hold."""
+"""The order in which a laminate breaks: its layers fail one by one, and the load moves to those that hold."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ MODES: tuple[Mode, ...] = ("along 1", "along 2", "in shear")
 
 
 class Event(msgspec.Struct, frozen=True):
-    """Layers give way.  ``strain`` : along the load, of the surface when bent; ``before``, ``after`` : load there.
+    """Layers fail.  ``strain`` : along the load, of the surface when bent; ``before``, ``after`` : load there.
 
     ``layers`` : (index, mode) of all that break at this strain at once.  The load is N/m, or N m/m when bent.
     """
@@ -46,7 +46,7 @@ class Breaking(msgspec.Struct, frozen=True):
 
     @property
     def first(self) -> float:
-        """Load at which the first layer gives way."""
+        """Load at which the first layer fails."""
         return self.events[0].before if self.events else np.inf
 
     @property
@@ -103,7 +103,8 @@ class _Layer:
 
 
 def breaking_order(stack: Stack, loading: Loading) -> Breaking:
-    """Walk of a plate of one stack under one growing strain, held flat, or curvature; the loads across are zero.
+    """Progressive failure of a plate of one stack under one growing strain (held flat) or curvature; the loads across
+    are zero.
 
     Ply discount: at the strain of its material a layer loses its stiffness in that direction and in shear (a fibre
     failure or a crack of the resin), or in shear alone; then the load falls to what the rest carries at that strain,

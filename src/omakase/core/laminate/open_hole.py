@@ -12,9 +12,9 @@ def beside_hole(A: np.ndarray, forces: np.ndarray, reach: float = 0.0) -> np.nda
     """Forces per width (n, 3) round a hole, ``reach`` radii off its edge, of a laminate of stiffness ``A`` (3, 3) N/m
     under far ``forces`` (N_x, N_y, N_xy) N/m.
 
-    Complex potentials of an anisotropic sheet, exact for one that is wide against its hole (Lekhnitskii, Anisotropic
-    Plates, 1968; derived here anew and checked against a sheet of isotropic and of orthotropic stiffness, whose factors
-    in tension are 3 and 1 + √(2 (√(E_x/E_y) − ν_xy) + E_x/G_xy)).  Roots that coincide are parted by 1e-4.
+    Complex potentials of an anisotropic sheet, exact for one that is wide compared with its hole (Lekhnitskii,
+    Anisotropic Plates, 1968; derived here anew and checked against a sheet of isotropic and of orthotropic stiffness,
+    whose factors in tension are 3 and 1 + √(2 (√(E_x/E_y) − ν_xy) + E_x/G_xy)).  Equal roots are separated by 1e-4.
     """
     a = np.linalg.inv(A)
     roots = np.roots([a[0, 0], -2.0 * a[0, 2], 2.0 * a[0, 1] + a[2, 2], -2.0 * a[1, 2], a[1, 1]])

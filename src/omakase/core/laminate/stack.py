@@ -63,7 +63,7 @@ def make_layer(
     structural: bool = True,
     turned: bool = False,
 ) -> Layer:
-    """A layer with its thickness from the bookkeeping of cloth and resin unless one is given (m)."""
+    """A layer with its thickness from cloth and resin mass unless one is given (m)."""
     if thickness is None:
         if material.kind != "ply":
             raise LayupError(f"'{material.id}' is bought by thickness: state one")
@@ -127,7 +127,7 @@ class Stack:
                 parts["resin"] += resin * scale
             elif layer.role == "core":
                 parts["core"] += material.value("density") * layer.thickness
-                # each core face wetted by a resin-bearing ply drinks; two cores back to back share one bond
+                # each core face wetted by a ply with resin absorbs some; two cores back to back share one bond
                 wetted = sum(1 for j in (i - 1, i + 1) if 0 <= j < len(self.layers) and self.layers[j].role == "ply")
                 if "resin_uptake" in material.properties:
                     parts["uptake"] += wetted * material.value("resin_uptake")

@@ -147,7 +147,7 @@ class TransverseShear:
     derived again for this program).  Equal energy gives the stiffness.  Limits, both tested: 5/6 G h for a
     homogeneous plate and G_c d²/t_c for thin stiff faces on a soft core.
 
-    A satin counts with its mean stiffness here.  Layers that are not counted on carry no shear stress between two
+    A satin enters with its mean stiffness here.  Layers that are not counted on carry no shear stress between two
     counted ones only if they lie outside; inside they would need a shear stiffness, so their shear modulus is used
     throughout.
 

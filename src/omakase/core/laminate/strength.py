@@ -28,7 +28,7 @@ def first_layer_strength(
 ) -> np.ndarray:
     """Mean stress in Pa over the whole thickness at which the first counted ply fails, pulled at ``angles``.
 
-    ``angles`` in degrees from x toward y; False for ``pulled`` presses instead.  The plate is held flat and free to
+    ``angles`` in degrees from x toward y; ``pulled`` False is compression.  The plate is held flat and free to
     move in its plane: ε = A⁻¹ N with N = (c², s², c s) N; Jones (1999), section 4.5.2.
     """
     A, _, _ = laminate_abd(stack)

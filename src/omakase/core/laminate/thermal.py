@@ -57,7 +57,7 @@ def free_expansion(stack: Stack, change: float) -> ThermalResponse:
 
     [ε; κ] = [[A, B], [B, D]]⁻¹ Σ ∫ Q α ΔT (1, z) dz; Jones (1999), section 4.5.4.  Expansions do not change with
     temperature; the two sides of a satin differ as ``satin_stress_difference`` says; resin that sets without heat, and
-    its shrinkage, are not in it.  A thin wide plate snaps into a cylinder instead of a saddle when its bow is beyond
+    its shrinkage, are not included.  A thin wide plate snaps into a cylinder instead of a saddle when its bow is beyond
     about its thickness.
     """
     parts = slices(stack)

@@ -34,7 +34,7 @@ def cured_thickness(fibre_areal_mass: float, fibre_density: float, volume_fracti
 
 
 def ply_thickness(material: Material) -> float:
-    """Cured thickness in m of a ply material from its areal bookkeeping."""
+    """Cured thickness in m of a ply material from the areal masses of cloth and resin."""
     volume_fraction = fibre_volume_fraction(
         material.value("resin_mass_fraction"), material.value("fibre_density"), material.value("resin_density")
     )

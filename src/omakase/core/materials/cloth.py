@@ -1,9 +1,9 @@
 """From cloth, resin and process to a ply, with the route of every number.
 
-A cloth is taken as unidirectional layers on each other at its own angles, each carrying its share of the fibres and
-softened by the crimp of the weave; a random mat by the rule of Tsai and Pagano.  In a hybrid the two fibres of a
-direction lie side by side; the one that stands less strain breaks first and counts.  The ply's stiffness is the mean of
-its layers', its strength the load at the first failure of fibres or shear in one of them.
+A cloth is taken as unidirectional layers on each other at its own angles, each carrying its share of the fibres, with
+the stiffness reduced by the crimp of the weave; a random mat by the rule of Tsai and Pagano.  In a hybrid the two
+fibres of a direction lie side by side; the one with the lower failure strain breaks first and governs.  The ply's
+stiffness is the mean of its layers', its strength the load at the first failure of fibres or shear in one of them.
 """
 
 from __future__ import annotations
@@ -207,7 +207,7 @@ def _mat(straight: Lamina) -> dict[str, float]:
     """Random fibres in the plane: E = 3/8 E1 + 5/8 E2, G = 1/8 E1 + 1/4 E2.
 
     Tsai and Pagano (1968), as in Composite Materials Workshop; expansion is the mean of an isotropic mixture, strength
-    that of the fibres along the load times a share for their shortness.
+    that of the fibres along the load times a factor for their short length.
     """
     E = MAT_STIFFNESS * (3.0 / 8.0 * straight.E1 + 5.0 / 8.0 * straight.E2)
     G = MAT_STIFFNESS * (straight.E1 / 8.0 + straight.E2 / 4.0)

@@ -1,7 +1,7 @@
 """What a material keeps of its strength where the part works: heat and water in the resin, a thick honeycomb.
 
-Both are factors on strengths with their reason beside them; stiffness is left as it is, so that a frequency or a
-deflection in the heat is not judged here.
+Both are factors on strengths, with the reason beside them.  Stiffness is not changed, so deflection and frequency in
+the heat are not judged.
 """
 
 from __future__ import annotations

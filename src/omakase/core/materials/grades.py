@@ -35,8 +35,8 @@ def grades_of(short_name: str, materials: Mapping[str, Material]) -> list[Materi
 def grade_between(material: Material, grades: Sequence[Material], density: float) -> Material:
     """``own`` at another density in kg/m³: each property a power of density between the two grades beside it.
 
-    Estimated: a straight line in the logarithms (common practice, no source).  What does not follow density stays.
-    Raises MaterialError for a density that no two grades enclose.
+    Estimated: a straight line in the logarithms (common practice, no source).  Properties that do not depend on density
+    are kept.  Raises MaterialError for a density outside the known grades.
     """
     low, high = grades[0].value("density"), grades[-1].value("density")
     if not low * (1.0 - 1e-9) <= density <= high * (1.0 + 1e-9):

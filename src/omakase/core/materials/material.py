@@ -194,7 +194,7 @@ class Material(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     def directions(self) -> tuple[float, ...]:
         """Angles of the layers of straight fibres in a multiaxial or braided ply, whose own strains are judged.
 
-        Empty for other plies, and for one that does not state the strains its fibres bear.
+        Empty for other plies, and for one that does not state the failure strains of its fibres.
         """
         if self.kind != "ply" or self.build is None or self.build.architecture not in ("multiaxial", "braid"):
             return ()

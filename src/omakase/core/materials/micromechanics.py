@@ -24,7 +24,7 @@ from omakase.core.materials.material import Material
 Rule = Literal["chamis", "halpin_tsai"]
 RULE_NAMES: dict[Rule, str] = {"chamis": "Chamis", "halpin_tsai": "Halpin–Tsai"}
 TRANSVERSE_XI, SHEAR_XI = 2.0, 1.0  # Halpin and Tsai's reinforcement measures: round fibres in a square array; shear
-CROSSWISE_POISSON = 0.3  # of a fibre across itself, where only the shear modulus across hangs on it (assumed)
+CROSSWISE_POISSON = 0.3  # of a fibre across itself, where only the shear modulus across depends on it (assumed)
 # shares of the fibre's own strength that a shop's ply reaches, pulled and pressed (common practice, no source)
 FIBRE_SHARES: dict[str, tuple[float, float]] = {"carbon": (0.80, 0.65), "glass": (0.69, 0.85), "aramid": (0.75, 1.0)}
 USUAL_SHARES = (0.75, 0.75)
@@ -115,8 +115,8 @@ def lamina(fibre: Material, resin: Material, volume_fraction: float, rule: Rule 
 def side_by_side(layers: Sequence[Lamina], shares: Sequence[float]) -> Lamina:
     """One layer of tows of two fibres beside each other, with ``shares`` of its volume that sum to one.
 
-    Along the tows they share the strain, across and in shear the stress; the strength is the load at which the first
-    of them fails, what the other could carry alone after that is left out.
+    Along the tows they share the strain, across and in shear the stress; the strength is the load at which the first of
+    them fails; what the other could still carry alone is not counted.
     """
     parts = [(layer, share) for layer, share in zip(layers, shares, strict=True) if share > 0.0]
     if len(parts) == 1:

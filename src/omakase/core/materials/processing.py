@@ -12,7 +12,7 @@ from omakase.core.materials.provenance import Source, Sourced
 
 RESIN_MODULUS, RESIN_POISSON = 3.2e9, 0.35  # a cured epoxy (assumed); only the shear modulus's scaling uses it
 FIBRE_MODULUS_ACROSS = {"carbon": 15e9, "glass": 73e9, "basalt": 87e9, "aramid": 4.5e9}  # the same
-FIBRE_SHEAR_MODULUS = {"carbon": 20e9, "glass": 30e9, "aramid": 3e9}  # assumed; the ratio hangs on it but little
+FIBRE_SHEAR_MODULUS = {"carbon": 20e9, "glass": 30e9, "aramid": 3e9}  # assumed; the ratio depends on it only a little
 
 
 class Process(msgspec.Struct, frozen=True):
@@ -51,11 +51,11 @@ PROCESSES: dict[str, Process] = {
 def with_resin(material: Material, resin_mass_fraction: float, route: str, measured: bool = False) -> Material:
     """The same cloth with another resin mass fraction.
 
-    What the fibres carry goes with the fibre volume fraction (E1, X; for cloth E2, Y too); the shear moduli and a
-    unidirectional ply's E2 by the ratio of Halpin and Tsai's equation; the strengths that the resin carries are left as
-    they were, since they change little.  Values that move are marked estimated, with the route.  ``measured``
-    tells that the fraction itself was weighed or measured.  Raises MaterialError for a material that is no ply or a
-    fraction out of range.
+    Properties of the fibres are proportional to the fibre volume fraction (E1, X; for cloth E2, Y too); the shear
+    moduli and a unidirectional ply's E2 by the ratio of Halpin and Tsai's equation; the strengths of the resin are not
+    changed, since they change little.  Values that move are marked estimated, with the route. ``measured`` tells that
+    the fraction itself was weighed or measured.  Raises MaterialError for a material that is not a ply or a fraction
+    out of range.
     """
     if material.kind != "ply":
         raise MaterialError(f"'{material.id}' is no cloth with resin")

@@ -48,7 +48,7 @@ PROPERTIES: dict[str, PropertySpec] = {
     "Fu": _spec("F_tu", "ultimate tensile strength of a metal, whose X_t is its yield stress", *_STRENGTH),
     "Fbr": _spec("F_br", "bearing strength against a bolt, over diameter times thickness", *_STRENGTH),
     "e1t": _spec("ε_1t", "strain along the fibres of one direction at which they break pulled", "ratio", 1e-4, 1.0),
-    "e1c": _spec("ε_1c", "the same, pressed", "ratio", 1e-4, 1.0),
+    "e1c": _spec("ε_1c", "the same, in compression", "ratio", 1e-4, 1.0),
     "g12u": _spec("γ_12u", "shear strain of one direction's layer at which its resin fails", "ratio", 1e-4, 1.0),
     "Zt": _spec("Z_t", "flatwise tensile strength", *_STRENGTH),
     "Zc": _spec("Z_c", "flatwise compressive (crushing) strength", *_STRENGTH),

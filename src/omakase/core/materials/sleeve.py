@@ -16,7 +16,8 @@ LOCKED, STRETCHED = 65.0, 15.0  # degrees at which yarns touch each other (commo
 
 
 def nominal(ply: Material, materials: Mapping[str, Material]) -> tuple[float, float] | None:
-    """(diameter in m, angle in degrees) at which a ply's sleeve was braided; None for what is no sleeve of a recipe."""
+    """(diameter in m, angle in degrees) at which a ply's sleeve was braided; None for a ply that is not a sleeve of a
+    recipe."""
     if ply.build is None or ply.build.architecture != "braid" or ply.recipe is None:
         return None
     cloth = materials.get(ply.recipe.cloth)
@@ -48,7 +49,7 @@ def pulled_angle(diameter: float, braided_at: float, angle: float) -> float:
 def pulled(ply: Material, materials: Mapping[str, Material], diameter: float) -> Material:
     """The ply of a sleeve pulled over a diameter in m: its angle, areal mass ∝ 1/(d cos θ), and so its thickness.
 
-    What is no sleeve stays as it is.  Raises MaterialError where the sleeve locks.
+    A material that is not a sleeve is returned unchanged.  Raises MaterialError where the sleeve locks.
     """
     unpulled = nominal(ply, materials)
     if unpulled is None or ply.recipe is None:

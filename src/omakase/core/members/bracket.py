@@ -1,7 +1,6 @@
 """A bracket: a strip of one laminate bent once, held at the end of its first arm and loaded at the end of its second.
 
-Everything is statics: the section forces of a bent cantilever, the wall of a strip on its arms, the theory of ``bend``
-in its bend.
+Section forces come from statics; the arms are computed as strips, the bend by the theory of ``bend``.
 """
 
 from __future__ import annotations
@@ -9,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from functools import cached_property
+from typing import NamedTuple
 
 import msgspec
 import numpy as np
@@ -166,6 +166,18 @@ class BracketWallCase:
         return shear
 
 
+class WorstBorder(NamedTuple):
+    """Between which layers a bend parts first: the sampled ``place``, the ``layer``; ``pulled``, ``slid`` : radial and
+    shear stress over their strengths per moment and per shear force of a width; ``moment`` N, ``shear`` N/m there."""
+
+    place: int
+    layer: int
+    pulled: float
+    slid: float
+    moment: float
+    shear: float
+
+
 class BracketResponse:
     """Everything the checks need of one bracket."""
 
@@ -173,7 +185,7 @@ class BracketResponse:
         self.member, self.stack, self.cases = member, stack, tuple(cases)
         self.plate = PlateSection(stack)
         if self.plate.faces:
-            raise MemberError("a bracket is solid: take the core out, the bend would crush it")
+            raise MemberError("a bracket is solid: remove the core, the bend would crush it")
         self.wide = member.width > WIDE * max(member.arm, member.reach)
         self.wall = StripWall(self.plate, self.wide)
         tie = np.array([[1.0, 0.0], [0.0, 1.0], [0.0, 1.0]])
@@ -274,11 +286,18 @@ class BracketResponse:
     def delamination(self, forces: SectionForces) -> tuple[float, int, int, bool]:
         """Largest √((σ_r/Z_t)² + (τ/S13)²) over the bend at limit load: (index, place, layer, whether all strengths are
         stated).  Radial pressure does no harm."""
+        worst = self.worst_border(forces)
+        index = float(np.hypot(max(worst.pulled * worst.moment, 0.0), worst.slid * worst.shear))
+        return index, worst.place, worst.layer, radial_strength(self.stack.layers[worst.layer])[1]
+
+    def worst_border(self, forces: SectionForces) -> WorstBorder:
+        """Where ``delamination`` is largest at limit load."""
         bend = np.nonzero(self.line.bend)[0]
         owners, pulled, slid = self._borders
         moment, shear = (values[bend] / self.member.width for values in (forces.moment, forces.shear))
         squares = np.maximum(np.outer(pulled, moment), 0.0) ** 2 + np.outer(slid, shear) ** 2
         height, at = np.unravel_index(int(np.argmax(squares)), squares.shape)
-        owner = int(owners[height])
-        stated = radial_strength(self.stack.layers[owner])[1]
-        return float(np.sqrt(squares[height, at])), int(bend[at]), owner, stated
+        return WorstBorder(
+            int(bend[at]), int(owners[height]), float(pulled[height]), float(slid[height]), float(moment[at]),
+            float(shear[at]),
+        )  # fmt: skip

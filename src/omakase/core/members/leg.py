@@ -21,7 +21,7 @@ from omakase.core.sections.profile import StripSection
 
 ACROSS = np.array([-0.5, 0.0, 0.5])  # of the width: both edges and the middle
 EDGE_LOSS = 0.63  # of a flat bar's torsion constant, per thickness over width
-COUPLED = 0.05  # share of bending and twist that go along with each other, from which it is told
+COUPLED = 0.05  # share of bending and twist that are coupled, from which it is reported
 LARGE = 0.1  # of the length: deflection from which the true one is worked out too
 BEND_POINTS = 400
 
@@ -206,8 +206,9 @@ def _sideways(case: SpanCase) -> SpanCase:
 
 
 def bent_far(x: np.ndarray, bending: np.ndarray, result: SpanResult) -> float:
-    """Largest deflection in m of a beam clamped at x = 0 under loads that keep their direction, counted on its bent
-    shape: the elastica with a stiffness that changes along it (Bisshopp and Drucker 1945 for an even one), iterated.
+    """Largest deflection in m of a beam clamped at x = 0 under loads that keep their direction, in equilibrium in its
+    bent shape: the elastica with a stiffness that changes along it (Bisshopp and Drucker 1945 for an even one),
+    iterated.
 
     ``bending`` : EI at the samples ``x``; the loads are those of the diagram.
     """

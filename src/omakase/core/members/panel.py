@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from functools import cached_property
 
 import msgspec
 import numpy as np
@@ -45,7 +46,7 @@ from omakase.core.plates.solver import PlateModel, PlateSolution
 MOST_RISE = 0.2  # of the span
 
 
-class PanelResponse(msgspec.Struct, frozen=True, eq=False):
+class PanelResponse(msgspec.Struct, frozen=True, eq=False, dict=True):
     """Everything the checks need of one panel of one layup, or of a patchwork of layups.
 
     ``section`` : of the layup, or of that of the largest area.  ``zones`` : the fields of a
@@ -63,7 +64,7 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
     zones: tuple[WallField, ...] = ()
     ribs: tuple[RibAnswer, ...] = ()
 
-    @property
+    @cached_property
     def fields(self) -> tuple[WallField, ...]:
         """Its one wall, or one for each stack that its zones make, and the ribs."""
         if self.zones:
@@ -106,7 +107,7 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False):
         """kg, with its ribs."""
         return self.areal_mass * self.area + sum(own.mass for own in self.ribs)
 
-    @property
+    @cached_property
     def measures(self) -> dict[str, tuple[Measured, ...]]:
         """Largest deflection and buckling factor of each load case, the thickness, and of panels with ribs the mass of
         these and of the rest."""

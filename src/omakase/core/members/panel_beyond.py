@@ -1,8 +1,8 @@
-"""Load cases that a sum of linear solutions does not answer, each solved on a grid of its own.
+"""Load cases that need a solution of their own: a sum of linear solutions does not give their answer.
 
-A curved panel and one that is pressed at its edges may buckle; a thin one moves so far that it stretches.  Strengths
-are judged at ultimate load: there the panel is solved, and its strains are divided by the ultimate factor, so that a
-check that scales them is exact where the panel just fails.
+A curved panel, and one that is compressed at its edges, may buckle; a thin one deflects so far that it stretches.
+Strengths are judged at ultimate load: there the panel is solved, and its strains are divided by the ultimate factor, so
+that a check that scales them is exact where the panel just fails.
 """
 
 from __future__ import annotations
@@ -41,7 +41,7 @@ AT_ULTIMATE = "from the panel solved at ultimate load, where it stretches: exact
 AT_LEVEL = (
     "found on the load: solved at {:.2f} times ultimate load, where the first strength under this load case is reached"
 )
-NO_BALANCE = "large deflection was asked for and no equilibrium found: numbers are those of the linear plate"
+NO_BALANCE = "no equilibrium was found with large deflection: the numbers are those of the linear plate"
 STEPS = "load raised in steps until no state follows"
 UNSAFE = "it buckles before its ultimate load: numbers are those of the linear shell"
 SNAPPED = "no equilibrium at ultimate load: strengths are those of the linear shell"
@@ -191,7 +191,8 @@ class CaseSolver:
         return buckling.buckling is not None and buckling.buckling < FAR_BUCKLING * self._ultimate
 
     def _softens(self, surface: Surface, buckling: Beyond) -> bool:
-        """Whether a curved panel gives way to its load noticeably more than in proportion, at ultimate load."""
+        """Whether the deflection of a curved panel grows noticeably more than in proportion to the load, at ultimate
+        load."""
         if buckling.buckling is None or not math.isfinite(buckling.buckling):
             return False
         soft = SOFT if self._accuracy.large else SOFTER

@@ -123,7 +123,7 @@ class CaseResponse:
         y = (self.y[0] + self.y[-1]) / 2.0 if place.y is None else place.y
         return int(np.argmin(np.abs(self.x - x))), int(np.argmin(np.abs(self.y - y)))
 
-    @property
+    @cached_property
     def largest_deflection(self) -> tuple[float, float, float]:
         """(|w|, x, y) of the sample that moves most, m."""
         i, j = np.unravel_index(np.argmax(np.abs(self.w)), self.w.shape)

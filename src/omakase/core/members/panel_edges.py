@@ -21,12 +21,12 @@ NOTHING_HELD = Edges("free", "free", "free", "free")
 
 
 class EdgeForces(msgspec.Struct, frozen=True, eq=False):
-    """A panel's linear answer on one grid, of which ``spread`` says what its held edges take.
+    """A panel's linear answer on one grid; ``spread`` gives the reactions along its supported edges.
 
     ``vector`` : its unknowns.  The forces are those that, spread along the held edges as the deflection's own functions
-    run there, do the same work as what is left over of stiffness times deflection less load on the grid without
-    supports.  Together they balance the loads exactly; near corners, where a thin plate needs single forces, the force
-    per length rises with the fineness of the grid.
+    run there, do the same work as the residual, stiffness times deflection less load, on the grid without supports.
+    Together they balance the loads exactly; near corners, where a thin plate needs single forces, the force per length
+    rises with the fineness of the grid.
     """
 
     key: GridKey

@@ -151,7 +151,8 @@ class Held(msgspec.Struct, frozen=True):
 
 
 class Surface(msgspec.Struct, frozen=True):
-    """A panel laid out flat: what the plate solver works on.  ``held_inside`` : its edges alone need not hold it.
+    """A panel laid out flat: what the plate solver works on.  ``held_inside`` : supports inside it help to hold it, so
+    its edges alone need not.
 
     ``round`` : an oval with these axes, whose middle is ``dish`` m above its rim; ``bolts`` are its own.
     """
@@ -279,7 +280,7 @@ class Panel(msgspec.Struct, frozen=True):
 class LoadCase(msgspec.Struct, frozen=True):
     """A named sum of limit loads.  ``gravity``: own weight in multiples of g, positive pressing down on face A.
 
-    Load cases are told apart by ``id``, or by name where none is given.
+    Load cases are distinguished by ``id``, or by name where none is given.
     """
 
     name: str

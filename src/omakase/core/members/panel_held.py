@@ -1,4 +1,4 @@
-"""What holds a panel beside its edges, as energies of its grid, and the forces that it takes."""
+"""Supports of a panel other than its edges, as energies of its grid, and the forces that they carry."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from omakase.core.plates.assembly import Assembler
 from omakase.core.plates.attached import HELD_UP, Attached, OnArea, OnLine
 from omakase.core.plates.lines import FADING, Fixed
 
-RIGID = 1e7  # times D/size² of a bolt, D/size³ of a line of support: it gives way by some 1e-5 of the panel's sag
+RIGID = 1e7  # times D/size² of a bolt, D/size³ of a line of support: it deflects by about 1e-5 of the panel's sag
 EDGE_TITLES = ("left end", "right end", "near side", "far side")
 
 

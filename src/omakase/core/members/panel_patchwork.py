@@ -145,7 +145,7 @@ def _lines(ends: Sequence[float], size: float) -> np.ndarray:
 
 
 def rows_at(lying: Sequence[Lying], x: float, y: float) -> tuple[int, ...]:
-    """The layers of a place.  A core in a zone stands in place of the cores beside it in the list."""
+    """The layers of a place.  A core in a zone replaces the cores beside it in the list."""
     here = [own.at(x, y) for own in lying]
     for is_core, group in itertools.groupby(range(len(lying)), lambda row: lying[row].is_core):
         cores = list(group)

@@ -1,9 +1,9 @@
 """Ribs on a panel: straight beams of laminate bonded to one of its faces along a line.
 
-A rib follows the face it is bonded to: its strain runs straight from that of the face by the curvature of the
-deflection, as of a slender beam (Euler and Bernoulli); it twists with the face.  Its walls have no force and no moment
-across (N_s = 0).  What is left out: its shear (ribs shorter than some five heights are softer), that it rolls over and
-bends sideways, and the width over which it holds the skin.
+A rib follows the face it is bonded to: its strain varies linearly from that of the face with the curvature of the
+deflection, as in a slender beam (Euler and Bernoulli); it twists with the face.  Its walls have no force and no moment
+across (N_s = 0).  Not counted: its shear (ribs shorter than about five heights are softer), that it rolls over and
+bends sideways, and the width over which it supports the skin.
 """
 
 from __future__ import annotations
@@ -157,7 +157,7 @@ def arc_radius(width: float, height: float) -> float:
 
 
 class RibBeam:
-    """A rib of a laminate, all its walls alike.  ``skin`` : in-plane shear stiffness in N/m of the face below a hat.
+    """A rib of one laminate in all its walls.  ``skin`` : in-plane shear stiffness in N/m of the face below a hat.
 
     ``stiffness`` : (3, 3) in the strain at the face, the curvature away from it and the twist per length: EA, ES, EI
     about the face and GJ, N, N m, N m².  ``mass`` : kg/m.

@@ -188,8 +188,8 @@ class RoundPanel:
 
 
 def calmed(strains: np.ndarray, r: np.ndarray, theta: np.ndarray, within: float) -> np.ndarray:
-    """Strains along x and y (r, θ, 11), near the middle as their means round it, which there are those at the middle:
-    what divides by r there goes round with θ and has no mean."""
+    """Strains along x and y (r, θ, 11), near the middle as their means round it, which there equal the strains at the
+    middle: terms divided by r vary with θ there, and their mean is zero."""
     near = r < within
     shares = np.zeros_like(theta)
     shares[1:] += np.diff(theta) / 2.0

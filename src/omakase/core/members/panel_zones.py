@@ -129,6 +129,14 @@ class RegionCase:
         return force[self._inside][:, None, :]
 
 
+def heights_of(patches: Patchwork, flush: Flush) -> tuple[float, ...]:
+    """By how much the middle of each stack lies above that of the stack of the largest area, m: ``flush`` : which
+    surface of them is even."""
+    side = {"face_a": -1.0, "middle": 0.0, "face_b": 1.0}[flush]
+    half = patches.stacks[patches.base].thickness / 2.0
+    return tuple(side * (stack.thickness / 2.0 - half) for stack in patches.stacks)
+
+
 class ZonedPanel:
     """The solver of one patchwork, on a grid cut along all zones and what a load case has."""
 
@@ -142,9 +150,7 @@ class ZonedPanel:
         self.panel, self.patchwork, self._accuracy, self._ultimate = panel, patches, accuracy, ultimate
         self.sections = tuple(PlateSection(stack) for stack in patches.stacks)
         self.base = self.sections[patches.base]
-        half = self.base.stack.thickness / 2.0
-        side = {"face_a": -1.0, "middle": 0.0, "face_b": 1.0}[flush]
-        self.heights = tuple(side * (section.stack.thickness / 2.0 - half) for section in self.sections)
+        self.heights = heights_of(patches, flush)
         size = max(panel.surface.length, panel.surface.width)
         self._moved = tuple(shifted(own, height) for own, height in zip(self.sections, self.heights, strict=True))
         if patches.has_openings:
@@ -191,7 +197,7 @@ class ZonedPanel:
             surface = msgspec.structs.replace(surface, in_plane="loose")
         for patch in case.patches:
             if any(box.holds(patch.x, patch.y) for box in self._openings):
-                raise PanelError(f"load case '{case.name}': a patch stands in an opening")
+                raise PanelError(f"load case '{case.name}': a load patch is in an opening")
         key = self._key(surface, case.patches or self._common, self._stays and case.edge is None)
         model = self._model(key)
         loads = self._loads(case)

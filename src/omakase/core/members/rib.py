@@ -75,7 +75,7 @@ class Rib(msgspec.Struct, frozen=True):
         if not 0.01 <= self.pitch <= 10.0:
             raise MemberError(f"a rib pitch of {both_units(self.pitch)} is outside 10 mm to 10 m (0.4 in to 33 ft)")
         if not 0.0 <= self.share <= 1.0:
-            raise MemberError("the front spar takes between none and all of the lift")
+            raise MemberError("the front spar carries between none and all of the lift")
         if self.lip < 0.0 or self.bond < 0.0:
             raise MemberError("a lip and a bond have no negative size")
         last = 0.0
@@ -99,8 +99,8 @@ class RibResponse(SparResponse):
     ``flows_of`` : shear flow of the closed cell along the rib's edges under each load case, N/m, positive where the
     upper skin pushes the rib backward; ``skin_bay`` : what the skin between two ribs does, None without one.
 
-    The rib is a straight beam about half its depth: that a cambered one bends up and down along its chord is not
-    counted, nor that its holes let it sag more.
+    The rib is modelled as a straight beam at half its depth.  Not counted: the camber of its chord line, and the extra
+    deflection from its holes.
     """
 
     def __init__(
@@ -128,7 +128,7 @@ class RibResponse(SparResponse):
         return frozenset(wall.name for wall in self.walls if wall.name != "web")
 
     def _frequencies(self) -> tuple[float, ...]:
-        return ()  # the skin holds it: what sings is the bay
+        return ()  # the skin holds it: what vibrates is the bay
 
     def _stiffness(self, x: np.ndarray) -> np.ndarray:
         whole = np.array(super()._stiffness(x))

@@ -29,7 +29,7 @@ SECTORS, OVAL_SECTORS, FEW_SECTORS = 8, 12, 6  # of a plain disc, of a long oval
 OVAL = 1.5  # times as long as wide
 LONGEST_RING = 0.5  # of the half axes
 NEAR = 0.02  # of the half axes, or rad: lines nearer to each other than this are one
-RIM_GRIP = 1e6  # times D/size or A/size: a simple edge gives way along itself by some 1e-6
+RIM_GRIP = 1e6  # times D/size or A/size: a simple edge moves along itself by about 1e-6
 AROUND_WASHER = 1.5  # of its size from a bolt to the circles before and behind it
 TURN = 2.0 * math.pi
 
@@ -37,7 +37,7 @@ TURN = 2.0 * math.pi
 def rings_of(
     surface: Surface, section: PlateSection, patches: Sequence[PatchLoad], layers: bool, shell: float
 ) -> tuple[float, ...]:
-    """Circles inside the unit disc that part the rings.
+    """Circles inside the unit disc that separate the rings.
 
     Beside the edge they follow what fades there, as the lines of a rectangle do; a patch has one at its nearest and
     one at its furthest place from the middle, bolts have them on both sides and none through a washer.

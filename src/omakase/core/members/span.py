@@ -405,13 +405,13 @@ class SpanModel:
         return float("inf") if inverse[0] <= 0.0 else 1.0 / float(inverse[0])
 
     def sideways(self, diagrams: Diagrams, bent_before: bool = True) -> float:
-        """Factor on the loads at which a member that is bent upright tips over: lateral buckling with twist.
+        """Factor on the loads at which a member that is bent in its stiff plane buckles sideways with twist.
 
         The moment M works ∫ M θ v'' dx along a sideways bend v with a twist θ (Timoshenko and Gere 1961, chapter 6;
-        derived again for loads on the reference line).  A member that is as stiff sideways as upright does not tip: M
-        counts times √(1 − EI_z/EI_y), as for an even beam that has bent before it tips; not without ``bent_before``,
-        as general solvers' linear buckling has it.  Loads above the line tip it earlier, those below it later; that is
-        not counted, nor what the section's lopsidedness adds.
+        derived again for loads on the reference line).  A member that is as stiff sideways as upright does not buckle
+        this way: M is multiplied by √(1 − EI_z/EI_y), as for a uniform beam that has bent before it buckles; without
+        ``bent_before`` it is not, as in the linear buckling of general solvers.  Loads above the line make it buckle
+        earlier, those below it later; that is not counted, nor the effect of an unsymmetric section.
         """
         if "theta" not in self.mesh.start or "psi" not in self.mesh.start:
             return float("inf")

@@ -133,7 +133,7 @@ SpanLoad = PointLoad | LineLoad | Distribution | Couples | Moment | AxialForce |
 class SpanCase(msgspec.Struct, frozen=True):
     """A named sum of limit loads.  ``gravity`` : own weight and carried masses in multiples of g, positive down.
 
-    Load cases are told apart by ``id``, or by name where none is given.
+    Load cases are distinguished by ``id``, or by name where none is given.
     """
 
     name: str
@@ -216,7 +216,7 @@ def span_problems(span: Spanned) -> Iterator[str]:
         if not 0.0 <= support.along <= span.length:
             yield f"a support {both_units(support.along)} long does not fit on the member of {both_units(span.length)}"
     if any(b - a < 1e-4 * span.length for a, b in itertools.pairwise(places)):
-        yield "two supports stand at the same place"
+        yield "two supports are at the same place"
     if not span.supports:
         yield "nothing holds the member: clamp it, or support it at two places"
     elif len(span.supports) == 1 and span.supports[0].held != "clamped":

@@ -1,4 +1,5 @@
-"""The cells of a span with the tables of its functions: the same for every layup of a member, and kept."""
+"""The cells of a span with the tables of its functions.  They are the same for every layup of a member, so they are
+kept."""
 
 from __future__ import annotations
 

@@ -207,8 +207,8 @@ class SparResponse(SpanAnswers):
 
     The sections are solved at one place of each even stretch, at four of each tapering one, with the polynomial through
     them in between: twice as many change a deflection by less than 1e-6.  Loads act at the section's reference (y = 0)
-    and turn it about that; masses count there too in vibration.  Stresses are those of a straight member: that tapering
-    caps carry a part of the shear force is not counted, nor stress where warping is held back.
+    and turn it about that; masses count there too in vibration.  Stresses are those of a straight member: the part of
+    the shear force that tapering caps carry is not counted, nor stress from restrained warping.
     """
 
     def __init__(self, member: Spar, walls: Mapping[str, tuple[Stretch, ...]], cases: Sequence[SpanCase],
@@ -437,12 +437,12 @@ class SparResponse(SpanAnswers):
 
     @cached_property
     def loose_torsion(self) -> float:
-        """GJ of an open section over what is left of it where no edge of a wall ties its two sides together, the
-        largest along the span; 1 of closed sections.
+        """GJ of an open section over its GJ where the edges of walls do not connect their two faces, the largest along
+        the span; 1 for closed sections.
 
-        A wall of width b resists twist with 4 D66 b (1 − tanh(kb/2)/(kb/2)), k² = S/D66: toward an edge that is not
-        tied the flow turns round by transverse shear S.  Gives 1 − 0.63 t/b of an even strip (Timoshenko and Goodier
-        1970, article 109); checked against a finite-element solver.
+        A wall of width b resists twist with 4 D66 b (1 − tanh(kb/2)/(kb/2)), k² = S/D66: toward such an edge the shear
+        flow turns round by transverse shear S.  Gives 1 − 0.63 t/b of an even strip (Timoshenko and Goodier 1970,
+        article 109); checked against a finite-element solver.
         """
         if self.cells:
             return 1.0

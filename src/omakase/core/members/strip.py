@@ -66,7 +66,7 @@ class Strip(msgspec.Struct, frozen=True):
     profile: Profile = Profile()
 
     def longest_bay(self) -> float:
-        """Longest distance between supports or from one to a free end, m: what the width is held against."""
+        """Longest distance between supports or from one to a free end, m: what the width is compared with."""
         places = sorted({0.0, self.span.length, *(support.x for support in self.span.supports)})
         return max(b - a for a, b in itertools.pairwise(places))
 

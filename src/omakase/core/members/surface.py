@@ -161,8 +161,8 @@ def core_section(lines: MidLines, thickness: np.ndarray) -> CoreSection:
 class SurfaceResponse(SparResponse):
     """Everything the checks need of one half of a lifting surface.
 
-    A straight beam along its axis: what sweep and a root at an angle do to the last chord beside the root is not
-    counted.  A core that fills it goes along with the section: E of its own, shear of its area, Saint-Venant's torsion.
+    A straight beam along its axis: the effect of sweep and of an oblique root, within one chord of the root, is not
+    counted.  A core that fills it deforms with the section: its own E, the shear of its area, Saint-Venant's torsion.
     """
 
     def __init__(self, member: Surface, walls: Mapping[str, tuple[Stretch, ...]], cases: Sequence[SpanCase],
@@ -258,8 +258,8 @@ class SurfaceResponse(SparResponse):
 
     @cached_property
     def divergence(self) -> float:
-        """Speed in m/s at sea level at which lift twists it without end; inf where its axis lies in front of the
-        quarter chord all along.
+        """Speed in m/s at sea level from which on lift twists it until it breaks; inf where its axis lies in front of
+        the quarter chord all along.
 
         (GJ θ')' + q a c e θ = 0 by linear elements, a of the lifting line, which for an even wing gives q = π² GJ/(4
         L² e c a) (Bisplinghoff, Ashley and Halfman 1955, chapter 8).  Strip theory of a straight wing; sweep backward

@@ -115,7 +115,8 @@ class TubeCase:
 
 
 class TubeResponse(SpanAnswers):
-    """Everything the checks need of one tube; layers lie on its inside, a mandrel's size, so that it grows outward."""
+    """Everything the checks need of one tube; layers are laid on its inside diameter, the mandrel's, so that it grows
+    outward."""
 
     def __init__(self, member: Tube, wall: Stack | tuple[Stretch, ...], cases: Sequence[SpanCase], order: int = ORDER,
                  parts: int = 1, with_frequencies: bool = True) -> None:  # fmt: skip

@@ -20,7 +20,7 @@ class Group(msgspec.Struct, frozen=True, eq=False):
     """Elements of one make-up.  ``elements`` : (m, 20 or 8) nodes.
 
     ``layers`` : from the first node side up (bricks: the one layer that they are; shells: all, the lowest first).
-    ``densities`` : of each layer, kg/m³, with the resin that cores drink.
+    ``densities`` : of each layer, kg/m³, with the resin that cores absorb.
     ``along`` : (3,) direction that angles start from, ``across`` : (3,) the one they turn toward.
     """
 

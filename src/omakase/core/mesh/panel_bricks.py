@@ -1,59 +1,106 @@
-"""A flat rectangular panel as layered bricks: plies and cores are solids, so nothing is assumed about the section."""
+"""A flat rectangular panel as layered bricks: plies and cores are solids, so nothing is assumed about the section.
+
+Of a panel with zones each has the bricks of its own layers, and neighbours share the nodes where they touch, so that a
+doubler lies on the face.  Where a core ends at a zone without one, the faces of the sandwich follow the solid laminate,
+as a face does that comes down to it at a slope."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+import msgspec
 import numpy as np
 
 from omakase.core.errors import MemberError
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.laminate.stiffness import layer_stiffness
 from omakase.core.members.panel_given import LoadCase, Panel
+from omakase.core.members.panel_patchwork import Patchwork
 from omakase.core.mesh.mesh import Group, Loading, Mesh, over_rectangle
 from omakase.core.plates.grid import Edge
 from omakase.core.plates.loads import STANDARD_GRAVITY, EdgeLoad
 
+Tie = tuple[np.ndarray, int, np.ndarray]  # nodes, axis, weights of displacements whose sum is zero
 CORE_PARTS = 2  # bricks through the thickness of a core
+SAME = 1e-7  # m; heights closer than this are one
 X, Y, _ = np.eye(3)
 
 
+class Piece(msgspec.Struct, frozen=True, eq=False):
+    """One stack of a panel: heights between its layers from the lowest up, and (number, layer) between them."""
+
+    levels: np.ndarray
+    layers: tuple[tuple[int, Layer], ...]
+    densities: tuple[float, ...]
+
+    def layer_at(self, z: float) -> int | None:
+        """Which of its layers lies at a height; None above and below them."""
+        k = int(np.searchsorted(self.levels, z)) - 1
+        return k if 0 <= k < len(self.layers) else None
+
+
+class Lines(msgspec.Struct, frozen=True, eq=False):
+    """Where a panel is cut into bricks: ``x``, ``y``, ``z`` in m, and (bricks along x, along y, through the thickness)
+    whether one is there."""
+
+    x: np.ndarray
+    y: np.ndarray
+    z: np.ndarray
+    there: np.ndarray
+
+    @property
+    def top(self) -> np.ndarray:
+        """The level on which each column of bricks ends, −1 of an opening."""
+        return np.where(self.there.any(axis=2), self.there.shape[2] - self.there[:, :, ::-1].argmax(axis=2), -1)
+
+    @property
+    def bottom(self) -> np.ndarray:
+        """The level on which each column of bricks begins, −1 of an opening."""
+        return np.where(self.there.any(axis=2), self.there.argmax(axis=2), -1)
+
+
 def panel_bricks(
-    panel: Panel, stack: Stack, cases: tuple[LoadCase, ...], along: int, large: frozenset[str] = frozenset()
+    panel: Panel, stack: Stack, cases: tuple[LoadCase, ...], along: int, large: frozenset[str] = frozenset(),
+    patches: Patchwork | None = None, heights: Sequence[float] = (),
 ) -> Mesh:  # fmt: skip
     """``along`` bricks along the longer side, as many across as keep them square.  ``large`` : keys of the load cases
-    whose deflection is large.
+    whose deflection is large.  ``patches`` : the stacks of a panel with zones or openings, whose middles lie
+    ``heights`` m above the plane of reference.
 
-    Raises MemberError for what is not flat, even and rectangular, and for supports other than its edges.
+    Raises MemberError for what is not flat and rectangular, and for supports other than edges and lines.
     """
-    if panel.outline != "rectangle" or panel.curved or panel.held.anything:
-        raise MemberError("only flat rectangular panels that are held at their edges can be written as bricks")
-    longest = max(panel.length, panel.width)
-    nx, ny = (max(4, round(along * side / longest)) for side in (panel.length, panel.width))
-    levels, layers = _levels(stack)
-    ids, nodes = _grid(panel, nx, ny, levels)
-    groups, densities = [], stack.layer_densities()
-    for k, (number, layer) in enumerate(layers):
-        a, b, c = (2 * part.ravel() for part in np.meshgrid(np.arange(nx), np.arange(ny), [k], indexing="ij"))
-        groups.append(
-            Group(f"L{number + 1}_{k + 1}", _brick_nodes(ids, a, b, c), (layer,), (float(densities[number]),), X, Y)
-        )
+    held = panel.held
+    if panel.outline != "rectangle" or panel.curved or held.bolts or any(held.springs) or held.bed:
+        raise MemberError("only flat rectangular panels held at edges and along lines can be written as bricks")
     pulled = any(case.edge is not None for case in cases)
-    held = _held(panel, ids, nodes, tied=pulled)
-    ties = _not_turning(panel, ids) if pulled else ()
-    loose = _held(panel, ids, nodes, loose=True) if pulled else None
-    stiffness = (levels, np.array([layer_stiffness(layer) for _, layer in layers]))
-    loadings = tuple(_loading(panel, case, ids, nodes, (nx, ny), stiffness, case.key in large) for case in cases)
-    bottom, top = ids[:, :, 0], ids[:, :, -1]
-    both = (bottom >= 0) & (top >= 0)
-    columns = np.stack([bottom[both], top[both]], axis=1)
-    lowest, highest = np.arange(nx * ny), np.arange(nx * ny * (len(groups) - 1), nx * ny * len(groups))
-    watched = np.concatenate([lowest, highest])
-    return Mesh("brick", nodes, tuple(groups), held, loadings, columns, nodes[columns[:, 0], :2], True, watched,
+    if pulled and patches is not None:
+        raise MemberError("a panel with zones or openings and forces along its edges cannot be written as bricks")
+    stacks = (stack,) if patches is None else patches.stacks
+    pieces = [_piece(own, height) for own, height in zip(stacks, heights or (0.0,) * len(stacks), strict=True)]
+    lines, which = _lines(panel, pieces, patches, along)
+    ids, nodes, groups, numbers = _elements(lines, which, pieces)
+    kept = _held(panel, lines, ids, nodes, tied=pulled)
+    turning = list(_not_turning(panel, ids) if pulled else _ended_cores(lines, which, pieces, ids, nodes, kept))
+    tied = frozenset((int(own[0]), axis) for own, axis, _ in turning)
+    spreading = _not_spreading(panel, ids, nodes, kept, tied)
+    _keep_from_sliding(kept, nodes, frozenset(axis for _, axis, _ in spreading))
+    loose = None
+    if pulled:
+        loose = _held(panel, lines, ids, nodes, loose=True)
+        _keep_from_sliding(loose, nodes, frozenset())
+        nodes, kept, loose, spreading = _released(nodes, kept, loose, spreading)
+    ties = (*turning, *spreading)
+    stiffness = (pieces[0].levels, np.array([layer_stiffness(layer) for _, layer in pieces[0].layers]))
+    loadings = tuple(_loading(panel, case, ids, nodes, lines, stiffness, case.key in large) for case in cases)
+    columns = _columns(ids)
+    outer = np.nonzero(which == (patches.base if patches is not None else 0))
+    watched = np.concatenate([numbers[(*outer, own[outer])] for own in (lines.bottom, lines.top - 1)])
+    return Mesh("brick", nodes, tuple(groups), kept, loadings, columns, nodes[columns[:, 0], :2], True, watched,
                 ties, loose)  # fmt: skip
 
 
-def _levels(stack: Stack) -> tuple[np.ndarray, list[tuple[int, Layer]]]:
-    """Heights between bricks from the lowest up, and (number, layer) of each: like plies that lie on each other are
-    one brick, a core several."""
+def _piece(stack: Stack, height: float) -> Piece:
+    """Like plies that lie on each other are one brick, a core is several."""
     levels: list[float] = [float(stack.z_bottom[-1])]
     layers: list[tuple[int, Layer]] = []
     for number in range(len(stack.layers) - 1, -1, -1):
@@ -74,19 +121,111 @@ def _levels(stack: Stack) -> tuple[np.ndarray, list[tuple[int, Layer]]]:
         for part in range(1, parts + 1):
             levels.append(low + (top - low) * part / parts)
             layers.append((number, layer))
-    return np.array(levels), layers
+    densities = stack.layer_densities()
+    return Piece(np.array(levels) + height, tuple(layers), tuple(float(densities[number]) for number, _ in layers))
 
 
-def _grid(panel: Panel, nx: int, ny: int, levels: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Numbers of the nodes at every half step, −1 where no brick has one, and the nodes."""
-    shape = 2 * nx + 1, 2 * ny + 1, 2 * len(levels) - 1
-    odd = sum((index % 2 for index in np.indices(shape)), np.zeros(shape, int))
+def _lines(
+    panel: Panel, pieces: Sequence[Piece], patches: Patchwork | None, along: int
+) -> tuple[Lines, np.ndarray]:  # fmt: skip
+    """The lines of the bricks, and which piece each column of them is of, −1 of an opening.
+
+    Heights are those of all pieces, so that neighbours meet at their nodes; ones closer than ``SAME`` are one.
+    """
+    longest = max(panel.length, panel.width) / along
+    sides = []
+    for size, zones, held in (
+        (panel.length, None if patches is None else patches.x, panel.held.across),
+        (panel.width, None if patches is None else patches.y, panel.held.along),
+    ):
+        fixed = np.unique(np.concatenate([[0.0, size], [] if zones is None else zones, held]))
+        least = 4 if len(fixed) == 2 else 1
+        cells = [max(least, round(step / longest)) for step in np.diff(fixed)]
+        parts = [np.linspace(a, b, n + 1)[:-1] for a, b, n in zip(fixed[:-1], fixed[1:], cells, strict=True)]
+        sides.append(np.concatenate([*parts, [size]]))
+    x, y = sides
+    every = np.sort(np.concatenate([piece.levels for piece in pieces]))
+    z = every[np.concatenate([[True], np.diff(every) > SAME])]
+    which = np.zeros((len(x) - 1, len(y) - 1), int)
+    if patches is not None:
+        i = np.clip(np.searchsorted(patches.x, (x[1:] + x[:-1]) / 2.0) - 1, 0, len(patches.x) - 2)
+        j = np.clip(np.searchsorted(patches.y, (y[1:] + y[:-1]) / 2.0) - 1, 0, len(patches.y) - 2)
+        which = np.where(patches.which == len(pieces), -1, patches.which)[np.ix_(i, j)]
+    middles = (z[1:] + z[:-1]) / 2.0
+    filled = [[piece.layer_at(own) is not None for own in middles] for piece in pieces]
+    return Lines(x, y, z, np.array([*filled, [False] * len(middles)])[which]), which
+
+
+def _elements(
+    lines: Lines, which: np.ndarray, pieces: Sequence[Piece]
+) -> tuple[np.ndarray, np.ndarray, list[Group], np.ndarray]:  # fmt: skip
+    """(numbers of the nodes at every half step, −1 where no brick has one; the nodes; the bricks by level and layer;
+    their numbers, counted through the groups, by place)."""
+    shape = tuple(2 * size + 1 for size in lines.there.shape)
+    used = np.zeros(shape, bool)
+    a, b, c = (2 * part for part in np.nonzero(lines.there))
+    for i, j, k in OFFSETS:
+        used[a + i, b + j, c + k] = True
     ids = np.full(shape, -1)
-    ids[odd <= 1] = np.arange(int((odd <= 1).sum()))
-    x, y = np.linspace(0.0, panel.length, shape[0]), np.linspace(0.0, panel.width, shape[1])
-    z = np.interp(np.arange(shape[2]) / 2.0, np.arange(len(levels)), levels)
-    grid = np.stack(np.meshgrid(x, y, z, indexing="ij"), axis=-1)
-    return ids, grid[odd <= 1]
+    ids[used] = np.arange(int(used.sum()))
+    half = [
+        np.interp(np.arange(n) / 2.0, np.arange(len(own)), own)
+        for n, own in zip(shape, (lines.x, lines.y, lines.z), strict=True)
+    ]
+    nodes = np.stack(np.meshgrid(*half, indexing="ij"), axis=-1)[used]
+    groups: list[Group] = []
+    numbers = np.full(lines.there.shape, -1)
+    for k, z in enumerate((lines.z[1:] + lines.z[:-1]) / 2.0):
+        alike: dict[tuple[object, ...], tuple[Layer, float, list[int]]] = {}
+        for number, piece in enumerate(pieces):
+            at = piece.layer_at(float(z))
+            if at is not None:
+                layer, density = piece.layers[at][1], piece.densities[at]
+                key = id(layer.material), layer.angle, layer.role, density
+                alike.setdefault(key, (layer, density, []))[2].append(number)
+        for layer, density, alike_pieces in alike.values():
+            at_x, at_y = np.nonzero(np.isin(which, alike_pieces))
+            if len(at_x):
+                numbers[at_x, at_y, k] = numbers.max() + 1 + np.arange(len(at_x))
+                own = _brick_nodes(ids, 2 * at_x, 2 * at_y, np.full(len(at_x), 2 * k))
+                groups.append(Group(f"L{k + 1}_{len(groups) + 1}", own, (layer,), (density,), X, Y))
+    return ids, nodes, groups, numbers
+
+
+def _ended_cores(
+    lines: Lines, which: np.ndarray, pieces: Sequence[Piece], ids: np.ndarray, nodes: np.ndarray, held: np.ndarray
+) -> tuple[Tie, ...]:  # fmt: skip
+    """Nodes of a sandwich above and below a zone without core that it borders on: they move with the section of the
+    solid laminate, which stays plane."""
+    cored = np.array([any(layer.role == "core" for _, layer in piece.layers) for piece in pieces] + [False])
+    has_core, solid = cored[which], (which >= 0) & ~cored[which]
+    ties: list[Tie] = []
+    for p, q in np.ndindex(ids.shape[:2]):
+        beside = slice(max((p - 1) // 2, 0), p // 2 + 1), slice(max((q - 1) // 2, 0), q // 2 + 1)
+        if not (has_core[beside].any() and solid[beside].any()):
+            continue
+        low, high = lines.bottom[beside][solid[beside]].min(), lines.top[beside][solid[beside]].max()
+        bottom, top = ids[p, q, 2 * low], ids[p, q, 2 * high]
+        for level in (*range(2 * low), *range(2 * high + 1, ids.shape[2])):
+            node = ids[p, q, level]
+            if node < 0 or bottom < 0 or top < 0:
+                continue
+            beyond = float((nodes[node, 2] - nodes[top, 2]) / (nodes[top, 2] - nodes[bottom, 2]))
+            three = np.array([node, top, bottom])
+            ties += [(three, axis, np.array([1.0, -1.0 - beyond, beyond])) for axis in (0, 1) if not held[node, axis]]
+            if not held[node, 2]:
+                ties.append((np.array([node, top]), 2, np.array([1.0, -1.0])))
+    return tuple(ties)
+
+
+def _columns(ids: np.ndarray) -> np.ndarray:
+    """The lowest and the highest node of each place that has nodes over each other, (places, 2)."""
+    flat = ids.reshape(-1, ids.shape[2])
+    flat = flat[(flat >= 0).sum(axis=1) > 1]
+    lowest = (flat >= 0).argmax(axis=1)
+    highest = flat.shape[1] - 1 - (flat[:, ::-1] >= 0).argmax(axis=1)
+    rows = np.arange(len(flat))
+    return np.stack([flat[rows, lowest], flat[rows, highest]], axis=1)
 
 
 OFFSETS = (
@@ -106,20 +245,23 @@ def _sides(panel: Panel, ids: np.ndarray) -> tuple[tuple[Edge, np.ndarray, int],
     return ((edges.x0, ids[0], 1), (edges.x1, ids[-1], 1), (edges.y0, ids[:, 0], 0), (edges.y1, ids[:, -1], 0))
 
 
-def _not_turning(panel: Panel, ids: np.ndarray) -> tuple[tuple[np.ndarray, int, np.ndarray], ...]:
+def _not_turning(panel: Panel, ids: np.ndarray) -> tuple[Tie, ...]:
     """Nodes over each other on an edge move alike along it, and across it where it is clamped: (upper, lowest)."""
     found: dict[tuple[int, int], np.ndarray] = {}
     for edge, side, tangential in _sides(panel, ids):
         axes = {"simple": (tangential,), "clamped": (0, 1)}.get(edge, ())
         for column in side:
-            lowest, *upper = column[column >= 0]
+            lowest, *upper = column[column >= 0]  # a panel that is pulled has no openings
             for axis in axes:
                 found |= {(int(node), axis): np.array([node, lowest]) for node in upper}
     return tuple((pair, axis, np.array([1.0, -1.0])) for (_, axis), pair in found.items())
 
 
-def _held(panel: Panel, ids: np.ndarray, nodes: np.ndarray, tied: bool = False, loose: bool = False) -> np.ndarray:
-    """Simple: w and the movement along the edge, through the whole thickness; clamped: everything; resting: w.
+def _held(
+    panel: Panel, lines: Lines, ids: np.ndarray, nodes: np.ndarray, tied: bool = False, loose: bool = False
+) -> np.ndarray:  # fmt: skip
+    """Simple: w and the movement along the edge, through the whole thickness; clamped: everything; resting, and lines
+    of support: w.
 
     ``tied`` : ``_not_turning`` says the rest of what the lowest node does.  ``loose`` : w only.
     """
@@ -135,53 +277,99 @@ def _held(panel: Panel, ids: np.ndarray, nodes: np.ndarray, tied: bool = False, 
             held[kept, tangential] = True
         if edge == "clamped":
             held[kept, 1 - tangential] = True
-    spread = {"ends": (0,), "sides": (1,), "all": (0, 1)}.get(panel.in_plane, ())
-    for axis in () if loose else spread:
-        for own_edge, side, tangential in _sides(panel, ids):
-            if tangential != axis and not (tied and own_edge == "clamped"):
-                held[side[side >= 0], axis] = True
-    _keep_from_sliding(held, nodes)
+    for axis, places in enumerate((panel.held.across, panel.held.along)):
+        for place in places:
+            at = 2 * int(np.argmin(np.abs((lines.x, lines.y)[axis] - place)))
+            line = ids[at] if axis == 0 else ids[:, at]
+            held[line[line >= 0], 2] = True
     return held
 
 
-def _keep_from_sliding(held: np.ndarray, nodes: np.ndarray) -> None:
-    """Holds the node nearest to the middle, and one beside it, where nothing else keeps the panel in its plane."""
+def _not_spreading(
+    panel: Panel, ids: np.ndarray, nodes: np.ndarray, held: np.ndarray, tied: frozenset[tuple[int, int]]
+) -> list[Tie]:
+    """Holds the middle plane of supported edges that cannot spread, so that they turn freely: what the lowest and the
+    highest node give there, since a soft core alone holds nothing.  ``tied`` : (node, axis) of nodes that move with the
+    lowest of their place."""
+    ties: list[Tie] = []
+    spread = {"ends": (0,), "sides": (1,), "all": (0, 1)}.get(panel.in_plane, ())
+    sides = [(axis, side) for axis in spread for edge, side, tangential in _sides(panel, ids)
+             if tangential != axis and edge not in ("free", "clamped")]  # fmt: skip
+    for axis, side in sides:
+        for place in side:
+            column = place[place >= 0]
+            if not len(column) or held[column, axis].all():
+                continue
+            low, high = nodes[column[[0, -1]], 2]
+            if any((int(node), axis) in tied for node in column):
+                held[column[0], axis] = True
+            elif not low < 0.0 < high:
+                held[column[int(np.argmin(np.abs(nodes[column, 2])))], axis] = True
+            else:
+                ties.append((column[[0, -1]], axis, np.array([high, -low]) / (high - low)))
+    return ties
+
+
+def _released(
+    nodes: np.ndarray, kept: np.ndarray, loose: np.ndarray, ties: Sequence[Tie]
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, list[Tie]]:  # fmt: skip
+    """Sums of displacements that are zero only where supports are not ``loose``: each is the movement of a node of its
+    own, which no brick has, and which is held where the supports are."""
+    more = np.array([nodes[own[0]] for own, _, _ in ties]).reshape(-1, 3)
+    held = np.zeros((len(ties), 3), bool)
+    held[np.arange(len(ties)), [axis for _, axis, _ in ties]] = True
+    new = [
+        (np.array([*own, len(nodes) + n]), axis, np.array([*weights, -1.0]))
+        for n, (own, axis, weights) in enumerate(ties)
+    ]
+    # what it does not stand for is held everywhere: nothing else would
+    idle = ~held
+    return (
+        np.concatenate([nodes, more]), np.concatenate([kept, np.ones_like(held)]), np.concatenate([loose, idle]), new,
+    )  # fmt: skip
+
+
+def _keep_from_sliding(held: np.ndarray, nodes: np.ndarray, summed: frozenset[int]) -> None:
+    """Holds the node nearest to the middle, and one beside it, where nothing else keeps the panel in its plane.
+    ``summed`` : axes along which a sum of displacements does."""
     middle = (nodes.max(axis=0) + nodes.min(axis=0)) / 2.0
     nearest = int(np.argmin(np.abs(nodes - middle).sum(axis=1)))
     for axis in (0, 1):
-        if not held[:, axis].any():
+        if not held[:, axis].any() and axis not in summed:
             held[nearest, axis] = True
-    if held[:, 0].sum() + held[:, 1].sum() == 2:
+    if held[:, 0].sum() + held[:, 1].sum() == 2 and not summed:
         beside = np.argmin(np.abs(nodes - middle - np.array([nodes[:, 0].max() / 4.0, 0.0, 0.0])).sum(axis=1))
         held[int(beside), 1] = True
 
 
 def _loading(
-    panel: Panel, case: LoadCase, ids: np.ndarray, nodes: np.ndarray, bricks: tuple[int, int],
+    panel: Panel, case: LoadCase, ids: np.ndarray, nodes: np.ndarray, lines: Lines,
     stiffness: tuple[np.ndarray, np.ndarray], large: bool,
 ) -> Loading:  # fmt: skip
     forces = np.zeros((len(nodes), 3))
     everywhere = (0.0, panel.length, 0.0, panel.width)
     for pressure in case.pressures:
-        _press(panel, forces, ids[:, :, -1 if pressure > 0.0 else 0], *bricks, everywhere, pressure)
+        _press(forces, ids, lines, everywhere, pressure)
     for patch in case.patches:
-        _press(panel, forces, ids[:, :, -1 if patch.force > 0.0 else 0], *bricks, patch.bounds, patch.pressure)
+        _press(forces, ids, lines, patch.bounds, patch.pressure)
     if case.edge is not None:
         _pull(panel, forces, ids, nodes, case.edge, stiffness)
     return Loading(case.name, case.key, forces, case.gravity * STANDARD_GRAVITY, large, case.edge is not None)
 
 
 def _press(
-    panel: Panel, forces: np.ndarray, face: np.ndarray, nx: int, ny: int,
-    bounds: tuple[float, float, float, float], pressure: float,
+    forces: np.ndarray, ids: np.ndarray, lines: Lines, bounds: tuple[float, float, float, float], pressure: float
 ) -> None:  # fmt: skip
-    dx, dy = panel.length / nx, panel.width / ny
-    for i in range(max(0, int(bounds[0] / dx)), min(nx, int(np.ceil(bounds[1] / dx)))):
-        for j in range(max(0, int(bounds[2] / dy)), min(ny, int(np.ceil(bounds[3] / dy)))):
-            share = over_rectangle((i * dx, j * dy), ((i + 1) * dx, (j + 1) * dy), bounds)
-            corner = [face[2 * i + a, 2 * j + b] for a, b, c in OFFSETS[:4]]
-            middle = [face[2 * i + a, 2 * j + b] for a, b, c in OFFSETS[8:12]]
-            forces[[*corner, *middle], 2] -= pressure * share
+    """A pressure on the face that it pushes at; an opening takes none."""
+    x, y = lines.x, lines.y
+    levels = lines.top if pressure > 0.0 else lines.bottom
+    for i in np.nonzero((x[1:] > bounds[0]) & (x[:-1] < bounds[1]))[0]:
+        for j in np.nonzero((y[1:] > bounds[2]) & (y[:-1] < bounds[3]))[0]:
+            if levels[i, j] < 0:
+                continue
+            share = over_rectangle((x[i], y[j]), (x[i + 1], y[j + 1]), bounds)
+            face = [ids[2 * i + a, 2 * j + b, 2 * levels[i, j]] for a, b, _ in (*OFFSETS[:4], *OFFSETS[8:12])]
+            forces[face, 2] -= pressure * share
 
 
 def _pull(

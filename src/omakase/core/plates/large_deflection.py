@@ -1,4 +1,4 @@
-"""Plates and shallow shells that move so far that their slopes stretch them (von Kármán 1910; Marguerre 1938).
+"""Plates and shallow shells that deflect so far that their slopes stretch them (von Kármán 1910; Marguerre 1938).
 
 The membrane strains gain ½ w,x², ½ w,y² and w,x w,y; everything else is as in the linear plate, in the same basis.
 Equilibrium is found by Newton's method on the potential energy, which a step may never raise.
@@ -323,7 +323,7 @@ def _carried_over_disc(solution: PlateSolution, assembler: DiscAssembler) -> np.
 def raised(
     plate: LargeDeflection, load: np.ndarray, wanted: Sequence[float]
 ) -> tuple[dict[float, LargeSolution], float]:
-    """States at the ``wanted`` multiples of a load that is raised from nothing, and the largest multiple reached.
+    """States at the ``wanted`` multiples of a load that is raised from zero, and the largest multiple reached.
 
     Every state is stable and follows from the one before, the first from the linear plate's.  Raising stops
     where no such state is found near the last one even in small steps: there the panel snaps through or buckles.

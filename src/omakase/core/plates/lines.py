@@ -87,10 +87,10 @@ def corner_reach(length: float, width: float) -> float:
 
 
 def singular_corners(edges: Edges, section: PlateSection) -> np.ndarray:
-    """Which corners have strains without bound in the theory: (2, 2) booleans, by end along x and end along y.
+    """Corners at which the theory gives infinite strains: (2, 2) booleans, by end along x and end along y.
 
-    Not so between two clamped edges, nor between clamped and simply supported ones where the section couples no
-    normal strain with shear: these were refined to a finite value.
+    Corners between two clamped edges are not among them, nor those between a clamped and a simply supported edge if the
+    section does not couple normal strain with shear: refining the grid gave a finite value there.
     """
     skew = coupling(section) > COUPLED
 
@@ -144,15 +144,15 @@ def break_lines(
 ) -> Lines:  # fmt: skip
     """The lines of the grid for one patch, or for loads without edges.
 
-    ``moving`` : for frequencies, which the layers at the edges of a skew sandwich hardly move.  Without ``layers`` only
-    what the load and the length ask for:
+    ``moving`` : for frequencies, on which the boundary layers at the edges of a skew sandwich have almost no effect.
+    Without ``layers`` only the lines that the load and the length need:
 
-    * a patch's edges, and outside those of a small patch a line at 1.5 patch sizes, or 3 ℓ where that is further or the
-      other finds no room: the stress falls off over the size of a small foot, and the step of load in the faces over ℓ;
+    * a patch's edges, and outside those of a small patch a line at 1.5 patch sizes, or at 3 ℓ if that is further or the
+      first does not fit: the stress falls off over the size of a small foot, and the step of load in the faces over ℓ;
     * beside clamped edges of a sandwich, 3 ℓ; beside its free and resting edges three of the lengths in which
       twist turns into shear;
-    * where bending twists the section much, layers beside every edge turn it back: lines 3 ℓ of a sandwich and a
-      twentieth of the shorter side from the edges;
+    * where bending also twists the section strongly, layers along every edge take the twist back: lines 3 ℓ of a
+      sandwich and a twentieth of the shorter side from the edges;
     * beside supported edges of a curved panel, three of the lengths ``shell`` in which they disturb it;
     * equal cells so that none is longer than 1.5 times the shorter side.
     """

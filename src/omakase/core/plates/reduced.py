@@ -1,8 +1,9 @@
-"""A plate in a few shapes: what is left of its equations when only sums of solutions of its like are allowed.
+"""A plate in a few shapes: its equations reduced to sums of solutions of similar plates.
 
 The stiffness is linear in the section's numbers, so that the integrals of all products of two shapes' strains, made
 once, give the small matrix of *any* section.  Solving it is a Rayleigh–Ritz solution (Noor and Peters, AIAA Journal 18
-(1980) 455: reduced basis technique): work of a load never more, and frequencies never less, than on the whole grid.
+(1980) 455: reduced basis technique): the work of a load is never more, and frequencies are never lower, than on the
+whole grid.
 """
 
 from __future__ import annotations

@@ -28,8 +28,8 @@ def axial_buckling(plate: PlateSection, radius: np.ndarray, length: float) -> np
     knock-down.
 
     The determinant of NASA SP-8007 (1968), section 4.2.3.1, least over half waves m along and full waves n around;
-    written here from Donnell's equations (derived).  A16, A26 and their kin are left out.  Transverse shear of a
-    sandwich is counted in series, N = 1/(1/N_cl + 1/S).  In m and N/m.
+    written here from Donnell's equations (derived).  A16, A26 and similar couplings are neglected.  Transverse shear of
+    a sandwich is counted in series, N = 1/(1/N_cl + 1/S).  In m and N/m.
     """
     A, B, D = wall_stiffness(plate)
     shortest = float(np.sqrt(radius.min() * plate.stack.thickness))

@@ -17,7 +17,7 @@ SHARPEST = 6.0  # half thicknesses that a corner of the mid-line may lie inside 
 
 
 class DrawnOutline(msgspec.Struct, frozen=True, dict=True):
-    """``points`` : y and z of the outside, in whatever unit, either way round, closed from the last to the first.
+    """``points`` : y and z of the outside, in any unit, either way round, closed from the last to the first.
 
     ``webs`` : where webs stand, as shares of the width from the smallest y.  Raises MemberError naming the points that
     are the same or whose lines cross, and webs that are not inside.

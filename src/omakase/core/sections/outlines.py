@@ -1,8 +1,8 @@
 """Outlines of spars as mid-lines: channel, Z, I, box of one or two cells, hat, the nose of an aerofoil, or by points.
 
 Sizes are measured over the outside; each mid-line lies half its wall's thickness inside, so that it moves when layers
-are added.  The way round is that of the clock, seen along x with y to the right and z up: face A is outside.  Of the Z
-and the hat, whose sides change, face A is the side that the eye meets when their cloth is laid out flat.
+are added.  Walls run clockwise, seen along x with y to the right and z up: face A is outside.  Of the Z and the hat,
+which bend both ways, face A is the side seen when their cloth is laid out flat.
 """
 
 from __future__ import annotations

@@ -119,7 +119,7 @@ def _hat(profile: Profile, width: float) -> MidLine:
 
 
 class StripWall:
-    """A plate section as a narrow or wide strip: what it does along x, the rest following.
+    """A plate section as a narrow or wide strip: its stiffness along x; the other strains follow from it.
 
     ``stiffness`` : (4, 4) in (ε_x, κφ_x, κw_x, γ_x) per width; ``recover`` : (9, 4) the generalised strains that go
     with them; ``shear_recover`` : (2,) both transverse shear strains per γ_x.

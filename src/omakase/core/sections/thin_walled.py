@@ -45,7 +45,7 @@ class MidLines(msgspec.Struct, frozen=True, eq=False, dict=True):
     """Straight pieces between nodes, of sections alike in their make-up at a number of stations.
 
     ``nodes`` : (stations, n, 2) y and z in m; ``pieces`` : (k, 2) nodes they join; ``walls`` : (k,) which wall each
-    belongs to.  Raises MemberError where a piece has no length or the pieces do not hang together.
+    belongs to.  Raises MemberError where a piece has no length or the pieces are not connected.
     """
 
     nodes: np.ndarray
@@ -58,7 +58,7 @@ class MidLines(msgspec.Struct, frozen=True, eq=False, dict=True):
         if len(short):
             raise MemberError(f"piece {short[0] + 1} of the section has no length: two of its points are the same")
         if not self._connected():
-            raise MemberError("the walls of the section do not hang together")
+            raise MemberError("the walls of the section are not connected")
 
     @cached_property
     def lengths(self) -> np.ndarray:
@@ -99,13 +99,14 @@ class ThinWalled:
     Strains of the member: ε, θ,x, φy,x, φz,x, γ_z = w,x + φy, γ_y = v,x + φz of the reference point y = z = 0, with
     u = u₀ + z φy + y φz + warping; θ turns z toward y.  Forces that go with them: N, T, My, Mz, Vz, Vy.
 
-    The section keeps its shape but for what N_s = 0 asks for, and warps along x.  Warping u(s) is a cubic on each
-    straight piece.  Forces that stay, and shear forces whose moment grows along x, have a solution each in which
-    strains and warping are even or grow evenly: the central solutions of Giavotto and others, Computers & Structures 16
-    (1983) 403.  Their energy per length is the compliance; open parts and closed cells, couplings of laminates, shear
-    flow and shear stiffness all follow from it.  Taper along x, and warping that is held back, are not in it.
+    The section keeps its shape, apart from the strain across that N_s = 0 gives, and warps along x.  Warping u(s) is a
+    cubic on each straight piece.  Constant forces, and shear forces whose moment grows along x, each have a solution in
+    which strains and warping are constant or grow linearly: the central solutions of Giavotto and others, Computers &
+    Structures 16 (1983) 403.  Their energy per length is the compliance; open parts and closed cells, couplings of
+    laminates, shear flow and shear stiffness all follow from it.  Taper along x and restrained warping are not
+    included.
 
-    The mid-line stands for the wall: of thick walls corners are counted twice, and the torsional stiffness of a box
+    The mid-line represents the wall: corners of thick walls are counted twice, and the torsional stiffness of a box
     reads low by about a third of wall over height (checked against Saint-Venant's solution).
 
     ``walls`` : (walls, 4, 4) or, where they change along, (stations, walls, 4, 4) stiffness as of ``WallLaw``.

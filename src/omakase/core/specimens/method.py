@@ -68,7 +68,7 @@ class Data(msgspec.Struct, frozen=True, eq=False):
 
     @property
     def end(self) -> float:
-        """The force that a formula is told with: that of the failure, or the largest that was held."""
+        """The force that a formula is shown with: that of the failure, or the largest that was held."""
         return self.failed if self.failed is not None else self.held
 
 
@@ -227,7 +227,7 @@ def mm(length: float) -> str:
 
 
 def travel_of(data: Data, options: Options) -> tuple[np.ndarray | None, str, tuple[str, ...]]:
-    """(x, which axis, remarks): the gauge at the specimen, else crosshead travel less what the machine gives way."""
+    """(x, which axis, remarks): the gauge at the specimen, else crosshead travel less the machine's own deflection."""
     curve = data.curve
     if curve is None:
         return None, "", ()

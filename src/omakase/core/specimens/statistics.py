@@ -1,8 +1,8 @@
 """Statistics of a series: scatter, outliers, basis values, values that are bounds, and the difference of two series.
 
-Basis values are one-sided normal tolerance limits, x̄ − k s: with 95 % confidence, 90 % (B) or 99 % (A) of all specimens
-are stronger.  k = t⁻¹(0.95; n − 1, z_p √n)/√n from the non-central t distribution (CMH-17-1G, section 8.3.5).  They are
-taken from specimens that failed properly, from five on.  A normal distribution is assumed and not proven by few values.
+Basis values are one-sided normal tolerance limits, x̄ − k s: with 95 % confidence, 90 % (B) or 99 % (A) of all
+specimens are stronger.  k = t⁻¹(0.95; n − 1, z_p √n)/√n from the non-central t distribution (CMH-17-1G, section 8.3.5).
+They need at least five specimens that failed properly.  A normal distribution is assumed; few values cannot prove it.
 
 A value that is a bound is never averaged: "at least" and intervals enter a maximum-likelihood fit of the normal
 distribution as what they are.  An interval narrower than 4 % of its middle, as a reading is that was written down with
@@ -132,7 +132,7 @@ def outlier(observations: Sequence[Observation]) -> Outlier | None:
 def censored_fit(observations: Sequence[Observation]) -> tuple[float, float] | None:
     """(mean, deviation) of a normal distribution fitted to exact values, intervals and bounds by maximum likelihood.
 
-    SciPy's fit of censored data.  None where fewer than two values have an upper end, or the fit runs away.
+    SciPy's fit of censored data.  None where fewer than two values have an upper end, or the fit does not converge.
     """
     ended = [seen for seen in observations if np.isfinite(seen.upper)]
     if len(ended) < 2 or len({seen.lower for seen in ended}) == 1:
@@ -209,9 +209,9 @@ def _words(observations: Sequence[Observation]) -> tuple[str, ...]:
         return ("no specimen has a value yet",)
     if len(exact) < ENOUGH:
         word = {0: "No specimen has", 1: "One specimen has"}.get(len(exact), f"Only {len(exact)} specimens have")
-        words.append(f"{word} a full value: look at the minimum, and do not take a basis value from them.")
+        words.append(f"{word} a full value: look at the minimum, and do not use a basis value from them.")
     elif len(exact) < 10:
-        words.append(f"With {len(exact)} values the A-basis lies far down and the scatter itself is uncertain.")
+        words.append(f"With {len(exact)} values the A-basis is far below the mean and the scatter itself is uncertain.")
     if at_least:
         names = ", ".join(seen.name for seen in at_least[:4])
         words.append(f"{names} held at least what is shown: a bound, not averaged.")
@@ -273,7 +273,7 @@ def batch_words(observations: Sequence[Observation]) -> str:
     if p >= BATCHES_DIFFER:
         return f"The batches agree (k-sample Anderson–Darling p = {p:.2g}): they are pooled."
     return (
-        f"The batches differ (k-sample Anderson–Darling p = {p:.2g}): do not pool them. Find out why, and take no "
+        f"The batches differ (k-sample Anderson–Darling p = {p:.2g}): do not pool them. Find out why, and use no "
         "basis value of all together."
     )
 

@@ -20,7 +20,7 @@ from omakase.units import UnitSystem, format_value
 DUST = "Dust of cut fibre and sanded resin hurts lungs and eyes: respirator, glasses, extraction."
 RESIN = "Resin and hardener harm skin and lungs: gloves, glasses, fresh air; read the maker's data sheet."
 EXOTHERM = "A full cup gets hot and can burn: pour it out flat at once, never leave it standing."
-PROOF = "A part under proof load can let go: stand clear, fence it off."
+PROOF = "A part under proof load can break suddenly: stand clear, fence it off."
 DATUM = "Angles are as you see them from above, from the arrow along the length; + is to the left, counter-clockwise."
 
 

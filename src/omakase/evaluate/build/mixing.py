@@ -100,7 +100,7 @@ def _card(
 ) -> Card:  # fmt: skip
     assert part.resin is not None
     if shop.wetting <= 0.0:
-        raise BuildError("wetting out 1 m² takes some time", "wetting")
+        raise BuildError("wetting out 1 m² must take some time", "wetting")
     if shop.cup_loss < 0.0 or shop.tool_loss < 0.0:
         raise BuildError("what stays in cups and brushes is zero or more", "cup_loss")
     mix = mix_of(part.resin, shop)

@@ -192,7 +192,7 @@ def _predicted_with(project: Project, offer: Offer) -> bool:
 def withdraw(project: Project, offer: Offer) -> EditShop:
     """Command that takes a standing factor back.  Raises OmakaseError where none stands."""
     if offer.standing is None:
-        raise OmakaseError("no factor stands for it")
+        raise OmakaseError("there is no such factor")
     shop = project.shop
     kept = tuple(own for own in shop.factors if own is not offer.standing)
     return EditShop(shop, replace(shop, factors=kept), f"withdraw the factor for {offer.name}")
@@ -236,7 +236,7 @@ MARGIN = 20.0  # K that service stays below the glass transition: common practic
 
 
 def cured(log: CureLog, part: PartPlan, wanted: float, at: float) -> Cured:
-    """A log against a cure of ``wanted`` s at ``at`` K.  Raises BuildError for a log that does not run on.
+    """A log against a cure of ``wanted`` s at ``at`` K.  Raises BuildError for a log whose times do not increase.
 
     The glass transition that is reached is no more than what was cured at plus about 25 K, and no more than the
     resin's own (common practice, no source).

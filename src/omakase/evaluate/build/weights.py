@@ -71,7 +71,7 @@ def layer_rows(
 
 def kerf_resin(part: MadePart, layer: LayerRecord) -> float:
     """kg/m² of resin in the cuts made in a core, a grid of them ``score`` m apart, 0.9 of the core deep (common
-    practice, no source); none where they stay open."""
+    practice, no source); none where the cuts stay open."""
     own = part.part
     if not own.score > own.kerf or own.kerfs != "filled" or part.resin is None:
         return 0.0
@@ -82,7 +82,7 @@ def kerf_resin(part: MadePart, layer: LayerRecord) -> float:
 def uptakes(
     part: MadePart, materials: Mapping[str, Material], areas: Sequence[float]
 ) -> dict[str, tuple[float, float]]:  # fmt: skip
-    """(kg, m² of wetted faces) that cores drink, by their short name: each face on which a ply lies.
+    """(kg, m² of wetted faces) of resin that cores absorb, by their short name: each face on which a ply lies.
 
     Of a panel with zones patch by patch, as what lies on a core differs from place to place.
     """
@@ -140,7 +140,8 @@ def filling_row(part: MadePart, materials: Mapping[str, Material], units: UnitSy
 def fit_row(
     part: MadePart, rows: Sequence[MassRow], materials: Mapping[str, Material], evaluator: Evaluator, units: UnitSystem
 ) -> Iterator[MassRow]:  # fmt: skip
-    """What walls and ribs differ by from their layers laid out flat: layers lie on each other, and ribs on a core.
+    """Difference in mass between walls and ribs and their layers laid out flat: layers lie on each other, and ribs on a
+    core.
 
     Flat layers are those of walls without thickness; with this row a part weighs what the line-up says.
     Raises OmakaseError.
@@ -172,7 +173,7 @@ def detail_rows(part: MadePart, materials: Mapping[str, Material], units: UnitSy
         try:
             yield from detail_kind(detail).masses(part.brief, part.candidate, detail, materials, units)
         except OmakaseError:
-            continue  # a detail that cannot be is told among the findings
+            continue  # a detail that is not possible is reported among the findings
 
 
 def finish_rows(part: MadePart, area: float, units: UnitSystem) -> Iterator[MassRow]:

@@ -38,7 +38,7 @@ CLOSED = (
     ("run_out", "one face comes down at a slope: bolts and glue find solid laminate"),
     ("potted", "core raked out and filled: heavy and tight"), ("wrap", "light and tough, takes time"),
     ("strip", "wood or dense foam: easy, takes screws"), ("tape", "keeps dust out, not water"),
-    ("open", "for trials only: the core drinks water"),
+    ("open", "for trials only: the core absorbs water"),
 )  # fmt: skip
 FLAT = (("face_a", "face A", "face_a"), ("face_b", "face B", "face_b"))
 SLOPES = (30.0, 25.0, 20.0, 15.0, 10.0)

@@ -21,7 +21,7 @@ from omakase.project.detail_translate import Cases
 from omakase.project.details import Detail
 from omakase.project.model import Brief, Candidate
 
-NOT_TOLD = "what its supports take is not known of a panel that stretches or is pressed: type the load"
+NOT_TOLD = "the reactions of a panel that stretches or is compressed are not computed: type the load"
 
 
 class Judged(msgspec.Struct, frozen=True, eq=False):

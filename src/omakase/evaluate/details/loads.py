@@ -34,7 +34,7 @@ def cases_of(brief: Brief, detail: Detail, response: Response) -> Cases | None:
         return _of_panel(detail, response)
     if isinstance(response, SpanAnswers):
         return tuple(_of_span(detail, response))
-    raise DetailError("taken", "this kind of member does not tell what its supports take: type the load")
+    raise DetailError("taken", "the reactions of supports are not computed for this kind of member: type the load")
 
 
 # --- from supports ----------------------------------------------------------------------------------------------

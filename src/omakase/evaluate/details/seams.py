@@ -24,7 +24,7 @@ def seam_cases(brief: Brief, detail: AlongSeam, response: Response) -> tuple[Lin
         return _of_edge(brief, detail, response)
     if isinstance(response, SparResponse):
         return _of_web(detail, response)
-    raise DetailError("taken", "this kind of member does not tell what a seam takes: type the load")
+    raise DetailError("taken", "the force on a seam is not computed for this kind of member: type the load")
 
 
 def _of_edge(brief: Brief, detail: AlongSeam, response: PanelResponse) -> tuple[LineCase, ...] | None:

@@ -82,9 +82,9 @@ proportions to 10:1, feet from 1 % of the width on, and layups of cloth, skew un
 honeycomb. Of 116 panels drawn at random deflection differed by 0.3 % at most; six frequencies of some 120 sandwiches by
 0.3 % from four orders more; of the 116 judged in strength, reserve factors were within 3 % (faces of skew fibres under
 feet below a tenth of the width within 4 %), but for core shear beside the corner of skew faces on free edges, by 11 %,
-and in interlaminar shear of unidirectional laminates turned off the axis, by up to 15 %. Interlaminar
-shear at a clamped edge that meets a free one is rougher still, by half in two of 50 laminates; both say so in the
-result. Some skew faces read up to 31 % too low at their corners, which is safe.
+and in interlaminar shear of unidirectional laminates turned off the axis, by up to 15 %. Interlaminar shear at a
+clamped edge that meets a free one is less exact, 50 % off in two of 50 laminates.  The result says so in both cases.
+For some skew faces the reserve factor at the corners reads up to 31 % too low, which is on the safe side.
 
 ### Corners
 
@@ -97,11 +97,11 @@ out than governs: ply and face failure, core shear, wrinkling, crimping, dimplin
 
 STRIPS = f"""
 A strip counts as wide where its mean width is more than {strip.WIDE:g} times its longest bay; between
-{strip.BETWEEN[0]:g} and {strip.BETWEEN[1]:g} times the result says how far the other rule is away.
+{strip.BETWEEN[0]:g} and {strip.BETWEEN[1]:g} times the result says how much the other rule differs.
 
-Not counted: that an arch or hat flattens or spreads; lateral buckling of a strip that is bent about its stiff axis; the
-peaks of bonding stress where plies end; the ends of a tube, where fittings hold it. A filling carries bending and mass
-but does not help the wall against buckling or crushing; it only keeps it round.
+Not counted: flattening or spreading of an arch or hat; lateral buckling of a strip that is bent about its stiff axis;
+the peaks of bonding stress where plies end; the ends of a tube, where fittings hold it. A filling carries bending and
+mass but does not help the wall against buckling or crushing; it only keeps it round.
 """
 
 
@@ -159,10 +159,10 @@ def parts() -> Iterator[Part]:
                 ("Energy", energies),
                 ("Solution", condensation),
                 ("Range", solver.PlateModel),
-                ("Between an edit and the full order", reduced),
-                ("How near it comes", reduced_panel.ReducedPanel),
+                ("Quick answers between an edit and the full solution", reduced),
+                ("Accuracy of quick answers", reduced_panel.ReducedPanel),
                 ("Shape", panel_given.Surface),
-                ("Curved, pressed and stretching", panel_beyond),
+                ("Curved, compressed and stretching", panel_beyond),
                 ("Large deflection", large_deflection),
                 ("Raising a load", large_deflection.raised),
                 ("Knock-down of a curved panel", pressing.knock_down),
@@ -171,7 +171,7 @@ def parts() -> Iterator[Part]:
                 ("Lines of zones", lines.zone_lines),
                 ("Bolts and other supports", panel_held),
                 ("Bolts", panel_given.Bolt),
-                ("What edges take", panel_edges.EdgeForces),
+                ("Reactions along edges", panel_edges.EdgeForces),
                 ("Round panels", disc),
                 ("Rings of a round panel", round_grid.rings_of),
                 ("Near the middle of a round panel", panel_round.calmed),
@@ -188,16 +188,16 @@ def parts() -> Iterator[Part]:
                 ("Along the span", span),
                 ("Cells", span_mesh),
                 ("Layers that end", stretches),
-                ("A leg, strip's wall", profile.StripWall),
-                ("A leg, strip's section", profile.StripSection),
-                ("What a leg, strip is", strip.StripResponse),
-                ("What a leg or leaf is", leg.LegResponse),
+                ("Wall of a strip or leg", profile.StripWall),
+                ("Section of a strip or leg", profile.StripSection),
+                ("What is computed of a strip", strip.StripResponse),
+                ("What is computed of a leg or leaf", leg.LegResponse),
                 ("Torsion of a leg", leg.torsion_stiffness),
-                ("A leg that bends far", leg.bent_far),
-                ("What a bracket is", bracket),
+                ("Large deflection of a leg", leg.bent_far),
+                ("Bracket", bracket),
                 ("Stresses in a bend", bend.BendStress),
-                ("A tube's section", ring.Ring),
-                ("What a tube is", tube.TubeResponse),
+                ("Section of a tube", ring.Ring),
+                ("What is computed of a tube", tube.TubeResponse),
                 ("Braided sleeve", sleeve.pulled_angle),
                 ("Sleeve as a ply", sleeve.pulled),
                 ("Buckling along", cylinder.axial_buckling),
@@ -285,7 +285,7 @@ def parts() -> Iterator[Part]:
                 ("Price", cost.price),
                 ("Scatter of a mass", masses.scatter),
                 ("Why a part weighs what it does", masses.explained),
-                ("Walls as they lie", weights.fit_row),
+                ("Walls as built", weights.fit_row),
                 ("Kerfs", weights.kerf_resin),
                 ("Ledger", ledger.tally),
                 ("Coupon to part", ledger.coupon_to_part),

@@ -22,7 +22,7 @@ TERMS: tuple[tuple[str, str], ...] = (
     ("crimping", "the core shears off at once under compression of the faces"),
     ("cut list, ply book", "all pieces with the rolls and sheets they are cut from; the steps of laying up, in order"),
     ("dimpling", "a face buckles into the cells of a honeycomb"),
-    ("divergence", "speed at which a wing twists further by itself"),
+    ("divergence", "speed from which on a wing twists further by itself until it breaks"),
     ("drape", "how well a cloth follows a curved mould"),
     ("edge distance", "from the middle of a hole to the nearest edge"),
     ("face A, face B", "the top face, listed first, and the bottom face of a panel; the field also says skin"),

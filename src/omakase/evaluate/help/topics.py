@@ -18,7 +18,7 @@ from omakase.evaluate.help.methods import Section, check_section, method_section
 from omakase.evaluate.help.terms import TERMS
 from omakase.evaluate.record.workings import worked_out
 from omakase.evaluate.results.engine import CandidateResult
-from omakase.evaluate.results.wording import finding_words, quantity, reserve_text
+from omakase.evaluate.results.wording import figure, finding_words, quantity, reserve_text
 from omakase.evaluate.testing.reducing import reduce_specimen
 from omakase.project.model import Project
 from omakase.units import UnitSystem, display_unit, to_display
@@ -26,7 +26,7 @@ from omakase.units import UnitSystem, display_unit, to_display
 CHECKS, QUANTITY, PROPERTY = "Checks", "Quantities", "Material properties"
 TESTS, FINDINGS, TERM = "Tests", "Findings", "Terms"
 FACTS = {
-    "areal_mass": ("Areal mass", "Mass of the member over its area: plies, cores with the resin they drink, glue."),
+    "areal_mass": ("Areal mass", "Mass of the member over its area: plies, cores with the resin they absorb, glue."),
     "price": ("Price", "Material with what is cut away, and hands-on hours at the rates of the shop."),
     "hours": ("Hands-on hours", "Hours that people work on one unit, from the rates of the shop."),
     "reserve_factor": ("Least reserve factor", "The check that governs: what it can carry over what it must carry."),
@@ -67,7 +67,7 @@ def all_topics() -> tuple[Topic, ...]:
 
 
 def topic_of(key: str) -> Topic | None:
-    """The topic of a key; a quantity without one of its own is told by the check of its name."""
+    """The topic of a key; a quantity without one of its own is explained by the check of its name."""
     return _by_key().get(key)
 
 
@@ -141,7 +141,7 @@ def _worked(check_name: str, result: CandidateResult, units: UnitSystem) -> str:
 
 def _row(symbol: str, formula: str, value: float, dimension: str, meaning: str, units: UnitSystem) -> str:
     middle = f"{escape(formula)} = " if formula else ""
-    shown = f"{escape(symbol)} = {middle}<b>{escape(quantity(value, dimension, units))}</b>"
+    shown = f"{escape(symbol)} = {middle}<b>{escape(figure(value, dimension, units))}</b>"
     return f"<tr><td style='padding:1px 16px 1px 0'>{shown}</td><td>{escape(meaning)}</td></tr>"
 
 

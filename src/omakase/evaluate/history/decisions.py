@@ -1,4 +1,5 @@
-"""Decisions: made with a frozen copy of inputs and results, held against what stands now, withdrawn with a reason."""
+"""Decisions: made with a frozen copy of inputs and results, compared with the present state, withdrawn with a
+reason."""
 
 from __future__ import annotations
 
@@ -76,7 +77,7 @@ def standing(project: Project, brief_id: str) -> Decision | None:
 
 
 class Since(msgspec.Struct, frozen=True):
-    """What changed since a decision.  ``gone`` : why it cannot be held against anything any more."""
+    """What changed since a decision.  ``gone`` : why it cannot be compared with anything any more."""
 
     changes: tuple[str, ...] = ()
     gone: str = ""

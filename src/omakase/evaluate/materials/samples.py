@@ -17,7 +17,7 @@ from omakase.project.model import Candidate, Reading, Sample
 class SampleReport(msgspec.Struct, frozen=True):
     """``error`` says why nothing could be worked out.  Masses in kg, thicknesses in m.
 
-    ``fraction`` : resin mass fraction of its plies that the weighed mass means, None where it cannot be told.
+    ``fraction`` : resin mass fraction of its plies that the weighed mass means, None where it is unknown.
     ``voids`` : share of its volume that is neither fibre nor resin, and how much the readings leave open; None for a
     sandwich or without both a mass and a thickness.  ``warnings`` : what should be looked at before the numbers are
     believed.
@@ -54,7 +54,7 @@ def report(sample: Sample, materials: Mapping[str, Material]) -> SampleReport:
     """The report of one sample.
 
     The resin fraction is that of all plies alike: what is weighed less cloth, core, sheet and core uptake is resin,
-    over itself and the cloth (the areal bookkeeping backwards; trimmed square, no filler, no paint).
+    over itself and the cloth (the sum of areal masses backwards; trimmed square, no filler, no paint).
     """
     try:
         stack = translate.stack(Candidate("sample", "sample", sample.layers), materials)

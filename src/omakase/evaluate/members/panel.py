@@ -338,7 +338,7 @@ def _edge_sentence(record: EdgeLoad, base: Path, which: str) -> Sentence:
                 Act("even", f"{what} even along the edge, {which}", "make a load even", change),
             ]  # fmt: skip
         parts.append(Words(","))
-    return (*parts, number("shear", "Shear along the edges"), Words("shear along all edges; what presses is negative"))
+    return (*parts, number("shear", "Shear along the edges"), Words("shear along all edges; compression is negative"))
 
 
 def is_round(brief: Brief) -> bool:

@@ -31,7 +31,7 @@ HOLDING = (("up", "up", False), ("plane", "up and in the plane", True))
 
 
 def held_sentence(brief: Brief) -> Sentence:
-    """Bolts, lines of support, what elastic edges give way by, and the bed."""
+    """Bolts, lines of support, the stiffness of elastic edges, and the bed."""
     member = brief.member
     assert isinstance(member, PanelMember)
     supports, base = member.supports, ("member", "supports")
@@ -84,7 +84,7 @@ def held_sentence(brief: Brief) -> Sentence:
 
 
 def circle_sentence(brief: Brief) -> Sentence:
-    """Of a round panel: what an elastic edge gives way by, the circle of bolts and the bed."""
+    """Of a round panel: the stiffness of an elastic edge, the circle of bolts and the bed."""
     member = brief.member
     assert isinstance(member, PanelMember)
     supports, base = member.supports, ("member", "supports")
@@ -138,7 +138,7 @@ def _bed(base: Path) -> list[Part]:
 
 
 def _bed_offer(base: Path) -> Act:
-    what = "Lay it on an elastic bed"
+    what = "Put it on an elastic bed"
     return Act("+ bed", what, what.lower(), partial(with_value, path=(*base, "bed"), value=1e7))
 
 

@@ -52,7 +52,7 @@ CELLS = (
     ("box", "the box between its spars", "box"),
 )  # fmt: skip
 CELLS_EXPLAINED = (
-    ("none", "the rib hands its load to its spars alone; a clamped one takes the moment, as a tube does"),
+    ("none", "the rib passes its load to its spars alone; a clamped one takes the moment, as a tube does"),
     ("nose", "the closed skin in front of the first spar takes torque as a shear flow along the rib's edge"),
     ("box", "the closed skin between two spars takes torque; each spar takes its share of the lift"),
 )
@@ -168,7 +168,7 @@ class RibKind(spans.SpanKind):
             )
         if isinstance(record, SkinLoad):
             return (
-                Words("skin pressed along the wing by"),
+                Words("skin compressed along the wing by"),
                 Number((*base, "pressed"), "line_load", f"Compression of the skin, {which}", "compression", "anything"),
                 Words("and sheared by"),
                 Number((*base, "shear"), "line_load", f"Shear of the skin, {which}", "shear of the skin", "anything"),

@@ -143,7 +143,7 @@ def outer_form(sentence: Sequence[Part]) -> tuple[object, ...]:
     )  # fmt: skip
 
 
-NOT_TAKEN: Sentence = (Words("a load that this kind of member does not take: remove it"),)
+NOT_TAKEN: Sentence = (Words("a load that this kind of member cannot carry: remove it"),)
 
 
 def within(text: str) -> str:

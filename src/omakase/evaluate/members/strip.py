@@ -24,7 +24,7 @@ from omakase.units import UnitSystem, format_value
 
 SECTIONS = (("flat", "flat", "flat"), ("arched", "arched", "arched"), ("hat", "a hat", "hat"))
 SECTIONS_EXPLAINED = (
-    ("flat", "the layup as it lies"),
+    ("flat", "the layup, flat"),
     ("arched", "the same cloth bent to a shallow arc: deeper, and stiffer"),
     ("hat", "a crown on two sides with feet"),
 )

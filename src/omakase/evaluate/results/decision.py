@@ -19,9 +19,7 @@ def decision(line_up: LineUp | None, units: UnitSystem) -> str:
     base = line_up.baseline_index
     others = [result for i, result in enumerate(line_up.results) if i != base and result.ok]
     if not others:
-        return (
-            "" if any(not r.ok for r in line_up.results) else "Only the baseline stands here: Ctrl+N makes a candidate."
-        )
+        return "" if any(not r.ok for r in line_up.results) else "There is only the baseline: Ctrl+N makes a candidate."
     passing = [result for result in others if result.passes]
     if passing:
         best = min(passing, key=lambda result: result.weight[0])

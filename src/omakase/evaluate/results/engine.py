@@ -466,7 +466,7 @@ class Evaluator:
             ]
             cases = tuple(translate.load_case(case) for case in brief.load_cases)
             reduced = ReducedPanel(translate.panel(brief), cases, stacks, live(brief))
-            reduced.respond(stacks[0], cases)  # samples the shapes
+            reduced.sample(stacks, cases)
         except (OmakaseError, np.linalg.LinAlgError):
             return  # the full evaluation says why
         self.take_shapes(brief, candidate, reduced)

@@ -1,6 +1,6 @@
 """Keeps the newest result of every candidate with the records it was computed from, and knows what is being computed.
 
-Results are told apart by brief and candidate; a result of other records than the present ones is recognised as stale by
+Results are kept by brief and candidate; a result of other records than the present ones is recognised as stale by
 its inputs.  Nothing here knows a window.
 """
 

@@ -24,7 +24,7 @@ class Cell(msgspec.Struct, frozen=True):
 
     ``margin`` is the reserve over what is required, minus one (how far from the limit; negative fails); None where
     no limit is set.  ``difference`` is relative to the baseline; None for the baseline and without one.
-    ``tie`` tells that the candidate cannot be told from the best of the row by the scatter of what feeds it.
+    ``tie`` : its difference from the best of the row is within the scatter of the data.
     ``far`` : the panel moves so far that it stretches: non-linear; ``rough`` : that is not counted yet.
     """
 

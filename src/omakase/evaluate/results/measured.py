@@ -1,4 +1,4 @@
-"""A measured part held against a brief, and the sentence that its measurements are edited in."""
+"""A measured part compared with a brief, and the sentence in which its measurements are edited."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ def measured_sentence(candidate: Candidate) -> Sentence:
     own = candidate.measured
     assert own is not None
     parts: list[Part] = [
-        Words("Measured, its layup is not known: it weighs"),
+        Words("Measured, its layup is unknown: it weighs"),
         Number(("measured", "mass"), "mass", "Measured mass", "measured mass"),
         Words(", is"), Number(("measured", "thickness"), "length", "Measured thickness", "measured thickness"),
         Words("thick"),

@@ -22,7 +22,7 @@ from omakase.evaluate.results.lineup import Cell, Row
 from omakase.evaluate.results.profile import Shape
 from omakase.project import edits, model
 from omakase.project.quickline import layup_code
-from omakase.units import FIELD, UnitSystem, display_unit, format_value
+from omakase.units import FIELD, UnitSystem, display_unit, format_value, to_display
 
 # families whose tone in pictures is that of another
 LIKE = {
@@ -56,6 +56,15 @@ CAUTION = (
     "Sizing aid only. Certification rules, local codes and a licensed engineer decide on load-bearing parts of "
     "aircraft and vehicles."
 )
+
+
+FIGURES = 6  # digits of a number put into a formula
+
+
+def figure(value: float, dimension: str, units: UnitSystem) -> str:
+    """A number as it is put into a formula, with its unit and enough digits to follow."""
+    number = f"{to_display(value, dimension, units):.{FIGURES}g}".replace("-", "−")
+    return f"{number} {display_unit(dimension, units).label}".rstrip()
 
 
 def quantity(value: float, dimension: str, units: UnitSystem) -> str:
@@ -439,7 +448,7 @@ def verdict_line(result: CandidateResult) -> str:
 def layup_text(result: CandidateResult, units: UnitSystem, materials: bool = False) -> str:
     """The code of a candidate's layup, wall by wall, or that it is not known."""
     if result.candidate.measured is not None:
-        return "measured, layup not known"
+        return "measured, layup unknown"
     return layup_code(result.candidate.layers, units, result.faced, materials)
 
 

@@ -6,6 +6,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.members.panel import PanelResponse
+from omakase.core.members.panel_case import CaseResponse
 from omakase.core.members.span import SpanAnswers
 from omakase.core.members.spar import SparResponse
 from omakase.core.members.strip import StripResponse
@@ -96,7 +97,11 @@ def _grown(response: PanelResponse | SpanAnswers) -> set[str]:
     """Load cases whose deflection the program lets grow by forces along the edges: no solver of one step does."""
     if not isinstance(response, PanelResponse):
         return set()
-    return {own.case.key for own in response.cases if own.beyond is not None and not own.beyond.large}
+    return {own.case.key for own in response.cases if own.case.edge is not None and not _is_large(own)}
+
+
+def _is_large(case: CaseResponse) -> bool:
+    return case.beyond is not None and case.beyond.large
 
 
 def stress_lines(
@@ -106,17 +111,21 @@ def stress_lines(
     large, whose strains the program keeps for ultimate load."""
     response, lines = result.response, []
     if isinstance(response, PanelResponse):
-        panel = response.panel
         for k, own in enumerate(response.cases):
-            if own.beyond is not None:
+            if own.case.edge is not None or _is_large(own):
                 continue
-            said = panel_stress(response, k)
-            found = [
-                _panel_largest(panel.length, panel.width, printed.stresses[k]) for printed in (coarse, fine) if printed
-            ]
+            found, here = [], []
+            for printed in (coarse, fine):
+                if printed is not None:
+                    inside = printed.stresses[k][interior(response, *printed.stresses[k][:, :2].T)]
+                    found.append(np.abs(inside[:, 3:5]).max(axis=0, initial=0.0))
+                    here.append(panel_stress(response, k, inside[:, :2]).max(axis=0, initial=0.0))
+            said = here[-1]
             for axis, name in enumerate("xy"):
-                mesh = found[1][axis] / found[0][axis] - 1.0 if len(found) == 2 else None
                 if said[axis] > SMALL * said.max() > 0.0:
+                    # finer points lie elsewhere: what the program says at them changes, too
+                    coarser = found[0][axis] / here[0][axis] if here[0][axis] else np.inf
+                    mesh = found[1][axis] / said[axis] / coarser - 1.0 if len(found) == 2 else None
                     lines.append(Line(f"Face stress along {name}, {own.case.name}", "stress", float(said[axis]),
                                       float(found[-1][axis]), mesh))  # fmt: skip
     elif isinstance(response, SparResponse | StripResponse | TubeResponse):
@@ -132,11 +141,6 @@ def stress_lines(
                 mesh = pairs[1][1] / pairs[1][0] * pairs[0][0] / pairs[0][1] - 1.0 if len(pairs) == 2 else None
                 lines.append(Line(f"Face stress, {result_of.case.name}", "stress", *pairs[-1], mesh))
     return tuple(lines)
-
-
-def _panel_largest(length: float, width: float, points: np.ndarray) -> np.ndarray:
-    inside = np.all(interior(length, width, points[:, 0], points[:, 1]), axis=0)
-    return np.abs(points[inside, 3:5]).max(axis=0, initial=0.0)
 
 
 def compare(result: CandidateResult, coarse: dict[str, float] | None, fine: dict[str, float]) -> tuple[Line, ...]:

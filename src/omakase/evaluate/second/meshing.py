@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from omakase.core.errors import MemberError, OmakaseError
 from omakase.core.members.panel import PanelResponse
+from omakase.core.members.panel_zones import heights_of
 from omakase.core.members.spar import SparResponse
 from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
@@ -12,21 +13,29 @@ from omakase.core.mesh.panel_bricks import panel_bricks
 from omakase.core.mesh.span_shells import span_shells
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.second.stresses import worst_stations
+from omakase.project.spans import PanelForm
 
 BRICKS, SHELLS = 16, 40  # along the longest side, of the coarse mesh
-FINER = 1.5  # of the mesh whose change is told as the error
+FINER = 1.5  # of the mesh whose change is stated as the error
 
 
 def mesh_of(result: CandidateResult, finer: bool = False) -> Mesh:
-    """Bricks of a flat panel, shells of a member with a span.  Raises OmakaseError where there is no such mesh."""
+    """Bricks of a flat panel, with its zones and openings, shells of a member with a span.
+
+    Raises OmakaseError where there is no such mesh.
+    """
     response, stack = result.response, result.stack
     more = FINER if finer else 1.0
     if isinstance(response, PanelResponse) and stack is not None:
-        if response.patchwork is not None or response.ribs or response.zones:
-            raise MemberError("panels with zones, ribs or openings cannot be written as bricks")
+        if response.ribs:
+            raise MemberError("a panel with ribs cannot be written as bricks")
+        patches = response.patchwork
         cases = tuple(own.case for own in response.cases)
         large = frozenset(own.case.key for own in response.cases if own.beyond is not None and own.beyond.large)
-        return panel_bricks(response.panel, stack, cases, round(BRICKS * more), large)
+        form = result.candidate.form
+        flush = form.flush if isinstance(form, PanelForm) else "face_b"
+        heights = () if patches is None else heights_of(patches, flush)
+        return panel_bricks(response.panel, stack, cases, round(BRICKS * more), large, patches, heights)
     if isinstance(response, SparResponse | StripResponse | TubeResponse):
         return span_shells(response, round(SHELLS * more), worst_stations(response))
     raise OmakaseError(result.error or "this member cannot be written for a finite-element solver")

@@ -96,7 +96,7 @@ class Equals:
         low, high = 1, 2
         while not self._more_than(made(high)):
             if high == MOST_PLIES or self._cancelled():
-                return Equal("solid laminate", None, f"it would take more than {MOST_PLIES} plies")
+                return Equal("solid laminate", None, f"it would need more than {MOST_PLIES} plies")
             low, high = high, min(2 * high, MOST_PLIES)
         while high - low > 1:
             middle = (low + high) // 2

@@ -1,6 +1,6 @@
 """Why one candidate is heavier or softer than another: the difference split by cause.
 
-Mass splits exactly.  For deflection and frequency the panel is worked out with some causes taken from the one and the
+Mass splits exactly.  For deflection and frequency the panel is computed with some causes taken from the one and the
 rest from the other; each cause gets its mean effect over all orders in which the causes can be changed (Shapley 1953),
 so that the parts, as factors, multiply to the whole.
 """

@@ -1,8 +1,8 @@
-"""The menu: every sandwich that a few choices allow, looked at, and the best trade-offs among those that pass.
+"""The menu: all sandwiches that a few choices allow, and the best trade-offs among those that pass.
 
-Combinations are enumerated, or drawn at random where there are too many.  The rules and the screen reject; what is
-left is judged by the full evaluator in the order of what matters, and whatever a verified one beats in everything that
-matters need not be judged any more.
+Combinations are enumerated, or drawn at random where there are too many.  The rules and the screen reject; what is left
+is judged by the full evaluator in the order of what matters; one that is worse in everything that matters than a
+verified one is not judged.
 """
 
 from __future__ import annotations
@@ -201,7 +201,7 @@ class _Judge:
         self._session = workers.session(self._common) if workers is not None else None
 
     def close(self) -> None:
-        """Lets go of what the workers share."""
+        """Releases what the workers share."""
         if self._session is not None:
             self._session.close()
 

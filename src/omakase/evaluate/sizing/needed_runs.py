@@ -21,8 +21,8 @@ LEAST_RUN_OUT = 20.0  # ply thicknesses (common practice, no source)
 class NeededRun(msgspec.Struct, frozen=True):
     """From ``low`` to ``high`` m a layer is needed for strength; both 0 where it is nowhere.
 
-    ``run_out`` : m beyond that over which its force is handed on.  ``limits`` : what else would fail without it, in
-    words.  ``error`` : why nothing could be worked out without it, as where it is all that a wall has.
+    ``run_out`` : m beyond that over which its force passes into the plies beside it.  ``limits`` : what else would fail
+    without it, in words.  ``error`` : why nothing could be worked out without it, as where it is all that a wall has.
     """
 
     low: float = 0.0
@@ -55,7 +55,7 @@ def needed_runs(
 ) -> Iterator[tuple[int, NeededRun]]:  # fmt: skip
     """(row, how far it must run) of layers of a candidate, each worked out by leaving that one out.
 
-    Plies that are left out one by one may each be less needed than both together.
+    Each is judged with all others in place: two that are not needed one at a time may be needed together.
     """
     length = float(getattr(brief.member, "length", 0.0))
     for row in rows:

@@ -16,7 +16,7 @@ class Parameter(msgspec.Struct, frozen=True):
     """A number that may be studied: where it stands, over which range, and what sets it.
 
     ``dimension`` for display.  ``of_brief`` : it belongs to the brief; ``stored`` : it can be put back into the
-    document, as a change of the candidate or the brief.  ``table`` : its study is told as a table too.
+    document, as a change of the candidate or the brief.  ``table`` : its study is shown as a table too.
     """
 
     key: str

@@ -1,9 +1,9 @@
-"""What a candidate hangs on: each input moved by its scatter, and all of them drawn together.
+"""Which inputs a candidate depends on most: each input moved by its scatter, and all of them drawn together.
 
-Linear in the small: one input at a time by one standard deviation up and down.  For the whole: a Latin hypercube of
-normal inputs, cut at three standard deviations (McKay, Beckman and Conover, Technometrics 21 (1979) 239).  Every
-draw is judged by the evaluator's quick answer; the present state and both ends of the three widest bars are judged in
-full as well, and the largest difference is told.
+First one input at a time, by one standard deviation up and down.  Then all together: a Latin hypercube of normal
+inputs, cut at three standard deviations (McKay, Beckman and Conover, Technometrics 21 (1979) 239).  Every draw is
+judged by the evaluator's quick answer; the present state and both ends of the three widest bars are judged in full as
+well, and the largest difference is stated.
 """
 
 from __future__ import annotations

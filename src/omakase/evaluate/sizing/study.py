@@ -1,8 +1,8 @@
-"""Studies: one or two numbers of a candidate or its brief over a range, and what becomes of a result.
+"""Studies: one or two numbers of a candidate or its brief over a range, and how a result changes.
 
 A curve is shown as soon as the evaluator's quick answers are there, then every point is judged again with the full
 evaluator, and where the curve crosses its limit the place is searched with it.  A map has too many points for that: it
-stays with quick answers, nine of its points are judged in full, and the largest difference is told with it.
+keeps the quick answers; nine of its points are judged in full, and the largest difference is stated with it.
 """
 
 from __future__ import annotations
@@ -410,7 +410,7 @@ def as_command(
 
 
 def csv_rows(study: Curve | Map, brief: Brief | None = None) -> list[list[str]]:
-    """A study as rows of a table in SI units, the first of titles; a curve that is told as a table with all results of
+    """A study as rows of a table in SI units, the first of titles; a curve shown as a table with all results of
     its ``brief``."""
     if isinstance(study, Curve):
         if study.parameter.table and brief is not None:

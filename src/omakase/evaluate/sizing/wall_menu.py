@@ -1,8 +1,9 @@
 """The menu of members with several walls: caps of so many plies that end here or there, times webs.
 
 Outline and sizes are those of one candidate, the base.  Combinations are judged by the full evaluator from the lightest
-on, and in turn by what else matters; what a passing one beats in all of that need not be judged.  Masses before judging
-are estimates within 2 %, so that only what is worse by more than that is beaten.
+on, then in the order of the other quantities that matter; one that is worse in all of them than one that passes is not
+judged.  Masses before judging are estimates within 2 %, so a combination is dropped only if it is worse by more than
+that.
 """
 
 from __future__ import annotations

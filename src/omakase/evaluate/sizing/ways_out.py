@@ -1,6 +1,7 @@
-"""Ways out of a candidate that fails, and ways down for one with room: for each lever the smallest change that passes.
+"""Changes that make a failing candidate pass, and changes that make a passing one lighter: for each lever the smallest
+change that passes.
 
-Every proposal is judged by the full evaluator; the quick one only says what to judge first.
+Every proposal is judged by the full evaluator; the quick one only decides what to judge first.
 """
 
 from __future__ import annotations
@@ -25,7 +26,7 @@ from omakase.project.model import Brief, Candidate
 from omakase.units import UnitSystem
 
 DOUBT = 0.08  # quick shares of the limit this near below 1 are judged in full all the same
-LEAST_DOUBT = 0.01  # once a full evaluation has borne the quick answer out
+LEAST_DOUBT = 0.01  # once a full evaluation has confirmed the quick answer
 FAR = 0.2  # the same for the few that come nearest when nothing else passes
 NEAREST = 2
 TRIES = 5  # full evaluations of one lever before it counts as blocked
@@ -152,7 +153,7 @@ class LeverSearch:
         return self._settle(lever, max(low, 0), -1)
 
     def _look_between(self, lever: Lever) -> None:
-        """Looks closer where a range that fails everywhere comes near: it may pass between two looks."""
+        """Looks closer where a range that fails everywhere is close to passing: it may pass between two looks."""
         for _ in range(3):
             known = sorted(self._quick)
             if any(self._quick[i].passes for i in known) or not known:

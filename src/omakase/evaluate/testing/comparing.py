@@ -14,7 +14,7 @@ from omakase.evaluate.testing.planning import stack_of
 from omakase.evaluate.testing.reducing import SeriesReport, SpecimenReport
 
 MEASURES: dict[str, tuple[str, bool]] = {
-    "force": ("force borne", True),
+    "force": ("force carried", True),
     "stiffness": ("stiffness", True),
     "work": ("work to failure", True),
     "sag": ("sag under the working load", False),
@@ -169,7 +169,7 @@ def _words(bars: Mapping[str, tuple[Bar, ...]]) -> tuple[str, ...]:
     for measure, pair in bars.items():
         ties = [bar.name for bar in pair if bar.tie]
         if ties:
-            words.append(f"{MEASURES[measure][0]}: {pair[0].name} cannot be told from {', '.join(ties)}")
+            words.append(f"{MEASURES[measure][0]}: {pair[0].name} is within scatter of {', '.join(ties)}")
         if any(bar.at_least for bar in pair):
             names = ", ".join(bar.name for bar in pair if bar.at_least)
             words.append(f"{MEASURES[measure][0]}: some specimens of {names} held more than is shown")

@@ -84,10 +84,10 @@ class Preparation(msgspec.Struct, frozen=True):
 
 
 def questions(result: CandidateResult) -> list[Question]:
-    """Strength and stiffness checks of a candidate that rest on less than a test, the most urgent first.
+    """Strength and stiffness checks of a candidate that are not backed by a test, the most urgent first.
 
-    Urgent is a small reserve on a weak source: sorted by reserve over required, less trusted values standing for a
-    reserve as much smaller as such values scatter.
+    Urgent is a small reserve on a weak source: sorted by reserve over required, after the reserve of a less trusted
+    value is reduced by the scatter usual for its source.
     """
     if not result.ok or result.stack is None:
         return []
@@ -161,8 +161,8 @@ def _rounded(length: float) -> float:
 
 
 def best_span(method: Method, stack: Stack, sizes: Mapping[str, float]) -> float:
-    """The span at which the wanted failure comes first by a third: the longest such for core shear, since short ones
-    crush under the rollers, the shortest for faces; the best there is where none does it."""
+    """The span at which the wanted failure comes first by a third: the longest such span for core shear, since short
+    ones crush under the rollers, the shortest for faces; if there is none, the span with the largest margin."""
     assert method.predict is not None
     orders = []
     for span in SPANS:
@@ -239,9 +239,9 @@ def shear_of(method: Method, stack: Stack) -> float:
 
 
 def plan_proof(series: Series, brief: Brief, result: CandidateResult | None, on: str) -> Series:
-    """The proof load of a whole part: the load case that its strength hangs on, put on in steps.
+    """The proof load of a whole part: the load case that governs its strength, applied in steps.
 
-    ``values`` of the prediction: "ultimate" is the load in N that the part must bear, limit times factors; the forces
+    ``values`` of the prediction: "ultimate" is the load in N that the part must carry, limit times factors; the forces
     are those at which it should fail.  Raises OmakaseError where no load case can be put on by hand.
     """
     if result is None or not result.ok or result.response is None:
@@ -382,7 +382,7 @@ def prepare(series: Series, materials: Mapping[str, Material]) -> Preparation:
                 )
         if 0.0 < series.capacity < 1.3 * force:
             warnings.append(
-                f"the rig bears {series.capacity:.0f} N and {force:.0f} N are expected, more with scatter: "
+                f"the rig carries {series.capacity:.0f} N and {force:.0f} N are expected, more with scatter: "
                 "it may run out of load before the specimen does"
             )
     mass = mass_for(force, rig_of(series))

@@ -108,7 +108,7 @@ def judged(series: Series, specimen: Specimen, data: Data, method: Method) -> tu
         asked = " or ".join(method.accepted)
         return "at_least", f"it failed at the {specimen.place}: this test shows a strength only where the {asked} fails"
     if data.curve is not None and _clipped(data.curve):
-        return "at_least", "off scale: the force stands still at its largest value"
+        return "at_least", "off scale: the force stays constant at its largest value"
     if series.capacity > 0.0 and data.held >= NEAR_CAPACITY * series.capacity:
         return "at_least", "the rig ran out of load"
     if data.failed is None:
@@ -146,7 +146,7 @@ def reduce_specimen(series: Series, specimen: Specimen, method: Method) -> Speci
 
 
 def _other_failures(series: Series, method: Method, data: Data) -> tuple[str, ...]:
-    """Failures other than the wanted that were predicted below what the specimen bore, which C393 and D7249 ask for.
+    """Failures other than the wanted that were predicted below what the specimen carried, which C393 and D7249 ask for.
 
     A facing or the core under a pad that should have failed earlier makes the number doubtful, whichever place of
     failure was written down.

@@ -16,7 +16,7 @@ from omakase.project.library import materials_of
 from omakase.project.model import Brief, Candidate, Project, find_candidate
 
 ROOM = 1.15  # times what is required, from which a candidate is said to have room
-SAME = 0.005  # relative change of the least reserve that is told
+SAME = 0.005  # relative change of the least reserve that is reported
 
 Verdict = Literal["passes", "fails", "error"]
 Turn = Literal["lost", "gained", "room", "less", "more", "same", "error"]

@@ -129,6 +129,6 @@ def all_problems(project: Project) -> list[tuple[str, str]]:
             for own in brief.formulas:
                 path = read_path(own.path)
                 if own.path not in problems and value_at(new, path) != value_at(brief, path):
-                    text = f"the formula {own.text} gives another number than stands there"
+                    text = f"the formula {own.text} gives another number than the one shown"
                     listed.append((f"briefs[{i}].{own.path}", text))
     return listed

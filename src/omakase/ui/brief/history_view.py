@@ -153,14 +153,14 @@ class HistoryView(TopPage):
         project, day = session.document.project, today()
         self.settings.setValue("who", self.who.text().strip())
         self._do(lambda: decide(project, brief, candidate, result, materials_of(project), self.who.text(),
-                                self.why.text(), day), "decided; Ctrl+Z takes it back")  # fmt: skip
+                                self.why.text(), day), "decided; Ctrl+Z undoes it")  # fmt: skip
 
     def withdraw(self) -> None:
         """Withdraws the decision of the chosen row."""
         decision = self.decision
         if decision is not None:
             project, day = self.session.document.project, today()
-            self._do(lambda: withdraw(project, decision, self.why.text(), day), "withdrawn; Ctrl+Z takes it back")
+            self._do(lambda: withdraw(project, decision, self.why.text(), day), "withdrawn; Ctrl+Z undoes it")
 
     def _do(self, make: Callable[[], ArrangeDecisions], done: str) -> None:
         try:

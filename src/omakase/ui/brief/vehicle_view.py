@@ -231,7 +231,7 @@ class VehicleView(TopPage):
             self.left.emit()
 
     def compare_from_here(self) -> None:
-        """Takes the present project as what later changes are held against."""
+        """Takes the present project as what later changes are compared with."""
         self._before = self.session.document.project
         self._compare()
 
@@ -279,7 +279,7 @@ class VehicleView(TopPage):
         count = Counter(effect.turn for effect in self.found.values())
         return (
             f"Candidates judged: {len(self.found)}. No longer pass: {count['lost']}. Pass now: {count['gained']}. "
-            f"Have more room now: {count['room']}. Ctrl+Z takes the change back."
+            f"Have more room now: {count['room']}. Ctrl+Z undoes it."
         )
 
     def _show_effects(self) -> None:

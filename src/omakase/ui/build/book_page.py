@@ -17,7 +17,7 @@ WORKS = "works"
 
 
 class BookPage(BuildPage):
-    """One step a line; the chosen one is told in full beside the list."""
+    """One step a line; the chosen one is shown in full beside the list."""
 
     def __init__(self, model: BuildModel, theme: Theme) -> None:
         super().__init__(model)

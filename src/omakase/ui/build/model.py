@@ -135,7 +135,7 @@ class BuildModel(QObject):
         self.search.begin_now()
 
     def _take(self, found: object) -> None:
-        # the project is held with its plan: records are told apart by identity, which must not be used again
+        # the project is held with its plan: records are distinguished by identity, which must not be used again
         self._plan, self._planned, self._held = found  # type: ignore[misc]
         self.planned.emit()
 

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QStringListModel, Qt
 from PyQt6.QtWidgets import QCompleter, QLineEdit
 
 from omakase.core.materials.material import LAYER_KINDS, Material
-from omakase.ui.materials.library_view import search_text
+from omakase.evaluate.materials.searching import search_text
 
 LEAST, MOST = 2, 12  # letters from which names are offered, and how many
 _WORD = re.compile(r"[A-Za-z][\w-]*\Z")

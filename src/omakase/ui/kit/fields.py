@@ -173,7 +173,7 @@ class QuantityField(FittingLine):
         self._commit(value)
 
     def _finish_formula(self, text: str) -> None:
-        """Hands on a formula; what is wrong with it is told through ``show_problem`` by who takes it."""
+        """Hands on a formula; whoever takes it reports what is wrong through ``show_problem``."""
         if text == self.formula:
             self._show()
         else:

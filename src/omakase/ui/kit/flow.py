@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QRect, QSize, Qt
+from typing import NamedTuple
+
+from PyQt6.QtCore import QRect, QSize, Qt
 from PyQt6.QtWidgets import QLayout, QLayoutItem, QVBoxLayout, QWidget
 
 from omakase.ui.kit.theme import SPACE
@@ -16,6 +18,16 @@ def page_column(page: QWidget) -> QVBoxLayout:
     return layout
 
 
+class Measured(NamedTuple):
+    """An item and the room that it wants, px."""
+
+    item: QLayoutItem
+    width: int
+    height: int
+    glued: bool
+    before: int  # room before it where it does not begin a line
+
+
 class FlowLayout(QLayout):
     """Left to right, wrapping, each line as high as its highest widget."""
 
@@ -24,11 +36,13 @@ class FlowLayout(QLayout):
         self._items: list[QLayoutItem] = []
         self._gap = gap
         self._heights: dict[int, int] = {}
+        self._sizes: list[Measured] = []
         self.setContentsMargins(0, 0, 0, 0)
 
     def addItem(self, item: QLayoutItem | None) -> None:
         if item is not None:
             self._items.append(item)
+            self._sizes.clear()
 
     def count(self) -> int:
         return len(self._items)
@@ -37,6 +51,7 @@ class FlowLayout(QLayout):
         return self._items[index] if 0 <= index < len(self._items) else None
 
     def takeAt(self, index: int) -> QLayoutItem | None:
+        self._sizes.clear()
         return self._items.pop(index) if 0 <= index < len(self._items) else None
 
     def expandingDirections(self) -> Qt.Orientation:
@@ -52,6 +67,7 @@ class FlowLayout(QLayout):
 
     def invalidate(self) -> None:
         self._heights.clear()
+        self._sizes.clear()
         super().invalidate()
 
     def setGeometry(self, rect: QRect) -> None:
@@ -65,49 +81,53 @@ class FlowLayout(QLayout):
         widths = [item.minimumSize().width() for item in self._items]
         return QSize(min(max(widths, default=0), 400), 0)
 
-    def _space_before(self, item: QLayoutItem) -> int:
-        widget = item.widget()
-        return 0 if widget is not None and widget.property("glue") == "tight" else self._gap
+    def _measured(self) -> list[Measured]:
+        """The items with their sizes, asked once between changes: Qt arranges them many times."""
+        if not self._sizes:
+            for item in self._items:
+                size, widget = item.sizeHint(), item.widget()
+                glue = widget.property("glue") if widget is not None else None
+                before = 0 if glue == "tight" else self._gap
+                self._sizes.append(Measured(item, size.width(), size.height(), bool(glue), before))
+        return self._sizes
 
-    def _groups(self, room: int) -> list[list[tuple[QLayoutItem, QSize]]]:
+    def _groups(self, room: int) -> list[list[Measured]]:
         """Items that a line must not break between: one with the property ``glue`` stays with the one before it, while
         there is room for both on a line.
 
         Glued ``tight``, as punctuation is, it has no space before it either.
         """
-        groups: list[list[tuple[QLayoutItem, QSize]]] = []
-        for item in self._items:
-            size = item.sizeHint()
-            size.setWidth(min(size.width(), room))
-            widget = item.widget()
-            glued = bool(groups) and widget is not None and bool(widget.property("glue"))
-            if glued and self._wide([*groups[-1], (item, size)]) <= room:
-                groups[-1].append((item, size))
+        groups: list[list[Measured]] = []
+        for own in self._measured():
+            if own.glued and groups and _wide([*groups[-1], own], room) <= room:
+                groups[-1].append(own)
             else:
-                groups.append([(item, size)])
+                groups.append([own])
         return groups
 
-    def _wide(self, group: list[tuple[QLayoutItem, QSize]]) -> int:
-        return sum(size.width() + self._space_before(item) for item, size in group[1:]) + group[0][1].width()
-
     def _arrange(self, rect: QRect, place: bool) -> int:
-        lines: list[list[tuple[QLayoutItem, QSize]]] = [[]]
-        x = 0
-        for group in self._groups(rect.width()):
-            width = self._wide(group)
-            if x and x + width > rect.width():
+        lines: list[list[Measured]] = [[]]
+        x, room = 0, rect.width()
+        for group in self._groups(room):
+            width = _wide(group, room)
+            if x and x + width > room:
                 lines.append([])
                 x = 0
             lines[-1] += group
             x += width + self._gap
         y = rect.y()
         for line in lines:
-            height = max((size.height() for _, size in line), default=0)
+            height = max((own.height for own in line), default=0)
             x = rect.x()
-            for number, (item, size) in enumerate(line):
-                x += self._space_before(item) if number else 0
+            for number, own in enumerate(line):
+                x += own.before if number else 0
+                width = min(own.width, room)
                 if place:
-                    item.setGeometry(QRect(QPoint(x, y + (height - size.height()) // 2), size))
-                x += size.width()
+                    own.item.setGeometry(QRect(x, y + (height - own.height) // 2, width, own.height))
+                x += width
             y += height + 2
         return y - rect.y()
+
+
+def _wide(group: list[Measured], room: int) -> int:
+    return sum(min(own.width, room) + own.before for own in group) - group[0].before

@@ -34,7 +34,7 @@ class InlineButton(QToolButton):
 
 
 def small_button(text: str, what: str) -> QToolButton:
-    """A button within a sentence; ``what`` is told to a tool tip and to a screen reader."""
+    """A button within a sentence; ``what`` is given to a tool tip and to a screen reader."""
     button = InlineButton()
     button.setText(text)
     button.setToolTip(what)

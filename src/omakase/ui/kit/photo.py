@@ -52,7 +52,7 @@ class Photo(QLabel):
         self.setToolTip(plain(str(place)))
         self.show()
         if home is not None and not place.resolve().is_relative_to(home.parent.resolve()):
-            return f"the photograph '{path}' lies outside the project's folder: it does not travel with the project"
+            return f"the photograph '{path}' lies outside the project's folder: it is not copied with the project"
         return ""
 
     def choose(self, parent: QWidget, path: str = "") -> str:

@@ -1,4 +1,4 @@
-"""How the chosen layup breaks: load against strain, stretched and bent, and which layer gives way when."""
+"""How the chosen layup breaks: load against strain, stretched and bent, and which layer fails when."""
 
 from __future__ import annotations
 

@@ -114,7 +114,7 @@ class FindingsView(QScrollArea):
     def _accept(self, rule: str, reason: str) -> None:
         candidate = self.session.candidate
         if candidate is not None:
-            what = f"accept the finding '{rule.replace('_', ' ')}'" if reason else "take an acceptance back"
+            what = f"accept the finding '{rule.replace('_', ' ')}'" if reason else "withdraw an acceptance"
             self.session.edit_candidate(edits.accept(candidate, rule, reason, today()), what)
 
 

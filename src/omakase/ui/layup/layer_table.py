@@ -90,7 +90,7 @@ class LayerModel(QAbstractTableModel):
         return flags
 
     def thickness_of(self, record: LayerRecord) -> float | None:
-        """Thickness in m, from the areal bookkeeping where none is stated; None for an unknown material."""
+        """Thickness in m, from cloth and resin mass where none is stated; None for an unknown material."""
         if record.thickness is not None:
             return record.thickness
         material = materials_of(self.session.document.project).get(record.material)

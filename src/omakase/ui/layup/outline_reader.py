@@ -1,4 +1,5 @@
-"""Draws the section of the chosen candidate by the points of a file; what cannot be read is told, nothing is lost."""
+"""Draws the section of the chosen candidate by the points of a file; what cannot be read is reported, nothing is
+lost."""
 
 from __future__ import annotations
 

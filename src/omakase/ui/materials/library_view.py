@@ -18,10 +18,10 @@ from PyQt6.QtWidgets import (
 
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.areal import ply_masses, ply_thickness
-from omakase.core.materials.cloth import ARCHITECTURE_NAMES
 from omakase.core.materials.grades import grades_of
 from omakase.core.materials.material import LAYER_KINDS, Material
 from omakase.core.materials.processing import PROCESSES
+from omakase.evaluate.materials.searching import search_text
 from omakase.evaluate.results.wording import SOURCE_MARKS
 from omakase.project import materials as own_materials
 from omakase.project.disk import WriteError
@@ -54,15 +54,6 @@ def mass_of(material: Material) -> float:
     if material.kind == "ply":
         return sum(ply_masses(material))
     return material.value("fibre_areal_mass" if material.kind == "cloth" else "density")
-
-
-def search_text(material: Material) -> str:
-    """All that a word typed may be found in."""
-    build = material.build
-    words = [material.id, material.name, material.kind, material.family, material.note]
-    if build is not None:
-        words += [ARCHITECTURE_NAMES[build.architecture], build.fibre, "hybrid" if build.second_fibre else ""]
-    return " ".join(words).lower()
 
 
 class LibraryModel(QAbstractTableModel):
@@ -187,6 +178,7 @@ class LibraryView(TopPage):
 
     chosen = pyqtSignal(str)
     used = pyqtSignal(str)
+    alone = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -385,7 +377,7 @@ class LibraryView(TopPage):
             self._bring_from_shelf(material)
             self.used.emit(material.id)
         else:
-            self.message.setText(f"A {material.kind} is no layer: it goes into a ply with a cloth.")
+            self.message.setText(f"A {material.kind} is not a layer: use it in a ply with a cloth.")
 
     def _bring_from_shelf(self, material: Material) -> None:
         """What is used of the shelf becomes the project's own, so that its file stands alone."""

@@ -38,7 +38,7 @@ from omakase.units import FIELD, QuantityError, display_unit, format_value, pars
 
 SYMBOL, VALUE, SOURCE, NOTE = range(4)
 TITLES = ("", "Value", "From", "Note")
-SOFT = 1e9  # Pa; moduli below are told in MPa
+SOFT = 1e9  # Pa; moduli below are shown in MPa
 
 
 class Entry(NamedTuple):
@@ -53,7 +53,7 @@ class Entry(NamedTuple):
 
 
 def _worked_out(material: Material, units: Any) -> list[Entry]:
-    """Thickness and mass of a ply from cloth and resin, by the bookkeeping of areas."""
+    """Thickness and mass of a ply from the areal masses of cloth and resin."""
     if material.kind != "ply":
         return []
     fraction = fibre_volume_fraction(

@@ -272,4 +272,4 @@ class SamplesView(TopPage):
             self.message.warn(str(error))
             return
         self.session.do(command)
-        self.message.say(f"{', '.join(names)}: {report.fraction:.1%} resin, tested; Ctrl+Z takes it back")
+        self.message.say(f"{', '.join(names)}: {report.fraction:.1%} resin, tested; Ctrl+Z undoes it")

@@ -65,4 +65,4 @@ class EqualsSearch(QObject):
         if any(equal.candidate is not None for equal in equals):
             self.session.do(beside(brief, candidate, equals))
         missing = "; ".join(f"no {equal.title}: {equal.why}" for equal in equals if equal.candidate is None)
-        self.told.emit(missing or "put beside it; Ctrl+Z takes them back")
+        self.told.emit(missing or "put beside it; Ctrl+Z undoes it")

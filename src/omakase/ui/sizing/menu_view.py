@@ -307,7 +307,7 @@ class MenuView(TopPage):
                     raise OmakaseError(f"'{name}' cannot be a core")
             for name in skins:
                 if materials[name].kind != "ply":
-                    raise OmakaseError(f"'{name}' is no ply")
+                    raise OmakaseError(f"'{name}' is not a ply")
             angles = tuple(float(word) for word in _names(self.angles.text().replace("°", "")))
             if not all(-90.0 <= angle <= 90.0 for angle in angles):
                 raise OmakaseError("angles lie between −90° and 90°")

@@ -43,7 +43,7 @@ class BarsPicture(PagePicture):
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         if self.comparison is None or not self.comparison.bars:
-            self.begin("nothing to compare: it takes a series with values, and a cost, mass or size to compare per")
+            self.begin("nothing to compare: a series with values is needed, and a cost, mass or size to compare per")
             return
         painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)

@@ -46,8 +46,8 @@ def simulated(
     expected = planning.predicted(report.series, materials_of(model.session.document.project))
     if expected is None or expected.stiffness <= 0.0:
         raise DeviceError(
-            "the simulated frame needs to know what a specimen would do, and for this series nothing can be predicted; "
-            "a file, a log or a single value can still be taken in"
+            "the simulated frame needs a prediction of the specimen, and this series has none; a file, a log or a "
+            "single value can still be read"
         )
     hidden = hide(expected, report.method, report.series.material, report.series.id + specimen.id)
     return SimulatedFrame(
@@ -140,7 +140,7 @@ class FramePage(QWidget):
         self.head.show_parts(
             "Simulated load frame,",
             f"specimen {specimen.name} of {report.series.name}. Its true properties are hidden, as in a real test. "
-            "Stand clear: a loaded frame can let go.",
+            "Stand clear: a loaded specimen can break suddenly.",
         )
         if self._of != report.series.id:
             self._of = report.series.id

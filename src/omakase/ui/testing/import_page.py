@@ -110,7 +110,7 @@ class ImportPage(QWidget):
         self.table, self.data = table, data
         self._show_table()
         if table is None:
-            self.head.setText("This file cannot be taken in; it was not changed.")
+            self.head.setText("This file cannot be read; it was not changed.")
             self.message.warn(error)
             return
         specimen = self.model.next_specimen()

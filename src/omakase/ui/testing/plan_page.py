@@ -47,7 +47,7 @@ def read_items(text: str, units: UnitSystem) -> tuple[LoadItem, ...]:
 def _how_many(count: int) -> str:
     """What the number of specimens does to a basis value."""
     if count < ENOUGH:
-        return f"From {count} specimens only the mean and the minimum can be told; from {ENOUGH} on a B-basis."
+        return f"From {count} specimens only the mean and the minimum are known; from {ENOUGH} on a B-basis."
     now, more = (tolerance_factor(n, CONTENT["B"]) for n in (count, 2 * count))
     return (
         f"{count} specimens put the B-basis {now:.2f} deviations below the mean; {2 * count} would put it {more:.2f}."
@@ -223,7 +223,7 @@ class PlanPage(BenchPage):
             lines.append(_how_many(series.planned))
         if plan.force > 0.0:
             sag = f" at {quantity(plan.deflection, 'deflection', units)}" if plan.deflection is not None else ""
-            lines.append(f"By what is known now: {plan.manner} at {quantity(plan.force, 'force', units)}{sag}.")
+            lines.append(f"From present data: {plan.manner} at {quantity(plan.force, 'force', units)}{sag}.")
             water = f"{plan.litres:.0f} l" if units == "si" else f"{plan.litres / LITRES_A_GALLON:.0f} gal"
             lines.append(
                 f"With weights: {quantity(plan.mass, 'mass', units)} on the lever, or {water} of water; "

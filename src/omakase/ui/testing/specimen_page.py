@@ -330,7 +330,7 @@ class SpecimenPage(BenchPage):
         return f"force, {unit.label}", unit.factor
 
     def _over(self, specimen: SpecimenReport, axis: str) -> np.ndarray:
-        """The curve's x in SI; crosshead travel less what the machine gives way, as the modulus sees it."""
+        """The curve's x in SI; crosshead travel less the machine's own deflection, as used for the modulus."""
         assert specimen.curve is not None
         x = specimen.curve.columns.get(axis, np.arange(len(specimen.curve)))  # type: ignore[call-overload]
         report = self.model.report

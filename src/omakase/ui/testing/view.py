@@ -55,10 +55,10 @@ class TestsView(TopPage):
     """Takes the whole right side.  Files of curves can be dropped on it."""
 
     __test__ = False  # not one of the program's own tests
+    whole = alone = True
 
     def __init__(self, session: Session, theme: Theme, settings: QSettings) -> None:
         super().__init__(session)
-        self.whole = True
         self.model = SeriesModel(session)
         self.list = self.entry = fitting_list("Series of tests", ("Series", "Result"), 1)
         self.head = Heading()
@@ -310,9 +310,9 @@ class TestsView(TopPage):
             return
         mass = areal_mass(report, materials_of(self.session.document.project)) * specimen_area(specimen.sizes)
         if mass <= 0.0:
-            self.message.warn("the simulated scale does not know what such a specimen is made of: type its mass")
+            self.message.warn("the simulated scale cannot compute the mass of this specimen: type it")
             return
-        # a specimen is up to some per cent off its bookkeeping, always by the same
+        # a specimen is up to some per cent off its computed mass, always by the same
         share = 1.0 + ((sum(map(ord, report.series.id + specimen.specimen.id)) % 13) - 5) / 200.0
         scale = self.make_scale(mass * share)
         text = quantity(scale.read(), "mass", self.session.units)

@@ -27,6 +27,7 @@ class DiagramPage(TopPage):
         layout.addWidget(self.picture, 3)
         layout.addWidget(self.runs, 1)
         self.entry = self.picture
+        self.searches = (self.runs.search,)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """A low page gives all its room to the diagrams."""

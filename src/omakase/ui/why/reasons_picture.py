@@ -1,4 +1,4 @@
-"""What the chosen candidate hangs on, as ranked bars, and why it differs from another one."""
+"""What the chosen candidate depends on, as ranked bars, and why it differs from another one."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ DIMENSIONS = {"mass": "mass", "deflection": "deflection", "frequency": "frequenc
 
 
 class ReasonsPicture(Picture):
-    """Above what it hangs on, below why it differs from the baseline or the candidate before it."""
+    """Above what it depends on, below why it differs from the baseline or the candidate before it."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session, theme, "What drives its result")

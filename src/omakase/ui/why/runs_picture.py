@@ -38,7 +38,7 @@ class RunsPicture(Picture):
             "Drag an end of a bar to let a layer run over a stretch only.\n"
             "↑ ↓ chooses a layer, ← → moves its far end, with Shift its near end.\n"
             "The ticks show how far it must run: where the rest carries the loads without it, and the length over\n"
-            "which its force is handed on. E ends it there."
+            "which its force passes on. E ends it there."
         )
         self.needed: dict[int, NeededRun] = {}  # by row of the candidate
         self._needed_of: object = None

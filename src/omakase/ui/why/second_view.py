@@ -125,7 +125,7 @@ class SecondView(TopPage):
         if not installed():
             self.message.say(HOW_TO_GET)
         elif not running and not self.lines and not self.message.text():
-            self.message.say("The solver runs beside the window; it takes some ten seconds to some minutes.")
+            self.message.say("The solver runs in the background: ten seconds to a few minutes.")
 
     def start(self) -> None:
         """Runs the solver on both meshes."""

@@ -103,8 +103,9 @@ def _import_slow_parts() -> None:
 
 def settle_memory() -> None:
     """What is there once the program has started stays: looking through it for garbage would hold up everything for
-    some 30 ms, again and again."""
+    some 30 ms, again and again.  What comes after it is looked through."""
     gc.freeze()
+    gc.enable()
 
 
 def run(file: Path | None, demo: bool) -> int:

@@ -5,23 +5,20 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
-from omakase.evaluate.build.plan import JobPlan
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.wording import counted
-from omakase.evaluate.second.comparing import Line
 from omakase.project.demo import demo_project
 from omakase.project.disk import ReadError, WriteError, read_bytes, shown_name, write_atomically
 from omakase.project.document import Document
 from omakase.project.library import materials_of
-from omakase.project.material_json import read_library, write_library
-from omakase.project.material_table import bring_in, read_materials, write_materials
 from omakase.project.model import Project, new_project
 from omakase.project.storage import (
     MAX_BYTES,
@@ -34,10 +31,14 @@ from omakase.project.storage import (
     read_project,
     write_project,
 )
-from omakase.project.workbook import sheet_as_csv
 from omakase.ui.window.notice import Notice
 from omakase.ui.window.pages import of_job, of_line_up, of_record, of_series
+from omakase.ui.window.writing import Writing
 from omakase.units import UnitSystem
+
+if TYPE_CHECKING:
+    from omakase.evaluate.build.plan import JobPlan
+    from omakase.evaluate.second.comparing import Line
 
 AUTOSAVE_MS = 1200  # from the first edit that is not kept yet: with the writing at most two seconds of work are lost
 MAX_ERRORS_SHOWN = 6
@@ -60,7 +61,6 @@ class Files(QObject):
 
     told = pyqtSignal(str)
     held = pyqtSignal(str)  # a project was opened from, or saved to, this path
-    _exported = pyqtSignal(str, str)
     _not_kept = pyqtSignal(str)
     _materials_read = pyqtSignal(int, object, object, object, str)
 
@@ -73,7 +73,8 @@ class Files(QObject):
         self._content = ""
         self._reading_told = False  # the notice says that a table is being read
         self._reading = 0  # counts the tables read, so that one that was given up is not taken in
-        self._worker = ThreadPoolExecutor(1, thread_name_prefix="export")
+        self.writing = Writing(notice, self)
+        self.writing.told.connect(self.told)
         self._keeper = ThreadPoolExecutor(1, thread_name_prefix="autosave")
         self._keeping: Future[None] | None = None
         self.ask_open: Callable[[str], str] = lambda kinds: QFileDialog.getOpenFileName(
@@ -89,7 +90,6 @@ class Files(QObject):
         self._timer.timeout.connect(self.autosave)
         document.changed.connect(lambda _change: self._keep_soon())
         document.refused.connect(lambda text: self.notice.say(f"Not taken: {text}."))
-        self._exported.connect(self._export_ended)
         self._materials_read.connect(self._take_materials)
         self._not_kept.connect(lambda text: self.told.emit(f"unsaved work could not be kept for recovery: {text}"))
 
@@ -117,7 +117,7 @@ class Files(QObject):
                     self.recovery.keep(project, path, content)
                 else:
                     self.recovery.drop()
-            except Exception as error:  # whatever it is, the person must hear that work is not kept
+            except Exception as error:  # whatever it is, the user must know that work is not kept
                 self._not_kept.emit(str(error))
 
         self._keeping = self._keeper.submit(work)
@@ -357,7 +357,7 @@ class Files(QObject):
         if name:
             from omakase.reports.job_write import write_tables  # slow to import and rarely needed
 
-            self._write_behind(Path(name), lambda path: write_tables(path, plan))
+            self.writing.begin(Path(name), lambda path: write_tables(path, plan))
 
     def write_chosen(
         self, title: str, kinds: str, ending: str, write: Callable[[Path], object], behind: bool = True
@@ -368,7 +368,7 @@ class Files(QObject):
         """
         name = self.ask_save(title.lower().replace(" ", "-") + ending, kinds)
         if name:
-            act = self._write_behind if behind else self._write_here
+            act = self.writing.begin if behind else self._write_here
             self._with_ending(name, ending, lambda path: act(path, write),
                               lambda: self.write_chosen(title, kinds, ending, write, behind))  # fmt: skip
 
@@ -380,32 +380,14 @@ class Files(QObject):
         else:
             self.told.emit(f"wrote {shown_name(path)}")
 
-    def _write_behind(self, path: Path, write: Callable[[Path], object]) -> None:
-        """Writes a file on a worker thread and tells how that went."""
-        shown = shown_name(path)
-
-        def work() -> None:
-            try:
-                write(path)
-            except Exception as error:  # whatever went wrong is told; the window goes on
-                self._exported.emit("", f"'{shown}' could not be written: {error}")
-            else:
-                self._exported.emit(shown, "")
-
-        self.told.emit(f"writing {shown} …")
-        self._worker.submit(work)
-
-    def _export_ended(self, name: str, error: str) -> None:
-        if error:
-            self.notice.say(error)
-        else:
-            self.told.emit(f"wrote {name}")
-
     def write_materials(self) -> None:
         """Asks for a name and writes the materials the project sees as a table, or as JSON by its name."""
         project = self.document.project
 
         def write(path: Path) -> None:
+            from omakase.project.material_json import write_library
+            from omakase.project.material_table import write_materials
+
             materials = materials_of(project).values()
             ending = path.suffix.lower()
             if ending == ".xlsx":
@@ -436,7 +418,7 @@ class Files(QObject):
             return
         self._reading_told = True
         self.notice.say(f"Reading '{shown_name(path)}' …", [("Stop", self._stop_reading)])
-        self._worker.submit(work)
+        self.writing.worker.submit(work)
 
     def _stop_reading(self) -> None:
         self._reading += 1  # what arrives now is not taken
@@ -454,6 +436,8 @@ class Files(QObject):
         if problem:
             self.notice.say(f"{problem}.")
         if materials:
+            from omakase.project.material_table import bring_in
+
             self.document.do(bring_in(self.document.project, materials))
             self.told.emit(f"{counted(len(materials), 'material')} read from {shown_name(path)}")
         if errors:
@@ -463,9 +447,9 @@ class Files(QObject):
             self.notice.say(f"{read} read from '{shown_name(path)}'; left out:\n{shown}{more}")
 
     def close(self) -> None:
-        """The window goes: lets go of the file and of the recovery file."""
+        """The window closes: releases the file and the recovery file."""
         self._timer.stop()
-        self._worker.shutdown(wait=True)
+        self.writing.close()
         self._drop_recovery()
         self._keeper.shutdown(wait=True)
         self._hold(None)
@@ -481,6 +465,10 @@ def _is_large(path: Path) -> bool:
 
 def _read_materials_file(path: Path, project: Project) -> tuple[list[Material], Sequence[object], str]:
     """(materials, what is wrong by line, why the file cannot be read at all)."""
+    from omakase.project.material_json import read_library
+    from omakase.project.material_table import read_materials
+    from omakase.project.workbook import sheet_as_csv
+
     try:
         data = read_bytes(path, MAX_BYTES, "a table of materials")
         if path.suffix.lower() == ".json":
@@ -489,6 +477,6 @@ def _read_materials_file(path: Path, project: Project) -> tuple[list[Material], 
             materials, errors = read_materials(sheet_as_csv(data, path.name), project.units, materials_of(project))
         else:
             materials, errors = read_materials(data, project.units, materials_of(project))
-    except Exception as error:  # whatever went wrong is told: nobody may wait for good
+    except Exception as error:  # whatever went wrong is reported: nobody may wait for ever
         return [], (), str(error)
     return materials, errors, ""

@@ -59,7 +59,7 @@ STEPS = (
          "numbers follow.", _resized),
     Step("Each column is a candidate: one layup. ✗ marks a limit that is not met. Click the column “Thicker foam”.",
          lambda _before, now: now.candidate is not None and now.candidate.id == CANDIDATE),
-    Step("Its layers stand below the line-up. Press Ctrl+↑ to make the core thicker, Ctrl+↓ to make it thinner.",
+    Step("Its layers are listed below the line-up. Press Ctrl+↑ to make the core thicker, Ctrl+↓ to make it thinner.",
          _other_layers),
     Step("The list of checks begins with the one that governs. Click a row: the pictures show where. Then press F1: "
          "it explains the check with its numbers. Esc goes back.", _read),
@@ -68,7 +68,7 @@ STEPS = (
     Step("Press Ctrl+H, write who decides and why, and press “Decide for it”. Later changes are listed there.",
          lambda before, now: len(now.project.decisions) > len(before.project.decisions)),
     Step("That is the way from brief to decision. Ctrl+P prints it on one page, Ctrl+Alt+E writes the design record, "
-         "Ctrl+K finds every command, Ctrl+Z takes steps back.", lambda _before, _now: False),
+         "Ctrl+K finds every command, Ctrl+Z undoes steps.", lambda _before, _now: False),
 )  # fmt: skip
 
 

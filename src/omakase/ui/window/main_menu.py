@@ -58,11 +58,10 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "Print previe&w", "Ctrl+Alt+Q", lambda: window.preview_pages())
     action(menu, "Print preview of the design record", "", lambda: window.preview_pages(record=True))
     menu.addSeparator()
-    exchange = window.exchange
-    action(menu, "Candidates &from a table…", "", lambda: exchange.read_candidates())
-    action(menu, "Candidates to a ta&ble…", "", exchange.write_candidates)
-    action(menu, "Section at the c&ursor to DXF or SVG…", "", exchange.write_section)
-    action(menu, "Dia&grams to CSV, PNG or SVG…", "", exchange.write_diagrams)
+    action(menu, "Candidates &from a table…", "", lambda: window.exchange.read_candidates())
+    action(menu, "Candidates to a ta&ble…", "", lambda: window.exchange.write_candidates())
+    action(menu, "Section at the c&ursor to DXF or SVG…", "", lambda: window.exchange.write_section())
+    action(menu, "Dia&grams to CSV, PNG or SVG…", "", lambda: window.exchange.write_diagrams())
     menu.addSeparator()
     action(menu, "&Materials from a table…", "", lambda: files.read_materials())
     action(menu, "Materials &to a table…", "", files.write_materials)
@@ -137,9 +136,9 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "&Ways out", "Ctrl+4", window.show_ways)
     action(menu, "&Forms of the panel, each sized", "Ctrl+Shift+R", window.show_forms)
     action(menu, "How the layup brea&ks", "Ctrl+6", lambda: window.show_page(4))
-    action(menu, "Break it along the other a&xis", "Ctrl+Shift+X", window.break_picture.turn)
+    action(menu, "Break it along the other a&xis", "Ctrl+Shift+X", lambda: window.break_picture.turn())
     action(menu, "What drives its result, and why it &differs", "Ctrl+Shift+H", lambda: window.show_page(5))
-    action(menu, "Compare it with the next candidate", "Ctrl+Shift+D", window.reasons_picture.turn)
+    action(menu, "Compare it with the next candidate", "Ctrl+Shift+D", lambda: window.reasons_picture.turn())
     action(menu, "Secon&d opinion by a solver, or the line-up", "Ctrl+Alt+F",
            lambda: window.switch_top(window.second_view))  # fmt: skip
     action(menu, "Stu&dies, or the line-up", "Ctrl+0", lambda: window.switch_top(window.study_view))
@@ -152,12 +151,11 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "Pa&rts and budget, or the line-up", "Ctrl+Alt+V", lambda: window.switch_top(window.parts_view))
     action(menu, "&Decisions and history, or the line-up", "Ctrl+H", lambda: window.switch_top(window.history_view))
     action(menu, "&Library of materials, or the line-up", "Ctrl+5", window.switch_library)
-    library, samples = window.library_view, window.samples_view
-    action(menu, "Make a pl&y of the library's cloth", "Ctrl+Shift+P", library.make_ply)
-    action(menu, "Put the library's material on my shel&f", "", library.keep_chosen)
-    action(menu, "Take it off my shelf", "", library.drop_chosen)
-    action(menu, "Give the sample's plies its resin share", "", samples.feed_materials)
-    action(menu, "Remove the sample", "", samples.remove_sample)
+    action(menu, "Make a pl&y of the library's cloth", "Ctrl+Shift+P", lambda: window.library_view.make_ply())
+    action(menu, "Put the library's material on my shel&f", "", lambda: window.library_view.keep_chosen())
+    action(menu, "Take it off my shelf", "", lambda: window.library_view.drop_chosen())
+    action(menu, "Give the sample's plies its resin share", "", lambda: window.samples_view.feed_materials())
+    action(menu, "Remove the sample", "", lambda: window.samples_view.remove_sample())
     menu_of_tests = new_menu("&Tests")
     acts: tuple[tuple[str, str, Callable[[TestsView], object]], ...] = (
         ("&Plan this test of the candidate", "Ctrl+Shift+T", lambda tests: tests.plan_series()),
@@ -175,7 +173,7 @@ def make_actions(window: MainWindow) -> None:
     )
     for text, keys, act in acts:
         action(menu_of_tests, text, keys, lambda act=act: window.at_the_tests(act))
-    action(menu_of_tests, "Specimens &from a table…", "", lambda: exchange.read_specimens())
+    action(menu_of_tests, "Specimens &from a table…", "", lambda: window.exchange.read_specimens())
     action(menu_of_tests, "All series to CS&V…", "", files.export_tests)
     action(menu_of_tests, "All series to a wor&kbook (XLSX)…", "", lambda: files.export_tests(".xlsx"))
     action(menu_of_tests, "Report of the ser&ies (PDF)…", "",

@@ -25,7 +25,6 @@ from omakase.evaluate.members.registry import all_kinds, kind_of
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.wording import CAUTION, stiffness_text
-from omakase.evaluate.second.comparing import Line
 from omakase.project import edits
 from omakase.project.commands import ArrangeBriefs, EditHeader, replace
 from omakase.project.document import Document
@@ -34,38 +33,27 @@ from omakase.ui.brief.brief_view import BriefView
 from omakase.ui.brief.panel_picture import PanelPicture
 from omakase.ui.brief.span_picture import SpanPicture
 from omakase.ui.kit.labels import Label, plain
+from omakase.ui.kit.late_stack import LateStack
 from omakase.ui.kit.popup import popup
 from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.kit.top_page import TopPage
-from omakase.ui.layup.break_picture import BreakPicture
 from omakase.ui.layup.layup_editor import LayupEditor
 from omakase.ui.layup.layup_picture import LayupPicture
-from omakase.ui.layup.outline_reader import OutlineReader
 from omakase.ui.lineup.line_up_view import LineUpView
-from omakase.ui.materials.cloth_view import ClothView
-from omakase.ui.materials.library_view import LibraryView
-from omakase.ui.materials.material_card import MaterialCard
-from omakase.ui.materials.samples_view import SamplesView
 from omakase.ui.session import Session
-from omakase.ui.sizing.equals_search import EqualsSearch
-from omakase.ui.sizing.menu_view import MenuView
-from omakase.ui.sizing.study_view import StudyView
-from omakase.ui.sizing.ways_view import WaysView
 from omakase.ui.why.checks_view import ChecksView
-from omakase.ui.why.diagram_page import DiagramPage
 from omakase.ui.why.diagram_picture import DiagramPicture
 from omakase.ui.why.field_picture import FieldPicture
 from omakase.ui.why.profile_picture import ProfilePicture
-from omakase.ui.why.reasons_picture import ReasonsPicture
 from omakase.ui.window import pages
 from omakase.ui.window.command_list import CommandList
-from omakase.ui.window.exchange import Exchange
 from omakase.ui.window.files import Files
 from omakase.ui.window.notice import Notice
 from omakase.units import UnitSystem
 
 if TYPE_CHECKING:
+    from omakase.evaluate.second.comparing import Line
     from omakase.ui.brief.design_values_view import DesignValuesView
     from omakase.ui.brief.history_view import HistoryView
     from omakase.ui.brief.parts_view import PartsView
@@ -73,8 +61,21 @@ if TYPE_CHECKING:
     from omakase.ui.brief.vehicle_view import VehicleView
     from omakase.ui.build.view import BuildView
     from omakase.ui.details.details_view import DetailsView
+    from omakase.ui.layup.break_picture import BreakPicture
+    from omakase.ui.layup.outline_reader import OutlineReader
+    from omakase.ui.materials.cloth_view import ClothView
+    from omakase.ui.materials.library_view import LibraryView
+    from omakase.ui.materials.material_card import MaterialCard
+    from omakase.ui.materials.samples_view import SamplesView
+    from omakase.ui.sizing.equals_search import EqualsSearch
+    from omakase.ui.sizing.menu_view import MenuView
+    from omakase.ui.sizing.study_view import StudyView
+    from omakase.ui.sizing.ways_view import WaysView
     from omakase.ui.testing.view import TestsView
+    from omakase.ui.why.diagram_page import DiagramPage
+    from omakase.ui.why.reasons_picture import ReasonsPicture
     from omakase.ui.why.second_view import SecondView
+    from omakase.ui.window.exchange import Exchange
     from omakase.ui.window.first_path import FirstPath
     from omakase.ui.window.help_view import HelpView
     from omakase.ui.window.preview import Preview
@@ -121,23 +122,8 @@ class MainWindow(QMainWindow):
         self.diagram_picture = DiagramPicture(self.session, theme)
         self.profile_picture = ProfilePicture(self.session, theme)
         self.layup_picture = LayupPicture(self.session, theme)
-        self.material_card = MaterialCard(self.session, self.layup_editor.table, theme)
-        self.break_picture = BreakPicture(self.session, theme)
-        self.ways_view = WaysView(self.session)
-        self.library_view = LibraryView(self.session)
-        self.cloth_view = ClothView(self.session)
-        self.samples_view = SamplesView(self.session)
-        self.menu_view = MenuView(self.session, theme)
-        self.study_view = StudyView(self.session, theme)
-        self.diagram_page = DiagramPage(self.session, theme)
-        self.top_pages: list[TopPage] = [
-            self.library_view, self.cloth_view, self.samples_view, self.menu_view, self.study_view, self.diagram_page,
-        ]  # fmt: skip
-        self.reasons_picture = ReasonsPicture(self.session, theme)
-        self.equals = EqualsSearch(self.session, self.line_up_view)
+        self.top_pages: list[TopPage] = []
         self.commands: list[QAction] = []
-        self.outlines = OutlineReader(self.session, lambda kinds: self.files.ask_open(kinds), self.notice.say)
-        self.exchange = Exchange(self)
         self.setAcceptDrops(True)
         self._closing = False
         self._page_before = 0
@@ -145,15 +131,10 @@ class MainWindow(QMainWindow):
         self.brief_view.refresh()
         fill_menus(self)
         self.command_list = CommandList(self, lambda: self.commands)
-        self.library_view.chosen.connect(self.material_card.show_material)
-        self.library_view.used.connect(self.use_material)
-        for page in self.top_pages:
-            page.left.connect(self.show_line_up)
         self.layup_editor.details.clicked.connect(lambda: self.show_details())
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
         self.session.brief_changed.connect(self._show_kind)
-        self.equals.told.connect(lambda text: self._tell(text))
         self._show_kind()
         self.files.told.connect(lambda text: self._tell(text))
         document.state.connect(self._show_state)
@@ -177,8 +158,6 @@ class MainWindow(QMainWindow):
         first = QWidget(self.top)
         self.top.addWidget(first)
         scroll = QScrollArea(first)
-        for page in self.top_pages:
-            self.top.addWidget(page)
         bottom = _splitter(Qt.Orientation.Horizontal, right)
         left.addWidget(self.brief_view)
         self.plans = QStackedWidget(left)
@@ -200,14 +179,14 @@ class MainWindow(QMainWindow):
         column.addWidget(scroll, 1)
         bottom.addWidget(self.layup_editor)
         bottom.addWidget(self.checks_view)
-        self.pages = QStackedWidget(bottom)
+        self.pages = LateStack(bottom)
         pictures = _splitter(Qt.Orientation.Vertical, self.pages)
         self.pages.addWidget(pictures)
         self.pages.addWidget(self.layup_picture)
-        self.pages.addWidget(self.material_card)
-        self.pages.addWidget(self.ways_view)
-        self.pages.addWidget(self.break_picture)
-        self.pages.addWidget(self.reasons_picture)
+        self.pages.add_late(lambda: self.material_card)
+        self.pages.add_late(lambda: self.ways_view)
+        self.pages.add_late(lambda: self.break_picture)
+        self.pages.add_late(lambda: self.reasons_picture)
         self.fields = QStackedWidget(pictures)
         pictures.addWidget(self.fields)
         self.fields.addWidget(self.field_picture)
@@ -239,7 +218,7 @@ class MainWindow(QMainWindow):
         self.fields.setCurrentIndex(int(along))
 
     def show_page(self, index: int) -> None:
-        """Shows one of the pages beside the checks; what has taken their place gives way."""
+        """Shows one of the pages beside the checks; what has taken their place is hidden."""
         self._make_room()
         self.pages.setCurrentIndex(index)
 
@@ -399,6 +378,79 @@ class MainWindow(QMainWindow):
         return page
 
     @cached_property
+    def material_card(self) -> MaterialCard:
+        """The material of the selected layer, or of the library."""
+        from omakase.ui.materials.material_card import MaterialCard
+
+        return MaterialCard(self.session, self.layup_editor.table, self.theme)
+
+    @cached_property
+    def ways_view(self) -> WaysView:
+        """Ways out of what fails."""
+        from omakase.ui.sizing.ways_view import WaysView
+
+        return WaysView(self.session)
+
+    @cached_property
+    def break_picture(self) -> BreakPicture:
+        """How the layup breaks."""
+        from omakase.ui.layup.break_picture import BreakPicture
+
+        return BreakPicture(self.session, self.theme)
+
+    @cached_property
+    def reasons_picture(self) -> ReasonsPicture:
+        """What drives a result."""
+        from omakase.ui.why.reasons_picture import ReasonsPicture
+
+        return ReasonsPicture(self.session, self.theme)
+
+    @cached_property
+    def library_view(self) -> LibraryView:
+        """The library of materials."""
+        from omakase.ui.materials.library_view import LibraryView
+
+        page = self._taken_in(LibraryView(self.session))
+        page.chosen.connect(self.material_card.show_material)
+        page.used.connect(self.use_material)
+        return page
+
+    @cached_property
+    def cloth_view(self) -> ClothView:
+        """Which cloth has the wanted stiffness."""
+        from omakase.ui.materials.cloth_view import ClothView
+
+        return self._taken_in(ClothView(self.session))
+
+    @cached_property
+    def samples_view(self) -> SamplesView:
+        """Samples that were weighed."""
+        from omakase.ui.materials.samples_view import SamplesView
+
+        return self._taken_in(SamplesView(self.session))
+
+    @cached_property
+    def menu_view(self) -> MenuView:
+        """The menu of trade-offs."""
+        from omakase.ui.sizing.menu_view import MenuView
+
+        return self._taken_in(MenuView(self.session, self.theme))
+
+    @cached_property
+    def study_view(self) -> StudyView:
+        """Studies of one or two values."""
+        from omakase.ui.sizing.study_view import StudyView
+
+        return self._taken_in(StudyView(self.session, self.theme))
+
+    @cached_property
+    def diagram_page(self) -> DiagramPage:
+        """Diagrams along the span."""
+        from omakase.ui.why.diagram_page import DiagramPage
+
+        return self._taken_in(DiagramPage(self.session, self.theme))
+
+    @cached_property
     def vehicle_view(self) -> VehicleView:
         """The vehicle sheet."""
         from omakase.ui.brief.vehicle_view import VehicleView
@@ -427,6 +479,29 @@ class MainWindow(QMainWindow):
         return self._taken_in(DetailsView(self.session, self.theme))
 
     @cached_property
+    def equals(self) -> EqualsSearch:
+        """What is just as stiff or as heavy."""
+        from omakase.ui.sizing.equals_search import EqualsSearch
+
+        search = EqualsSearch(self.session, self.line_up_view)
+        search.told.connect(lambda text: self._tell(text))
+        return search
+
+    @cached_property
+    def outlines(self) -> OutlineReader:
+        """Outlines of sections from files."""
+        from omakase.ui.layup.outline_reader import OutlineReader
+
+        return OutlineReader(self.session, lambda kinds: self.files.ask_open(kinds), self.notice.say)
+
+    @cached_property
+    def exchange(self) -> Exchange:
+        """Files to and from other programs."""
+        from omakase.ui.window.exchange import Exchange
+
+        return Exchange(self)
+
+    @cached_property
     def first_path(self) -> FirstPath:
         """What to do in the first ten minutes."""
         from omakase.ui.window.first_path import FirstPath
@@ -447,7 +522,7 @@ class MainWindow(QMainWindow):
         the series at the test bench, the sheets of the job at the build sheets."""
         project, shown = self.session.document.project, self.top.currentWidget()
         line_up, candidate, second = self.recorded()
-        build = self.build_view.model.plan if "build_view" in self.__dict__ and shown is self.build_view else None
+        build = self.build_view.model.plan if self._is_at("build_view") else None
         if self.is_at_the_tests and self.tests_view.model.named()[0]:
             series, title = self.tests_view.model.named()
             make = pages.of_series(project, series)
@@ -589,7 +664,12 @@ class MainWindow(QMainWindow):
     @property
     def is_at_the_tests(self) -> bool:
         """Whether the test bench is shown."""
-        return "tests_view" in self.__dict__ and self.top.currentWidget() is self.tests_view
+        return self._is_at("tests_view")
+
+    def _is_at(self, name: str) -> bool:
+        """Whether a page is shown; it is not made for the question."""
+        page = self.__dict__.get(name)
+        return page is not None and self.top.currentWidget() is page
 
     def switch_library(self) -> None:
         """Shows the library in the line-up's place, with the card of its material beside; and back."""
@@ -605,7 +685,7 @@ class MainWindow(QMainWindow):
 
     def show_line_up(self) -> None:
         """Shows the line-up again."""
-        if self.top.currentWidget() is self.library_view and self.pages.currentIndex() == CARD:
+        if self._is_at("library_view") and self.pages.currentIndex() == CARD:
             self.pages.setCurrentIndex(self._page_before)  # the card was shown for the library
         self.top.setCurrentIndex(0)
         self.splitters["bottom"].show()
@@ -649,10 +729,13 @@ class MainWindow(QMainWindow):
         for view in (
             self.panel_picture, self.span_picture, self.diagram_picture,
             self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
-            self.profile_picture, self.layup_picture, self.material_card, self.break_picture, self.reasons_picture,
-            *self.top_pages,
+            self.profile_picture, self.layup_picture, *self.top_pages,
         ):  # fmt: skip
             view.set_theme(theme)
+        for page in self.pages.made():
+            change = getattr(page, "set_theme", None)
+            if change is not None:
+                change(theme)
 
     def switch_theme(self) -> None:
         self.set_theme(LIGHT if self.theme is DARK else DARK)
@@ -733,8 +816,8 @@ class MainWindow(QMainWindow):
         self.files.close()
         searching = [getattr(page, "search", None) for page in self.top_pages]
         searching += [search for page in self.top_pages for search in page.searches]
-        searching += [page.search for page in (self.ways_view, self.reasons_picture, self.equals)]
-        for search in (*searching, self.diagram_page.runs.search):
+        searching += [getattr(page, "search", None) for page in (*self.pages.made(), self.__dict__.get("equals"))]
+        for search in searching:
             if isinstance(search, Searching):
                 search.close()
         self.session.close()

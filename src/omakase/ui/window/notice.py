@@ -40,7 +40,7 @@ class Notice(QFrame):
     def say(self, text: str, answers: list[Answer] | None = None) -> None:
         """Shows a text with its answers, the first one being the default; without any, one that closes it.
 
-        While something is asked what comes waits for its turn, and a question waits while something is told.
+        While something is asked what comes waits for its turn, and a question waits while a message is shown.
         """
         entry = text, answers or [("Close", lambda: None)]
         if not self.isHidden() and (len(self._answers) > 1 or answers):
@@ -72,6 +72,20 @@ class Notice(QFrame):
         act()
         if self._waiting and self.isHidden():
             self._show(*self._waiting.pop(0))
+
+    def renew(self, before: str, text: str) -> None:
+        """Puts other words in the place of some that are shown or wait; their answers stay."""
+        if self.text == before:
+            self._text.setText(text)
+        self._waiting = [(text if own == before else own, answers) for own, answers in self._waiting]
+
+    def withdraw(self, text: str) -> None:
+        """Takes back one text that is shown or waits; then what waited for it is said."""
+        self._waiting = [entry for entry in self._waiting if entry[0] != text]
+        if self.text == text:
+            self.hide()
+            if self._waiting:
+                self._show(*self._waiting.pop(0))
 
     def clear(self) -> None:
         """Takes back what was said, and what waits to be said."""

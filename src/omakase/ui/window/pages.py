@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from omakase.evaluate.build.plan import JobPlan
 from omakase.evaluate.results.lineup import LineUp
-from omakase.evaluate.second.comparing import Line
 from omakase.project.model import Project
 from omakase.ui.kit.day import today
+
+if TYPE_CHECKING:
+    from omakase.evaluate.build.plan import JobPlan
+    from omakase.evaluate.second.comparing import Line
 
 Make = Callable[[Path], object]
 

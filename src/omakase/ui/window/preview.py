@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QSize, Qt
-from PyQt6.QtGui import QPainter
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QHideEvent, QPainter
 from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtPdfWidgets import QPdfView
 from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 
+from omakase.core.progress import StoppedError, watched
 from omakase.project.disk import write_atomically
 from omakase.ui.kit.flow import page_column
 from omakase.ui.kit.labels import Heading, Message
@@ -27,6 +28,7 @@ class Preview(TopPage):
     """Makes a PDF off the thread and shows it; prints it, or writes it to a file."""
 
     whole = alone = True
+    _stepped = pyqtSignal(str)
 
     def __init__(self, session: Session, files: Files) -> None:
         super().__init__(session)
@@ -58,6 +60,17 @@ class Preview(TopPage):
         self.zoom.toggled.connect(self._set_zoom)
         self.search.found.connect(self._take)
         self.search.ended.connect(self._end)
+        self._stepped.connect(self._show_step)
+
+    def _show_step(self, what: str) -> None:
+        if self.search.running:
+            self.message.say(f"making the pages … {what}; Esc stops")
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        """Pages that nobody waits for are not made."""
+        super().hideEvent(event)
+        if event is None or not event.spontaneous():
+            self.search.stop()
 
     def show_pages(self, title: str, make: Callable[[Path], object]) -> None:
         """``make`` writes the PDF to a path; called on a worker thread."""
@@ -66,10 +79,15 @@ class Preview(TopPage):
         self.message.say("making the pages …")
         self._enable(False)
 
-        def work(_stopped: Callable[[], bool]) -> Iterator[object]:
+        def work(stopped: Callable[[], bool]) -> Iterator[object]:
             import tempfile
 
-            with tempfile.TemporaryDirectory(prefix="omakase-print-") as folder:
+            def listen(what: str) -> None:
+                if stopped():
+                    raise StoppedError("stopped")
+                self._stepped.emit(what)
+
+            with tempfile.TemporaryDirectory(prefix="omakase-print-") as folder, watched(listen):
                 path = Path(folder) / "pages.pdf"
                 make(path)
                 yield path.read_bytes()

@@ -15,7 +15,7 @@ KEY = "recent"
 
 
 class Recent(QObject):
-    """Fills a menu when it is opened; one that cannot be read any more is told and taken off."""
+    """Fills a menu when it is opened; one that cannot be read any more is reported and removed."""
 
     def __init__(self, files: Files, menu: QMenu, settings: QSettings) -> None:
         super().__init__(menu)

@@ -1,4 +1,4 @@
-"""What solid bars in bending share: outer stress, modulus with the shear share, what the machine gives way."""
+"""What solid bars in bending share: outer stress, modulus with the shear share, the machine's own deflection."""
 
 from __future__ import annotations
 

@@ -14,7 +14,7 @@ BASIS = "ASTM C364"
 
 
 def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
-    """Facing stress P/(2 t b), the core carrying nothing."""
+    """Facing stress P/(2 t b), assuming that the core carries nothing."""
     width, face = m.positive(sizes, "width", "face_thickness")
     formula = f"σ = P/(2 t b) = {m.newtons(data.end)}/(2 × {m.mm(face)} × {m.mm(width)})"
     strength = m.failure(data, "strength", "Facing stress at failure", "strength", 0.5 / (face * width), formula, BASIS)

@@ -12,7 +12,7 @@ BASIS = "ASTM C297"
 
 
 def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
-    """P/A; where it parted tells more than the number: in the core is good, at the bond is not."""
+    """P/A.  The place of failure matters more than the number: in the core is good, at the bond is not."""
     return reduce_flat(data, sizes, options, "Flatwise tensile strength", BASIS, with_modulus=False)
 
 

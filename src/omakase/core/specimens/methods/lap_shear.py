@@ -8,7 +8,7 @@ BASIS = "ASTM D5868, D1002"
 
 
 def reduce(data: m.Data, sizes: m.Sizes, _options: m.Options) -> m.Reduction:
-    """P over the overlap's area: a mean, for peel and the ends' peaks are in it."""
+    """P over the overlap's area: a mean, which includes peel and the peaks at the ends."""
     width, overlap = m.positive(sizes, "width", "overlap")
     formula = f"τ = P/(b l) = {m.newtons(data.end)}/({m.mm(width)} × {m.mm(overlap)})"
     result = m.failure(data, "strength", "Lap-shear strength", "strength", 1.0 / (width * overlap), formula, BASIS)

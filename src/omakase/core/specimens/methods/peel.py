@@ -8,7 +8,7 @@ BASIS = "common practice, no source"
 
 
 def reduce(data: m.Data, sizes: m.Sizes, _options: m.Options) -> m.Reduction:
-    """Force per width; the place is what counts, in the core is good, at the bond is bad."""
+    """Force per width.  The place of failure matters most: in the core is good, at the bond is bad."""
     (width,) = m.positive(sizes, "width")
     result = m.failure(data, "strength", "Peel force per width", "line_load", 1.0 / width,
                      f"P/b = {m.newtons(data.end)}/{m.mm(width)}", BASIS)  # fmt: skip

@@ -15,7 +15,7 @@ FIRST = 3  # steps that make the line
 
 class Watch:
     """What the readings so far say.  ``departure`` : of the newest step from the line of the first ones, as a share
-    of what the line gives there, positive when it sags more; ``set_share`` : what stayed after unloading.
+    of what the line gives there, positive when it sags more; ``set_share`` : the share that stayed after unloading.
 
     ``readings`` : (m, 2), force N and deflection m in the order read; the line is through the first three loads up to
     the first unloading.  Stops at 5 % departure beyond the first steps, or 5 % set (common practice, no source).

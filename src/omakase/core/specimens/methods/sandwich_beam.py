@@ -108,9 +108,9 @@ def predict_beam(stack: Stack, sizes: m.Sizes, main: str) -> m.Prediction:
     sheared = forces["core shear"] <= first
     remarks: tuple[str, ...] = ()
     if main == "core" and not sheared:
-        remarks = ("a face fails before the core shears: a shorter span or thicker faces would ask the core",)
+        remarks = ("a face fails before the core shears: a shorter span or thicker faces would test the core",)
     elif main != "core" and sheared:
-        remarks = ("the core shears before a face fails: a longer span would ask the faces",)
+        remarks = ("the core shears before a face fails: a longer span would test the faces",)
     if crushed is not None:
         if crushed < first:
             wider = sizes["pad"] * first / crushed
@@ -135,7 +135,7 @@ def beam_method(
     becomes = (("strength", ("S13", "S23") if core else ("Xc", "Xt")),)
     return m.Method(
         name, title, basis, validity, (*BEAM_SIZES, *sizes, PAD), reduce, predict, becomes, "core" if core else "ply",
-        "core shear" if core else "face A fails pressed", "core_shear" if core else "face_failure",
+        "core shear" if core else "face A fails in compression", "core_shear" if core else "face_failure",
         accepted=("core",) if core else ("face", "gauge"), shape="sandwich beam", reads="along" if core else "faces",
         rules=(m.SizeRule("width", "thickness", 2.0, math.inf, basis), m.SizeRule("width", "span", 0.0, 0.5, basis)),
     )  # fmt: skip

@@ -66,7 +66,7 @@ def reduce(data: m.Data, sizes: m.Sizes, options: m.Options) -> m.Reduction:
         if max(wrong_D, wrong_U) > POOR:
             which = "bending" if wrong_D > wrong_U else "shear"
             raise SpecimenError(
-                f"these two spans tell {which} badly: {SLOPE_ERROR:.0%} in either slope moves it by "
+                f"these two spans give {which} with a large error: {SLOPE_ERROR:.0%} in either slope moves it by "
                 f"{max(wrong_D, wrong_U):.0%}; choose a span in which shear has more than half of the deflection and "
                 "one in which bending has"
             )
