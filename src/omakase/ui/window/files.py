@@ -61,6 +61,7 @@ class Files(QObject):
 
     told = pyqtSignal(str)
     held = pyqtSignal(str)  # a project was opened from, or saved to, this path
+    _kept = pyqtSignal()
     _not_kept = pyqtSignal(str)
     _materials_read = pyqtSignal(int, object, object, object, str)
 
@@ -77,6 +78,7 @@ class Files(QObject):
         self.writing.told.connect(self.told)
         self._keeper = ThreadPoolExecutor(1, thread_name_prefix="autosave")
         self._keeping: Future[None] | None = None
+        self._keep_again = False  # the time to keep came while the state before was still being written
         self.ask_open: Callable[[str], str] = lambda kinds: QFileDialog.getOpenFileName(
             parent, "Open", self._folder(), kinds
         )[0]
@@ -91,6 +93,7 @@ class Files(QObject):
         document.changed.connect(lambda _change: self._keep_soon())
         document.refused.connect(lambda text: self.notice.say(f"Not taken: {text}."))
         self._materials_read.connect(self._take_materials)
+        self._kept.connect(self._keep_what_came)
         self._not_kept.connect(lambda text: self.told.emit(f"unsaved work could not be kept for recovery: {text}"))
 
     def _folder(self) -> str:
@@ -106,8 +109,9 @@ class Files(QObject):
     def autosave(self, wait: bool = False) -> None:
         """Puts unsaved work into the recovery file, or drops the file when there is none; on a thread of its own."""
         if self._keeping is not None and not self._keeping.done() and not wait:
-            self._keep_soon()  # a slow disk: the state of then is kept next
+            self._keep_again = True  # a slow disk, or a busy machine
             return
+        self._keep_again = False
         project, path, content = self.document.project, self.document.path, self._content
         modified = self.document.modified
 
@@ -121,8 +125,13 @@ class Files(QObject):
                 self._not_kept.emit(str(error))
 
         self._keeping = self._keeper.submit(work)
+        self._keeping.add_done_callback(lambda _kept: self._kept.emit())
         if wait:
             self._keeping.result()
+
+    def _keep_what_came(self) -> None:
+        if self._keep_again:
+            self.autosave()
 
     def _drop_recovery(self) -> None:
         """The work is saved or given up; what is being kept just now is waited for."""
