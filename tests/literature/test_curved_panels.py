@@ -67,6 +67,34 @@ class ShallowShells(unittest.TestCase):
                 own = sag(panel, even(t), LoadCase("p", (1000.0,)))
                 self.assertAlmostEqual(own / np.abs(w).max(), 1.0, delta=0.003)
 
+    def test_vibrations_with_inertia_in_the_plane(self) -> None:
+        """Double sine shapes u cos sin, v sin cos, w sin sin of the shallow shell with shear diaphragms, which are
+        exact (Leissa, Vibration of shells, 1973, chapter 3; equations derived): three by three with all inertia."""
+        t, a, b, nu, density = 0.004, 0.9, 0.6, 0.3, 2700.0
+        A, D = E * t / (1.0 - nu**2), E * t**3 / 12.0 / (1.0 - nu**2)
+        for rise in ((0.0, 0.01), (0.0, 0.06), (0.03, 0.05)):
+            panel = Panel(a, b, SIMPLE, rise=rise)
+            surface = panel.surface
+            kx, ky = surface.curvature
+            exact, without = [], []
+            for m in range(1, 7):
+                for n in range(1, 7):
+                    p, q = m * np.pi / surface.length, n * np.pi / surface.width
+                    # strains of the three shapes: along x and y (sin sin), shear (cos cos)
+                    along = np.array([[-p, 0.0, kx], [0.0, -q, ky]])
+                    shear = np.array([[q, p, 0.0]])
+                    K = along.T @ (A * np.array([[1.0, nu], [nu, 1.0]])) @ along
+                    K += A * (1.0 - nu) / 2.0 * shear.T @ shear
+                    K[2, 2] += D * (p**2 + q**2) ** 2
+                    mass = density * t
+                    exact.append(math.sqrt(np.linalg.eigvalsh(K)[0] / mass) / (2.0 * np.pi))
+                    alone = K[2, 2] - K[2, :2] @ np.linalg.solve(K[:2, :2], K[:2, 2])
+                    without.append(math.sqrt(alone / mass) / (2.0 * np.pi))
+            found = respond(panel, even(t), (LoadCase("p", (1.0,)),), LINEAR).frequencies
+            with self.subTest(rise=rise):
+                np.testing.assert_allclose(found[:4], sorted(exact)[:4], rtol=5e-3)
+        self.assertGreater(sorted(without)[0], 1.005 * sorted(exact)[0])  # would be seen
+
     def test_an_arch_that_may_spread_is_a_beam(self) -> None:
         length, t, q = 0.6, 0.004, 500.0
         case, stack = LoadCase("p", (q,)), even(t, 0.0)

@@ -26,8 +26,9 @@ POLL = 0.1
 
 class Printed(msgspec.Struct, frozen=True, eq=False):
     """What a solver printed.  ``displacements`` : of each load case, m by node number.  ``stresses`` : of each load
-    case, (points, 5) x, y, z in m with σ_x and σ_y in Pa there.  ``frequencies`` Hz; ``buckling`` : factors on the
-    loads."""
+    case, (points, 9) x, y, z in m with σ_x, σ_y, σ_z, τ_xy, τ_xz, τ_yz in Pa there.  ``frequencies`` Hz; ``buckling`` :
+    factors on the loads.
+    """
 
     displacements: tuple[dict[int, np.ndarray], ...]
     stresses: tuple[np.ndarray, ...]
@@ -103,7 +104,7 @@ def read_printed(text: str) -> Printed:
             parts = line.split()
             if len(parts) >= 5 and parts[0].isdigit():
                 own = stresses if table == "stresses" else places
-                own[-1].append([float(part) for part in parts[2 : 4 if table == "stresses" else 5]])
+                own[-1].append([float(part) for part in parts[2 : 8 if table == "stresses" else 5]])
         elif table in ("frequencies", "buckling"):
             parts = line.split()
             if parts and parts[0].isdigit():
@@ -112,8 +113,8 @@ def read_printed(text: str) -> Printed:
                 elif table == "buckling" and len(parts) >= 2:
                     factors.append(float(parts[1]))
     points = tuple(
-        np.concatenate([np.array(at).reshape(-1, 3), np.array(own).reshape(-1, 2)], axis=1)
-        if len(at) == len(own) else np.zeros((0, 5))
+        np.concatenate([np.array(at).reshape(-1, 3), np.array(own).reshape(-1, 6)], axis=1)
+        if len(at) == len(own) else np.zeros((0, 9))
         for at, own in zip(places, stresses, strict=True)
     )  # fmt: skip
     return Printed(tuple(displacements), points, tuple(frequencies), tuple(factors))

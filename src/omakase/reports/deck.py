@@ -24,7 +24,14 @@ AT_THE_END = ", FREQUENCY=1000"  # of a step's increments the last one is printe
 
 def deck_text(mesh: Mesh, title: str, about: str, buckling: str = "") -> str:
     """The deck.  ``buckling`` : key of the load case whose lowest factors are asked for; none where empty."""
-    lines = [*_head(mesh, title, about), *_nodes(mesh), *_elements(mesh), *_make_up(mesh), *_supports(mesh)]
+    lines = [
+        *_head(mesh, title, about),
+        *_nodes(mesh),
+        *_elements(mesh),
+        *_make_up(mesh),
+        *_springs(mesh),
+        *_supports(mesh),
+    ]
     for case in mesh.cases:
         working_on(case.name)
         lines += _static(mesh, case)
@@ -111,18 +118,31 @@ def _make_up(mesh: Mesh) -> Iterator[str]:
             yield values[8]
             yield "*DENSITY"
             yield f"{density:.8g}"
+    first_number = 1
     for group in mesh.groups:
-        yield from _section(mesh, group, numbers)
+        yield from _section(mesh, group, numbers, first_number)
+        first_number += len(group.elements)
 
 
-def _section(mesh: Mesh, group: Group, numbers: dict[tuple[str, float], int]) -> Iterator[str]:
+def _listed_values(values: np.ndarray) -> str:
+    return ", ".join(f"{value:.9g}" for value in np.ravel(values))
+
+
+def _section(
+    mesh: Mesh, group: Group, numbers: dict[tuple[str, float], int], first_number: int
+) -> Iterator[str]:  # fmt: skip
     angles = sorted({layer.angle for layer in group.layers})
     names = {angle: f"O{group.name}_{k}" for k, angle in enumerate(angles, 1)}
     for angle, name in names.items():
         c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
-        first, second = c * group.along + s * group.across, c * group.across - s * group.along
+        turn = np.array([[c, s], [-s, c]])
+        if group.frames is not None:
+            yield f"*DISTRIBUTION, NAME=D{name}"
+            yield ", " + _listed_values(np.eye(3)[:2])
+            for number, frame in enumerate(group.frames, first_number):
+                yield f"{number}, " + _listed_values(turn @ frame)
         yield f"*ORIENTATION, NAME={name}, SYSTEM=RECTANGULAR"
-        yield ", ".join(f"{value:.9g}" for value in (*first, *second))
+        yield f"D{name}" if group.frames is not None else _listed_values(turn @ [group.along, group.across])
     if mesh.shape == "brick":
         (layer,), (density,) = group.layers, group.densities
         number = numbers[layer.material.id, density]
@@ -133,15 +153,36 @@ def _section(mesh: Mesh, group: Group, numbers: dict[tuple[str, float], int]) ->
         yield f"{layer.thickness:.9g}, , MAT{numbers[layer.material.id, density]}, {names[layer.angle]}"
 
 
+def _springs(mesh: Mesh) -> Iterator[str]:
+    """Springs of one stiffness are one set."""
+    if not mesh.springs:
+        return
+    yield "** Springs of elastic edges and beds, at nodes that stand for the mean deflection through the thickness"
+    alike: dict[tuple[int, str], list[int]] = {}
+    for node, axis, stiffness in mesh.springs:
+        alike.setdefault((axis, f"{stiffness:.8e}"), []).append(node)  # a number without a point is not read
+    number = mesh.elements
+    for k, ((axis, value), nodes) in enumerate(alike.items(), 1):
+        yield f"*ELEMENT, TYPE=SPRING1, ELSET=ES{k}"
+        for node in nodes:
+            number += 1
+            yield f"{number}, {node + 1}"
+        yield f"*SPRING, ELSET=ES{k}"
+        yield f"{axis + 1}"
+        yield value
+
+
 def _supports(mesh: Mesh) -> Iterator[str]:
     if mesh.held_loose is None:
         yield from _boundary(mesh.held)
     if mesh.sums:
-        yield "** Displacements whose weighted sum is zero: sections held in the mean, edges that move but do not turn"
-    for nodes, axis, weights in mesh.sums:
+        yield "** Displacements whose weighted sum is zero: sections held in the mean, edges that move but do not turn,"
+        yield "** directions that are no axis"
+    for nodes, axes, weights in mesh.sums:
         yield "*EQUATION"
         yield str(len(nodes))
-        terms = [f"{node + 1}, {axis + 1}, {weight:.9g}" for node, weight in zip(nodes, weights, strict=True)]
+        every = zip(nodes, axes, weights, strict=True)
+        terms = [f"{node + 1}, {axis + 1}, {weight:.9g}" for node, axis, weight in every]
         for start in range(0, len(terms), 4):
             yield ", ".join(terms[start : start + 4])
 

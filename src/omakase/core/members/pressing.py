@@ -13,6 +13,7 @@ from omakase.core.members.panel_grid import GridKey, quadrature
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.solver import PlateModel, PlateSolution
 
+EIGENVALUE = "eigenvalue under the linear membrane forces"
 CLEAR = 0.95  # of the buckling load, up to which the growth of deflections is counted
 AMPLIFIED = "forces along the edges make deflections grow: counted at ultimate load"
 BUCKLED = "it buckles before its ultimate load: what follows is without the growth of deflections"
@@ -36,7 +37,7 @@ def buckling_of_forces(key: GridKey, model: PlateModel, forces: np.ndarray, sect
         factor *= down
         of = "NASA SP-8032, of a spherical cap" if key.surface.round else "NASA SP-8007, of a cylinder"
         remarks.append(f"a curved panel is never as round as drawn: × {down:.2f} ({of})")
-    return Beyond(factor, "eigenvalue under the linear membrane forces", remarks=tuple(remarks), shape=shapes[0])
+    return Beyond(factor, EIGENVALUE, remarks=tuple(remarks), shape=shapes[0])
 
 
 def grown(

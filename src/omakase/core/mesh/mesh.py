@@ -14,6 +14,7 @@ import numpy as np
 from omakase.core.laminate.stack import Layer
 
 Shape = Literal["brick", "shell"]
+Tie = tuple[np.ndarray, np.ndarray, np.ndarray]  # nodes, axes, weights of displacements whose sum is zero
 
 
 class Group(msgspec.Struct, frozen=True, eq=False):
@@ -21,7 +22,8 @@ class Group(msgspec.Struct, frozen=True, eq=False):
 
     ``layers`` : from the first node side up (bricks: the one layer that they are; shells: all, the lowest first).
     ``densities`` : of each layer, kg/m³, with the resin that cores absorb.
-    ``along`` : (3,) direction that angles start from, ``across`` : (3,) the one they turn toward.
+    ``along`` : (3,) direction that angles start from, ``across`` : (3,) the one they turn toward; ``frames`` : both of
+    each element, (m, 2, 3), where a member is curved.
     """
 
     name: str
@@ -30,6 +32,7 @@ class Group(msgspec.Struct, frozen=True, eq=False):
     densities: tuple[float, ...]
     along: np.ndarray
     across: np.ndarray
+    frames: np.ndarray | None = None
 
 
 class Loading(msgspec.Struct, frozen=True, eq=False):
@@ -51,9 +54,10 @@ class Mesh(msgspec.Struct, frozen=True, eq=False):
 
     ``columns`` : (c, k) nodes that stand for one place each, with ``places`` (c, 2) x, y, for reading displacements:
     of bricks those over each other, of a member with a span all of one station.  ``plates`` : whether they are the
-    first of these.  ``watched`` : elements, counted through the groups, whose stress is printed.
-    ``sums`` : (nodes, axis, weights) of displacements whose weighted sum is zero: of a section that is held and may
-    twist, of an edge that may move but not turn.
+    first of these, whose deflection is along ``normals`` (c, 3).  ``watched`` : elements, counted through the groups,
+    whose stress is printed.
+    ``sums`` : of displacements whose weighted sum is zero: of a section that is held and may twist, of an edge that may
+    move but not turn, of a direction that is no axis.  ``springs`` : (node, axis, N/m).
     """
 
     shape: Shape
@@ -65,8 +69,10 @@ class Mesh(msgspec.Struct, frozen=True, eq=False):
     places: np.ndarray
     plates: bool
     watched: np.ndarray
-    sums: tuple[tuple[np.ndarray, int, np.ndarray], ...] = ()
+    sums: tuple[Tie, ...] = ()
     held_loose: np.ndarray | None = None
+    normals: np.ndarray | None = None
+    springs: tuple[tuple[int, int, float], ...] = ()
 
     @property
     def elements(self) -> int:
@@ -84,6 +90,16 @@ def quadratic(at: np.ndarray) -> np.ndarray:
     corners = [(1 + a * x) * (1 + b * y) * (a * x + b * y - 1) / 4.0 for a, b in CORNERS]
     middles = [(1 - x**2) * (1 - y) / 2, (1 + x) * (1 - y**2) / 2, (1 - x**2) * (1 + y) / 2, (1 - x) * (1 - y**2) / 2]
     return np.stack([*corners, *middles], axis=1)
+
+
+def quadratic_slopes(at: np.ndarray) -> np.ndarray:
+    """Derivatives of ``quadratic`` along both coordinates: (2, p, 8)."""
+    x, y = at[:, 0], at[:, 1]
+    along = [a * (1 + b * y) * (2 * a * x + b * y) / 4.0 for a, b in CORNERS]
+    across = [b * (1 + a * x) * (2 * b * y + a * x) / 4.0 for a, b in CORNERS]
+    along += [-x * (1 - y), (1 - y**2) / 2, -x * (1 + y), -(1 - y**2) / 2]
+    across += [-(1 - x**2) / 2, -(1 + x) * y, (1 - x**2) / 2, -(1 - x) * y]
+    return np.stack([np.stack(along, axis=1), np.stack(across, axis=1)])
 
 
 def over_rectangle(low: Sequence[float], high: Sequence[float], part: Sequence[float]) -> np.ndarray:

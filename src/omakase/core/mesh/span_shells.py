@@ -15,7 +15,7 @@ from omakase.core.members.spar import SparResponse
 from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
-from omakase.core.mesh.mesh import Group, Loading, Mesh
+from omakase.core.mesh.mesh import Group, Loading, Mesh, Tie
 from omakase.core.sections.outlines import mid_lines
 
 ROUND = 16  # shells round a tube
@@ -62,7 +62,7 @@ def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()
     weights, aside = _weights(walls, section, ids, 1), _weights(walls, section, ids, 0)
     groups = _groups(walls, ids, halves, section, carried)
     held = np.zeros((len(nodes), 3), bool)
-    sums: list[tuple[np.ndarray, int, np.ndarray]] = []
+    sums: list[Tie] = []
     anchored = any(support.held == "clamped" for support in span.supports)
     for support in span.supports:
         at = 2 * int(np.argmin(np.abs(x - support.x)))
@@ -74,7 +74,7 @@ def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()
         else:
             for spread, axis in ((weights, 2), (aside, 1)):
                 ring, share = _ring(ids, spread, at)
-                sums.append((ring, axis, share))
+                sums.append((ring, np.full(len(ring), axis), share))
     if not held[:, 0].any():
         held[int(np.nonzero(held[:, 1])[0][0]), 0] = True
     cases = tuple(

@@ -82,8 +82,9 @@ def strain_energy(
 def inertia(section: PlateSection) -> Form:
     """Form of the kinetic energy of w, φx, φy.
 
-    The in-plane inertia of u and v is left out: its effect on bending modes is of the order (thickness/length)²
-    times the coupling, and leaving it out keeps in-plane modes from the list.
+    The in-plane inertia of u and v is left out: its effect on bending modes of a flat plate is of the order
+    (thickness/length)² times the coupling, and leaving it out keeps in-plane modes from the list.  For curved ones see
+    ``inertia_in_plane``.
     """
     rotary = section.rotary_inertia
     return {
@@ -91,6 +92,11 @@ def inertia(section: PlateSection) -> Form:
         ("px", "px", 0, 0, 0, 0): rotary,
         ("py", "py", 0, 0, 0, 0): rotary,
     }
+
+
+def inertia_in_plane(section: PlateSection) -> Form:
+    """Form of the kinetic energy of u and v, by which the modes of a curved panel are slower than ``inertia`` says."""
+    return {("u", "u", 0, 0, 0, 0): section.areal_mass, ("v", "v", 0, 0, 0, 0): section.areal_mass}
 
 
 def membrane_load(Nx: float, Ny: float, Nxy: float) -> Form:

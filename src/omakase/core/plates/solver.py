@@ -10,8 +10,8 @@ import numpy as np
 from omakase.core.errors import SolverError
 from omakase.core.plates.assembly import Assembler, GroupedForm, grouped
 from omakase.core.plates.attached import Attached, add_to
-from omakase.core.plates.condensation import Factorisation, Product
-from omakase.core.plates.energies import Form, inertia, membrane_load, strain_energy, strain_terms
+from omakase.core.plates.condensation import Factorisation, Product, multiply
+from omakase.core.plates.energies import Form, inertia, inertia_in_plane, membrane_load, strain_energy, strain_terms
 from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.loads import PlateLoad
 from omakase.core.plates.samples import Samples
@@ -108,12 +108,28 @@ class PlateModel:
         return [PlateSolution(self.assembler, result[:, i]) for i in range(len(cases))]
 
     def frequencies(self, count: int = 6, tolerance: float = 1e-9) -> tuple[np.ndarray, list[PlateSolution]]:
-        """Lowest natural frequencies in Hz, ascending, with their shapes."""
+        """Lowest natural frequencies in Hz, ascending, with their shapes.
+
+        Of a curved panel the movement in its plane slows each mode down by Rayleigh's quotient of its shape.
+        """
         masses = add_to(self._matrices([inertia(own) for own in self.sections]), self.assembler, self._heavy)
         values, shapes = self._largest(masses, count, tolerance)
         if np.any(values <= 0.0):
             raise SolverError("no natural frequency found: the panel has no mass")
+        if self.grid.curvature != (0.0, 0.0):
+            values = values * (1.0 + self._in_plane_share(masses, shapes))
+            order = np.argsort(-values)
+            values, shapes = values[order], [shapes[k] for k in order]
         return 1.0 / (2.0 * np.pi * np.sqrt(values)), shapes
+
+    def _in_plane_share(self, masses: list[np.ndarray], shapes: Sequence[PlateSolution]) -> np.ndarray:
+        """Kinetic energy in the plane of each shape by that of its deflection: (shapes,)."""
+        vectors = np.stack([shape.vector for shape in shapes], axis=1)
+        beside = self._matrices([inertia_in_plane(own) for own in self.sections])
+        up, along = (
+            (vectors * multiply(self.assembler, own, vectors)).sum(axis=0) for own in (masses, beside)
+        )  # fmt: skip
+        return np.asarray(along / up)
 
     def buckling(self, Nx: float, Ny: float, Nxy: float, count: int = 1) -> tuple[np.ndarray, list[PlateSolution]]:
         """Factors on a uniform membrane load (N/m, tension positive) at which the panel buckles, ascending.

@@ -7,6 +7,7 @@ import numpy as np
 
 from omakase.core.members.panel import PanelResponse
 from omakase.core.members.panel_case import CaseResponse
+from omakase.core.members.pressing import EIGENVALUE, knock_down
 from omakase.core.members.span import SpanAnswers
 from omakase.core.members.spar import SparResponse
 from omakase.core.members.strip import StripResponse
@@ -14,10 +15,11 @@ from omakase.core.members.tube import TubeResponse
 from omakase.core.mesh.mesh import Mesh
 from omakase.devices.solver import Printed
 from omakase.evaluate.results.engine import CandidateResult
-from omakase.evaluate.second.stresses import interior, panel_stress, stations
+from omakase.evaluate.second.stresses import interior, on_surface, panel_stress, stations, surface_stress
 
 COARSE = 0.1  # change by the mesh from which on neither number judges the other
 SMALL = 0.1  # of the larger stress: below it the other direction is not compared
+NEGLIGIBLE = 1e-3  # of the largest stress of all load cases: below it nothing is compared
 AGREES = 0.02  # beyond what the mesh changes, up to which two answers are the same
 
 
@@ -53,9 +55,15 @@ def wanted_buckling(result: CandidateResult) -> str:
 
 
 def _least_buckling(result: CandidateResult) -> tuple[str, float]:
+    """The load case and the factor of its eigenvalue, of a curved panel before it is knocked down."""
     response = result.response
     if isinstance(response, PanelResponse):
-        found = [(own.value, own.key) for own in response.measures.get("buckling", ())]
+        down = knock_down(response.section, response.panel.surface) if response.panel.curved else 1.0
+        found = [
+            (own.beyond.buckling / down, own.case.key)
+            for own in response.cases
+            if own.beyond is not None and own.beyond.buckling is not None and own.beyond.how == EIGENVALUE
+        ]
         return (min(found)[1], min(found)[0]) if found else ("", np.inf)
     if type(response) is SparResponse:
         factors = [(response.model.sideways(own.diagrams, bent_before=False), own.case.key) for own in response.results]
@@ -70,7 +78,9 @@ def readings(mesh: Mesh, printed: Printed) -> dict[str, float]:
     static = printed.displacements[: len(mesh.cases)]  # modes are printed after them
     for case, moved in zip(mesh.cases, static, strict=True):
         if mesh.plates:
-            w = np.array([np.mean([moved[node + 1][2] for node in column]) for column in mesh.columns])
+            assert mesh.normals is not None
+            moves = np.array([np.mean([moved[node + 1] for node in column], axis=0) for column in mesh.columns])
+            w = (moves * mesh.normals).sum(axis=1)
             found[f"deflection {case.key}"] = float(np.abs(w).max())
             continue
         stations = np.array([_station(mesh, column, moved) for column in mesh.columns])
@@ -111,18 +121,20 @@ def stress_lines(
     large, whose strains the program keeps for ultimate load."""
     response, lines = result.response, []
     if isinstance(response, PanelResponse):
+        least = NEGLIGIBLE * _largest_stress(response)
         for k, own in enumerate(response.cases):
             if own.case.edge is not None or _is_large(own):
                 continue
             found, here = [], []
             for printed in (coarse, fine):
                 if printed is not None:
-                    inside = printed.stresses[k][interior(response, *printed.stresses[k][:, :2].T)]
-                    found.append(np.abs(inside[:, 3:5]).max(axis=0, initial=0.0))
-                    here.append(panel_stress(response, k, inside[:, :2]).max(axis=0, initial=0.0))
+                    places, stress = on_surface(response, printed.stresses[k])
+                    inside = interior(response, *places.T)
+                    found.append(np.abs(stress[inside]).max(axis=0, initial=0.0))
+                    here.append(panel_stress(response, k, places[inside]).max(axis=0, initial=0.0))
             said = here[-1]
             for axis, name in enumerate("xy"):
-                if said[axis] > SMALL * said.max() > 0.0:
+                if said[axis] > max(SMALL * said.max(), least):
                     # finer points lie elsewhere: what the program says at them changes, too
                     coarser = found[0][axis] / here[0][axis] if here[0][axis] else np.inf
                     mesh = found[1][axis] / said[axis] / coarser - 1.0 if len(found) == 2 else None
@@ -141,6 +153,12 @@ def stress_lines(
                 mesh = pairs[1][1] / pairs[1][0] * pairs[0][0] / pairs[0][1] - 1.0 if len(pairs) == 2 else None
                 lines.append(Line(f"Face stress, {result_of.case.name}", "stress", *pairs[-1], mesh))
     return tuple(lines)
+
+
+def _largest_stress(response: PanelResponse) -> float:
+    """Pa in the outer layers of most of the panel, of any load case."""
+    every = [surface_stress(response, k) for k in range(len(response.cases))]
+    return max((float(own.max()) for own in every), default=0.0)
 
 
 def compare(result: CandidateResult, coarse: dict[str, float] | None, fine: dict[str, float]) -> tuple[Line, ...]:
@@ -169,6 +187,8 @@ def compare(result: CandidateResult, coarse: dict[str, float] | None, fine: dict
     key, factor = _least_buckling(result)
     if key:
         sideways = "Buckling factor sideways, where no wall buckles first"
-        what = "Buckling factor" if isinstance(response, PanelResponse) else sideways
+        what = sideways
+        if isinstance(response, PanelResponse):
+            what = "Buckling factor" + (" before its knock-down" if response.panel.curved else "")
         add(what, "ratio", factor, "buckling")
     return tuple(lines)

@@ -11,6 +11,7 @@ from omakase.core.members.panel import PanelResponse
 from omakase.core.members.spar import SparResponse
 from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
+from omakase.core.mesh.curving import curving_of
 
 GAUSS = 3.0**-0.5
 BORDER = 0.1  # of the shorter side, beside edges: a corner of a solid has no largest stress there
@@ -25,14 +26,25 @@ def _layer_stress(field: WallField, case: WallCase, layer: int) -> np.ndarray:
     return np.maximum(np.abs(middle + half), np.abs(middle - half))[:2]
 
 
+def _most(response: PanelResponse) -> WallField:
+    """The stack that most of the panel is made of."""
+    return response.fields[0 if response.patchwork is None else response.patchwork.base]
+
+
+def surface_stress(response: PanelResponse, k: int) -> np.ndarray:
+    """|σ_x| and |σ_y| of a load case in the outermost layers of most of the panel, the larger, Pa: (2, x, y)."""
+    field = _most(response)
+    last = len(field.stack.layers) - 1
+    return np.asarray(np.maximum(*(_layer_stress(field, field.cases[k], layer) for layer in (0, last))))
+
+
 def panel_stress(response: PanelResponse, k: int, points: np.ndarray) -> np.ndarray:
     """|σ_x| and |σ_y| of a load case in the outermost layers of most of the panel, the larger of both, at (n, 2) places
     x, y: (n, 2) Pa."""
     from scipy.interpolate import griddata  # a third of a second at start-up, so not before it is needed
 
-    field = response.fields[0 if response.patchwork is None else response.patchwork.base]
-    case, last = field.cases[k], len(field.stack.layers) - 1
-    stress = np.maximum(*(_layer_stress(field, case, layer) for layer in (0, last)))
+    stress = surface_stress(response, k)
+    case = _most(response).cases[k]
     places = [case.place(i, j) for i, j in np.ndindex(stress.shape[1:])]
     x, y = (np.array([getattr(own, axis) for own in places]) for axis in "xy")
     known, values = np.stack([x, y], axis=1), stress.reshape(2, -1).T
@@ -43,11 +55,29 @@ def panel_stress(response: PanelResponse, k: int, points: np.ndarray) -> np.ndar
     return found
 
 
+def on_surface(response: PanelResponse, printed: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Places x, y of the plan, (n, 2) m, and σ_x and σ_y in the surface there, (n, 2) Pa, of what a solver printed."""
+    points, own = printed[:, :3], printed[:, 3:]
+    curving = curving_of(response.panel)
+    if curving.flat:
+        return points[:, :2], own[:, :2]
+    at = curving.nearest(points)
+    frames = curving.frames(at)
+    stress = own[:, [[0, 3, 4], [3, 1, 5], [4, 5, 2]]]
+    turned = np.einsum("nai,nij,naj->na", frames[:, :2], stress, frames[:, :2])
+    return curving.points(at)[:, :2], turned
+
+
 def interior(response: PanelResponse, x: np.ndarray, y: np.ndarray) -> np.ndarray:
-    """Which places lie away from the edges, from openings, and from zones other than most of the panel."""
+    """Which places lie away from the edges, from bolts, from openings, and from zones other than most of the panel."""
     panel, patches = response.panel, response.patchwork
     border = BORDER * min(panel.length, panel.width)
-    clear = (x > border) & (x < panel.length - border) & (y > border) & (y < panel.width - border)
+    if panel.outline == "round":
+        clear = np.hypot(2.0 * x / panel.length - 1.0, 2.0 * y / panel.width - 1.0) < 1.0 - 2.0 * BORDER
+    else:
+        clear = (x > border) & (x < panel.length - border) & (y > border) & (y < panel.width - border)
+    for bolt in panel.held.bolts:
+        clear &= np.hypot(x - bolt.x, y - bolt.y) > border + bolt.washer
     if patches is None:
         return clear
     steps = (-border, 0.0, border)

@@ -1,0 +1,141 @@
+"""What holds a panel of bricks: its edges, lines, bolts, elastic edges and a bed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from omakase.core.members.panel_given import Bolt, Panel
+from omakase.core.mesh.lifted import Lifted
+from omakase.core.mesh.mesh import POINTS, WEIGHTS
+from omakase.core.mesh.panel_plan import WASHER, Side
+from omakase.core.mesh.supports import Supports, When
+
+HRZ = (
+    np.array([3.0] * 4 + [16.0] * 4) / 76.0
+)  # shares of an area that nodes take, all positive (Hinton 1976, from memory)
+THIRDS = np.array([1.0, 1.0, 4.0]) / 6.0  # of a length: ends and middle
+
+
+def supports_of(
+    panel: Panel, lifted: Lifted, pulled: bool, ends: Sequence[tuple[int, int, int, float]]
+) -> Supports:  # fmt: skip
+    """Simple: w and the movement along the edge, through the whole thickness; clamped: everything; resting, and lines
+    of support: w.  Bolts keep the mean of w under their washers.
+
+    ``pulled`` : some load cases pull at the edges, which then hold w only; what holds them else acts on the lowest
+    nodes, and those over it follow.  ``ends`` : nodes of ended cores that follow the solid laminate beside them.
+    """
+    own = Supports(lifted.nodes)
+    when: When = "held" if pulled else "always"
+    known: set[tuple[object, ...]] = set()
+    following = frozenset(node for node, *_ in ends)
+    for side in lifted.plan.sides:
+        for column, (along, across, normal) in _places(lifted, side):
+            if side.edge != "free":
+                own.hold(column, normal)
+            kept = column[:1] if pulled else column
+            for direction in {"simple": [along], "clamped": [along, across]}.get(side.edge, []):
+                own.hold(kept, direction, when)
+                for upper in column[1:] if pulled else ():
+                    key = int(upper), *np.abs(direction).round(6)
+                    if key not in known:  # a corner is on two edges
+                        known.add(key)
+                        own.tie(np.array([upper, column[0]]), np.array([direction, -direction]))
+    for line in lifted.plan.lines:
+        normals = lifted.curving.frames(lifted.plan.nodes[line])[:, 2]
+        for node, normal in zip(line, normals, strict=True):
+            own.hold(lifted.over(node), normal)
+    heights = lifted.heights()
+    spread = {"ends": {0}, "sides": {1}, "all": {0, 1}}.get(panel.in_plane, set())
+    for side in lifted.plan.sides:
+        if side.edge not in ("free", "clamped") and set(side.across) <= spread:
+            for column, (_, across, _) in _places(lifted, side):
+                _keep_from_spreading(own, column, across, heights, following, when)
+    for bolt in panel.held.bolts:
+        _bolt(own, panel, lifted, bolt)
+    own.keep_from_sliding(("always", "held"), when)
+    if pulled:
+        own.keep_from_sliding(("always", "loose"), "loose")
+    _springs(own, panel, lifted)
+    _follow(own, lifted, ends)
+    return own
+
+
+def _places(lifted: Lifted, side: Side) -> Iterator[tuple[np.ndarray, np.ndarray]]:
+    """Of each place along an edge its nodes from the lowest up, and its frame; openings have none."""
+    for node, frame in zip(side.nodes, lifted.edge_frames(side), strict=True):
+        column = lifted.over(node)
+        if len(column):
+            yield column, frame
+
+
+def _keep_from_spreading(
+    own: Supports, column: np.ndarray, across: np.ndarray, heights: np.ndarray, following: frozenset[int], when: When
+) -> None:
+    """Holds the middle plane of a supported edge, so that it turns freely: what the lowest and the highest node give
+    there, since a soft core alone holds nothing."""
+    if all(own.holds(node, across) for node in column):
+        return
+    ends = [node for node in column if node not in following][:: max(1, len(column) - 1 - sum(
+        node in following for node in column))]  # fmt: skip
+    low, high = heights[ends[0]], heights[ends[-1]]
+    if low < 0.0 < high:
+        shares = np.array([high, -low]) / (high - low)
+        own.tie(np.array([ends[0], ends[-1]]), shares[:, None] * across, when)
+    else:
+        own.hold([int(column[int(np.argmin(np.abs(heights[column])))])], across, when)
+
+
+def _bolt(own: Supports, panel: Panel, lifted: Lifted, bolt: Bolt) -> None:
+    """Keeps the mean of the deflection under a washer at zero, and of both displacements in the plane where it does."""
+    surface, plan = panel.surface, lifted.plan
+    at = np.array([bolt.x, bolt.y]) if surface.round else np.array([surface.x.along(bolt.x), surface.y.along(bolt.y)])
+    half = WASHER * bolt.washer / 2.0
+    size = np.array([surface.length, surface.width])
+    low, high = np.maximum(at - half, 0.0), np.minimum(at + half, size)
+    shares = np.zeros(len(plan.nodes))
+    np.add.at(shares, plan.quads, plan.over((low[0], high[0], low[1], high[1])))
+    under = np.nonzero((np.abs(shares) > 0.0) & (lifted.ends[:, 0] >= 0))[0]
+    weights = shares[under] / shares[under].sum() / 2.0
+    frames = lifted.curving.frames(plan.nodes[under])
+    nodes = lifted.ends[under].ravel()
+    for k in (0, 1, 2) if bolt.in_plane else (2,):
+        own.tie(nodes, np.repeat(weights[:, None] * frames[:, k], 2, axis=0))
+
+
+def _springs(own: Supports, panel: Panel, lifted: Lifted) -> None:
+    """Springs of elastic edges and of a bed, at the mean of the deflection through the thickness."""
+    plan, ends = lifted.plan, lifted.ends
+    stiffness = np.zeros(len(plan.nodes))
+    for side in plan.sides:
+        if side.spring:
+            points = lifted.curving.points(plan.nodes[side.nodes])
+            for first, last, middle in side.pieces:
+                tangents = [
+                    (t - 0.5) * points[first] + (t + 0.5) * points[last] - 2.0 * t * points[middle] for t in POINTS
+                ]
+                length = float(WEIGHTS @ np.linalg.norm(tangents, axis=1))
+                stiffness[side.nodes[[first, last, middle]]] += side.spring * length * THIRDS
+    if panel.held.bed:
+        np.add.at(stiffness, plan.quads, panel.held.bed * plan.everywhere().sum(axis=1)[:, None] * HRZ)
+    normals = lifted.curving.frames(plan.nodes)[:, 2]
+    for node in np.nonzero((stiffness > 0.0) & (ends[:, 0] >= 0))[0]:
+        own.spring(ends[node], 0.5 * np.stack([normals[node]] * 2), float(stiffness[node]))
+
+
+def _follow(own: Supports, lifted: Lifted, ends: Sequence[tuple[int, int, int, float]]) -> None:
+    """Nodes of ended cores move with the section of the solid laminate, which stays plane."""
+    frames = np.zeros((len(lifted.nodes), 3, 3))
+    every = lifted.curving.frames(lifted.plan.nodes)
+    for level in lifted.ids.T:
+        frames[level[level >= 0]] = every[level >= 0]
+    for node, top, bottom, beyond in ends:
+        in_x, in_y, normal = frames[node]
+        for direction in (in_x, in_y):
+            if not own.holds(node, direction):
+                weights = np.array([1.0, -1.0 - beyond, beyond])
+                own.tie(np.array([node, top, bottom]), weights[:, None] * direction)
+        if not own.holds(node, normal):
+            own.tie(np.array([node, top]), np.array([normal, -normal]))

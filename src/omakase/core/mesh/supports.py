@@ -1,0 +1,197 @@
+"""Supports of a mesh of bricks as a solver takes them: displacements that are zero, and sums of them that are.
+
+A direction that is no axis is held by the sum of its parts.  Each sum has one displacement that follows from the
+others, which comes first and is first in no other sum.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Literal
+
+import msgspec
+import numpy as np
+
+from omakase.core.mesh.mesh import Tie
+
+SLIGHTLY = 0.01  # which of the nodes over each other a corner is
+NOTHING = 1e-9  # of a unit vector: parts smaller than this are none
+When = Literal["always", "held", "loose"]
+Term = tuple[int, int, float]  # node, axis, weight
+RIGID = 1e-6  # of the largest: a movement held by less than this is free
+
+
+class Resolved(msgspec.Struct, frozen=True, eq=False):
+    """``nodes`` : with those that stand for released sums and springs at the end.  ``held``, ``loose`` : (n, 3) which
+    displacements are zero, with the supports and without those that are released.  ``sums`` : of both.
+    """
+
+    nodes: np.ndarray
+    held: np.ndarray
+    loose: np.ndarray
+    sums: tuple[Tie, ...]
+    springs: tuple[tuple[int, int, float], ...]
+
+
+class Supports:
+    """What holds the nodes (n, 3) of a mesh, gathered piece by piece.
+
+    ``when`` : "always", or "held" for supports that some load cases release, or "loose" for what holds under these
+    only.
+    """
+
+    def __init__(self, nodes: np.ndarray) -> None:
+        self.nodes = nodes
+        self._held: dict[When, dict[int, list[np.ndarray]]] = {"always": {}, "held": {}, "loose": {}}
+        self._springs: list[tuple[np.ndarray, np.ndarray, float]] = []
+        self._sums: dict[When, list[tuple[np.ndarray, np.ndarray]]] = {"always": [], "held": [], "loose": []}
+
+    def hold(self, nodes: Iterable[int], directions: np.ndarray, when: When = "always") -> None:
+        """Keeps nodes from moving along unit vectors, (3,) of all or (n, 3) of each."""
+        own = list(nodes)
+        for node, direction in zip(own, np.broadcast_to(directions, (len(own), 3)), strict=True):
+            self._held[when].setdefault(int(node), []).append(direction)
+
+    def tie(self, nodes: np.ndarray, directions: np.ndarray, when: When = "always") -> None:
+        """Keeps Σ direction · displacement of nodes (k,) at zero, ``directions`` (k, 3)."""
+        self._sums[when].append((nodes, directions))
+
+    def spring(self, nodes: np.ndarray, directions: np.ndarray, stiffness: float) -> None:
+        """A spring, N/m, at Σ direction · displacement of nodes (k,), ``directions`` (k, 3)."""
+        self._springs.append((nodes, directions, stiffness))
+
+    def holds(self, node: int, direction: np.ndarray) -> bool:
+        """Whether a node is kept from moving along a direction by itself."""
+        rows = [row for held in self._held.values() for row in held.get(int(node), [])]
+        return bool(rows) and _rank(np.array([*rows, direction])) == _rank(np.array(rows))
+
+    def keep_from_sliding(self, under: tuple[When, ...], when: When) -> None:
+        """Holds what nothing of ``under`` does of the movements of a rigid body along x and y and about z.
+
+        Where nothing is "loose" it is the mean of its corners, which bends nothing and takes no part in vibrations.
+        """
+        middle = (self.nodes.max(axis=0) + self.nodes.min(axis=0)) / 2.0
+        at = (self.nodes - middle) / float(np.abs(self.nodes - middle).max())
+        rows = [_rigid(at[node]).T @ own for name in under for node, held in self._held[name].items() for own in held]
+        rows += [_moved(at[nodes], directions) for name in under for nodes, directions in self._sums[name]]
+        found = np.array(rows).reshape(-1, 6)
+        if when == "loose":
+            nodes = [int(np.argmin(np.abs(at - place).sum(axis=1))) for place in ((0.0, 0.0, 0.0), (0.5, 0.0, 0.0))]
+            wanted = [(nodes[:1], np.eye(3)[:1]), (nodes[:1], np.eye(3)[1:2]), (nodes[1:], np.eye(3)[1:2])]
+        else:
+            left, right = (
+                sorted({int(np.argmax(at @ (a, b, c))) for b in (-1.0, 1.0) for c in (-SLIGHTLY, SLIGHTLY)})
+                for a in (-1.0, 1.0)
+            )
+            every = [(left + right, 0), (left, 1), (right, 1)]  # no displacement in two of them
+            wanted = [(own, np.tile(np.eye(3)[axis], (len(own), 1)) / len(own)) for own, axis in every]
+        for own, directions in wanted:
+            more = np.vstack([found, _moved(at[own], directions)])
+            if _rank(more) > _rank(found):
+                found = more
+                if when == "loose":
+                    self.hold(own, directions[0], when)
+                else:
+                    self.tie(np.array(own), directions, when)
+
+    def resolved(self) -> Resolved:
+        """All of it by displacements that are zero and sums of them."""
+        held, loose = np.zeros((len(self.nodes), 3), bool), np.zeros((len(self.nodes), 3), bool)
+        following: set[tuple[int, int]] = set()
+        ties: list[Tie] = []
+        released: list[tuple[np.ndarray, np.ndarray]] = []
+        for when, gathered in self._held.items():
+            for node, own in gathered.items():
+                for row, pivot in _reduced(np.array(own)):
+                    axes = np.nonzero(np.abs(row) > NOTHING)[0]
+                    if len(axes) == 1:
+                        held[node, pivot] |= when != "loose"
+                        loose[node, pivot] |= when != "held"
+                    elif when == "always":
+                        following.add((node, pivot))
+                        axes = np.array([pivot, *axes[axes != pivot]])
+                        ties.append((np.full(len(axes), node), axes, row[axes]))
+                    else:
+                        released.append((np.array([node]), row[None]))
+        for nodes, directions in self._sums["always"]:
+            terms = _terms(nodes, directions, held & loose)
+            if len(terms) == 1:
+                held[terms[0][:2]] = loose[terms[0][:2]] = True
+            else:
+                _add_tie(ties, terms, following, held | loose)
+        extra: list[np.ndarray] = []
+        springs: list[tuple[int, int, float]] = []
+        summed = [(*own, 0.0) for own in (*released, *self._sums["held"])] + self._springs
+        for nodes, directions, stiffness in summed:
+            number = len(self.nodes) + len(extra)
+            if _add_tie(ties, _terms(nodes, directions, held & loose), following, held | loose, (number, 0, -1.0)):
+                extra.append(self.nodes[nodes[0]])
+                springs += [(number, 0, stiffness)] if stiffness else []
+        # of such a node only the first displacement stands for a sum; the others are held, since nothing else would
+        more, free = np.ones((len(extra), 3), bool), np.tile([False, True, True], (len(extra), 1))
+        sprung = [number - len(self.nodes) for number, _, _ in springs]
+        more[sprung] = free[sprung]
+        return Resolved(
+            np.concatenate([self.nodes, np.array(extra).reshape(-1, 3)]), np.concatenate([held, more]),
+            np.concatenate([loose, free]), tuple(ties), tuple(springs),
+        )  # fmt: skip
+
+
+def _terms(nodes: np.ndarray, directions: np.ndarray, held: np.ndarray) -> list[Term]:
+    """(node, axis, weight) of all parts that can move."""
+    return [
+        (int(node), axis, float(own[axis]))
+        for node, own in zip(nodes, directions, strict=True)
+        for axis in range(3)
+        if abs(own[axis]) > NOTHING and not held[node, axis]
+    ]
+
+
+def _add_tie(
+    ties: list[Tie], terms: list[Term], following: set[tuple[int, int]], held: np.ndarray, more: Term | None = None
+) -> bool:
+    """Adds the sum of ``terms`` and of ``more``, the largest that is free first; not where none is, since then other
+    supports hold what it does."""
+    free = [term for term in terms if term[:2] not in following and not held[term[:2]]]
+    if not free:
+        return False
+    first = max(free, key=lambda term: abs(term[2]))
+    following.add(first[:2])
+    others = [term for term in terms if term is not first]
+    nodes, axes, weights = zip(first, *others, *([] if more is None else [more]), strict=True)
+    ties.append((np.array(nodes), np.array(axes), np.array(weights)))
+    return True
+
+
+def _rank(rows: np.ndarray) -> int:
+    return int(np.linalg.matrix_rank(rows, RIGID)) if len(rows) else 0
+
+
+def _rigid(at: np.ndarray) -> np.ndarray:
+    """Displacement (3,) at a place by the six movements of a rigid body: (3, 6)."""
+    x, y, z = at
+    return np.array([
+        [1.0, 0.0, 0.0, 0.0, z, -y],
+        [0.0, 1.0, 0.0, -z, 0.0, x],
+        [0.0, 0.0, 1.0, y, -x, 0.0],
+    ])  # fmt: skip
+
+
+def _moved(at: np.ndarray, directions: np.ndarray) -> np.ndarray:
+    """Σ direction · displacement of places by the six movements of a rigid body: (6,)."""
+    return np.einsum("kir,ki->r", np.array([_rigid(own) for own in at]), directions)
+
+
+def _reduced(rows: np.ndarray) -> list[tuple[np.ndarray, int]]:
+    """The same directions as rows of which each is 1 at an axis of its own, where the others are 0, with that axis."""
+    left = rows.copy()
+    found: list[tuple[np.ndarray, int]] = []
+    for _ in range(3):
+        if not len(left) or np.abs(left).max() < RIGID:
+            break
+        i, pivot = (int(own) for own in np.unravel_index(int(np.abs(left).argmax()), left.shape))
+        row = left[i] / left[i, pivot]
+        left = np.delete(left, i, axis=0)
+        left = left - np.outer(left[:, pivot], row)
+        found = [(own - own[pivot] * row, axis) for own, axis in found] + [(row, pivot)]
+    return found
