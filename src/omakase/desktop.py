@@ -11,12 +11,12 @@ import shutil
 import subprocess
 import sys
 from collections.abc import Callable
-from importlib import resources
 from pathlib import Path
 
 from omakase import __version__
 from omakase.core.errors import OmakaseError
 from omakase.project.disk import write_atomically
+from omakase.shipped import shipped
 
 ID = "local.omakase.Omakase"
 PLACES = {
@@ -52,7 +52,7 @@ def quoted(path: str) -> str:
 
 def files(program: str, parser: argparse.ArgumentParser) -> dict[str, bytes]:
     """What is installed below the data folder, by its path there."""
-    folder = resources.files("omakase").joinpath("data/desktop")
+    folder = shipped("data/desktop")
     made = {place: folder.joinpath(name).read_bytes() for name, place in PLACES.items()}
     entry = made[PLACES["omakase.desktop"]].decode()
     entry = entry.replace("TryExec=@EXEC@", f"TryExec={program}").replace("@EXEC@", quoted(program))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import socket
 import subprocess
 import sys
 import tempfile
@@ -282,9 +283,9 @@ class Locks(Folder):
         ours.take()
         self.addCleanup(ours.release)
         self.assertEqual(ours.holder(), "")
-        ours._file.write_text(f"{os.getppid()} {storage.socket.gethostname()}")
+        ours._file.write_text(f"{os.getppid()} {socket.gethostname()}")
         self.assertIn(str(os.getppid()), Lock(path).holder())
-        ours._file.write_text(f"999999999 {storage.socket.gethostname()}")
+        ours._file.write_text(f"999999999 {socket.gethostname()}")
         self.assertEqual(Lock(path).holder(), "")
 
 

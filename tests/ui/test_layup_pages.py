@@ -34,7 +34,7 @@ class Pictures(WindowTest):
 
     def test_the_layup_page_follows_every_edit(self) -> None:
         self.press(Qt.Key.Key_2, CTRL)
-        picture = self.window.layup_picture
+        picture = self.window.lower.layup_picture
         shown = picture.grab().toImage()
         self.window.layup_editor.table.setFocus()
         self.window.layup_editor.table.select_row(0)
@@ -44,7 +44,7 @@ class Pictures(WindowTest):
     def test_the_change_of_temperature_is_typed(self) -> None:
         self.window.session.choose("c3")
         self.press(Qt.Key.Key_2, CTRL)
-        picture = self.window.layup_picture
+        picture = self.window.lower.layup_picture
         before = picture.grab().toImage()
         self.type_into("Change of temperature", "-90 F")
         self.assertAlmostEqual(picture.change, -50.0)

@@ -256,15 +256,15 @@ class Why(WindowTest):
         ratios = [check.reserve_factor / check.required for check in checks]
         self.assertEqual(ratios, sorted(ratios))
         row = next(i for i, c in enumerate(checks) if c.check == "core_shear" and c.load_case == "pothole")
-        before = self.window.field_picture.grab().toImage()
+        before = self.window.lower.field_picture.grab().toImage()
         view.table.setFocus()
         view.table.selectRow(row)
         self.process()
         self.assertEqual(session.check, checks[row])
         self.assertIn("Core shear", view.text.toPlainText())
         self.assertEqual(session.load_case.name, "pothole")
-        self.assertNotEqual(before, self.window.field_picture.grab().toImage())
-        profile = self.window.profile_picture.profile()
+        self.assertNotEqual(before, self.window.lower.field_picture.grab().toImage())
+        profile = self.window.lower.profile_picture.profile()
         self.assertAlmostEqual(profile.place.x, checks[row].place.x)
 
     def test_a_choice_outlives_an_edit(self) -> None:
@@ -278,11 +278,11 @@ class Why(WindowTest):
 class Layup(WindowTest):
     def test_properties_of_the_layup(self) -> None:
         self.press(Qt.Key.Key_2, CTRL)
-        self.assertTrue(self.window.layup_picture.isVisible())
-        before = self.window.layup_picture.grab().toImage()
+        self.assertTrue(self.window.lower.layup_picture.isVisible())
+        before = self.window.lower.layup_picture.grab().toImage()
         self.window.layup_editor.thicken_core(2)
         self.process()
-        self.assertNotEqual(before, self.window.layup_picture.grab().toImage())
+        self.assertNotEqual(before, self.window.lower.layup_picture.grab().toImage())
         self.press(Qt.Key.Key_C, CTRL | SHIFT)
         rows = self.application.clipboard().text().splitlines()
         self.assertEqual((rows[0], rows[4], rows[8]), ("A, N/m", "B, N", "D, N m"))
@@ -299,7 +299,7 @@ class Layup(WindowTest):
         self.assertEqual(shown["ρ"], f"{material.value('density'):.0f} kg/m³")
         self.assertEqual(len(card.model.rows), len(material.properties) + 1)  # and the thicknesses sold
         self.press(Qt.Key.Key_1, CTRL)
-        self.assertFalse(self.window.layup_picture.isVisible())
+        self.assertFalse(self.window.lower.layup_picture.isVisible())
 
 
 class OwnMaterials(WindowTest):

@@ -121,13 +121,13 @@ class Members(WindowTest):
         worst = session.station
         QTest.mouseClick(picture, Qt.MouseButton.LeftButton, pos=QPoint(int(picture.plot().left()) + 4, 60))
         self.assertLess(session.station, 0.05)
-        thin = window.profile_picture.profile()
+        thin = window.lower.profile_picture.profile()
         QTest.mouseClick(
             picture,
             Qt.MouseButton.LeftButton,
             pos=QPoint(int(picture.plot().left() + 0.35 * picture.plot().width()), 60),
         )
-        thick = window.profile_picture.profile()
+        thick = window.lower.profile_picture.profile()
         self.assertEqual(len(thick.stack.layers), len(thin.stack.layers) + 2)  # between 0.6 and 1.3 m
         QTest.keyClick(picture, Qt.Key.Key_Right)
         QTest.keyClick(picture, Qt.Key.Key_Home)

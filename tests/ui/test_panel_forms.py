@@ -158,7 +158,7 @@ class PanelForms(WindowTest):
 
     def test_shapes_follow_the_check_and_a_click(self) -> None:
         self.show("b7", "c4")
-        session, picture = self.window.session, self.window.field_picture
+        session, picture = self.window.session, self.window.lower.field_picture
         frequency = session.result.worst("frequency")
         session.look_at_check(frequency)
         self.process()

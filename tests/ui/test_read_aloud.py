@@ -83,8 +83,8 @@ class ReadAloud(WindowTest):
         self.process()
         QTest.qWait(REST_MS + 60)
         self.assertIn("foot 1100 N", window.panel_picture.accessibleDescription())
-        self.assertIn("Deflection, driver steps in: 4.68 mm", window.field_picture.accessibleDescription())
-        self.assertIn("along ply, MPa", window.profile_picture.accessibleDescription())
+        self.assertIn("Deflection, driver steps in: 4.68 mm", window.lower.field_picture.accessibleDescription())
+        self.assertIn("along ply, MPa", window.lower.profile_picture.accessibleDescription())
         self.assertIn("Two above, one below", window.line_up_view.accessibleDescription())
 
     def test_the_keyboard_can_be_seen(self) -> None:

@@ -6,8 +6,6 @@ and the peak and both ends stay exact; the original is found again by the name a
 
 from __future__ import annotations
 
-import hashlib
-
 import numpy as np
 
 from omakase.core.errors import SpecimenError
@@ -26,6 +24,8 @@ def to_record(curve: Curve, source: str = "", original: bytes = b"", rows: int =
         step = _step(values)
         whole = np.round(values / step).astype(np.int64)
         columns.append(CurveColumn(quantity, step, " ".join(map(str, whole.tolist()))))
+    import hashlib  # not before it is needed: the window starts without it
+
     digest = hashlib.sha256(original).hexdigest() if original else ""
     return CurveRecord(tuple(columns), len(curve), source, digest)
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from importlib import resources
-
 from omakase.project.model import Project
 from omakase.project.storage import from_bytes
+from omakase.shipped import shipped
 
 DEMO_FILE = "data/demo/heronwick.omakase.json"
 
 
 def demo_project() -> Project:
     """The demo, read as any other file is."""
-    return from_bytes(resources.files("omakase").joinpath(DEMO_FILE).read_bytes(), "demo")
+    return from_bytes(shipped(DEMO_FILE).read_bytes(), "demo")

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from itertools import repeat
 from typing import Any
 
 import msgspec
@@ -24,6 +25,7 @@ MOST = {  # entries of a list by its name: beyond it the window would be busy fo
     "samples": 5_000, "series": 500, "specimens": 500, "acceptances": 5_000,
     "jobs": 200, "parts": 400, "works": 200, "weighed": 2_000, "points": 20_000,
 }  # fmt: skip
+RECORDS = frozenset((dict, list, tuple))
 DIGITS = 400  # of a number written out
 
 _SURROGATE = re.compile("[\ud800-\udfff]")
@@ -58,23 +60,36 @@ def clean(records: Any) -> Any:
 def _is_clean(value: Any, name: str, depth: int, seen: dict[int, object]) -> bool:
     """Whether there is nothing to mend or to refuse in plain records or those of a project, told without writing out
     the place of each value, since most are right and there are many.  ``seen`` : records that were clean before."""
+    names: Iterable[str]
     kind = type(value)
-    if kind is str:
-        return len(value) <= LONGEST_TEXT and _is_whole(value)
-    if kind is float or kind is int:
-        return bool(-LARGEST <= value <= LARGEST)
+    if kind is list or kind is tuple:
+        if len(value) > MOST.get(name, len(value)):
+            return False
+        names, values = repeat(name), value
+    elif kind is dict:
+        names, values = value, value.values()
+        if not all(map(_is_whole, names)):
+            return False
+    elif not isinstance(value, msgspec.Struct):
+        names, values = (name,), (value,)  # a single one
+    elif id(value) in seen:
+        return True
+    else:
+        names, values = value.__struct_fields__, msgspec.structs.astuple(value)
     if depth > DEEPEST:
         return False
-    if kind is dict:
-        return all(_is_whole(key) and _is_clean(own, key, depth + 1, seen) for key, own in value.items())
-    if kind is list or kind is tuple:
-        few = len(value) <= MOST.get(name, len(value))
-        return few and all(_is_clean(own, name, depth + 1, seen) for own in value)
-    if not isinstance(value, msgspec.Struct) or id(value) in seen:
-        return True
-    if not all(_is_clean(getattr(value, own), own, depth + 1, seen) for own in value.__struct_fields__):
-        return False
-    seen[id(value)] = value
+    for own_name, own in zip(names, values, strict=False):
+        kind = type(own)  # most are no records: these are looked at without a call for each
+        if kind is str:
+            if len(own) > LONGEST_TEXT or not (own.isprintable() or _is_whole(own)):
+                return False
+        elif kind is float or kind is int:
+            if not -LARGEST <= own <= LARGEST:
+                return False
+        elif (kind in RECORDS or isinstance(own, msgspec.Struct)) and not _is_clean(own, own_name, depth + 1, seen):
+            return False
+    if isinstance(value, msgspec.Struct):
+        seen[id(value)] = value
     return True
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Mapping
 from functools import lru_cache
-from importlib import resources
 from typing import Literal
 
 import msgspec
@@ -17,6 +16,7 @@ from omakase.core.materials.material import LAYER_KINDS, KnockDown, Laid, Materi
 from omakase.core.materials.provenance import Sourced
 from omakase.project.build import ProcessRecord
 from omakase.project.model import Acceptance, Project
+from omakase.shipped import shipped
 
 
 class LibraryFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -44,7 +44,7 @@ PLY_NAMES = {"c-": "", "g-": "g", "s-": "s", "b-": "b", "a-": "a", "x-": ""}  # 
 @lru_cache(maxsize=1)
 def shipped_materials() -> Mapping[str, Material]:
     """The read-only library by short name: what the file lists, and a ply of each cloth, all made the same way."""
-    data = resources.files("omakase").joinpath("data/library/materials.json").read_bytes()
+    data = shipped("data/library/materials.json").read_bytes()
     listed = {material.id: material for material in msgspec.json.decode(data, type=LibraryFile).materials}
     plies = {
         name: make_ply(Recipe(cloth, USUAL_RESIN, USUAL_PROCESS), listed, name, title)

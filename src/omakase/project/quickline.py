@@ -14,7 +14,6 @@ stretch of the span, or that part of a panel, only; ``@ outside root`` everywher
 
 from __future__ import annotations
 
-import difflib
 import itertools
 import re
 from collections.abc import Collection, Mapping
@@ -140,6 +139,8 @@ class _Reader:
                 raise QuickLineError(f"'{name}' is a {kind}, not a layer: make a ply of it first", at, at + len(name))
             return self.materials[name]
         names = [key for key, material in self.materials.items() if material.kind in LAYER_KINDS]
+        import difflib  # only for names that are not known
+
         close = difflib.get_close_matches(name, names, 3, 0.7) or [key for key in names if name in key]
         hint = f"; did you mean {' or '.join(close[:3])}?" if close else ""
         raise QuickLineError(f"no material is named '{name}'{hint}", at, at + max(len(name), 1))

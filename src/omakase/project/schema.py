@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import json
-from importlib import resources
 
 import msgspec
 
 from omakase.project.model import VERSION, Project
+from omakase.shipped import shipped
 
 SHIPPED = f"data/schema/project-{VERSION}.schema.json"
 
@@ -21,4 +21,4 @@ def schema_text() -> str:
 
 def shipped_schema() -> str:
     """The schema file that ships with the program; a test keeps it equal to ``schema_text``."""
-    return resources.files("omakase").joinpath(SHIPPED).read_text("utf-8")
+    return shipped(SHIPPED).read_text("utf-8")

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import contextlib
-import hashlib
 import json
 import os
-import socket
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote, unquote_to_bytes
@@ -131,6 +129,8 @@ class Recovered(msgspec.Struct, frozen=True):
 def fingerprint(path: Path | None) -> str:
     """SHA-256 of a file's content; empty where it cannot be read or is no project's size."""
     try:
+        import hashlib  # not before it is needed: the window starts without it
+
         return "" if path is None else hashlib.sha256(read_bytes(path, MAX_BYTES, "a project")).hexdigest()
     except ReadError:
         return ""
@@ -178,6 +178,8 @@ class Lock:
     """Tells a second window that a file is open.  Advisory: it never keeps anyone from reading."""
 
     def __init__(self, path: Path) -> None:
+        import hashlib  # not before it is needed: the window starts without it
+
         digest = hashlib.sha256(str(path.resolve()).encode()).hexdigest()[:16]
         self._file = recovery_folder().parent / "locks" / f"{digest}.lock"
 
@@ -187,14 +189,14 @@ class Lock:
             pid, host = self._file.read_text("utf-8").split(" ", 1)
         except (OSError, ValueError):
             return ""
-        if host == socket.gethostname() and (not pid.isdigit() or int(pid) == os.getpid() or not is_running(int(pid))):
+        if host == os.uname().nodename and (not pid.isdigit() or int(pid) == os.getpid() or not is_running(int(pid))):
             return ""
         return f"process {pid} on {host}"
 
     def take(self) -> None:
         """Puts our name on the file."""
         with contextlib.suppress(WriteError):
-            write_atomically(self._file, f"{os.getpid()} {socket.gethostname()}".encode())
+            write_atomically(self._file, f"{os.getpid()} {os.uname().nodename}".encode())
 
     def release(self) -> None:
         """Takes our name off again."""

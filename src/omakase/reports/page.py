@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from functools import lru_cache
-from importlib import resources
 from xml.sax.saxutils import escape
 
 from reportlab.lib.colors import HexColor
@@ -37,6 +36,7 @@ from omakase.evaluate.results.wording import (
 )
 from omakase.project.model import Project
 from omakase.reports.section_drawing import SectionDrawing, WallsDrawing
+from omakase.shipped import shipped
 from omakase.units import UNIT_SYSTEM_NAMES, UnitSystem
 
 MARGIN = 12.0 * mm
@@ -55,7 +55,7 @@ QUIET, LINE, ALARM, SHADE = HexColor("#5a5f63"), HexColor("#b5b1a6"), HexColor("
 
 @lru_cache(maxsize=1)
 def register_fonts() -> None:
-    folder = resources.files("omakase").joinpath("data/fonts")
+    folder = shipped("data/fonts")
     for name, file in (("Body", "DejaVuSansCondensed.ttf"), ("Body-Bold", "DejaVuSansCondensed-Bold.ttf")):
         pdfmetrics.registerFont(TTFont(name, io.BytesIO(folder.joinpath(file).read_bytes())))
     pdfmetrics.registerFontFamily("Body", normal="Body", bold="Body-Bold", italic="Body", boldItalic="Body-Bold")

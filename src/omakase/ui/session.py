@@ -98,7 +98,7 @@ class Session(QObject):
         self._timer.setSingleShot(True)
         self._timer.setInterval(FULL_ORDER_DELAY_MS)
         self._timer.timeout.connect(self._submit_waiting)
-        self._held = not synchronous  # until the window is painted: the first work imports for half a second
+        self._held = not synchronous  # until the window is painted: nothing is evaluated before
         self._arrived.connect(self._receive)
         self._changed_together = 0  # candidates that the newest edit has changed at once
         self._preparing = ""
@@ -147,7 +147,7 @@ class Session(QObject):
     def decided(self) -> str:
         """What was decided for the chosen brief, whether it changed since and still holds; empty without a decision."""
         decision, project = self.decision, self.document.project
-        if decision is None:
+        if decision is None or self._held:
             return ""
         if self._since is None or self._since[0] is not project or self._since[1] is not decision:
             self._since = project, decision, since(project, decision, materials_of(project))
@@ -286,7 +286,7 @@ class Session(QObject):
     @property
     def settled(self) -> bool:
         """Nothing is being computed."""
-        return self.keeper.settled
+        return self.keeper.settled and not self._held
 
     @property
     def searched(self) -> tuple[object, ...] | None:
@@ -431,7 +431,7 @@ class Session(QObject):
     def _costs_of(self, brief: Brief) -> dict[str, PartCost]:
         """Price and hours of each candidate where the shop states its rates; kept while nothing of it changes."""
         project = self.document.project
-        if project.shop.rate <= 0.0:
+        if project.shop.rate <= 0.0 or self._held:
             return {}
         materials = materials_of(project)
         costs = {}
@@ -461,7 +461,7 @@ class Session(QObject):
         """Brings every result in line with the records: ``at_once`` what is cached or chosen, the rest on workers."""
         self._line_up = None
         brief = self.judged_brief
-        if brief is None:
+        if brief is None or self._held:
             return
         materials = materials_of(self.document.project)
         keeper = self.keeper
@@ -487,8 +487,7 @@ class Session(QObject):
                 edited.append((candidate, inputs))
             if keeper.expect(key, inputs):
                 self._waiting[candidate.id] = brief, candidate, inputs
-                if not self._held:
-                    self._timer.start()
+                self._timer.start()
         answers = self.evaluator.quick_all(brief, [candidate for candidate, _ in edited], materials)
         for (candidate, inputs), result in zip(edited, answers, strict=True):
             keeper.take((brief.id, candidate.id), inputs, result)
@@ -508,6 +507,7 @@ class Session(QObject):
         """Begins to compute; called when the window is there to see."""
         if self._held:
             self._held = False
+            self._evaluate(at_once=False)
             self._submit_waiting()
 
     def _submit_waiting(self) -> None:

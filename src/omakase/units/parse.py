@@ -9,9 +9,9 @@ from __future__ import annotations
 import re
 from fractions import Fraction
 from functools import lru_cache
-from importlib import resources
 from typing import TYPE_CHECKING
 
+from omakase.shipped import shipped
 from omakase.units.display import UnitSystem, display_unit
 from omakase.units.expression import ExpressionError, product
 
@@ -203,8 +203,7 @@ def registry() -> UnitRegistry:
     """The pint registry with our definitions; imported at first use because that takes a third of a second."""
     import pint
 
-    with resources.as_file(resources.files("omakase.units").joinpath("units.txt")) as path:
-        return pint.UnitRegistry(str(path), autoconvert_offset_to_baseunit=False)
+    return pint.UnitRegistry(str(shipped("units/units.txt")), autoconvert_offset_to_baseunit=False)
 
 
 def _unit_factor(unit: str, dimension: str) -> float:
@@ -239,7 +238,7 @@ def _quantity_of(unit: str) -> Quantity:
 @lru_cache(maxsize=1)
 def unit_names() -> frozenset[str]:
     """Every name of a unit, with and without a prefix, read from the definitions: without the library's import."""
-    text = resources.files("omakase.units").joinpath("units.txt").read_text("utf-8")
+    text = shipped("units/units.txt").read_text("utf-8")
     prefixes, names = [""], []
     for line in text.splitlines():
         parts = [part.strip() for part in line.split("#")[0].split("=")]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import cache, lru_cache
-from importlib import resources
 
 import msgspec
 from PyQt6.QtCore import QRectF, Qt
@@ -11,6 +10,7 @@ from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QGuiApplicat
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from omakase.evaluate.results.wording import LIKE
+from omakase.shipped import shipped
 from omakase.ui.kit.telling import TellingPainter
 
 SPACE = 6  # px: the unit of all gaps
@@ -70,7 +70,7 @@ SYMBOL_FONTS = ("DejaVuSansCondensed.ttf", "DejaVuSansCondensed-Bold.ttf")  # ar
 
 def load_fonts() -> list[str]:
     """Registers the shipped fonts; returns the families, the first that has a character draws it."""
-    folder = resources.files("omakase").joinpath("data/fonts")
+    folder = shipped("data/fonts")
     families: list[str] = []
     for name in (*TEXT_FONTS, *SYMBOL_FONTS):
         number = QFontDatabase.addApplicationFontFromData(folder.joinpath(name).read_bytes())

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from omakase.core.members.field import Response
 from omakase.evaluate.members.outline import Outline, outline
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.engine import WAITING, CandidateResult
 from omakase.evaluate.results.lineup import Cell, LineUp, Row
 from omakase.evaluate.results.wording import (
     SOURCE_MARKS,
@@ -361,8 +361,8 @@ class LineUpView(QWidget):
     def _ground(self, section: QRectF) -> float:
         return section.bottom() - 1.0 * self._em() - 4.0
 
-    def _head_words(self, line_up: LineUp, result: CandidateResult) -> tuple[str, str, str, bool]:
-        """(name, code of the layup, verdict, whether it fails)."""
+    def _head_words(self, line_up: LineUp, result: CandidateResult) -> tuple[str, str, str, str]:
+        """(name, code of the layup, verdict, name of its colour)."""
         candidate = result.candidate
         words = ("baseline · " if candidate.id == line_up.brief.baseline else "") + verdict_line(result)
         if self._is_decided(candidate.id):
@@ -370,24 +370,25 @@ class LineUpView(QWidget):
         if not self.session.is_final(candidate.id) and result.ok:
             words += " …"
         code = layup_text(result, self.session.units)
-        return candidate.name or candidate.id, code, words, not result.ok or not result.passes
+        tone = "quiet" if result.error == WAITING else "good" if result.ok and result.passes else "alarm"
+        return candidate.name or candidate.id, code, words, tone
 
     def _is_decided(self, candidate_id: str) -> bool:
         decision = self.session.decision
         return decision is not None and decision.candidate == candidate_id
 
-    def _paint_head(self, painter: QPainter, head: tuple[str, str, str, bool], width: int, chosen: bool) -> None:
-        em, (name, code, words, failed) = self._em(), head
+    def _paint_head(self, painter: QPainter, head: tuple[str, str, str, str], width: int, chosen: bool) -> None:
+        em, (name, code, words, tone) = self._em(), head
         if chosen:
             painter.fillRect(QRectF(0, 0, width, 3), QColor(self.theme.accent))
         box = QRectF(8, 6, width - 12, em)
         self._text(painter, box, name, ALIGN_LEFT, bold=True)
         self._text(painter, box.translated(0, 1.05 * em), code, ALIGN_LEFT, "small", self.theme.quiet)
-        colour = self.theme.alarm if failed else self.theme.good
-        self._text(painter, box.translated(0, 2.05 * em), words, ALIGN_LEFT, "small", colour, bold=failed)
+        colour = getattr(self.theme, tone)
+        self._text(painter, box.translated(0, 2.05 * em), words, ALIGN_LEFT, "small", colour, bold=tone == "alarm")
 
     def _paint_error(self, painter: QPainter, box: QRectF, result: CandidateResult) -> None:
-        painter.setPen(pen(self.theme.alarm))
+        painter.setPen(pen(self.theme.quiet if result.error == WAITING else self.theme.alarm))
         painter.setFont(font("normal"))
         painter.drawText(box, int(Qt.TextFlag.TextWordWrap), result.error)
 

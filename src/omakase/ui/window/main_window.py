@@ -7,14 +7,13 @@ from functools import cached_property
 from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
     QMainWindow,
     QScrollArea,
     QSizePolicy,
-    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -33,19 +32,13 @@ from omakase.ui.brief.brief_view import BriefView
 from omakase.ui.brief.panel_picture import PanelPicture
 from omakase.ui.brief.span_picture import SpanPicture
 from omakase.ui.kit.labels import Label, plain
-from omakase.ui.kit.late_stack import LateStack
+from omakase.ui.kit.panes import splitter
 from omakase.ui.kit.popup import popup
 from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.kit.top_page import TopPage
-from omakase.ui.layup.layup_editor import LayupEditor
-from omakase.ui.layup.layup_picture import LayupPicture
 from omakase.ui.lineup.line_up_view import LineUpView
 from omakase.ui.session import Session
-from omakase.ui.why.checks_view import ChecksView
-from omakase.ui.why.diagram_picture import DiagramPicture
-from omakase.ui.why.field_picture import FieldPicture
-from omakase.ui.why.profile_picture import ProfilePicture
 from omakase.ui.window import pages
 from omakase.ui.window.command_list import CommandList
 from omakase.ui.window.files import Files
@@ -61,7 +54,9 @@ if TYPE_CHECKING:
     from omakase.ui.brief.vehicle_view import VehicleView
     from omakase.ui.build.view import BuildView
     from omakase.ui.details.details_view import DetailsView
+    from omakase.ui.kit.late_stack import LateStack
     from omakase.ui.layup.break_picture import BreakPicture
+    from omakase.ui.layup.layup_editor import LayupEditor
     from omakase.ui.layup.outline_reader import OutlineReader
     from omakase.ui.materials.cloth_view import ClothView
     from omakase.ui.materials.library_view import LibraryView
@@ -72,12 +67,14 @@ if TYPE_CHECKING:
     from omakase.ui.sizing.study_view import StudyView
     from omakase.ui.sizing.ways_view import WaysView
     from omakase.ui.testing.view import TestsView
+    from omakase.ui.why.checks_view import ChecksView
     from omakase.ui.why.diagram_page import DiagramPage
     from omakase.ui.why.reasons_picture import ReasonsPicture
     from omakase.ui.why.second_view import SecondView
     from omakase.ui.window.exchange import Exchange
     from omakase.ui.window.first_path import FirstPath
     from omakase.ui.window.help_view import HelpView
+    from omakase.ui.window.lower import Lower
     from omakase.ui.window.preview import Preview
     from omakase.ui.window.recent import Recent
 
@@ -92,7 +89,8 @@ SPLITS = {
 DESIGN_SIZE = 1280, 800
 TITLE_BAR = 32  # px that a window's frame takes where nobody says how many
 CARD = 2  # place of the material's card among the pages
-FIRST_PAINT_MS = 40  # the window is painted before anything is computed
+AFTER_PAINTING_MS = 1  # the window is painted before the rest of it is made and anything is computed
+UNPAINTED_MS = 200
 SIZES = (8.5, 9.5, 10.5, 11.5, 12.5, 14.0, 16.0)
 
 
@@ -116,22 +114,15 @@ class MainWindow(QMainWindow):
         self.panel_picture = PanelPicture(self.session, theme)
         self.span_picture = SpanPicture(self.session, theme)
         self.line_up_view = LineUpView(self.session, theme)
-        self.layup_editor = LayupEditor(self.session, theme)
-        self.checks_view = ChecksView(self.session, theme)
-        self.field_picture = FieldPicture(self.session, theme)
-        self.diagram_picture = DiagramPicture(self.session, theme)
-        self.profile_picture = ProfilePicture(self.session, theme)
-        self.layup_picture = LayupPicture(self.session, theme)
         self.top_pages: list[TopPage] = []
         self.commands: list[QAction] = []
         self.setAcceptDrops(True)
-        self._closing = False
+        self._closing = self._begun = False
         self._page_before = 0
         self._arrange()
         self.brief_view.refresh()
         fill_menus(self)
         self.command_list = CommandList(self, lambda: self.commands)
-        self.layup_editor.details.clicked.connect(lambda: self.show_details())
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
         self.session.results_changed.connect(self._show_state)
         self.session.brief_changed.connect(self._show_kind)
@@ -139,6 +130,8 @@ class MainWindow(QMainWindow):
         self.files.told.connect(lambda text: self._tell(text))
         document.state.connect(self._show_state)
         self._show_state()
+        if synchronous:
+            self._begin()
 
     # --- layout ---------------------------------------------------------------------------------------------
 
@@ -151,14 +144,14 @@ class MainWindow(QMainWindow):
         layout.setSpacing(0)
         layout.addWidget(self.notice)
         self._column = layout
-        main = _splitter(Qt.Orientation.Horizontal, centre)
+        main = splitter(Qt.Orientation.Horizontal, centre)
         layout.addWidget(main, 1)
-        left, right = _splitter(Qt.Orientation.Vertical, main), _splitter(Qt.Orientation.Vertical, main)
+        left, right = splitter(Qt.Orientation.Vertical, main), splitter(Qt.Orientation.Vertical, main)
         self.top = QStackedWidget(right)
         first = QWidget(self.top)
         self.top.addWidget(first)
         scroll = QScrollArea(first)
-        bottom = _splitter(Qt.Orientation.Horizontal, right)
+        bottom = splitter(Qt.Orientation.Horizontal, right)
         left.addWidget(self.brief_view)
         self.plans = QStackedWidget(left)
         left.addWidget(self.plans)
@@ -177,24 +170,9 @@ class MainWindow(QMainWindow):
         column.setSpacing(0)
         column.addWidget(self.decision)
         column.addWidget(scroll, 1)
-        bottom.addWidget(self.layup_editor)
-        bottom.addWidget(self.checks_view)
-        self.pages = LateStack(bottom)
-        pictures = _splitter(Qt.Orientation.Vertical, self.pages)
-        self.pages.addWidget(pictures)
-        self.pages.addWidget(self.layup_picture)
-        self.pages.add_late(lambda: self.material_card)
-        self.pages.add_late(lambda: self.ways_view)
-        self.pages.add_late(lambda: self.break_picture)
-        self.pages.add_late(lambda: self.reasons_picture)
-        self.fields = QStackedWidget(pictures)
-        pictures.addWidget(self.fields)
-        self.fields.addWidget(self.field_picture)
-        self.fields.addWidget(self.diagram_picture)
-        pictures.addWidget(self.profile_picture)
-        self.splitters = {"main": main, "left": left, "right": right, "bottom": bottom, "pictures": pictures}
-        for name, sizes in SPLITS.items():
-            self.splitters[name].setSizes(sizes)
+        self._empty = QWidget(bottom)  # keeps the place of the lower row
+        bottom.addWidget(self._empty)
+        self.splitters = {"main": main, "left": left, "right": right, "bottom": bottom}
         bar = self.statusBar()
         assert bar is not None
         caution = Label(CAUTION)
@@ -205,17 +183,53 @@ class MainWindow(QMainWindow):
         bar.addWidget(self.state_label)
         bar.addPermanentWidget(caution, 1)
         self.resize(*DESIGN_SIZE)
-        for name, splitter in self.splitters.items():
-            kept = self.settings.value(f"splitter/{name}")
-            if isinstance(kept, QByteArray):
-                splitter.restoreState(kept)
+        for name in ("main", "left", "right"):
+            self._size_panes(name)
+
+    def _size_panes(self, name: str) -> None:
+        """As wide as they were left, or as they are at first."""
+        self.splitters[name].setSizes(SPLITS[name])
+        kept = self.settings.value(f"splitter/{name}")
+        if isinstance(kept, QByteArray):
+            self.splitters[name].restoreState(kept)
+
+    @cached_property
+    def lower(self) -> Lower:
+        """Layup, checks and pictures of the chosen candidate."""
+        from omakase.ui.window.lower import Lower
+
+        late = (lambda: self.material_card, lambda: self.ways_view, lambda: self.break_picture,
+                lambda: self.reasons_picture)  # fmt: skip
+        self._empty.setParent(None)
+        self._empty.deleteLater()
+        made = Lower(self.session, self.theme, self.splitters["bottom"], late)
+        self.splitters["pictures"] = made.pictures
+        self._size_panes("bottom")
+        self._size_panes("pictures")
+        made.layup_editor.details.clicked.connect(lambda: self.show_details())
+        made.fields.setCurrentIndex(self.plans.currentIndex())
+        return made
+
+    @property
+    def layup_editor(self) -> LayupEditor:
+        return self.lower.layup_editor
+
+    @property
+    def checks_view(self) -> ChecksView:
+        return self.lower.checks_view
+
+    @property
+    def pages(self) -> LateStack:
+        """The pages beside the checks."""
+        return self.lower.pages
 
     def _show_kind(self) -> None:
         """The pictures of the brief's kind of member."""
         brief = self.session.brief
         along = brief is not None and kind_of(brief).plan(brief, None, self.session.units) is not None
         self.plans.setCurrentIndex(int(along))
-        self.fields.setCurrentIndex(int(along))
+        if "lower" in self.__dict__:
+            self.lower.fields.setCurrentIndex(int(along))
 
     def show_page(self, index: int) -> None:
         """Shows one of the pages beside the checks; what has taken their place is hidden."""
@@ -726,16 +740,8 @@ class MainWindow(QMainWindow):
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         apply_theme(application, theme)
-        for view in (
-            self.panel_picture, self.span_picture, self.diagram_picture,
-            self.line_up_view, self.layup_editor, self.checks_view, self.field_picture,
-            self.profile_picture, self.layup_picture, *self.top_pages,
-        ):  # fmt: skip
+        for view in (self.panel_picture, self.span_picture, self.line_up_view, self.lower, *self.top_pages):
             view.set_theme(theme)
-        for page in self.pages.made():
-            change = getattr(page, "set_theme", None)
-            if change is not None:
-                change(theme)
 
     def switch_theme(self) -> None:
         self.set_theme(LIGHT if self.theme is DARK else DARK)
@@ -781,7 +787,19 @@ class MainWindow(QMainWindow):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
-        QTimer.singleShot(FIRST_PAINT_MS, self.session.start)
+        QTimer.singleShot(UNPAINTED_MS, self._begin)  # where nothing is painted
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if not self._begun:
+            QTimer.singleShot(AFTER_PAINTING_MS, self._begin)
+
+    def _begin(self) -> None:
+        """The window has been painted: the rest of it is made, and the work begins."""
+        if not self._begun and not self._closing:
+            self._begun = True
+            self.lower  # noqa: B018  made when it is first asked for
+            self.session.start()
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         if event is not None and self.exchange.dropped(event.mimeData()) is not None:
@@ -811,12 +829,14 @@ class MainWindow(QMainWindow):
             self.files.with_work_safe(self._close_now)
             return
         self._fold_brief(False)
-        for name, splitter in self.splitters.items():
-            self.settings.setValue(f"splitter/{name}", splitter.saveState())
+        for name, panes in self.splitters.items():
+            if name != "bottom" or "lower" in self.__dict__:
+                self.settings.setValue(f"splitter/{name}", panes.saveState())
         self.files.close()
         searching = [getattr(page, "search", None) for page in self.top_pages]
         searching += [search for page in self.top_pages for search in page.searches]
-        searching += [getattr(page, "search", None) for page in (*self.pages.made(), self.__dict__.get("equals"))]
+        beside = self.pages.made() if "lower" in self.__dict__ else []
+        searching += [getattr(page, "search", None) for page in (*beside, self.__dict__.get("equals"))]
         for search in searching:
             if isinstance(search, Searching):
                 search.close()
@@ -826,11 +846,3 @@ class MainWindow(QMainWindow):
     def _close_now(self) -> None:
         self._closing = True
         self.close()
-
-
-def _splitter(orientation: Qt.Orientation, parent: QWidget) -> QSplitter:
-    """A splitter in ``parent``, which takes it in itself if it is a splitter too."""
-    splitter = QSplitter(orientation, parent)
-    splitter.setHandleWidth(3)
-    splitter.setChildrenCollapsible(False)
-    return splitter
