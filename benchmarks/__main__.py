@@ -23,7 +23,7 @@ def main(names: list[str]) -> int:
             continue
         print(f"\n{(module.__doc__ or '').splitlines()[0]}")
         for line in module.measure():
-            print(f"  {line}")
+            print(f"  {line}", flush=True)
             missed += not line.met
     print(f"\n{missed} figures miss their target" if missed else "\nall figures meet their targets")
     return 0

@@ -13,10 +13,12 @@ STEPS = 6  # toward the place of the surface that a point is nearest to
 
 
 class Curving(msgspec.Struct, frozen=True):
-    """Places ``at`` (n, 2) are those of ``Panel.surface``: along the arcs of a rectangle, in the plan of a round panel,
+    """The middle surface: circular arcs along both sides of a rectangle, added up; a paraboloid over a round plan.
+
+    Places ``at`` (n, 2) are those of ``Panel.surface``: along the arcs of a rectangle, in the plan of a round panel,
     from its corner.  x, y and z are those of the plan, z toward face A, its edges at z = 0.
 
-    ``dish`` : how far the middle of a round panel, a paraboloid, lies above its rim, m.
+    ``dish`` : how far the middle of a round panel lies above its rim, m.
     """
 
     x: Arc

@@ -35,6 +35,8 @@ def strain_terms(curvature: Curvature) -> StrainTerms:
     """The strains of a shallow shell: w in the membrane strains by ``curvature``, 1/R along x and y, m⁻¹.
 
     Donnell's and Marguerre's equations; positive where the middle lies toward face A, so that w stretches it.
+    Compared with bricks on the true surface, rises up to an eighth of the span: deflections up to 4 % too small,
+    frequencies of the lowest vibrations up to 2 % too high.
     """
     if curvature == (0.0, 0.0):
         return STRAINS

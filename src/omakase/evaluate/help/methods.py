@@ -43,7 +43,7 @@ from omakase.core.members import (
     surface,
     tube,
 )
-from omakase.core.mesh import panel_bricks, span_shells
+from omakase.core.mesh import curving, panel_bricks, panel_plan, span_shells, supports
 from omakase.core.plates import condensation, disc, energies, grid, large_deflection, lines, reduced, section, solver
 from omakase.core.sections import aerofoils, cylinder, drawn, long_plates, outlines, profile, ring, thin_walled
 from omakase.core.specimens import beams, curve, statistics
@@ -162,6 +162,8 @@ def parts() -> Iterator[Part]:
                 ("Quick answers between an edit and the full solution", reduced),
                 ("Accuracy of quick answers", reduced_panel.ReducedPanel),
                 ("Shape", panel_given.Surface),
+                ("Curved panels", energies.strain_terms),
+                ("Vibrations of a curved panel", solver.PlateModel.frequencies),
                 ("Curved, compressed and stretching", panel_beyond),
                 ("Large deflection", large_deflection),
                 ("Raising a load", large_deflection.raised),
@@ -382,6 +384,9 @@ def parts() -> Iterator[Part]:
         _sections(
             (
                 ("Panels as bricks", panel_bricks),
+                ("Plan of a panel's bricks", panel_plan),
+                ("Surface of a curved panel", curving.Curving),
+                ("Supports of bricks", supports),
                 ("Spars, tubes and strips as shells", span_shells),
                 ("When two numbers agree", comparing.Line),
                 ("Stress in both", stresses),
