@@ -24,6 +24,8 @@ NOTHING = "–"
 
 def brief_changes(old: Brief, new: Brief, units: UnitSystem) -> list[str]:
     """What differs between two states of a brief, without its candidates."""
+    if replace(old, candidates=new.candidates, baseline=new.baseline) == new:
+        return []  # asked with every edit of a candidate
     if type(old.member) is not type(new.member):
         return [f"it is about a {kind_of(new).title}, no longer about a {kind_of(old).title}"]
     listed = list(_compared(_brief_values(old, units), _brief_values(new, units)))
@@ -71,6 +73,8 @@ def candidate_changes(
     brief: Brief, old: Candidate, new: Candidate, units: UnitSystem, faced: Collection[str] = ()
 ) -> list[str]:
     """What differs between two states of a candidate of a brief."""
+    if old == new:
+        return []
     listed = []
     if old.name != new.name:
         listed.append(f"name: {old.name} → {new.name}")
