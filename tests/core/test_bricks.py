@@ -167,6 +167,17 @@ class Supports(unittest.TestCase):
             with self.subTest(name):
                 self.assertEqual(np.linalg.matrix_rank(np.array(rows), 1e-6), 6)
 
+    def test_edges_of_panels_that_move_far_turn_freely(self) -> None:
+        """Held through the whole thickness, a section that turns by θ would have to be thicker by 1/cos θ."""
+        panel = Panel(0.9, 0.3, Edges("simple", "resting", "free", "free"))
+        for large, count in ((frozenset(), 3), (frozenset({"air"}), 0)):
+            mesh = panel_bricks(panel, STACK, (AIR,), 12, large)
+            ends = np.abs(mesh.nodes[:, 0] - 0.45) > 0.449
+            self.assertGreaterEqual(mesh.held[ends, 2].sum(), count * 9)
+            self.assertFalse(mesh.held[ends, 2].any() and not count)
+            means = [own for own in mesh.sums if (own[1] == 2).all()]
+            self.assertEqual(len(means), 0 if count else int((mesh.columns[:, 0] >= 0)[ends[mesh.columns[:, 0]]].sum()))
+
     def test_springs_are_as_stiff_as_what_they_stand_for(self) -> None:
         for name, stiffness in (
             ("on a bed", 1e6 * 0.2), ("on springs", 1e5 * (0.4 + 0.4 + 0.5)), ("round on a bed", 1e6 * math.pi * 0.03),

@@ -21,7 +21,7 @@ from omakase.core.mesh.mesh import Mesh, over_rectangle, quadratic
 from omakase.core.mesh.span_shells import span_shells
 from omakase.core.plates.loads import STANDARD_GRAVITY
 from omakase.devices import solver
-from omakase.devices.solver import read_printed, solve
+from omakase.devices.solver import Printed, read_printed, solve
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.records import evaluate_brief
 from omakase.evaluate.second.comparing import Line, compare, readings, stress_lines
@@ -390,6 +390,17 @@ class Solver(unittest.TestCase):
         np.testing.assert_allclose(found.displacements[0][12], (0.0, 0.0, -4.5e-3))
         self.assertEqual((found.frequencies, found.buckling), ((31.62278,), (2.5,)))
         np.testing.assert_allclose(found.stresses[0], [[0.1, 0.2, 0.3, 1e6, 2e6, 0.0, 0.0, 0.0, 0.0]])
+
+    def test_vibrations_in_the_plane_are_left_out(self) -> None:
+        mesh = mesh_of(FLOOR)
+        numbers = [int(node) + 1 for node in np.unique(mesh.columns)]
+        still = tuple({number: np.zeros(3) for number in numbers} for _ in mesh.cases)
+        moves = (np.array([0.0, 0.1, 1.0]), np.array([1.0, 0.2, 0.5]), np.array([0.0, 0.0, -1.0]))
+        modes = tuple(dict.fromkeys(numbers, own) for own in moves)
+        found = readings(mesh, Printed((*still, *modes), (), (80.0, 90.0, 100.0), ()))
+        self.assertEqual(
+            {key: found[key] for key in found if "freq" in key}, {"frequency 1": 80.0, "frequency 2": 100.0}
+        )
 
     def test_without_the_solver_the_way_to_it_is_told(self) -> None:
         with mock.patch.dict("os.environ", {"PATH": "/nowhere"}), self.assertRaisesRegex(OmakaseError, "apt-get"):

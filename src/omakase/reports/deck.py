@@ -13,7 +13,7 @@ from omakase.core.materials.material import Material
 from omakase.core.mesh.mesh import Group, Loading, Mesh
 from omakase.core.progress import working_on
 
-MODES = 4
+MODES = 6
 NU_THROUGH = 0.3  # Poisson's ratio across fibres through the thickness; assumed
 SMALL_FORCE = 1e-12  # of the largest, left out
 ELEMENT = {"brick": "C3D20R", "shell": "S8R"}

@@ -64,7 +64,7 @@ def panel_bricks(
     lifted = lifted_nodes(plan, curving_of(panel), z, there)
     groups, numbers = _groups(lifted, pieces)
     ends = [] if pulled else list(_ended_cores(lifted, pieces))
-    supports = supports_of(panel, lifted, pulled, ends)
+    supports = supports_of(panel, lifted, pulled, any(case.key in large for case in cases), ends)
     found = supports.resolved()
     stiffness = pieces[0].levels, np.array([layer_stiffness(layer) for _, layer in pieces[0].layers])
     loadings = tuple(loading(case, lifted, len(found.nodes), stiffness, case.key in large) for case in cases)

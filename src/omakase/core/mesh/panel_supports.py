@@ -19,34 +19,32 @@ THIRDS = np.array([1.0, 1.0, 4.0]) / 6.0  # of a length: ends and middle
 
 
 def supports_of(
-    panel: Panel, lifted: Lifted, pulled: bool, ends: Sequence[tuple[int, int, int, float]]
+    panel: Panel, lifted: Lifted, pulled: bool, large: bool, ends: Sequence[tuple[int, int, int, float]]
 ) -> Supports:  # fmt: skip
     """Simple: w and the movement along the edge, through the whole thickness; clamped: everything; resting, and lines
     of support: w.  Bolts keep the mean of w under their washers.
 
+    ``large`` : some deflections are, so that w is held in the mean of both faces: a section that turns far is thinner
+    from below to above, and one held through its thickness would be clamped by that.
     ``pulled`` : some load cases pull at the edges, which then hold w only; what holds them else acts on the lowest
     nodes, and those over it follow.  ``ends`` : nodes of ended cores that follow the solid laminate beside them.
     """
     own = Supports(lifted.nodes)
     when: When = "held" if pulled else "always"
-    known: set[tuple[object, ...]] = set()
     following = frozenset(node for node, *_ in ends)
     for side in lifted.plan.sides:
         for column, (along, across, normal) in _places(lifted, side):
             if side.edge != "free":
-                own.hold(column, normal)
+                _hold_up(own, column, normal, following, large and side.edge != "clamped")
             kept = column[:1] if pulled else column
             for direction in {"simple": [along], "clamped": [along, across]}.get(side.edge, []):
                 own.hold(kept, direction, when)
                 for upper in column[1:] if pulled else ():
-                    key = int(upper), *np.abs(direction).round(6)
-                    if key not in known:  # a corner is on two edges
-                        known.add(key)
-                        own.tie(np.array([upper, column[0]]), np.array([direction, -direction]))
+                    own.tie(np.array([upper, column[0]]), np.array([direction, -direction]))
     for line in lifted.plan.lines:
         normals = lifted.curving.frames(lifted.plan.nodes[line])[:, 2]
         for node, normal in zip(line, normals, strict=True):
-            own.hold(lifted.over(node), normal)
+            _hold_up(own, lifted.over(node), normal, following, large)
     heights = lifted.heights()
     spread = {"ends": {0}, "sides": {1}, "all": {0, 1}}.get(panel.in_plane, set())
     for side in lifted.plan.sides:
@@ -61,6 +59,22 @@ def supports_of(
     _springs(own, panel, lifted)
     _follow(own, lifted, ends)
     return own
+
+
+def _hold_up(own: Supports, column: np.ndarray, normal: np.ndarray, following: frozenset[int], mean: bool) -> None:
+    """Keeps the nodes over each other, or the ``mean`` of the lowest and the highest, from moving away from the
+    surface."""
+    if not mean:
+        own.hold(column, normal)
+    elif not all(own.holds(node, normal) for node in column):
+        ends = _ends(column, following)
+        own.tie(ends, np.stack([normal, normal]) / 2.0)
+
+
+def _ends(column: np.ndarray, following: frozenset[int]) -> np.ndarray:
+    """The lowest and the highest node of a place that follow no others."""
+    free = [node for node in column if node not in following]
+    return np.array([free[0], free[-1]])
 
 
 def _places(lifted: Lifted, side: Side) -> Iterator[tuple[np.ndarray, np.ndarray]]:
@@ -78,12 +92,11 @@ def _keep_from_spreading(
     there, since a soft core alone holds nothing."""
     if all(own.holds(node, across) for node in column):
         return
-    ends = [node for node in column if node not in following][:: max(1, len(column) - 1 - sum(
-        node in following for node in column))]  # fmt: skip
-    low, high = heights[ends[0]], heights[ends[-1]]
+    ends = _ends(column, following)
+    low, high = heights[ends]
     if low < 0.0 < high:
         shares = np.array([high, -low]) / (high - low)
-        own.tie(np.array([ends[0], ends[-1]]), shares[:, None] * across, when)
+        own.tie(ends, shares[:, None] * across, when)
     else:
         own.hold([int(column[int(np.argmin(np.abs(heights[column])))])], across, when)
 

@@ -14,7 +14,8 @@ import numpy as np
 
 from omakase.core.mesh.mesh import Tie
 
-SLIGHTLY = 0.01  # which of the nodes over each other a corner is
+PLACES = np.array([0.125, 0.375, 0.625, 0.875])  # of the half length, and of the width
+SLIGHTLY = 0.01  # of the size: by so much the lowest and the highest node over each other are drawn apart
 NOTHING = 1e-9  # of a unit vector: parts smaller than this are none
 When = Literal["always", "held", "loose"]
 Term = tuple[int, int, float]  # node, axis, weight
@@ -43,6 +44,7 @@ class Supports:
     def __init__(self, nodes: np.ndarray) -> None:
         self.nodes = nodes
         self._held: dict[When, dict[int, list[np.ndarray]]] = {"always": {}, "held": {}, "loose": {}}
+        self._known: set[tuple[object, ...]] = set()
         self._springs: list[tuple[np.ndarray, np.ndarray, float]] = []
         self._sums: dict[When, list[tuple[np.ndarray, np.ndarray]]] = {"always": [], "held": [], "loose": []}
 
@@ -53,8 +55,11 @@ class Supports:
             self._held[when].setdefault(int(node), []).append(direction)
 
     def tie(self, nodes: np.ndarray, directions: np.ndarray, when: When = "always") -> None:
-        """Keeps Σ direction · displacement of nodes (k,) at zero, ``directions`` (k, 3)."""
-        self._sums[when].append((nodes, directions))
+        """Keeps Σ direction · displacement of nodes (k,) at zero, ``directions`` (k, 3); the same one only once."""
+        key = tuple(nodes.tolist()), tuple(np.abs(directions).round(6).ravel().tolist())  # a corner is on two edges
+        if key not in self._known:
+            self._known.add(key)
+            self._sums[when].append((nodes, directions))
 
     def spring(self, nodes: np.ndarray, directions: np.ndarray, stiffness: float) -> None:
         """A spring, N/m, at Σ direction · displacement of nodes (k,), ``directions`` (k, 3)."""
@@ -68,7 +73,8 @@ class Supports:
     def keep_from_sliding(self, under: tuple[When, ...], when: When) -> None:
         """Holds what nothing of ``under`` does of the movements of a rigid body along x and y and about z.
 
-        Where nothing is "loose" it is the mean of its corners, which bends nothing and takes no part in vibrations.
+        Where nothing is "loose" it is the mean of some places all over it, which bends nothing and leaves vibrations
+        as they are.
         """
         middle = (self.nodes.max(axis=0) + self.nodes.min(axis=0)) / 2.0
         at = (self.nodes - middle) / float(np.abs(self.nodes - middle).max())
@@ -79,10 +85,7 @@ class Supports:
             nodes = [int(np.argmin(np.abs(at - place).sum(axis=1))) for place in ((0.0, 0.0, 0.0), (0.5, 0.0, 0.0))]
             wanted = [(nodes[:1], np.eye(3)[:1]), (nodes[:1], np.eye(3)[1:2]), (nodes[1:], np.eye(3)[1:2])]
         else:
-            left, right = (
-                sorted({int(np.argmax(at @ (a, b, c))) for b in (-1.0, 1.0) for c in (-SLIGHTLY, SLIGHTLY)})
-                for a in (-1.0, 1.0)
-            )
+            left, right = (_spread(at, sign) for sign in (-1.0, 1.0))
             every = [(left + right, 0), (left, 1), (right, 1)]  # no displacement in two of them
             wanted = [(own, np.tile(np.eye(3)[axis], (len(own), 1)) / len(own)) for own, axis in every]
         for own, directions in wanted:
@@ -161,6 +164,19 @@ def _add_tie(
     nodes, axes, weights = zip(first, *others, *([] if more is None else [more]), strict=True)
     ties.append((np.array(nodes), np.array(axes), np.array(weights)))
     return True
+
+
+def _spread(at: np.ndarray, sign: float) -> list[int]:
+    """Lowest and highest nodes near places spread evenly over the half of a body that lies toward ``sign`` x."""
+    low, high = at[:, :2].min(axis=0), at[:, :2].max(axis=0)
+    levels = at[:, 2].min(), at[:, 2].max()
+    found = set()
+    for x in PLACES:
+        for y in PLACES:
+            place = (low + high) / 2.0 + (sign * x * (high[0] - low[0]) / 2.0, (y - 0.5) * (high[1] - low[1]))
+            off = ((at[:, :2] - place) ** 2).sum(axis=1)
+            found |= {int(np.argmin(off + SLIGHTLY * (at[:, 2] - level) ** 2)) for level in levels}
+    return sorted(found)
 
 
 def _rank(rows: np.ndarray) -> int:

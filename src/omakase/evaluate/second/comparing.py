@@ -78,20 +78,34 @@ def readings(mesh: Mesh, printed: Printed) -> dict[str, float]:
     static = printed.displacements[: len(mesh.cases)]  # modes are printed after them
     for case, moved in zip(mesh.cases, static, strict=True):
         if mesh.plates:
-            assert mesh.normals is not None
-            moves = np.array([np.mean([moved[node + 1] for node in column], axis=0) for column in mesh.columns])
-            w = (moves * mesh.normals).sum(axis=1)
-            found[f"deflection {case.key}"] = float(np.abs(w).max())
+            found[f"deflection {case.key}"] = float(np.abs(_through(mesh, moved)[0]).max())
             continue
         stations = np.array([_station(mesh, column, moved) for column in mesh.columns])
         size = np.hypot(stations[:, 0], stations[:, 1])
         found[f"deflection {case.key}"] = float(size.max())
         found[f"twist {case.key}"] = float(np.degrees(np.abs(stations[:, 2]).max()))
-    for number, frequency in enumerate(printed.frequencies, 1):
-        found[f"frequency {number}"] = frequency
+    modes = printed.displacements[len(mesh.cases) :]
+    upright = [
+        k for k in range(len(printed.frequencies)) if not mesh.plates or k >= len(modes) or _bends(mesh, modes[k])
+    ]
+    for number, k in enumerate(upright, 1):
+        found[f"frequency {number}"] = printed.frequencies[k]
     if printed.buckling:
         found["buckling"] = min((own for own in printed.buckling if own > 0.0), default=np.inf)
     return found
+
+
+def _bends(mesh: Mesh, moved: dict[int, np.ndarray]) -> bool:
+    """Whether a vibration of a panel is out of its plane; the program knows no others."""
+    away, moves = _through(mesh, moved)
+    return bool((away**2).sum() > 0.5 * (moves**2).sum())
+
+
+def _through(mesh: Mesh, moved: dict[int, np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
+    """Displacement of each place of a panel away from its surface (c,) and in space (c, 3), the mean of its nodes."""
+    assert mesh.normals is not None
+    moves = np.array([np.mean([moved[node + 1] for node in column], axis=0) for column in mesh.columns])
+    return (moves * mesh.normals).sum(axis=1), moves
 
 
 def _station(mesh: Mesh, column: np.ndarray, moved: dict[int, np.ndarray]) -> np.ndarray:
