@@ -506,7 +506,7 @@ class Session(QObject):
 
     def start(self) -> None:
         """Begins to compute; called when the window is there to see."""
-        if self._held:
+        if self._held and not self._closed:
             self._held = False
             self._evaluate(at_once=False)
             self._submit_waiting()

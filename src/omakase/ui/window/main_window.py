@@ -828,6 +828,7 @@ class MainWindow(QMainWindow):
             event.ignore()
             self.files.with_work_safe(self._close_now)
             return
+        self._begun = True  # a window that is closed at once makes no more
         self._fold_brief(False)
         for name, panes in self.splitters.items():
             if name != "bottom" or "lower" in self.__dict__:
