@@ -41,7 +41,8 @@ def _parser() -> argparse.ArgumentParser:
     record = commands.add_parser("record", help="write the design record of a brief's decision as PDF")
     record.add_argument("file", type=Path)
     record.add_argument("target", type=Path, help="a file ending in .pdf")
-    record.add_argument("--second", action="store_true", help="run the solver and keep its numbers")
+    told = "run the solver now; without it what the project keeps is printed"
+    record.add_argument("--second", action="store_true", help=told)
     deck = commands.add_parser("deck", help="write a candidate as a finite-element deck (CalculiX)")
     deck.add_argument("file", type=Path)
     deck.add_argument("target", type=Path, nargs="?", help="a file ending in .inp")
@@ -179,10 +180,15 @@ def _report(path: Path, target: Path, brief_id: str) -> int:
 def _record(options: argparse.Namespace) -> int:
     import datetime
 
+    from omakase.evaluate.second.keeping import kept, lines_of
+    from omakase.project.library import materials_of
     from omakase.reports.record_pdf import write_record
 
     project, line_up, result = _read_candidate(options)
-    second = _second(project, line_up, result) if options.second else ()
+    if options.second:
+        second = _second(project, line_up, result)
+    else:
+        second = lines_of(kept(project, line_up.brief, result.candidate, materials_of(project)))
     day = datetime.date.today().isoformat()
     write_record(options.target, project, line_up, options.candidate, day, second)
     return 0

@@ -52,7 +52,7 @@ class RoundTrip(Folder):
         self.assertEqual(again.briefs, demo_project().briefs)
 
     def test_the_shipped_demo_is_written_as_the_program_writes(self) -> None:
-        self.assertEqual(to_bytes(demo_project()), (FILES / "version-14.json").read_bytes())
+        self.assertEqual(to_bytes(demo_project()), (FILES / "version-15.json").read_bytes())
 
     def test_a_small_edit_makes_a_small_diff(self) -> None:
         before = to_bytes(demo_project()).decode().splitlines()

@@ -25,11 +25,14 @@ from omakase.devices.solver import Printed, read_printed, solve
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.records import evaluate_brief
 from omakase.evaluate.second.comparing import Line, compare, readings, stress_lines
+from omakase.evaluate.second.keeping import drop, keep, kept, lines_of, of_candidate
 from omakase.evaluate.second.meshing import mesh_of
 from omakase.evaluate.second.stresses import on_surface
 from omakase.project.commands import replace
+from omakase.project.library import materials_of
 from omakase.project.model import EdgeLoad
 from omakase.project.spans import Zone
+from omakase.project.storage import from_bytes, to_bytes
 from omakase.reports.second import deck_of, line_texts, second_opinion
 from tests.support import EVALUATOR, demo_project
 
@@ -401,6 +404,44 @@ class Solver(unittest.TestCase):
         self.assertEqual(
             {key: found[key] for key in found if "freq" in key}, {"frequency 1": 80.0, "frequency 2": 100.0}
         )
+
+    def test_what_is_kept_counts_for_that_state_only(self) -> None:
+        """It stands any number type, is written and read again, follows names and limits, and no change of the rest."""
+        brief = next(own for own in PROJECT.briefs if own.name == "Tricycle footwell floor")
+        own, materials = FLOOR.candidate, materials_of(PROJECT)
+        lines = (
+            Line("w", "deflection", np.float64(1e-3), 1.01e-3, np.float64(1e-4)),
+            Line("f", "frequency", 9.0, 9.0, np.inf),
+        )
+        project = keep(PROJECT, brief, own, materials, lines, "2026-10-12").apply(PROJECT)
+        project = from_bytes(to_bytes(project), "again")
+        found = lines_of(kept(project, brief, own, materials))
+        self.assertEqual([line.mesh for line in found], [1e-4, None])
+        renamed = replace(brief, name="x", limits=replace(brief.limits, mass=1.0)), replace(own, name="y")
+        self.assertTrue(kept(project, *renamed, materials))
+        thicker = replace(own, layers=(replace(own.layers[0], angle=7.0), *own.layers[1:]))
+        self.assertIsNone(kept(project, brief, thicker, materials))
+        self.assertIsNotNone(of_candidate(project, brief.id, own.id))
+        moved = replace(brief, load_cases=brief.load_cases[1:])
+        self.assertIsNone(kept(project, moved, own, materials))
+        other = {**materials, "twill200": replace(materials["twill200"], id="twill200", note="another")}
+        self.assertIsNone(kept(project, brief, own, other))
+        gone = replace(project, briefs=project.briefs[1:])
+        again = keep(gone, gone.briefs[0], gone.briefs[0].candidates[0], materials, lines, "2026-10-13").apply(gone)
+        self.assertEqual([opinion.brief for opinion in again.opinions], [gone.briefs[0].id])
+        self.assertEqual(drop(project, brief, own).apply(project).opinions, ())
+
+    def test_the_demo_keeps_one_of_its_present_state(self) -> None:
+        brief = next(own for own in PROJECT.briefs if own.name == "Tricycle footwell floor")
+        found = lines_of(kept(PROJECT, brief, FLOOR.candidate, materials_of(PROJECT)))
+        self.assertEqual(len(found), 12)
+        response = FLOOR.response
+        assert isinstance(response, PanelResponse)
+        said = {f"Deflection, {own.name}": own.value for own in response.measures["deflection"]}
+        for line in found:
+            self.assertTrue(line.agrees)
+            if line.what in said:
+                self.assertAlmostEqual(line.program / said[line.what], 1.0, places=6)
 
     def test_without_the_solver_the_way_to_it_is_told(self) -> None:
         with mock.patch.dict("os.environ", {"PATH": "/nowhere"}), self.assertRaisesRegex(OmakaseError, "apt-get"):

@@ -10,6 +10,7 @@ import pypdf
 from omakase.core.errors import OmakaseError
 from omakase.devices.solver import HOW_TO_GET
 from omakase.evaluate.second.comparing import Line
+from omakase.project.storage import from_bytes, to_bytes
 from omakase.ui.why import second_view
 from tests.ui.support import WindowTest
 
@@ -33,7 +34,7 @@ class SecondOpinion(WindowTest):
     def page(self) -> second_view.SecondView:
         return self.window.second_view
 
-    def test_lines_are_shown_and_kept_until_an_edit(self) -> None:
+    def test_lines_are_kept_in_the_project_and_count_until_an_edit(self) -> None:
         self.run_with(lambda result, title, told, stopped: told("mesh 1 of 2") or LINES)
         self.assertEqual(self.page.list.topLevelItemCount(), 2)
         self.assertIn("1 of 2 numbers differ", self.page.message.text())
@@ -46,12 +47,21 @@ class SecondOpinion(WindowTest):
         self.assertIn("Second opinion", words)
         self.page.keep.click()
         self.assertEqual(self.window.recorded()[2], ())
+        self.assertEqual(self.page.list.topLevelItemCount(), 2)
         self.page.keep.click()
-        self.window.layup_editor.repeat_layers()
+        project = from_bytes(to_bytes(self.window.session.document.project), "again")
+        self.assertEqual(project.opinions[-1].candidate, self.window.session.candidate_id)
         self.command("Thicken the core")
         self.process()
         self.assertEqual(self.window.recorded()[2], ())
         self.assertEqual(self.page.list.topLevelItemCount(), 0)
+        self.assertIn("another state", self.page.message.text())
+        self.command("Undo")
+        self.process()
+        self.assertEqual(self.window.recorded()[2], LINES)
+        self.assertEqual(self.page.list.topLevelItemCount(), 2)
+        self.assertIn("Kept on", self.page.message.text())
+        self.assertTrue(self.page.keep.isChecked())
 
     def test_what_goes_wrong_is_told(self) -> None:
         def fails(*_given: object) -> None:

@@ -14,6 +14,7 @@ from omakase.project.model import (
     Candidate,
     Decision,
     Job,
+    Opinion,
     Project,
     Sample,
     Series,
@@ -245,6 +246,16 @@ class ArrangeJobs(_ArrangeList[Job], frozen=True):
 
     def merged(self, later: ArrangeJobs) -> ArrangeJobs:
         return replace(self, new=later.new, text=later.text)
+
+
+class ArrangeOpinions(_ArrangeList[Opinion], frozen=True):
+    """What a finite-element solver said."""
+
+    LIST = "opinions"
+
+    @property
+    def change(self) -> Change:
+        return Change(apart=True)
 
 
 class EditShop(msgspec.Struct, frozen=True):

@@ -23,7 +23,7 @@ DEEPEST = 40
 MOST = {  # entries of a list by its name: beyond it the window would be busy for seconds
     "briefs": 200, "candidates": 200, "load_cases": 100, "loads": 200, "layers": 400, "materials": 20_000,
     "samples": 5_000, "series": 500, "specimens": 500, "acceptances": 5_000,
-    "jobs": 200, "parts": 400, "works": 200, "weighed": 2_000, "points": 20_000,
+    "jobs": 200, "parts": 400, "works": 200, "weighed": 2_000, "points": 20_000, "opinions": 2_000,
 }  # fmt: skip
 RECORDS = frozenset((dict, list, tuple))
 DIGITS = 400  # of a number written out

@@ -96,10 +96,17 @@ def from_version_13(records: Records) -> Records:
     return records
 
 
+def from_version_14(records: Records) -> Records:
+    """Version 14: no second opinions."""
+    records["version"] = 15
+    return records
+
+
 MIGRATIONS: dict[int, Callable[[Records], Records]] = {
     0: from_version_0, 1: from_version_1, 2: from_version_2, 3: from_version_3, 4: from_version_4,
     5: from_version_5, 6: from_version_6, 7: from_version_7, 8: from_version_8, 9: from_version_9,
     10: from_version_10, 11: from_version_11, 12: from_version_12, 13: from_version_13,
+    14: from_version_14,
 }  # fmt: skip
 
 

@@ -40,7 +40,7 @@ from omakase.project.spans import Record as _Record
 from omakase.project.wings import RibForm, RibMember, SurfaceForm, SurfaceMember, WingLoads
 
 FORMAT = "omakase-project"
-VERSION = 14
+VERSION = 15
 HeldEdge = Literal["free", "resting", "simple", "clamped", "elastic"]
 
 
@@ -507,6 +507,28 @@ class Vehicle(_Record, frozen=True):
     cost_budget: str = ""
 
 
+class OpinionLine(_Record, frozen=True):
+    """One number of ours and of a finite-element solver, SI.  ``mesh`` : relative change from a coarser mesh."""
+
+    what: str
+    dimension: str
+    program: float
+    solver: float
+    mesh: float | None = None
+
+
+class Opinion(_Record, frozen=True):
+    """What a solver said of a candidate of a brief on a day, as 2026-11-28.  ``of`` : digest of brief, candidate and
+    materials as they were; of another state it says nothing."""
+
+    id: str
+    brief: str
+    candidate: str
+    on: str
+    of: str
+    lines: tuple[OpinionLine, ...] = ()
+
+
 class Project(_Record, frozen=True):
     """The whole document."""
 
@@ -525,6 +547,7 @@ class Project(_Record, frozen=True):
     conditions: tuple[ConditionRecord, ...] = ()
     shop: Shop = Shop()
     jobs: tuple[Job, ...] = ()
+    opinions: tuple[Opinion, ...] = ()
 
 
 class _Named(Protocol):

@@ -151,7 +151,7 @@ def stress_lines(
                 if said[axis] > max(SMALL * said.max(), least):
                     # finer points lie elsewhere: what the program says at them changes, too
                     coarser = found[0][axis] / here[0][axis] if here[0][axis] else np.inf
-                    mesh = found[1][axis] / said[axis] / coarser - 1.0 if len(found) == 2 else None
+                    mesh = float(found[1][axis] / said[axis] / coarser - 1.0) if len(found) == 2 else None
                     lines.append(Line(f"Face stress along {name}, {own.case.name}", "stress", float(said[axis]),
                                       float(found[-1][axis]), mesh))  # fmt: skip
     elif isinstance(response, SparResponse | StripResponse | TubeResponse):

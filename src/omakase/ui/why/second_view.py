@@ -12,9 +12,11 @@ from omakase.core.materials.material import Material
 from omakase.devices.solver import HOW_TO_GET, installed
 from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.second.comparing import Line
+from omakase.evaluate.second.keeping import drop, keep, kept, lines_of, of_candidate
 from omakase.project.library import materials_of
-from omakase.project.model import Brief, Candidate
+from omakase.project.model import Brief, Candidate, Opinion
 from omakase.reports.second import HEAD, line_texts, second_opinion
+from omakase.ui.kit.day import today
 from omakase.ui.kit.fitting_list import RIGHT, fitting_list
 from omakase.ui.kit.flow import page_column
 from omakase.ui.kit.labels import Heading, Label, Message
@@ -23,7 +25,7 @@ from omakase.ui.kit.top_page import TopPage
 from omakase.ui.session import Session
 
 ABOUT = (
-    "The member is written once more, without this program's theories: a flat panel as layered bricks, a strip, tube "
+    "The member is written once more, without this program's theories: a panel as layered bricks, a strip, tube "
     "or spar as layered shells, with the loads and supports as modelled. Two meshes are solved; what the finer one "
     "changes is the error of the mesh. Agrees: within that and 2 %."
 )
@@ -31,7 +33,8 @@ Judged = tuple[Brief, Candidate, dict[str, Material]]
 
 
 class SecondView(TopPage):
-    """Runs the solver off the thread, shows its numbers, and keeps them for the record while nothing is edited.
+    """Runs the solver off the thread, shows its numbers, and keeps them in the project, from where the design record
+    takes them as long as they are about the candidate as it is.
 
     ``deck_wanted`` : the button that writes the deck was pressed.
     """
@@ -50,8 +53,9 @@ class SecondView(TopPage):
         about.setProperty("role", "quiet")
         self.begin, self.halt = QPushButton("Run the solver"), QPushButton("Stop")
         self.write = QPushButton("Write the deck…")
-        self.keep = QCheckBox("keep it in the design record")
+        self.keep = QCheckBox("keep it in the project and its design record")
         self.keep.setChecked(True)
+        self.keep.clicked.connect(self._keep_or_drop)
         self.bar = QProgressBar()
         self.bar.setAccessibleName("The solver works")
         self.bar.setRange(0, 0)
@@ -78,6 +82,7 @@ class SecondView(TopPage):
         self._progressed.connect(self.state.setText)
         session.brief_changed.connect(self.refresh)
         session.chosen_changed.connect(self.refresh)
+        session.document.state.connect(self.refresh)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -91,9 +96,23 @@ class SecondView(TopPage):
             return None
         return brief, candidate, dict(materials_of(self.session.document.project))
 
-    def kept(self) -> tuple[Line, ...]:
-        """What the design record of the chosen candidate gets: the lines, where they are of it as it is now."""
-        return self.lines if self.keep.isChecked() and self._of is not None and self._of == self.judged else ()
+    @property
+    def kept(self) -> Opinion | None:
+        """What is kept of the chosen candidate as it is now."""
+        judged = self.judged
+        return None if judged is None else kept(self.session.document.project, *judged)
+
+    def _keep_or_drop(self, wanted: bool) -> None:
+        """Keeps the lines that are shown in the project, or takes them out; they stay on the screen."""
+        judged, project, lines = self.judged, self.session.document.project, self._shown()
+        if judged is None or not lines:
+            return
+        self.lines, self._of = lines, judged
+        self.session.do(keep(project, *judged, lines, today()) if wanted else drop(project, *judged[:2]))
+
+    def _shown(self) -> tuple[Line, ...]:
+        """The lines of this run, else those that are kept."""
+        return self.lines if self._of is not None else lines_of(self.kept)
 
     def result(self) -> Callable[[], CandidateResult] | None:
         """Works out the chosen candidate in full; to be called on a worker thread."""
@@ -111,21 +130,37 @@ class SecondView(TopPage):
         self.head.show_parts("Second opinion", f"on {candidate.name}" if candidate is not None else "")
         ready = candidate is not None and installed()
         self.begin.setEnabled(ready and not running)
+        self.begin.setToolTip("" if installed() else HOW_TO_GET)
         self.write.setEnabled(candidate is not None)
         self.halt.setVisible(running)
         self.bar.setVisible(running)
         self.state.setVisible(running)
-        self.keep.setVisible(bool(self.lines))
+        lines, own = self._shown(), self.kept
+        self.keep.setVisible(bool(lines))
+        if lines:
+            self.keep.setChecked(own is not None)
         self.list.clear()
-        for line in self.lines:
+        for line in lines:
             item = QTreeWidgetItem(list(line_texts(line, self.session.units)))
             for column in range(1, len(HEAD) - 1):
                 item.setTextAlignment(column, RIGHT)
             self.list.addTopLevelItem(item)
         if not installed():
             self.message.say(HOW_TO_GET)
-        elif not running and not self.lines and not self.message.text():
+        elif not running and not lines and not self.message.text():
             self.message.say("The solver runs in the background: ten seconds to a few minutes.")
+        if own is not None and not running and not self.lines:
+            self.message.say(f"Kept on {own.on}. {_verdict(lines)}")
+        elif not lines and not running and self._earlier() is not None:
+            self.message.say(
+                f"What was kept on {self._earlier().on} is about another state of the candidate: run it again."
+            )
+
+    def _earlier(self) -> Opinion | None:
+        """What is kept of the chosen candidate in whatever state."""
+        judged = self.judged
+        project = self.session.document.project
+        return None if judged is None else of_candidate(project, judged[0].id, judged[1].id)
 
     def start(self) -> None:
         """Runs the solver on both meshes."""
@@ -160,7 +195,13 @@ class SecondView(TopPage):
             self._of = None
             self.message.warn(message)
         else:
-            apart = sum(not line.agrees for line in self.lines)
-            differ = f"{apart} of {len(self.lines)} numbers differ by more: look at these before you rely on either."
-            self.message.say(differ if apart else "All numbers agree within the mesh change and 2 %.")
+            self.message.say(_verdict(self.lines))
+            if self.lines and self.keep.isChecked():
+                self._keep_or_drop(True)
         self.refresh()
+
+
+def _verdict(lines: tuple[Line, ...]) -> str:
+    apart = sum(not line.agrees for line in lines)
+    differ = f"{apart} of {len(lines)} numbers differ by more: look at these before you rely on either."
+    return differ if apart else "All numbers agree within the mesh change and 2 %."

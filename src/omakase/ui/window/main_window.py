@@ -27,6 +27,7 @@ from omakase.evaluate.results.wording import CAUTION, stiffness_text
 from omakase.project import edits
 from omakase.project.commands import ArrangeBriefs, EditHeader, replace
 from omakase.project.document import Document
+from omakase.project.library import materials_of
 from omakase.project.model import new_brief, new_id
 from omakase.ui.brief.brief_view import BriefView
 from omakase.ui.brief.panel_picture import PanelPicture
@@ -665,9 +666,13 @@ class MainWindow(QMainWindow):
 
     def recorded(self) -> tuple[LineUp | None, str, tuple[Line, ...]]:
         """The line-up and the chosen candidate, of which a record is written, and the second opinion kept of it."""
-        candidate = self.session.candidate
-        second = self.second_view.kept() if "second_view" in self.__dict__ else ()
-        return self.session.line_up(), candidate.id if candidate is not None else "", second
+        brief, candidate, project = self.session.judged_brief, self.session.candidate, self.session.document.project
+        if brief is None or candidate is None:
+            return self.session.line_up(), "", ()
+        from omakase.evaluate.second.keeping import kept, lines_of  # slow to import and rarely needed
+
+        second = lines_of(kept(project, brief, candidate, materials_of(project)))
+        return self.session.line_up(), candidate.id, second
 
     def at_the_tests(self, act: Callable[[TestsView], object]) -> None:
         """Does something at the test bench, which is shown for it."""
