@@ -60,8 +60,14 @@ class SecondOpinion(WindowTest):
         self.process()
         self.assertEqual(self.window.recorded()[2], LINES)
         self.assertEqual(self.page.list.topLevelItemCount(), 2)
-        self.assertIn("Kept on", self.page.message.text())
+        self.assertIn("1 of 2", self.page.message.text())
         self.assertTrue(self.page.keep.isChecked())
+        self.window.session.choose("c3")  # the demo keeps one of it
+        self.process()
+        self.assertIn("Kept on 2026-10-12. All numbers agree", self.page.message.text())
+        self.window.session.choose("c4")
+        self.process()
+        self.assertNotIn("Kept on", self.page.message.text())
 
     def test_what_goes_wrong_is_told(self) -> None:
         def fails(*_given: object) -> None:

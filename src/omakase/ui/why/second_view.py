@@ -47,6 +47,7 @@ class SecondView(TopPage):
         self.search = Searching("second", self)
         self.lines: tuple[Line, ...] = ()
         self._of: Judged | None = None  # what the lines are about
+        self._told: tuple[Judged | None, str, bool] | None = None  # what the last run came to, and of what
         self.head, self.message = Heading(), Message()
         about = Label(ABOUT)
         about.setWordWrap(True)
@@ -145,16 +146,28 @@ class SecondView(TopPage):
             for column in range(1, len(HEAD) - 1):
                 item.setTextAlignment(column, RIGHT)
             self.list.addTopLevelItem(item)
-        if not installed():
-            self.message.say(HOW_TO_GET)
-        elif not running and not lines and not self.message.text():
-            self.message.say("The solver runs in the background: ten seconds to a few minutes.")
-        if own is not None and not running and not self.lines:
+        self._say(running, lines, own)
+
+    def _say(self, running: bool, lines: tuple[Line, ...], own: Opinion | None) -> None:
+        """What the last run came to, where that was about the candidate as it is; else what there is to know."""
+        earlier = self._earlier()
+        if self._told is not None and self._told[0] == self.judged:
+            self.message.say(*self._told[1:])
+        elif running:
+            self.message.say("")
+        elif own is not None:
             self.message.say(f"Kept on {own.on}. {_verdict(lines)}")
-        elif not lines and not running and self._earlier() is not None:
-            self.message.say(
-                f"What was kept on {self._earlier().on} is about another state of the candidate: run it again."
+        else:
+            way = "The solver runs in the background: ten seconds to a few minutes." if installed() else HOW_TO_GET
+            old = (
+                f"What was kept on {earlier.on} is about another state of the candidate. "
+                if earlier is not None
+                else ""
             )
+            self.message.say(old + way)
+
+    def _tell(self, text: str, alarm: bool = False) -> None:
+        self._told = self.judged, text, alarm
 
     def _earlier(self) -> Opinion | None:
         """What is kept of the chosen candidate in whatever state."""
@@ -173,7 +186,7 @@ class SecondView(TopPage):
             yield second_opinion(find(), title, self._progressed.emit, stopped)
 
         self.lines, self._of = (), judged
-        self.message.say("")
+        self._told = None
         self.state.setText("writing the meshes …")
         self.search.begin(work)
         self.search.begin_now()
@@ -183,7 +196,7 @@ class SecondView(TopPage):
         """Ends a run that is under way."""
         self.search.stop()
         self._of = None
-        self.message.say("Stopped.")
+        self._tell("Stopped.")
         self.refresh()
 
     def _receive(self, lines: object) -> None:
@@ -193,9 +206,9 @@ class SecondView(TopPage):
     def _end(self, message: str) -> None:
         if message:
             self._of = None
-            self.message.warn(message)
+            self._tell(message, True)
         else:
-            self.message.say(_verdict(self.lines))
+            self._tell(_verdict(self.lines))
             if self.lines and self.keep.isChecked():
                 self._keep_or_drop(True)
         self.refresh()
