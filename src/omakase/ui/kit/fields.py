@@ -14,6 +14,7 @@ from omakase.ui.kit.theme import set_property
 from omakase.units import FIELD, QuantityError, UnitSystem, display_unit, format_value, parse_quantity, to_display
 
 FIELD_MARGIN = 7  # px that a style's frame, padding and cursor take beside the text
+MOST_TYPED = 400  # texts that are remembered
 WRITTEN = re.compile(r"[-−]?(?:\d+[ -]\d+/\d+|\d+/\d+|\d*[.,]?\d+)")  # 12.5, 1 1/2, 3/8
 Check = Callable[[float], str]
 
@@ -36,6 +37,10 @@ def anything(_value: float) -> str:
 def within(low: float, high: float, text: str) -> Check:
     """A check that the SI value lies between two bounds."""
     return lambda value: "" if low <= value <= high else text
+
+
+# by what a field is called and the units shown: the value, and how it was written
+_typed: dict[tuple[str, UnitSystem], tuple[float, str]] = {}
 
 
 class FittingLine(QLineEdit):
@@ -111,7 +116,6 @@ class QuantityField(FittingLine):
         self.dimension, self.what, self._check = dimension, what, check
         self.system: UnitSystem = "si"
         self._value: float | None = None
-        self._typed: tuple[float, UnitSystem, str] | None = None  # kept as written while its value stands
         self.takes_formulas, self.formula = False, ""
         self.setAccessibleName(what)
         self.setToolTip(f"{what}. Any unit may be typed; ↑ ↓ step the value.")
@@ -143,8 +147,9 @@ class QuantityField(FittingLine):
         if self.formula:
             digits = 4 if abs(to_display(self._value, self.dimension, self.system)) < 1e4 else FIELD
             return f"= {format_value(self._value, self.dimension, self.system, True, digits=digits)}"
-        if self._typed is not None and self._typed[:2] == (self._value, self.system):
-            return self._typed[2]
+        typed = _typed.get((self.what, self.system))
+        if typed is not None and typed[0] == self._value:
+            return typed[1]
         return format_value(self._value, self.dimension, self.system, True, digits=FIELD)
 
     def _show(self) -> None:
@@ -181,13 +186,16 @@ class QuantityField(FittingLine):
             self.formula_committed.emit(text)
 
     def _keep_as_typed(self, value: float) -> None:
-        """A fraction, or more digits than are shown, in the unit of the field: it stays as it was written."""
+        """A fraction, or more digits than are shown, in the unit of the field: it is shown as it was written, also in
+        a field that is made later for the same."""
         label = display_unit(self.dimension, self.system).label
         written = " ".join(self.text().split())
         number = written.removesuffix(label).strip()
-        self._typed = None
+        _typed.pop((self.what, self.system), None)
         if label and WRITTEN.fullmatch(number):
-            self._typed = value, self.system, f"{number} {label}"
+            _typed[self.what, self.system] = value, f"{number} {label}"
+            while len(_typed) > MOST_TYPED:
+                del _typed[next(iter(_typed))]
 
     def _commit(self, value: float) -> None:
         if value == self._value and not self.formula:
