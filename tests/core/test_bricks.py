@@ -148,6 +148,9 @@ class Supports(unittest.TestCase):
                 self.assertFalse(any(mesh.held[own] for own in first))
                 if mesh.held_loose is not None:
                     self.assertFalse(any(mesh.held_loose[own] for own in first))
+                for k, (nodes, axes, _) in enumerate(mesh.sums):
+                    terms = set(zip(nodes.tolist(), axes.tolist(), strict=True))
+                    self.assertFalse(terms & set(first[:k]))  # so that taking them out never leaves one empty
                 for nodes, axes, weights in mesh.sums:
                     self.assertEqual(len(set(zip(nodes.tolist(), axes.tolist(), strict=True))), len(nodes))
                     self.assertGreater(abs(weights[0]), 1e-3)

@@ -283,7 +283,7 @@ class Zones(unittest.TestCase):
         for nodes, axes, weights in edge:
             *ends, own = nodes
             self.assertAlmostEqual(float(mesh.nodes[ends, 2] @ weights[:2]), 0.0, places=12)
-            self.assertAlmostEqual(abs(float(weights[:2].sum())), 1.0, places=12)
+            self.assertAlmostEqual(abs(float(weights[:2].sum() / weights[2])), 1.0, places=12)
             self.assertTrue(mesh.held[own, axes[2]])
             self.assertFalse(mesh.held_loose[own, axes[2]])
 

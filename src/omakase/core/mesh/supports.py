@@ -18,7 +18,7 @@ PLACES = np.array([0.125, 0.375, 0.625, 0.875])  # of the half length, and of th
 SLIGHTLY = 0.01  # of the size: by so much the lowest and the highest node over each other are drawn apart
 NOTHING = 1e-9  # of a unit vector: parts smaller than this are none
 When = Literal["always", "held", "loose"]
-Term = tuple[int, int, float]  # node, axis, weight
+Key = tuple[int, int]  # node, axis
 RIGID = 1e-6  # of the largest: a movement held by less than this is free
 
 
@@ -100,70 +100,100 @@ class Supports:
     def resolved(self) -> Resolved:
         """All of it by displacements that are zero and sums of them."""
         held, loose = np.zeros((len(self.nodes), 3), bool), np.zeros((len(self.nodes), 3), bool)
-        following: set[tuple[int, int]] = set()
-        ties: list[Tie] = []
+        ties = Eliminated()
         released: list[tuple[np.ndarray, np.ndarray]] = []
+        tied: set[int] = set()  # nodes that a sum of their own displacements holds always
         for when, gathered in self._held.items():
             for node, own in gathered.items():
                 for row, pivot in _reduced(np.array(own)):
-                    axes = np.nonzero(np.abs(row) > NOTHING)[0]
-                    if len(axes) == 1:
+                    if np.count_nonzero(np.abs(row) > NOTHING) == 1 and node not in tied:
                         held[node, pivot] |= when != "loose"
                         loose[node, pivot] |= when != "held"
                     elif when == "always":
-                        following.add((node, pivot))
-                        axes = np.array([pivot, *axes[axes != pivot]])
-                        ties.append((np.full(len(axes), node), axes, row[axes]))
+                        tied.add(node)
+                        ties.add(_terms(np.array([node]), row[None], held), held)
                     else:
                         released.append((np.array([node]), row[None]))
         for nodes, directions in self._sums["always"]:
-            terms = _terms(nodes, directions, held & loose)
+            terms = ties.reduced(_terms(nodes, directions, held & loose))
             if len(terms) == 1:
-                held[terms[0][:2]] = loose[terms[0][:2]] = True
+                (only,) = terms
+                held[only] = loose[only] = True
             else:
-                _add_tie(ties, terms, following, held | loose)
+                ties.add(terms, held | loose)
         extra: list[np.ndarray] = []
         springs: list[tuple[int, int, float]] = []
         summed = [(*own, 0.0) for own in (*released, *self._sums["held"])] + self._springs
         for nodes, directions, stiffness in summed:
-            number = len(self.nodes) + len(extra)
-            if _add_tie(ties, _terms(nodes, directions, held & loose), following, held | loose, (number, 0, -1.0)):
+            aside = len(self.nodes) + len(extra), 0
+            terms = ties.reduced(_terms(nodes, directions, held & loose))
+            if _free(terms, held | loose):
+                # what a spring acts on follows from the panel, what a support releases leads it
+                ties.add({**terms, aside: -1.0}, held | loose, aside if stiffness else None)
                 extra.append(self.nodes[nodes[0]])
-                springs += [(number, 0, stiffness)] if stiffness else []
+                springs += [(*aside, stiffness)] if stiffness else []
         # of such a node only the first displacement stands for a sum; the others are held, since nothing else would
         more, free = np.ones((len(extra), 3), bool), np.tile([False, True, True], (len(extra), 1))
         sprung = [number - len(self.nodes) for number, _, _ in springs]
         more[sprung] = free[sprung]
         return Resolved(
             np.concatenate([self.nodes, np.array(extra).reshape(-1, 3)]), np.concatenate([held, more]),
-            np.concatenate([loose, free]), tuple(ties), tuple(springs),
+            np.concatenate([loose, free]), ties.listed(), tuple(springs),
         )  # fmt: skip
 
 
-def _terms(nodes: np.ndarray, directions: np.ndarray, held: np.ndarray) -> list[Term]:
-    """(node, axis, weight) of all parts that can move."""
-    return [
-        (int(node), axis, float(own[axis]))
-        for node, own in zip(nodes, directions, strict=True)
-        for axis in range(3)
-        if abs(own[axis]) > NOTHING and not held[node, axis]
-    ]
+class Eliminated:
+    """Sums of displacements that are zero, in an order in which each has a displacement of its own that no later one
+    has: a solver can take these out one after the other, and never finds that one is left with nothing."""
+
+    def __init__(self) -> None:
+        self._following: dict[Key, dict[Key, float]] = {}  # a displacement by those that lead it
+
+    def reduced(self, terms: dict[Key, float]) -> dict[Key, float]:
+        """A sum by displacements that follow from no others; empty where other sums make it zero."""
+        left = dict(terms)
+        largest = max(map(abs, left.values()), default=0.0)
+        while following := [key for key in left if key in self._following]:
+            for key in following:
+                share = left.pop(key)
+                for other, weight in self._following[key].items():
+                    left[other] = left.get(other, 0.0) + share * weight
+        return {key: value for key, value in left.items() if abs(value) > NOTHING * largest}
+
+    def add(self, terms: dict[Key, float], held: np.ndarray, first: Key | None = None) -> None:
+        """Adds a sum that is ``reduced``; ``first`` : the displacement that follows, else the one with the largest
+        weight that is not ``held``."""
+        if first is None:
+            free = _free(terms, held)
+            if not free:
+                return  # other supports hold what it does
+            first = max(free, key=lambda key: abs(terms[key]))
+        weight = terms[first]
+        self._following[first] = {key: -value / weight for key, value in terms.items() if key != first}
+
+    def listed(self) -> tuple[Tie, ...]:
+        """Each with the displacement that follows in front."""
+        found = []
+        for first, leading in self._following.items():
+            keys = np.array([first, *leading])
+            weights = np.array([1.0, *(-value for value in leading.values())])
+            found.append((keys[:, 0], keys[:, 1], weights))
+        return tuple(found)
 
 
-def _add_tie(
-    ties: list[Tie], terms: list[Term], following: set[tuple[int, int]], held: np.ndarray, more: Term | None = None
-) -> bool:
-    """Adds the sum of ``terms`` and of ``more``, the largest that is free first; not where none is, since then other
-    supports hold what it does."""
-    free = [term for term in terms if term[:2] not in following and not held[term[:2]]]
-    if not free:
-        return False
-    first = max(free, key=lambda term: abs(term[2]))
-    following.add(first[:2])
-    others = [term for term in terms if term is not first]
-    nodes, axes, weights = zip(first, *others, *([] if more is None else [more]), strict=True)
-    ties.append((np.array(nodes), np.array(axes), np.array(weights)))
-    return True
+def _free(terms: dict[Key, float], held: np.ndarray) -> list[Key]:
+    """Displacements of bricks that are not ``held``."""
+    return [key for key in terms if key[0] < len(held) and not held[key]]
+
+
+def _terms(nodes: np.ndarray, directions: np.ndarray, held: np.ndarray) -> dict[Key, float]:
+    """Weights of all parts that can move."""
+    found: dict[Key, float] = {}
+    for node, own in zip(nodes.tolist(), directions, strict=True):
+        for axis in range(3):
+            if abs(own[axis]) > NOTHING and not held[node, axis]:
+                found[node, axis] = found.get((node, axis), 0.0) + float(own[axis])
+    return found
 
 
 def _spread(at: np.ndarray, sign: float) -> list[int]:
