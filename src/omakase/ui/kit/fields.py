@@ -262,6 +262,7 @@ class WordField(FittingLine):
             self._value = value
             if self.text() != value:
                 self.setText(value)
+                self.setCursorPosition(0)  # a long one shows its beginning
 
     def _finish(self) -> None:
         text = self.text().strip()

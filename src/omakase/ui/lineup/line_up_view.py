@@ -36,6 +36,7 @@ from omakase.ui.lineup.section_picture import draw_bent, draw_face_swatches, dra
 from omakase.ui.session import Session
 
 LABEL_WIDTH, COLUMN_WIDTH, WIDEST = 23.0, 20.0, 36.0  # in digits
+GAP = 4.0  # px between two texts on one line
 MARKS = {"meets": "✓", "fails": "✗", "fact": "", "none": ""}
 ALIGN_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 ALIGN_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -384,8 +385,11 @@ class LineUpView(QWidget):
         box = QRectF(8, 6, width - 12, em)
         self._text(painter, box, name, ALIGN_LEFT, bold=True)
         self._text(painter, box.translated(0, 1.05 * em), code, ALIGN_LEFT, "small", self.theme.quiet)
-        colour = getattr(self.theme, tone)
-        self._text(painter, box.translated(0, 2.05 * em), words, ALIGN_LEFT, "small", colour, bold=tone == "alarm")
+        colour, bold = getattr(self.theme, tone), tone == "alarm"
+        shorter = words.replace(" the brief", "")
+        choices = (words, shorter, shorter.removeprefix("decided · "))  # the line above the columns says it, too
+        words = next((own for own in choices if advance(own, "small", bold) <= box.width()), choices[-1])
+        self._text(painter, box.translated(0, 2.05 * em), words, ALIGN_LEFT, "small", colour, bold=bold)
 
     def _paint_error(self, painter: QPainter, box: QRectF, result: CandidateResult) -> None:
         painter.setPen(pen(self.theme.quiet if result.error == WAITING else self.theme.alarm))
@@ -476,7 +480,8 @@ class LineUpView(QWidget):
         failed = cell.status == "fails"
         colour = self.theme.alarm if failed else ""
         self._text(painter, upper, MARKS[cell.status], ALIGN_LEFT, colour=colour or self.theme.good, bold=True)
-        self._text(painter, value, value_text(row, cell, self.session.units), ALIGN_RIGHT, colour=colour, bold=failed)
+        shown = value_text(row, cell, self.session.units)
+        self._text(painter, value, shown, ALIGN_RIGHT, colour=colour, bold=failed)
         mark = QRectF(upper.right() - 1.4 * em, upper.top(), 1.4 * em, upper.height())
         marks = ("N" if cell.far else "") + SOURCE_MARKS[cell.source]
         self._text(painter, mark, marks, ALIGN_RIGHT, "small", self.theme.quiet)
@@ -485,7 +490,9 @@ class LineUpView(QWidget):
             left += " ≈"
         right = "" if cell.difference is None else percent_text(cell.difference)
         if fact:  # one line: the difference stands before the value
-            self._text(painter, lower, f"{right} {left}".strip(), ALIGN_LEFT, "small", self.theme.quiet)
+            before = f"{right} {left}".strip()
+            if advance(before, "small") + GAP <= value.right() - advance(shown) - lower.left():
+                self._text(painter, lower, before, ALIGN_LEFT, "small", self.theme.quiet)
             return
         taken = advance(right, "small") + 4.0 if right else 0.0
         self._text(painter, lower, right, ALIGN_RIGHT, "small", self.theme.quiet)
