@@ -460,6 +460,9 @@ class Solver(unittest.TestCase):
             self.stand_in(folder, "echo '*ERROR reading the deck'; exit 1")
             with self.assertRaisesRegex(OmakaseError, "ERROR reading the deck"):
                 solve("x")
+            self.stand_in(folder, "echo ' *ERROR: too many cutbacks'; exit 201")
+            with self.assertRaisesRegex(OmakaseError, "no equilibrium"):
+                solve("x")
 
     def test_differences_are_judged_by_the_mesh_and_two_hundredths(self) -> None:
         self.assertTrue(Line("w", "deflection", 1.0, 1.029, 0.01).agrees)

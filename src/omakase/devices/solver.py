@@ -22,6 +22,7 @@ HOW_TO_GET = (
 )
 LONGEST = 1800.0  # s
 POLL = 0.1
+NO_BALANCE = ("too many cutbacks", "increment size smaller than minimum")  # how it says so
 
 
 class Printed(msgspec.Struct, frozen=True, eq=False):
@@ -66,6 +67,10 @@ def solve(
         words = (Path(folder) / "log.txt").read_text(errors="replace")
         if not output.exists() or "*ERROR" in words:
             errors = [line.strip() for line in words.splitlines() if "ERROR" in line]
+            if any(sign in error for error in errors for sign in NO_BALANCE):
+                raise OmakaseError(
+                    "the solver found no equilibrium: the member moves too far under a load for its steps"
+                )
             raise OmakaseError(f"the solver gave up: {errors[0] if errors else 'it printed nothing'}")
         return read_printed(output.read_text(errors="replace"))
 

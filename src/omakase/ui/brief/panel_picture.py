@@ -460,8 +460,9 @@ class PanelPicture(QWidget):
             painter.setPen(QPen(QColor(self.theme.ink), 1.0, style))
             painter.drawRect(box)
             painter.setPen(QColor(self.theme.quiet))
-            at = box.topLeft() + QPointF(3.0, float(painter.fontMetrics().ascent()) + 1.0)
-            painter.drawText(at, f"rib {number}")
+            # beside the band, away from its end, where bolts are
+            beside = QPointF(0.06 * box.width(), -2.0) if rib.along else QPointF(box.width() + 3.0, 0.2 * box.height())
+            painter.drawText(box.topLeft() + beside, f"rib {number}")
 
     def _paint_sizes(self, painter: QPainter, brief: Brief, plan: QRectF) -> None:
         units, em = self.session.units, float(self.fontMetrics().height())

@@ -33,6 +33,7 @@ class WallBar(QFrame):
         if tuple(self.buttons) != walls:
             for button in self.buttons.values():
                 self._row.removeWidget(button)
+                button.hide()
                 button.deleteLater()
             self.buttons = {wall: self._button(wall) for wall in walls}
         for wall, button in self.buttons.items():
