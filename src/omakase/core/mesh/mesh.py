@@ -102,6 +102,14 @@ def quadratic_slopes(at: np.ndarray) -> np.ndarray:
     return np.stack([np.stack(along, axis=1), np.stack(across, axis=1)])
 
 
+def edge_speed(points: np.ndarray, at: np.ndarray) -> np.ndarray:
+    """How fast a curved edge through (3, k) ``points``, its ends and its middle, is run along at places (n,) from −1 to
+    1: (n,) m."""
+    t = at[:, None]
+    first, last, middle = points
+    return np.asarray(np.linalg.norm((t - 0.5) * first + (t + 0.5) * last - 2.0 * t * middle, axis=1))
+
+
 def over_rectangle(low: Sequence[float], high: Sequence[float], part: Sequence[float]) -> np.ndarray:
     """Shares of a uniform pressure of 1 over the part (x low, x high, y low, y high) of an upright rectangle that its
     8 nodes take: (8,) m²; exact."""

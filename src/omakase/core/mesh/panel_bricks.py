@@ -21,7 +21,7 @@ from omakase.core.mesh.lifted import Lifted, lifted_nodes
 from omakase.core.mesh.mesh import Group, Mesh
 from omakase.core.mesh.panel_loads import loading
 from omakase.core.mesh.panel_plan import plan_of
-from omakase.core.mesh.panel_supports import supports_of
+from omakase.core.mesh.panel_supports import Follower, supports_of
 
 CORE_PARTS = 2  # bricks through the thickness of a core
 SAME = 1e-7  # m; heights closer than this are one
@@ -133,7 +133,7 @@ def _groups(lifted: Lifted, pieces: Sequence[Piece]) -> tuple[list[Group], np.nd
     return groups, numbers
 
 
-def _ended_cores(lifted: Lifted, pieces: Sequence[Piece]) -> Iterator[tuple[int, int, int, float]]:
+def _ended_cores(lifted: Lifted, pieces: Sequence[Piece]) -> Iterator[Follower]:
     """Nodes of a sandwich above and below a zone without core that it borders on, with the top and the bottom node of
     the solid laminate, whose section stays plane, and how far beyond its top they lie by its thickness."""
     plan, ids = lifted.plan, lifted.ids

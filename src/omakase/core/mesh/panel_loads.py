@@ -6,7 +6,7 @@ import numpy as np
 
 from omakase.core.members.panel_given import LoadCase
 from omakase.core.mesh.lifted import Lifted
-from omakase.core.mesh.mesh import POINTS, WEIGHTS, Loading, quadratic
+from omakase.core.mesh.mesh import POINTS, WEIGHTS, Loading, edge_speed, quadratic
 from omakase.core.mesh.panel_plan import Side
 from omakase.core.plates.loads import STANDARD_GRAVITY, EdgeLoad
 
@@ -35,7 +35,6 @@ def _press(forces: np.ndarray, lifted: Lifted, shares: np.ndarray, pressure: flo
     pushed = lifted.curving.pushed(plan.nodes)
     for quad in np.nonzero((levels >= 0) & (shares != 0.0).any(axis=1))[0]:
         own = plan.quads[quad]
-        # one node of a panel's edge is in several quadrilaterals, of one only once
         forces[lifted.ids[own, 2 * levels[quad]]] -= pressure * shares[quad][:, None] * pushed[own]
 
 
@@ -51,9 +50,7 @@ def _pull(
     weights, shapes = np.outer(WEIGHTS, WEIGHTS).ravel(), quadratic(square)
     for first, last, middle in side.pieces:
         own = side.nodes[[first, last, middle]]
-        p, q, r = points[own]
-        t = square[:, :1]
-        speed = np.linalg.norm((t - 0.5) * p + (t + 0.5) * q - 2.0 * t * r, axis=1)
+        speed = edge_speed(points[own], square[:, 0])
         for k in range(len(levels) - 1):
             height = levels[k + 1] - levels[k]
             shares = (weights * speed * height / 2.0) @ shapes

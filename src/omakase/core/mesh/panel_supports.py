@@ -6,20 +6,21 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from omakase.core.errors import MemberError
 from omakase.core.members.panel_given import Bolt, Panel
 from omakase.core.mesh.lifted import Lifted
-from omakase.core.mesh.mesh import POINTS, WEIGHTS
+from omakase.core.mesh.mesh import POINTS, WEIGHTS, edge_speed
 from omakase.core.mesh.panel_plan import WASHER, Side
 from omakase.core.mesh.supports import Supports, When
 
-HRZ = (
-    np.array([3.0] * 4 + [16.0] * 4) / 76.0
-)  # shares of an area that nodes take, all positive (Hinton 1976, from memory)
+HRZ = np.array([3.0] * 4 + [16.0] * 4) / 76.0  # shares of an area, all positive (Hinton 1976, from memory)
 THIRDS = np.array([1.0, 1.0, 4.0]) / 6.0  # of a length: ends and middle
+
+Follower = tuple[int, int, int, float]  # a node, top and bottom of what leads it, how far beyond by their distance
 
 
 def supports_of(
-    panel: Panel, lifted: Lifted, pulled: bool, large: bool, ends: Sequence[tuple[int, int, int, float]]
+    panel: Panel, lifted: Lifted, pulled: bool, large: bool, ends: Sequence[Follower]
 ) -> Supports:  # fmt: skip
     """Simple: w and the movement along the edge, through the whole thickness; clamped: everything; resting, and lines
     of support: w.  Bolts keep the mean of w under their washers.
@@ -111,6 +112,8 @@ def _bolt(own: Supports, panel: Panel, lifted: Lifted, bolt: Bolt) -> None:
     shares = np.zeros(len(plan.nodes))
     np.add.at(shares, plan.quads, plan.over((low[0], high[0], low[1], high[1])))
     under = np.nonzero((np.abs(shares) > 0.0) & (lifted.ends[:, 0] >= 0))[0]
+    if not len(under):
+        raise MemberError("a bolt that stands in an opening holds nothing and cannot be written as bricks")
     weights = shares[under] / shares[under].sum() / 2.0
     frames = lifted.curving.frames(plan.nodes[under])
     nodes = lifted.ends[under].ravel()
@@ -125,20 +128,18 @@ def _springs(own: Supports, panel: Panel, lifted: Lifted) -> None:
     for side in plan.sides:
         if side.spring:
             points = lifted.curving.points(plan.nodes[side.nodes])
-            for first, last, middle in side.pieces:
-                tangents = [
-                    (t - 0.5) * points[first] + (t + 0.5) * points[last] - 2.0 * t * points[middle] for t in POINTS
-                ]
-                length = float(WEIGHTS @ np.linalg.norm(tangents, axis=1))
-                stiffness[side.nodes[[first, last, middle]]] += side.spring * length * THIRDS
+            for piece in side.pieces:
+                length = float(WEIGHTS @ edge_speed(points[piece], POINTS))
+                stiffness[side.nodes[piece]] += side.spring * length * THIRDS
     if panel.held.bed:
-        np.add.at(stiffness, plan.quads, panel.held.bed * plan.everywhere().sum(axis=1)[:, None] * HRZ)
+        area = np.where(plan.which >= 0, plan.everywhere().sum(axis=1), 0.0)
+        np.add.at(stiffness, plan.quads, panel.held.bed * area[:, None] * HRZ)
     normals = lifted.curving.frames(plan.nodes)[:, 2]
     for node in np.nonzero((stiffness > 0.0) & (ends[:, 0] >= 0))[0]:
         own.spring(ends[node], 0.5 * np.stack([normals[node]] * 2), float(stiffness[node]))
 
 
-def _follow(own: Supports, lifted: Lifted, ends: Sequence[tuple[int, int, int, float]]) -> None:
+def _follow(own: Supports, lifted: Lifted, ends: Sequence[Follower]) -> None:
     """Nodes of ended cores move with the section of the solid laminate, which stays plane."""
     frames = np.zeros((len(lifted.nodes), 3, 3))
     every = lifted.curving.frames(lifted.plan.nodes)
