@@ -24,6 +24,8 @@ class Start(unittest.TestCase):
     def test_the_window_is_painted_before_the_rest_is_made(self) -> None:
         window = make_window(Document(demo_project()), self.settings)
         self.assertNotIn("lower", vars(window))
+        self.assertIn("panel", window.brief_view.paragraphs)
+        self.assertNotIn("judgement", window.brief_view.paragraphs)
         self.assertFalse(window.session.settled)
         line_up = window.session.line_up()
         assert line_up is not None
@@ -34,6 +36,7 @@ class Start(unittest.TestCase):
         line_up = window.session.line_up()
         assert line_up is not None
         self.assertTrue(all(result.ok for result in line_up.results))
+        self.assertIn("judgement", window.brief_view.paragraphs)
         self.assertTrue(window.layup_editor.isVisible())
         self.assertTrue(window.checks_view.isVisible())
         self.assertGreater(window.splitters["bottom"].height(), 200)

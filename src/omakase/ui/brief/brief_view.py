@@ -39,15 +39,19 @@ factor_range = within(0.1, 100.0, "a factor must lie between 0.1 and 100")
 
 
 class BriefView(QScrollArea):
-    """Shows and edits the session's chosen brief."""
+    """Shows and edits the session's chosen brief.
 
-    def __init__(self, session: Session) -> None:
+    ``in_parts`` : what comes below the loads is written when ``finish`` is called, so that a window is there sooner.
+    """
+
+    def __init__(self, session: Session, in_parts: bool = False) -> None:
         super().__init__()
         self.session = session
         self.paragraphs: dict[str, Paragraph] = {}
         self._shape: object = None
         self._shown: object = None
         self._names: list[str] = []
+        self._in_parts = in_parts
         self._wanted = ""  # accessible name of the field that takes the focus when the sentences are set anew
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
@@ -73,9 +77,23 @@ class BriefView(QScrollArea):
             self._build(brief)
         if brief is None:
             return
+        self._refresh_sentences(brief)
+        self._focus(focus)
+
+    def finish(self) -> None:
+        """Writes what was left for later."""
+        page, brief = self.widget(), self.session.brief
+        layout = page.layout() if page is not None else None
+        if self._in_parts and brief is not None and isinstance(layout, QVBoxLayout):
+            layout.takeAt(layout.count() - 1)  # the room below
+            self._build_limits(brief, layout)
+            layout.addStretch(1)
+            self._refresh_sentences(brief)
+        self._in_parts = False
+
+    def _refresh_sentences(self, brief: Brief) -> None:
         for paragraph in self.paragraphs.values():
             paragraph.refresh(brief, self.session.units)
-        self._focus(focus)
         self._show_problems(brief)
 
     def _briefs_changed(self) -> bool:
@@ -151,6 +169,10 @@ class BriefView(QScrollArea):
         self._write_member(self._add(layout, "panel"), brief)
         for index, case in enumerate(brief.load_cases):
             self._write_case(self._add(layout, case.id), brief, index)
+        if not self._in_parts:
+            self._build_limits(brief, layout)
+
+    def _build_limits(self, brief: Brief, layout: QVBoxLayout) -> None:
         more = self._add(layout, "more_loads")
         add = small_button("+ load case", "Add a load case (Ctrl+Shift+L)")
         add.clicked.connect(self.add_case)

@@ -111,7 +111,7 @@ class MainWindow(QMainWindow):
         self.session = Session(document, synchronous)
         self.notice = Notice()
         self.files = Files(document, self.notice, self)
-        self.brief_view = BriefView(self.session)
+        self.brief_view = BriefView(self.session, in_parts=not synchronous)
         self.panel_picture = PanelPicture(self.session, theme)
         self.span_picture = SpanPicture(self.session, theme)
         self.line_up_view = LineUpView(self.session, theme)
@@ -803,6 +803,7 @@ class MainWindow(QMainWindow):
         """The window has been painted: the rest of it is made, and the work begins."""
         if not self._begun and not self._closing:
             self._begun = True
+            self.brief_view.finish()
             self.lower  # noqa: B018  made when it is first asked for
             self.session.start()
 
