@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Mapping
+from typing import Any
 
 import msgspec
 
@@ -19,11 +20,20 @@ DIGITS = 32
 
 def digest(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> str:
     """Tells a state of what a solver was asked from all others: member, loads, surroundings, candidate and materials.
-    Names and limits do not matter."""
+    Names and limits do not matter, nor do digits beyond the sixth: machines differ in the last ones."""
     asked = replace(brief, name="", candidates=(), baseline="", limits=Limits())
     made = replace(candidate, name="", note="")
     used = [as_stated(own) for own in materials_used(candidate, materials)]
-    return hashlib.sha256(msgspec.json.encode((asked, made, used))).hexdigest()[:DIGITS]
+    plain = _rounded(msgspec.to_builtins((asked, made, used), enc_hook=float))
+    return hashlib.sha256(msgspec.json.encode(plain)).hexdigest()[:DIGITS]
+
+
+def _rounded(value: Any) -> Any:
+    if isinstance(value, float):
+        return float(f"{value:.6g}")
+    if isinstance(value, dict):
+        return {key: _rounded(own) for key, own in value.items()}
+    return [_rounded(own) for own in value] if isinstance(value, list | tuple) else value
 
 
 def kept(project: Project, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> Opinion | None:
