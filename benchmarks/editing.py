@@ -95,7 +95,7 @@ class _Edits:
 
     def figures(self, group: str) -> Iterator[Figure]:
         best, median, most = list(self.painted.values()), *TARGETS[group]
-        yield Figure(f"edit of a {group} to painted window, median", percentile(self.every, 0.5) * 1e3, "ms", median)
+        yield Figure(f"edit, {group}: to painted window, median", percentile(self.every, 0.5) * 1e3, "ms", median)
         yield Figure("95th percentile", percentile(self.every, 0.95) * 1e3, "ms", most)
         yield Figure(f"best pass of each of {len(best)} edits, median", percentile(best, 0.5) * 1e3, "ms")
         yield Figure("best pass of each edit, 95th percentile", percentile(best, 0.95) * 1e3, "ms")
