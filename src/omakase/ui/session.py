@@ -79,7 +79,6 @@ class Session(QObject):
         self.candidate_id = ""
         self._found: tuple[Project, tuple[str, str], tuple[Brief | None, Candidate | None]] | None = None
         self._check_key: tuple[str, ...] | None = None
-        self._shown_check: tuple[CandidateResult | None, tuple[str, ...] | None, CheckResult | None] = None, None, None
         self._case_id = ""
         self._wall = ""
         self._problems: tuple[Project, Candidate, list[tuple[str, str]]] | None = None
@@ -233,12 +232,11 @@ class Session(QObject):
     def check(self) -> CheckResult | None:
         """The check that the pictures explain: the one that was chosen, else the governing one."""
         result = self.result
-        if result is None or self._check_key is None:
-            return None if result is None else result.governing
-        if self._shown_check[0] is not result or self._shown_check[1] != self._check_key:
-            found = next((check for check in result.checks if check.key == self._check_key), result.governing)
-            self._shown_check = result, self._check_key, found
-        return self._shown_check[2]
+        if result is None:
+            return None
+        if self._check_key is None:
+            return result.governing
+        return next((check for check in result.checks if check.key == self._check_key), result.governing)
 
     def look_at_check(self, check: CheckResult | None) -> None:
         """Shows a check in the pictures, with its load case; None returns to the governing one."""

@@ -7,7 +7,7 @@ import math
 import msgspec
 import numpy as np
 
-from omakase.core.members.panel_given import Held, Surface
+from omakase.core.members.panel_given import Bolt, Held, Surface
 from omakase.core.plates.assembly import Assembler
 from omakase.core.plates.attached import HELD_UP, Attached, OnArea, OnLine
 from omakase.core.plates.lines import FADING, Fixed
@@ -45,15 +45,7 @@ class Holding:
         self._bolt, self._line, self._plane = (
             RIGID * bending / size**2, RIGID * bending / size**3, RIGID * stretching * 1e-3,
         )  # fmt: skip
-        self.bounds = tuple(self._washer(bolt.x, bolt.y, bolt.washer) for bolt in held.bolts)
-
-    def _washer(self, x: float, y: float, washer: float) -> tuple[float, float, float, float]:
-        """Bounds of a washer on the surface, cut off at the panel's edges."""
-        surface = self._surface
-        at = surface.x.along(x), surface.y.along(y)
-        half = washer / 2.0 * SQUARE
-        low_x, low_y = max(at[0] - half, 0.0), max(at[1] - half, 0.0)
-        return low_x, min(at[0] + half, surface.length), low_y, min(at[1] + half, surface.width)
+        self.bounds = tuple(washer_bounds(surface, bolt) for bolt in held.bolts)
 
     def fixed(self) -> tuple[Fixed, Fixed]:
         """The lines that it asks for along x and along y."""
@@ -123,6 +115,12 @@ class Holding:
             x, y = in_plan(self._surface, float(places[k]), line.place, line.along_x)
             taken.append(Reaction(kind, name, float(weights @ per_length), x, y, float(per_length[k])))
         return taken
+
+
+def washer_bounds(surface: Surface, bolt: Bolt) -> tuple[float, float, float, float]:
+    """x low, x high, y low, y high of a bolt's washer on the surface, m, as a square, cut off at the panel's edges."""
+    x, y, half = surface.x.along(bolt.x), surface.y.along(bolt.y), bolt.washer / 2.0 * SQUARE
+    return max(x - half, 0.0), min(x + half, surface.length), max(y - half, 0.0), min(y + half, surface.width)
 
 
 def _uncut(low: float, high: float, nodes: np.ndarray) -> tuple[float, float]:

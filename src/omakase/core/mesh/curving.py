@@ -35,8 +35,8 @@ class Curving(msgspec.Struct, frozen=True):
         if self.round:
             off = 2.0 * at / (self.x.chord, self.y.chord) - 1.0
             return np.column_stack([at, self.dish * (1.0 - (off**2).sum(axis=1))])
-        along = [_on_arc(arc, at[:, axis]) for axis, arc in enumerate((self.x, self.y))]
-        return np.column_stack([along[0][0], along[1][0], along[0][1] + along[1][1]])
+        x, y = at.T
+        return np.column_stack([self.x.on_chord(x), self.y.on_chord(y), _height(self.x, x) + _height(self.y, y)])
 
     def tangents(self, at: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Derivatives of ``points`` along both coordinates, (n, 3) each."""
@@ -84,10 +84,9 @@ def _tilt(arc: Arc, along: np.ndarray) -> np.ndarray:
     return (along - arc.length / 2.0) * arc.curvature
 
 
-def _on_arc(arc: Arc, along: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Place on the chord and height above the ends, m."""
+def _height(arc: Arc, along: np.ndarray) -> np.ndarray:
+    """Height above the ends, m."""
     k = arc.curvature
     if k == 0.0:
-        return along, np.zeros(len(along))
-    tilt = _tilt(arc, along)
-    return arc.chord / 2.0 + np.sin(tilt) / k, (np.cos(tilt) - math.cos(arc.length / 2.0 * k)) / k
+        return np.zeros(len(along))
+    return np.asarray((np.cos(_tilt(arc, along)) - math.cos(arc.length / 2.0 * k)) / k)

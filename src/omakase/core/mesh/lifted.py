@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 import msgspec
 import numpy as np
 
@@ -9,7 +11,7 @@ from omakase.core.mesh.curving import Curving
 from omakase.core.mesh.panel_plan import Plan, Side
 
 
-class Lifted(msgspec.Struct, frozen=True, eq=False):
+class Lifted(msgspec.Struct, frozen=True, eq=False, dict=True):
     """``z`` : heights between which the bricks lie, m from the middle surface.  ``there`` : (quadrilaterals, levels)
     whether one is.  ``ids`` : nodes over each node of the plan at half levels, −1 where no brick has one; ``nodes``
     (n, 3) m.
@@ -22,17 +24,17 @@ class Lifted(msgspec.Struct, frozen=True, eq=False):
     ids: np.ndarray
     nodes: np.ndarray
 
-    @property
+    @cached_property
     def top(self) -> np.ndarray:
         """The level on which each column of bricks ends, −1 of an opening."""
         return np.where(self.there.any(axis=1), self.there.shape[1] - self.there[:, ::-1].argmax(axis=1), -1)
 
-    @property
+    @cached_property
     def bottom(self) -> np.ndarray:
         """The level on which each column of bricks begins, −1 of an opening."""
         return np.where(self.there.any(axis=1), self.there.argmax(axis=1), -1)
 
-    @property
+    @cached_property
     def ends(self) -> np.ndarray:
         """The lowest and the highest node over each node of the plan, −1 of an opening: (p, 2)."""
         above, rows = self.ids >= 0, np.arange(len(self.ids))
@@ -52,9 +54,15 @@ class Lifted(msgspec.Struct, frozen=True, eq=False):
         x, y = self.curving.tangents(at)
         along = side.outward[:, :1] * y - side.outward[:, 1:] * x
         along /= np.linalg.norm(along, axis=1)[:, None]
-        normals = self.curving.frames(at)[:, 2]
+        normals = self.frames[side.nodes, 2]
         return np.stack([along, np.cross(along, normals), normals], axis=1)
 
+    @cached_property
+    def frames(self) -> np.ndarray:
+        """``Curving.frames`` at each node of the plan: (p, 3, 3)."""
+        return self.curving.frames(self.plan.nodes)
+
+    @cached_property
     def heights(self) -> np.ndarray:
         """Height of each node above the middle surface, m: (n,)."""
         steps, found = half_steps(self.z), np.zeros(len(self.nodes))

@@ -72,10 +72,9 @@ def panel_bricks(
     kept = columns[:, 0] < columns[:, 1]
     outer = np.nonzero(plan.which == (patches.base if patches is not None else 0))[0]
     watched = np.concatenate([numbers[outer, own[outer]] for own in (lifted.bottom, lifted.top - 1)])
-    normals = lifted.curving.frames(plan.nodes[kept])[:, 2]
     return Mesh(
         "brick", found.nodes, tuple(groups), found.held, loadings, columns[kept], plan.nodes[kept], True, watched,
-        found.sums, found.loose if pulled else None, normals, found.springs,
+        found.sums, found.loose if pulled else None, lifted.frames[kept, 2], found.springs,
     )  # fmt: skip
 
 
@@ -137,7 +136,7 @@ def _ended_cores(lifted: Lifted, pieces: Sequence[Piece]) -> Iterator[Follower]:
     """Nodes of a sandwich above and below a zone without core that it borders on, with the top and the bottom node of
     the solid laminate, whose section stays plane, and how far beyond its top they lie by its thickness."""
     plan, ids = lifted.plan, lifted.ids
-    heights = lifted.heights()
+    heights = lifted.heights
     cored = np.array([any(layer.role == "core" for _, layer in piece.layers) for piece in pieces] + [False])
     has_core, solid = cored[plan.which], (plan.which >= 0) & ~cored[plan.which]
     beside: list[list[int]] = [[] for _ in plan.nodes]

@@ -45,7 +45,7 @@ def _pull(
     that they have no moment about that plane; even ones along an edge, or straight from one corner to the other."""
     plan, ids = lifted.plan, lifted.ids
     levels, Q = stiffness
-    frames, points, heights = lifted.edge_frames(side), lifted.curving.points(plan.nodes), lifted.heights()
+    frames, points, heights = lifted.edge_frames(side), lifted.curving.points(plan.nodes), lifted.heights
     square = np.array([(a, b) for a in POINTS for b in POINTS])
     weights, shapes = np.outer(WEIGHTS, WEIGHTS).ravel(), quadratic(square)
     for first, last, middle in side.pieces:

@@ -13,12 +13,13 @@ import msgspec
 import numpy as np
 
 from omakase.core.members.panel_given import Panel
+from omakase.core.members.panel_held import washer_bounds
 from omakase.core.members.panel_patchwork import Patchwork
 from omakase.core.mesh.mesh import POINTS, WEIGHTS, over_rectangle, quadratic, quadratic_slopes
-from omakase.core.plates.grid import Edge
+from omakase.core.plates.grid import Edge, merge_breaks
 
 Where = Callable[[np.ndarray, np.ndarray], np.ndarray]  # s and t in a block to places on the unit disc
-SAME = 1e-7  # of the size; places closer than this are one
+SAME = 1e-7  # on the unit disc; places closer than this are one
 SQUARE, BULGE = 0.45, 0.15  # half side of the middle square on the unit disc, and how far its sides bulge, of that
 CUTS = 12  # parts each way of a quadrilateral that a patch is looked for in
 HALF_STEPS = ((0, 0), (2, 0), (2, 2), (0, 2), (1, 0), (2, 1), (1, 2), (0, 1))  # of the 8 nodes of a quadrilateral
@@ -115,9 +116,7 @@ def _rectangle(panel: Panel, patches: Patchwork | None, along: int) -> Plan:
     for axis, (arc, own) in enumerate(zip((surface.x, surface.y), zones, strict=True)):
         cuts = [arc.along(place) for place in (held.across, held.along)[axis]]
         cuts += [] if own is None else [arc.along(float(place)) for place in own]
-        for bolt in held.bolts:
-            place, half = arc.along((bolt.x, bolt.y)[axis]), WASHER * bolt.washer / 2.0
-            cuts += [max(place - half, 0.0), min(place + half, arc.length)]
+        cuts += [end for bolt in held.bolts for end in washer_bounds(surface, bolt)[2 * axis : 2 * axis + 2]]
         sides.append(_cut(arc.length, cuts, longest))
     x, y = sides
     half_x, half_y = (np.interp(np.arange(2 * len(own) - 1) / 2.0, np.arange(len(own)), own) for own in sides)
@@ -150,14 +149,9 @@ def _rectangle(panel: Panel, patches: Patchwork | None, along: int) -> Plan:
     return Plan(nodes, quads, which, tuple(found), tuple(own[own >= 0] for own in lines), True)
 
 
-WASHER = float(np.sqrt(np.pi) / 2.0)  # a square as large as a round washer
-
-
 def _cut(size: float, lines: Sequence[float], longest: float) -> np.ndarray:
     """Places from 0 to ``size`` through all ``lines``, as even as they allow."""
-    fixed = np.unique([0.0, size, *lines])
-    fixed = fixed[np.concatenate([[True], np.diff(fixed) > SAME * size])]
-    fixed[-1] = size
+    fixed = merge_breaks(size, lines)
     least = 4 if len(fixed) == 2 else 1
     cells = [max(least, round(step / longest)) for step in np.diff(fixed)]
     parts = [np.linspace(a, b, n + 1)[:-1] for a, b, n in zip(fixed[:-1], fixed[1:], cells, strict=True)]

@@ -8,9 +8,10 @@ import numpy as np
 
 from omakase.core.errors import MemberError
 from omakase.core.members.panel_given import Bolt, Panel
+from omakase.core.members.panel_held import washer_bounds
 from omakase.core.mesh.lifted import Lifted
 from omakase.core.mesh.mesh import POINTS, WEIGHTS, edge_speed
-from omakase.core.mesh.panel_plan import WASHER, Side
+from omakase.core.mesh.panel_plan import Side
 from omakase.core.mesh.supports import Supports, When
 
 HRZ = np.array([3.0] * 4 + [16.0] * 4) / 76.0  # shares of an area, all positive (Hinton 1976, from memory)
@@ -43,10 +44,9 @@ def supports_of(
                 for upper in column[1:] if pulled else ():
                     own.tie(np.array([upper, column[0]]), np.array([direction, -direction]))
     for line in lifted.plan.lines:
-        normals = lifted.curving.frames(lifted.plan.nodes[line])[:, 2]
-        for node, normal in zip(line, normals, strict=True):
-            _hold_up(own, lifted.over(node), normal, following, large)
-    heights = lifted.heights()
+        for node in line:
+            _hold_up(own, lifted.over(node), lifted.frames[node, 2], following, large)
+    heights = lifted.heights
     spread = {"ends": {0}, "sides": {1}, "all": {0, 1}}.get(panel.in_plane, set())
     for side in lifted.plan.sides:
         if side.edge not in ("free", "clamped") and set(side.across) <= spread:
@@ -104,18 +104,14 @@ def _keep_from_spreading(
 
 def _bolt(own: Supports, panel: Panel, lifted: Lifted, bolt: Bolt) -> None:
     """Keeps the mean of the deflection under a washer at zero, and of both displacements in the plane where it does."""
-    surface, plan = panel.surface, lifted.plan
-    at = np.array([bolt.x, bolt.y]) if surface.round else np.array([surface.x.along(bolt.x), surface.y.along(bolt.y)])
-    half = WASHER * bolt.washer / 2.0
-    size = np.array([surface.length, surface.width])
-    low, high = np.maximum(at - half, 0.0), np.minimum(at + half, size)
+    plan = lifted.plan
     shares = np.zeros(len(plan.nodes))
-    np.add.at(shares, plan.quads, plan.over((low[0], high[0], low[1], high[1])))
+    np.add.at(shares, plan.quads, plan.over(washer_bounds(panel.surface, bolt)))
     under = np.nonzero((np.abs(shares) > 0.0) & (lifted.ends[:, 0] >= 0))[0]
     if not len(under):
         raise MemberError("a bolt that stands in an opening holds nothing and cannot be written as bricks")
     weights = shares[under] / shares[under].sum() / 2.0
-    frames = lifted.curving.frames(plan.nodes[under])
+    frames = lifted.frames[under]
     nodes = lifted.ends[under].ravel()
     for k in (0, 1, 2) if bolt.in_plane else (2,):
         own.tie(nodes, np.repeat(weights[:, None] * frames[:, k], 2, axis=0))
@@ -134,7 +130,7 @@ def _springs(own: Supports, panel: Panel, lifted: Lifted) -> None:
     if panel.held.bed:
         area = np.where(plan.which >= 0, plan.everywhere().sum(axis=1), 0.0)
         np.add.at(stiffness, plan.quads, panel.held.bed * area[:, None] * HRZ)
-    normals = lifted.curving.frames(plan.nodes)[:, 2]
+    normals = lifted.frames[:, 2]
     for node in np.nonzero((stiffness > 0.0) & (ends[:, 0] >= 0))[0]:
         own.spring(ends[node], 0.5 * np.stack([normals[node]] * 2), float(stiffness[node]))
 
@@ -142,9 +138,8 @@ def _springs(own: Supports, panel: Panel, lifted: Lifted) -> None:
 def _follow(own: Supports, lifted: Lifted, ends: Sequence[Follower]) -> None:
     """Nodes of ended cores move with the section of the solid laminate, which stays plane."""
     frames = np.zeros((len(lifted.nodes), 3, 3))
-    every = lifted.curving.frames(lifted.plan.nodes)
     for level in lifted.ids.T:
-        frames[level[level >= 0]] = every[level >= 0]
+        frames[level[level >= 0]] = lifted.frames[level >= 0]
     for node, top, bottom, beyond in ends:
         in_x, in_y, normal = frames[node]
         for direction in (in_x, in_y):

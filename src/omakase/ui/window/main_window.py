@@ -39,7 +39,7 @@ from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.lineup.line_up_view import LineUpView
-from omakase.ui.session import Session
+from omakase.ui.session import AFTER_PAINTING_MS, Session
 from omakase.ui.window import pages
 from omakase.ui.window.command_list import CommandList
 from omakase.ui.window.files import Files
@@ -90,8 +90,7 @@ SPLITS = {
 DESIGN_SIZE = 1280, 800
 TITLE_BAR = 32  # px that a window's frame takes where nobody says how many
 CARD = 2  # place of the material's card among the pages
-AFTER_PAINTING_MS = 1  # the window is painted before the rest of it is made and anything is computed
-UNPAINTED_MS = 200
+UNPAINTED_MS = 200  # until the rest is made where nothing is painted
 SIZES = (8.5, 9.5, 10.5, 11.5, 12.5, 14.0, 16.0)
 
 
