@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from functools import wraps
 from typing import TypeVar
 
 from omakase.core.checks.fasteners import SOFTENED, hole_factor
 from omakase.core.checks.inserts import insert_core, insert_face, insert_glue, insert_tested, insert_thread
 from omakase.core.checks.result import CheckResult, DetailContext
-from omakase.core.checks.working import Sheet, worked
+from omakase.core.checks.working import Sheet, Worker, worked
 from omakase.core.details.bond import Bond
 from omakase.core.details.detail import LineCase, PointCase, core_layers, stiffness_along
 from omakase.core.details.doubler import ENOUGH, Doubler
@@ -18,10 +20,28 @@ from omakase.core.details.insert import ROUND, Insert
 
 SAME = 1e-9  # relative: two numbers that are one
 Case = TypeVar("Case", PointCase, LineCase)
+Kind = TypeVar("Kind", Fastener, Insert, Bond, Edge, Doubler)
 
 
 def _case(cases: tuple[Case, ...], result: CheckResult) -> Case | None:
     return next((case for case in cases if case.key == result.case_id), None)
+
+
+def _of(kind: type[Kind]) -> Callable[[Callable[..., None]], Worker]:
+    """Decorator of a worker that takes the detail of this kind and the load case that a result is of."""
+
+    def with_case(work: Callable[..., None]) -> Worker:
+        @wraps(work)
+        def worker(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+            own = context.detail
+            assert isinstance(own, kind)
+            case = _case(own.cases, result)
+            if case is not None:
+                work(own, case, context, result, sheet)
+
+        return worker
+
+    return with_case
 
 
 # --- fasteners ------------------------------------------------------------------------------------------------------
@@ -48,13 +68,9 @@ def _shared_clamp(own: Fastener, sheet: Sheet) -> str:
 
 
 @worked("clamp_core")
-def work_clamp_core(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Fastener)
+def work_clamp_core(own: Fastener, case: PointCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """Preload and pull over the area of core that they press."""
-    own = context.detail
-    assert isinstance(own, Fastener)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     _clamp(context, own, case, sheet)
     on_core = _shared_clamp(own, sheet)
     sheet.given("A", own.core_area, "area", "area of core under the washer, spread through the face")
@@ -62,13 +78,11 @@ def work_clamp_core(context: DetailContext, result: CheckResult, sheet: Sheet) -
 
 
 @worked("clamp_sleeve")
-def work_clamp_sleeve(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Fastener)
+def work_clamp_sleeve(
+    own: Fastener, case: PointCase, context: DetailContext, result: CheckResult, sheet: Sheet
+) -> None:
     """What the core does not carry, over the area of the sleeve."""
-    own = context.detail
-    assert isinstance(own, Fastener)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     _clamp(context, own, case, sheet)
     on_core = _shared_clamp(own, sheet)
     sheet.given("A_s", own.sleeve_area, "area", "area of the sleeve")
@@ -76,13 +90,11 @@ def work_clamp_sleeve(context: DetailContext, result: CheckResult, sheet: Sheet)
 
 
 @worked("clamp_laminate")
-def work_clamp_laminate(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Fastener)
+def work_clamp_laminate(
+    own: Fastener, case: PointCase, context: DetailContext, result: CheckResult, sheet: Sheet
+) -> None:
     """Preload and pull over the washer."""
-    own = context.detail
-    assert isinstance(own, Fastener)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     _clamp(context, own, case, sheet)
     pressed = _shared_clamp(own, sheet)
     sheet.given("A", own.seat_area(), "area", "area under the washer, less the hole")
@@ -95,13 +107,9 @@ def _faces(context: DetailContext, own: Fastener, push: float, angle: float) -> 
 
 
 @worked("shear_out")
-def work_shear_out(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Fastener)
+def work_shear_out(own: Fastener, case: PointCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """From the push on the face with the least reserve."""
-    own = context.detail
-    assert isinstance(own, Fastener)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     push, angle = own.worst(case)
     level, ahead = context.settings.ultimate_factor, own.ahead(case, angle)
     for index, force in _faces(context, own, push, angle):
@@ -116,13 +124,9 @@ def work_shear_out(context: DetailContext, result: CheckResult, sheet: Sheet) ->
 
 
 @worked("net_section")
-def work_net_section(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Fastener)
+def work_net_section(own: Fastener, case: PointCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """From the pull over what is left beside the hole, with what remains of its concentration."""
-    own = context.detail
-    assert isinstance(own, Fastener)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     push, angle = own.worst(case)
     row = math.radians(own.row_angle)
     push = max(push, abs(case.along * math.cos(row) + case.across * math.sin(row)))
@@ -154,13 +158,11 @@ def work_net_section(context: DetailContext, result: CheckResult, sheet: Sheet) 
 
 
 @worked("pull_through")
-def work_pull_through(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Fastener)
+def work_pull_through(
+    own: Fastener, case: PointCase, context: DetailContext, result: CheckResult, sheet: Sheet
+) -> None:
     """Pull over the rim of the washer and the thickness."""
-    own = context.detail
-    assert isinstance(own, Fastener)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     sheet.given("P", own.tension(case), "force", "pull on the bolt, limit load")
     sheet.given("u", own.seat_perimeter(), "length", "length round the washer")
     sheet.given("t", own.site.stack.thickness - own.countersink / 2.0, "length", "thickness that shears")
@@ -169,13 +171,9 @@ def work_pull_through(context: DetailContext, result: CheckResult, sheet: Sheet)
 
 
 @worked("pulled_core")
-def work_pulled_core(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Fastener)
+def work_pulled_core(own: Fastener, case: PointCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """Force over the rim of the washer and the depth of the core."""
-    own = context.detail
-    assert isinstance(own, Fastener)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     face_a, face_b = own.faces
     rim = own.seat_perimeter(min(face_a.thickness, face_b.thickness))
     rim = rim if own.plug is None else max(rim, math.pi * own.plug.diameter)
@@ -208,26 +206,18 @@ def _insert_stress(own: Insert, case: PointCase, sheet: Sheet) -> None:
 
 
 @worked("insert_core")
-def work_insert_core(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Insert)
+def work_insert_core(own: Insert, case: PointCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """Force and moment round the body that the core holds."""
-    own = context.detail
-    assert isinstance(own, Insert)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     _insert_stress(own, case, sheet)
     sheet.give_level(context)
     sheet.step("τ", "j * τ_0", "core_stress", "shear of the core at ultimate load")
 
 
 @worked("insert_tested")
-def work_insert_tested(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Insert)
+def work_insert_tested(own: Insert, case: PointCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """The pull that loads the core as pull and moment do."""
-    own = context.detail
-    assert isinstance(own, Insert)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     if core_layers(own.site.stack):
         _insert_stress(own, case, sheet)
         sheet.given("u", own.rim, "length", "length round the body that the core holds")
@@ -240,13 +230,9 @@ def work_insert_tested(context: DetailContext, result: CheckResult, sheet: Sheet
 
 
 @worked("insert_glue")
-def work_insert_glue(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Insert)
+def work_insert_glue(own: Insert, case: PointCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """Pull and moment over what is glued."""
-    own = context.detail
-    assert isinstance(own, Insert)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     sheet.given("P", abs(case.pull), "force", "pull, limit load")
     sheet.given("M", abs(case.moment), "bending", "moment, limit load")
     sheet.give_level(context)
@@ -263,13 +249,9 @@ def work_insert_glue(context: DetailContext, result: CheckResult, sheet: Sheet) 
 
 
 @worked("insert_face")
-def work_insert_face(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Insert)
+def work_insert_face(own: Insert, case: PointCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """Push over the width of the insert and the thickness of the face with the least reserve."""
-    own = context.detail
-    assert isinstance(own, Insert)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     across = own.diameter if own.kind in ("potted", "through", "bush") else min(own.length, own.width)
     angle, level = 0.0 if case.either_way else case.angle, context.settings.ultimate_factor
     pushed = own.faces if own.is_through or len(own.faces) == 1 else own.faces[:1]
@@ -287,13 +269,9 @@ def work_insert_face(context: DetailContext, result: CheckResult, sheet: Sheet) 
 
 
 @worked("insert_thread")
-def work_insert_thread(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Insert)
+def work_insert_thread(own: Insert, case: PointCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """The pull; what the thread carries is in the method."""
-    own = context.detail
-    assert isinstance(own, Insert)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     sheet.given("P", abs(case.pull), "force", "pull, limit load")
     sheet.give_level(context)
     sheet.step("F", "j * P", "force", "pull at ultimate load")
@@ -322,13 +300,9 @@ def _line_load(case: LineCase, sheet: Sheet) -> None:
 
 
 @worked("bond_mean")
-def work_bond_mean(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Bond)
+def work_bond_mean(own: Bond, case: LineCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """Line load over the overlap."""
-    own = context.detail
-    assert isinstance(own, Bond)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     _line_load(case, sheet)
     sheet.given("b", own.overlap, "length", "overlap")
     sheet.give_level(context)
@@ -336,13 +310,9 @@ def work_bond_mean(context: DetailContext, result: CheckResult, sheet: Sheet) ->
 
 
 @worked("bond_shear")
-def work_bond_shear(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Bond)
+def work_bond_shear(own: Bond, case: LineCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """Shares of what the glue carries across and along, as squares."""
-    own = context.detail
-    assert isinstance(own, Bond)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     _line_load(case, sheet)
     sheet.give_level(context)
     sheet.step("n", "j * sqrt(N^2 + q^2)", "line_load", "line load at ultimate load")
@@ -383,13 +353,9 @@ def _turned(own: Edge, case: LineCase, sheet: Sheet) -> None:
 
 
 @worked("edge_kink")
-def work_edge_kink(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Edge)
+def work_edge_kink(own: Edge, case: LineCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """What turns at the kink, on the core as a bed that shears."""
-    own = context.detail
-    assert isinstance(own, Edge)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     _turned(own, case, sheet)
     sheet.given("s", own.under_line[0], "curvature", "stress of the core per line load, by Fourier's integral")
     sheet.given("g", GENTLE, "angle", "slope up to which that holds")
@@ -413,13 +379,9 @@ def work_edge_tongue(context: DetailContext, result: CheckResult, sheet: Sheet) 
 
 
 @worked("edge_face")
-def work_edge_face(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Edge)
+def work_edge_face(own: Edge, case: LineCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """Force and moment of the face at the kink, and the factor on both at which its first ply fails."""
-    own = context.detail
-    assert isinstance(own, Edge)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     _turned(own, case, sheet)
     sheet.given("c", own.under_line[1], "length", "moment of the face per line load, by Fourier's integral")
     sheet.give_level(context)
@@ -430,13 +392,9 @@ def work_edge_face(context: DetailContext, result: CheckResult, sheet: Sheet) ->
 
 
 @worked("edge_flange")
-def work_edge_flange(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Edge)
+def work_edge_flange(own: Edge, case: LineCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """Pull and moment of the flange, and the factor on both at which its first ply fails."""
-    own = context.detail
-    assert isinstance(own, Edge)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     sheet.given("N", case.pull, "line_load", "pull of the flange, limit load")
     sheet.given("n", abs(case.opening), "line_load", "load on the flange, limit load")
     sheet.given("w", own.width, "length", "width of the flange")
@@ -448,13 +406,9 @@ def work_edge_flange(context: DetailContext, result: CheckResult, sheet: Sheet) 
 
 
 @worked("free_edge")
-def work_free_edge(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Edge)
+def work_free_edge(own: Edge, case: LineCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """The moment that the stresses across the edge leave about an interface."""
-    own = context.detail
-    assert isinstance(own, Edge)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     thickness = own.site.stack.thickness
     sheet.given("M", own.parting(case.flow)[0] * 7.0 / 90.0 * thickness**2, "force",
                 "moment per width about the interface of the stresses across, N m/m, limit load")  # fmt: skip
@@ -464,13 +418,9 @@ def work_free_edge(context: DetailContext, result: CheckResult, sheet: Sheet) ->
 
 
 @worked("doubler_shear")
-def work_doubler_shear(context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
+@_of(Doubler)
+def work_doubler_shear(own: Doubler, case: LineCase, context: DetailContext, result: CheckResult, sheet: Sheet) -> None:
     """The line load against what the glue carries at an end."""
-    own = context.detail
-    assert isinstance(own, Doubler)
-    case = _case(own.cases, result)
-    if case is None:
-        return
     sheet.given("N", abs(case.pull), "line_load", "pull or compression along it, limit load")
     sheet.give_level(context)
     sheet.step("n", "j * N", "line_load", "line load at ultimate load")
