@@ -46,6 +46,22 @@ def _answer(context: Context, result: CheckResult, kind: type[Answers]) -> tuple
     return (response, keys.index(result.case_id)) if result.case_id in keys else None
 
 
+def _of(kind: type[Answers]) -> Callable[[Callable[..., None]], Callable[..., None]]:
+    """Decorator of a worker that takes the response of a member of this kind, and which of its load cases a result is
+    of; nothing is worked out for other kinds."""
+
+    def with_answer(work: Callable[..., None]) -> Callable[..., None]:
+        @wraps(work)
+        def worker(context: Context, result: CheckResult, sheet: Sheet, *place: int) -> None:
+            found = _answer(context, result, kind)
+            if found is not None:
+                work(*found, context, result, sheet, *place)
+
+        return worker
+
+    return with_answer
+
+
 Placed = Callable[[Context, CheckResult, Sheet, int], None]
 
 
@@ -71,12 +87,9 @@ def _at_places(work: Placed) -> Worker:
 
 
 @worked("clamp_pressure")
-def work_clamp_pressure(context: Context, result: CheckResult, sheet: Sheet) -> None:
+@_of(LegResponse)
+def work_clamp_pressure(response: LegResponse, index: int, context: Context, result: CheckResult, sheet: Sheet) -> None:
     """Reaction and moment of the clamp over its length."""
-    found = _answer(context, result, LegResponse)
-    if found is None:
-        return
-    response, index = found
     supports = response.member.span.supports
     for support, reaction in zip(supports, response.results[index].reactions, strict=True):
         if support.along > 0.0 and support.x == result.place.x:
@@ -112,12 +125,11 @@ def work_bend(context: Context, result: CheckResult, sheet: Sheet) -> None:
 
 @worked("tube_buckling")
 @_at_places
-def work_tube_buckling(context: Context, result: CheckResult, sheet: Sheet, k: int) -> None:
+@_of(TubeResponse)
+def work_tube_buckling(
+    response: TubeResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
+) -> None:
     """Compression, bending and torsion over the loads at which the cylinder buckles."""
-    found = _answer(context, result, TubeResponse)
-    if found is None:
-        return
-    response, index = found
     length = response.member.span.length
     known = _per_wall(response, lambda wall, radius: (
         axial_buckling(wall, radius, length), knock_down(wall, radius, "axial"), knock_down(wall, radius, "bending"),
@@ -141,12 +153,11 @@ def work_tube_buckling(context: Context, result: CheckResult, sheet: Sheet, k: i
 
 @worked("flattening")
 @_at_places
-def work_flattening(context: Context, result: CheckResult, sheet: Sheet, k: int) -> None:
+@_of(TubeResponse)
+def work_flattening(
+    response: TubeResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
+) -> None:
     """The bending moment over the one at which the tube collapses."""
-    found = _answer(context, result, TubeResponse)
-    if found is None:
-        return
-    response, index = found
     allowed = _per_wall(response, lambda wall, radius: (flattening_moment(wall, radius),))[k, 0]
     forces = response.forces[index][k]
     sheet.given("M", float(np.hypot(forces[2], forces[3])), "bending", "bending moment, limit load")
@@ -156,12 +167,11 @@ def work_flattening(context: Context, result: CheckResult, sheet: Sheet, k: int)
 
 
 @worked("clamp_crushing")
-def work_clamp_crushing(context: Context, result: CheckResult, sheet: Sheet) -> None:
+@_of(TubeResponse)
+def work_clamp_crushing(
+    response: TubeResponse, index: int, context: Context, result: CheckResult, sheet: Sheet
+) -> None:
     """The moment of a ring between two forces, over the one at which its first ply fails."""
-    found = _answer(context, result, TubeResponse)
-    if found is None:
-        return
-    response, index = found
     supports = response.member.span.supports
     for support, reaction in zip(supports, response.results[index].reactions, strict=True):
         if support.along <= 0.0 or support.x != result.place.x:
@@ -221,12 +231,11 @@ def work_overlap(context: Context, result: CheckResult, sheet: Sheet) -> None:
 
 @worked("wall_buckling")
 @_at_places
-def work_wall_buckling(context: Context, result: CheckResult, sheet: Sheet, k: int) -> None:
+@_of(SparResponse)
+def work_wall_buckling(
+    response: SparResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
+) -> None:
     """Compression, bending and shear of the wall over the loads at which it buckles."""
-    found = _answer(context, result, SparResponse)
-    if found is None:
-        return
-    response, index = found
     level = context.settings.ultimate_factor
     for chain, factors in zip(response.chains, chain_factors(response), strict=True):
         factor = float(factors[index][k])
@@ -280,12 +289,11 @@ def work_wall_core_shear(context: Context, result: CheckResult, sheet: Sheet) ->
 
 @worked("cap_crushing")
 @_at_places
-def work_cap_crushing(context: Context, result: CheckResult, sheet: Sheet, k: int) -> None:
+@_of(SparResponse)
+def work_cap_crushing(
+    response: SparResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
+) -> None:
     """Force of the cap times curvature against what the webs carry; both grow with the load."""
-    found = _answer(context, result, SparResponse)
-    if found is None:
-        return
-    response, index = found
     height = response.gathered(response.sections.lines.lengths[:, response.webs[0].pieces].sum(axis=1))
     carried = np.sum([web_capacity(context, response, chain.wall, height)[0] for chain in response.webs], axis=0)
     sheet.given("M", abs(float(response.forces[index][k, 2])), "bending", "bending moment, limit load")
@@ -298,12 +306,9 @@ def work_cap_crushing(context: Context, result: CheckResult, sheet: Sheet, k: in
 
 
 @worked("cap_bond")
-def work_cap_bond(context: Context, result: CheckResult, sheet: Sheet) -> None:
+@_of(SparResponse)
+def work_cap_bond(response: SparResponse, index: int, context: Context, result: CheckResult, sheet: Sheet) -> None:
     """Shear flow of the web over the width of the bond."""
-    found = _answer(context, result, SparResponse)
-    if found is None:
-        return
-    response, index = found
     flow = max(float(response.flow_at_ends(chain, index).max()) for chain in response.webs)
     sheet.given("q", flow, "line_load", "shear flow at the end of the web, limit load")
     sheet.given("b", response.member.bond, "length", "width of the bond")
@@ -313,12 +318,11 @@ def work_cap_bond(context: Context, result: CheckResult, sheet: Sheet) -> None:
 
 @worked("support_crushing")
 @_at_places
-def work_support_crushing(context: Context, result: CheckResult, sheet: Sheet, k: int) -> None:
+@_of(SparResponse)
+def work_support_crushing(
+    response: SparResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
+) -> None:
     """The reaction over the length of the support, against the webs."""
-    found = _answer(context, result, SparResponse)
-    if found is None:
-        return
-    response, index = found
     height = np.ones(len(response.x))
     strength = np.sum([web_capacity(context, response, chain.wall, height)[1] for chain in response.webs], axis=0)
     supports = response.member.span.supports
@@ -340,12 +344,11 @@ def work_support_crushing(context: Context, result: CheckResult, sheet: Sheet, k
 
 @worked("flange_corner")
 @_at_places
-def work_flange_corner(context: Context, result: CheckResult, sheet: Sheet, k: int) -> None:
+@_of(SparResponse)
+def work_flange_corner(
+    response: SparResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
+) -> None:
     """The pull of the skin times its arm, on the corner as a ring sector."""
-    found = _answer(context, result, SparResponse)
-    if found is None:
-        return
-    response, index = found
     shape = response.member.shape
     wall, flanges = FLANGED[shape.outline]
     bond = response.rib.bond if isinstance(response, RibResponse) else response.member.bond
@@ -363,12 +366,9 @@ def work_flange_corner(context: Context, result: CheckResult, sheet: Sheet, k: i
 
 
 @worked("hole_buckling")
-def work_hole_buckling(context: Context, result: CheckResult, sheet: Sheet) -> None:
+@_of(RibResponse)
+def work_hole_buckling(response: RibResponse, index: int, context: Context, result: CheckResult, sheet: Sheet) -> None:
     """The shear flow over the buckling load of the web with its hole."""
-    found = _answer(context, result, RibResponse)
-    if found is None:
-        return
-    response, index = found
     hole = next((own for own in response.rib.holes if own.x == result.place.x), None)
     if hole is None:
         return
@@ -384,12 +384,9 @@ def work_hole_buckling(context: Context, result: CheckResult, sheet: Sheet) -> N
 
 
 @worked("rib_crushing")
-def work_rib_crushing(context: Context, result: CheckResult, sheet: Sheet) -> None:
+@_of(RibResponse)
+def work_rib_crushing(response: RibResponse, index: int, context: Context, result: CheckResult, sheet: Sheet) -> None:
     """The pressure of the skins on the web; it grows with the square of the load."""
-    found = _answer(context, result, RibResponse)
-    if found is None:
-        return
-    response, index = found
     case = response.results[index].case
     assert isinstance(case, RibCase)
     carried = crushing_capacity(context, response)
@@ -403,12 +400,9 @@ def work_rib_crushing(context: Context, result: CheckResult, sheet: Sheet) -> No
 
 
 @worked("skin_bond")
-def work_skin_bond(context: Context, result: CheckResult, sheet: Sheet) -> None:
+@_of(RibResponse)
+def work_skin_bond(response: RibResponse, index: int, context: Context, result: CheckResult, sheet: Sheet) -> None:
     """Shear flow and pull over the width of the bond, as squares."""
-    found = _answer(context, result, RibResponse)
-    if found is None:
-        return
-    response, index = found
     rib = response.rib
     pull = float(np.abs(response.results[index].diagrams.load).max())
     sheet.given("q", abs(float(response.flows_of[index])), "line_load", "shear flow of the cell, limit load")
@@ -424,12 +418,11 @@ def work_skin_bond(context: Context, result: CheckResult, sheet: Sheet) -> None:
 
 
 @worked("filling_shear")
-def work_filling_shear(context: Context, result: CheckResult, sheet: Sheet) -> None:
+@_of(SurfaceResponse)
+def work_filling_shear(
+    response: SurfaceResponse, index: int, context: Context, result: CheckResult, sheet: Sheet
+) -> None:
     """Shear strain of the section times the core's modulus."""
-    found = _answer(context, result, SurfaceResponse)
-    if found is None:
-        return
-    response, index = found
     core = response.surface.filling
     if core is None:
         return
@@ -440,12 +433,11 @@ def work_filling_shear(context: Context, result: CheckResult, sheet: Sheet) -> N
 
 
 @worked("filling_crushing")
-def work_filling_crushing(context: Context, result: CheckResult, sheet: Sheet) -> None:
+@_of(SurfaceResponse)
+def work_filling_crushing(
+    response: SurfaceResponse, index: int, context: Context, result: CheckResult, sheet: Sheet
+) -> None:
     """The pressure of the skins on the core; it grows with the square of the load."""
-    found = _answer(context, result, SurfaceResponse)
-    if found is None:
-        return
-    response, index = found
     core = response.surface.filling
     if core is None:
         return
