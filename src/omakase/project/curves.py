@@ -10,6 +10,7 @@ import numpy as np
 
 from omakase.core.errors import SpecimenError
 from omakase.core.specimens.curve import Curve, thinned
+from omakase.project.disk import sha256
 from omakase.project.model import CurveColumn, CurveRecord
 
 KEPT_ROWS = 2000
@@ -24,9 +25,7 @@ def to_record(curve: Curve, source: str = "", original: bytes = b"", rows: int =
         step = _step(values)
         whole = np.round(values / step).astype(np.int64)
         columns.append(CurveColumn(quantity, step, " ".join(map(str, whole.tolist()))))
-    import hashlib  # not before it is needed: the window starts without it
-
-    digest = hashlib.sha256(original).hexdigest() if original else ""
+    digest = sha256(original) if original else ""
     return CurveRecord(tuple(columns), len(curve), source, digest)
 
 

@@ -21,6 +21,13 @@ class WriteError(OmakaseError):
     """Why a file could not be written."""
 
 
+def sha256(data: bytes) -> str:
+    """The SHA-256 of bytes, hexadecimal."""
+    import hashlib  # not before it is needed: the window starts without it
+
+    return hashlib.sha256(data).hexdigest()
+
+
 def shown_name(path: Path) -> str:
     """The file's name for a sentence, bytes that are no text replaced and long ones cut."""
     name = os.fsencode(path.name).decode("utf-8", "replace")

@@ -12,7 +12,7 @@ from urllib.parse import quote, unquote_to_bytes
 import msgspec
 import platformdirs
 
-from omakase.project.disk import ReadError, WriteError, read_bytes, shown_name, write_atomically
+from omakase.project.disk import ReadError, WriteError, read_bytes, sha256, shown_name, write_atomically
 from omakase.project.gate import Gate, GateError, clean, clean_text, read_integer
 from omakase.project.migrations import migrate
 from omakase.project.model import FORMAT, VERSION, Project
@@ -129,9 +129,7 @@ class Recovered(msgspec.Struct, frozen=True):
 def fingerprint(path: Path | None) -> str:
     """SHA-256 of a file's content; empty where it cannot be read or is no project's size."""
     try:
-        import hashlib  # not before it is needed: the window starts without it
-
-        return "" if path is None else hashlib.sha256(read_bytes(path, MAX_BYTES, "a project")).hexdigest()
+        return "" if path is None else sha256(read_bytes(path, MAX_BYTES, "a project"))
     except ReadError:
         return ""
 
@@ -178,9 +176,7 @@ class Lock:
     """Tells a second window that a file is open.  Advisory: it never keeps anyone from reading."""
 
     def __init__(self, path: Path) -> None:
-        import hashlib  # not before it is needed: the window starts without it
-
-        digest = hashlib.sha256(str(path.resolve()).encode()).hexdigest()[:16]
+        digest = sha256(str(path.resolve()).encode())[:16]
         self._file = recovery_folder().parent / "locks" / f"{digest}.lock"
 
     def holder(self) -> str:

@@ -437,12 +437,14 @@ def details_text(result: CandidateResult) -> list[str]:
     return lines
 
 
-def verdict_line(result: CandidateResult) -> str:
-    """The verdict with the number of findings that nobody has accepted, and of test series that it rests on."""
+def verdict_line(result: CandidateResult, short: bool = False) -> str:
+    """The verdict with the number of findings that nobody has accepted, and of test series that it rests on; ``short``
+    for a narrow column."""
     count, tests = len(result.open_findings), len(result.tests)
     findings = f" · {count} finding{'s' if count > 1 else ''}" if count else ""
     tested = f" · {tests} test{'s' if tests > 1 else ''}" if tests else ""
-    return verdict(result) + findings + tested
+    words = "meets" if short and result.passes else verdict(result)
+    return words + findings + tested
 
 
 def layup_text(result: CandidateResult, units: UnitSystem, materials: bool = False) -> str:

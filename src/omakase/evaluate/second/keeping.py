@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import math
 from collections.abc import Mapping
 from typing import Any
@@ -13,6 +12,7 @@ from omakase.core.materials.material import Material
 from omakase.evaluate.results.inputs import materials_used
 from omakase.evaluate.second.comparing import Line
 from omakase.project.commands import ArrangeOpinions, as_stated, replace
+from omakase.project.disk import sha256
 from omakase.project.model import Brief, Candidate, Limits, Opinion, OpinionLine, Project, find_brief, new_id
 
 DIGITS = 32
@@ -25,7 +25,7 @@ def digest(brief: Brief, candidate: Candidate, materials: Mapping[str, Material]
     made = replace(candidate, name="", note="")
     used = [as_stated(own) for own in materials_used(candidate, materials)]
     plain = _rounded(msgspec.to_builtins((asked, made, used), enc_hook=float))
-    return hashlib.sha256(msgspec.json.encode(plain)).hexdigest()[:DIGITS]
+    return sha256(msgspec.json.encode(plain))[:DIGITS]
 
 
 def _rounded(value: Any) -> Any:

@@ -40,6 +40,7 @@ GAP = 4.0  # px between two texts on one line
 MARKS = {"meets": "✓", "fails": "✗", "fact": "", "none": ""}
 ALIGN_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 ALIGN_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+Head = tuple[str, str, tuple[str, ...], str]  # name, code of the layup, verdict and shorter ones, name of its colour
 LEGEND = ("T tested here", "D datasheet", "E estimated", "A assumed", "N non-linear", "≈ a tie")
 HINT = (
     "No candidate yet. Press Ctrl+N to add one, then type a layup into the quick line, for example\n"
@@ -362,32 +363,30 @@ class LineUpView(QWidget):
     def _ground(self, section: QRectF) -> float:
         return section.bottom() - 1.0 * self._em() - 4.0
 
-    def _head_words(self, line_up: LineUp, result: CandidateResult) -> tuple[str, str, str, str]:
-        """(name, code of the layup, verdict, name of its colour)."""
+    def _head_words(self, line_up: LineUp, result: CandidateResult) -> Head:
+        """What stands above a candidate's column."""
         candidate = result.candidate
-        words = ("baseline · " if candidate.id == line_up.brief.baseline else "") + verdict_line(result)
-        if self._is_decided(candidate.id):
-            words = f"decided · {words}"
-        if not self.session.is_final(candidate.id) and result.ok:
-            words += " …"
+        base = "baseline · " if candidate.id == line_up.brief.baseline else ""
+        decided = "decided · " if self._is_decided(candidate.id) else ""  # the line above the columns says it, too
+        more = " …" if not self.session.is_final(candidate.id) and result.ok else ""
+        ways = ((decided + base, False), (decided + base, True), (base, True))
+        choices = tuple(f"{before}{verdict_line(result, short)}{more}" for before, short in ways)
         code = layup_text(result, self.session.units)
         tone = "quiet" if result.error == WAITING else "good" if result.ok and result.passes else "alarm"
-        return candidate.name or candidate.id, code, words, tone
+        return candidate.name or candidate.id, code, choices, tone
 
     def _is_decided(self, candidate_id: str) -> bool:
         decision = self.session.decision
         return decision is not None and decision.candidate == candidate_id
 
-    def _paint_head(self, painter: QPainter, head: tuple[str, str, str, str], width: int, chosen: bool) -> None:
-        em, (name, code, words, tone) = self._em(), head
+    def _paint_head(self, painter: QPainter, head: Head, width: int, chosen: bool) -> None:
+        em, (name, code, choices, tone) = self._em(), head
         if chosen:
             painter.fillRect(QRectF(0, 0, width, 3), QColor(self.theme.accent))
         box = QRectF(8, 6, width - 12, em)
         self._text(painter, box, name, ALIGN_LEFT, bold=True)
         self._text(painter, box.translated(0, 1.05 * em), code, ALIGN_LEFT, "small", self.theme.quiet)
         colour, bold = getattr(self.theme, tone), tone == "alarm"
-        shorter = words.replace(" the brief", "")
-        choices = (words, shorter, shorter.removeprefix("decided · "))  # the line above the columns says it, too
         words = next((own for own in choices if advance(own, "small", bold) <= box.width()), choices[-1])
         self._text(painter, box.translated(0, 2.05 * em), words, ALIGN_LEFT, "small", colour, bold=bold)
 
