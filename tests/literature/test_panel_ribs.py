@@ -107,6 +107,22 @@ class AsBeams(unittest.TestCase):
         ratio = glued.cases[0].largest_deflection[0] / thick.cases[0].largest_deflection[0]
         self.assertAlmostEqual(ratio, 1.0, delta=0.01)
 
+    def test_a_short_deep_rib_shears_as_a_beam(self) -> None:
+        """5 q l⁴/(384 EI) + q l²/(8 κ G A) of a web that carries all shear; κ = 5/6 of a flow that falls to nothing at
+        its free edge, as the neutral axis lies near the skin (Timoshenko)."""
+        length, width, skin, web, height = 0.24, 0.04, 4e-3, 3e-3, 0.04
+        plate, upright = width * skin, web * height
+        neutral = (plate * skin / 2.0 - upright * height / 2.0) / (plate + upright)
+        inertia = plate * skin**2 / 12.0 + plate * (skin / 2.0 - neutral) ** 2
+        inertia += web * height**3 / 12.0 + upright * (height / 2.0 + neutral) ** 2
+        bent, sheared = 5.0 * length**4 / (384.0 * E * inertia), length**2 / (8.0 * 5.0 / 6.0 * E / 2.0 * upright)
+        rib = blade(True, width / 2.0, length, height)
+        strip = ribbed(Panel(length, width, ENDS), metal(skin), [(rib, metal(web))], AIR)
+        sag, case = 1000.0 * width * (bent + sheared), strip.cases[0]
+        i, j = (int(np.argmin(np.abs(places - places[-1] / 2.0))) for places in (case.w_x, case.w_y))
+        self.assertGreater(sheared / bent, 0.1)
+        self.assertAlmostEqual(-float(case.w[i, j]) / sag, 1.0, delta=0.03)  # beside the rib the skin sags by itself
+
 
 class WithThePlate(unittest.TestCase):
     a, b, skin, rib, height = 0.6, 0.4, 3e-3, 2e-3, 0.012
@@ -135,6 +151,21 @@ class WithThePlate(unittest.TestCase):
         case = plate.cases[0]
         i, j = (int(np.argmin(np.abs(places - places[-1] / 2.0))) for places in (case.w_x, case.w_y))
         self.assertAlmostEqual(-float(case.w[i, j]) / self.series(), 1.0, delta=0.01)
+
+    def test_a_strip_as_wide_as_the_panel_makes_it_thicker(self) -> None:
+        """A foot follows its face across, too: a sheet of 2 mm with 1 mm bonded all over it is one of 3 mm (Navier)."""
+        rigidity = E * 3e-3**3 / 12.0 / (1.0 - 0.3**2)
+        waves = np.arange(1, 40, 2)
+        m, n = np.meshgrid(waves, waves, indexing="ij")
+        series = np.sin(m * math.pi / 2.0) * np.sin(n * math.pi / 2.0) / (m * n)
+        series = series / ((m / self.a) ** 2 + (n / self.b) ** 2) ** 2
+        sag = 16.0 * 1000.0 / math.pi**6 / rigidity * float(series.sum())
+        for along_x, on_a in ((True, False), (False, True)):
+            place, reach, wide = (self.b / 2.0, self.a, self.b) if along_x else (self.a / 2.0, self.b, self.a)
+            strip = Rib(along_x, place, 0.0, reach, "strip", width=wide, on_a=on_a)
+            panel = Panel(self.a, self.b)
+            thick = ribbed(panel, metal(2e-3, 0.3), [(strip, metal(1e-3, 0.3))], AIR)
+            self.assertAlmostEqual(thick.cases[0].largest_deflection[0] / sag, 1.0, delta=0.01)
 
     def test_ribs_of_nothing_change_nothing(self) -> None:
         soft = Stack((sheet(isotropic(1e6, 0.3, 100.0), 1e-3),))

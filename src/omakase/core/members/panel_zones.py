@@ -32,9 +32,12 @@ from omakase.core.members.panel_ribs import (
     RibCase,
     Surfaced,
     built_in_ends,
+    half_wave,
+    rib_feet,
     rib_lines,
     rib_weights,
     sheet_below,
+    stands_at,
 )
 from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.plates.assembly import grouped
@@ -169,8 +172,8 @@ class ZonedPanel:
             own.rib.check(panel.length, panel.width, number)
         plates = {id(own.stack): PlateSection(own.stack) for own in ribs}
         self.beams = tuple(RibBeam(own.rib, plates[id(own.stack)], self._skin(own.rib), own.rows) for own in ribs)
-        self._rib_lines: list[list[OnLine]] = []
-        self._beside_ribs: list[Attached] = []  # built-in ends, and what beads take from the sheet
+        self._rib_lines: list[list[tuple[OnLine, ...]]] = []  # of each rib by stretches
+        self._beside_ribs: list[Attached] = []  # feet, built-in ends, and what beads take from the sheet
         for beam in self.beams:
             self._put_on(beam)
         self._models: dict[GridKey, PlateModel] = {}
@@ -341,24 +344,28 @@ class ZonedPanel:
         if not below:
             raise PanelError("a rib lies over an opening all along")
         place, edges = other.along(rib.place), surface.edges
-        self._rib_lines.append(rib_lines(beam, below, place, surface.curvature))
         ends = (edges.x0, edges.x1) if rib.along_x else (edges.y0, edges.y1)
         clamped = ends[0] == "clamped", ends[1] == "clamped"
+        wave = half_wave(rib, clamped, arc.chord)
+        self._rib_lines.append(rib_lines(beam, below, place, surface.curvature, wave, other.length))
+        self._beside_ribs += rib_feet(beam, below, place, surface.curvature)
         self._beside_ribs += built_in_ends(beam, place, arc.length, clamped)
         if rib.formed:
             self._beside_ribs += sheet_below(beam, below, place)
 
     def _rib_case(
-        self, case: LoadCase, beam: RibBeam, lines: Sequence[OnLine], model: PlateModel, vector: np.ndarray
-    ) -> RibCase:
-        """What a case does to a rib, of the panel's unknowns."""
+        self, case: LoadCase, beam: RibBeam, stretches: Sequence[tuple[OnLine, ...]], model: PlateModel,
+        vector: np.ndarray,
+    ) -> RibCase:  # fmt: skip
+        """What a case does to a rib, of the panel's unknowns: the mean of its lines."""
         own, change, at = [], [], []
-        for line in lines:
-            tables = [line.kept(model.assembler, more) for more in (0, 1)]
-            places, _, strains = strained_by(tables[0], model.assembler, vector)
-            at += [in_plan(self.panel.surface, float(place), line.place, line.along_x) for place in places]
-            own.append(strains)
-            change.append(strained_by(tables[1], model.assembler, vector)[2])
+        for lines in stretches:
+            tables = [[line.kept(model.assembler, more) for line in lines] for more in (0, 1)]
+            read = [[strained_by(table, model.assembler, vector) for table in tables_of] for tables_of in tables]
+            place = sum(line.place for line in lines) / len(lines)
+            at += [in_plan(self.panel.surface, float(along), place, lines[0].along_x) for along in read[0][0][0]]
+            own.append(np.mean([strains for _, _, strains in read[0]], axis=0))
+            change.append(np.mean([strains for _, _, strains in read[1]], axis=0))
         x, y = np.array(at).T
         return RibCase(case, beam, x, y, np.concatenate(own), np.concatenate(change))
 
@@ -514,24 +521,30 @@ class ZonedPanel:
             reaches = self.panel.length if rib.along_x else self.panel.width
             ends = [end for end in (rib.low, rib.high) if 1e-9 < end < reaches - 1e-9]
             near = max(rib.width, 2.0 * rib.foot) / 2.0
-            own = [rib.low, rib.high] if rib.along_x == of_x else [rib.place]
-            places += [arc.along(place) for place in own]
-            if not layers:
-                continue
             if rib.along_x == of_x:
-                fading += [(arc.along(end), near, near) for end in ends]
-            else:
-                reach = near if ends else FADING * self._fading
-                fading.append((arc.along(rib.place), reach, reach))
+                places += [arc.along(rib.low), arc.along(rib.high)]
+                fading += [(arc.along(end), near, near) for end in ends if layers]
+                continue
+            wide = rib.width / 2.0 if rib.outline == "strip" else rib.foot
+            reach = wide or (near if ends else FADING * self._fading)
+            stands = [arc.along(rib.place) + side for side in stands_at(rib)]
+            places += stands
+            if layers:
+                fading += (
+                    [(stands[0], reach, 0.0), (stands[1], 0.0, reach)]
+                    if len(stands) == 2
+                    else [(stands[0], reach, reach)]
+                )
         return msgspec.structs.replace(fixed, places=tuple(places), fading=tuple(fading))
 
     def _model(self, key: GridKey) -> PlateModel:
         if key not in self._models:
             grid = assembler(key)
-            lines = [*(line for own in self._rib_lines for line in own), *self._beside_ribs]
+            stretches = [(beam, lines) for beam, own in zip(self.beams, self._rib_lines, strict=True) for lines in own]
+            lines = [*(line for _, own in stretches for line in own), *self._beside_ribs]
             heavy = [
-                OnLine(line.along_x, line.place, line.low, line.high, HELD_UP, np.array([[beam.mass]]))
-                for beam, own in zip(self.beams, self._rib_lines, strict=True)
+                OnLine(line.along_x, line.place, line.low, line.high, HELD_UP, np.array([[beam.mass / len(own)]]))
+                for beam, own in stretches
                 for line in own
             ]
             attached = [*self._holding.attached(grid), *lines]

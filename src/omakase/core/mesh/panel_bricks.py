@@ -16,14 +16,17 @@ from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.laminate.stiffness import layer_stiffness
 from omakase.core.members.panel_given import LoadCase, Panel
 from omakase.core.members.panel_patchwork import Patchwork
+from omakase.core.members.panel_ribs import RibBeam
 from omakase.core.mesh.curving import curving_of
 from omakase.core.mesh.lifted import Lifted, lifted_nodes
 from omakase.core.mesh.mesh import Group, Mesh
 from omakase.core.mesh.panel_loads import loading
 from omakase.core.mesh.panel_plan import plan_of
 from omakase.core.mesh.panel_supports import Follower, supports_of
+from omakase.core.mesh.rib_bricks import RibBricks, Walls, lines_of, rib_bricks, under_beads
 
 CORE_PARTS = 2  # bricks through the thickness of a core
+WALL_PARTS = 8  # bricks along the panel for one along each wall of a rib's section
 SAME = 1e-7  # m; heights closer than this are one
 X, Y, _ = np.eye(3)
 
@@ -43,13 +46,13 @@ class Piece(msgspec.Struct, frozen=True, eq=False):
 
 def panel_bricks(
     panel: Panel, stack: Stack, cases: tuple[LoadCase, ...], along: int, large: frozenset[str] = frozenset(),
-    patches: Patchwork | None = None, heights: Sequence[float] = (),
+    patches: Patchwork | None = None, heights: Sequence[float] = (), ribs: Sequence[RibBeam] = (),
 ) -> Mesh:  # fmt: skip
     """``along`` bricks along the longer side, as many across as keep them square.  ``large`` : keys of the load cases
     whose deflection is large.  ``patches`` : the stacks of a panel with zones or openings, whose middles lie
-    ``heights`` m above the plane of reference.
+    ``heights`` m above the plane of reference.  ``ribs`` : bonded to its faces.
 
-    Raises MemberError for forces along the edges of a panel with zones or openings.
+    Raises MemberError for forces along the edges of a panel with zones or openings, and for ribs on a step.
     """
     pulled = any(case.edge is not None for case in cases)
     if pulled and patches is not None:
@@ -59,22 +62,30 @@ def panel_bricks(
     every = np.sort(np.concatenate([piece.levels for piece in pieces]))
     z = every[np.concatenate([[True], np.diff(every) > SAME])]
     filled = [[piece.layer_at(own) is not None for own in (z[1:] + z[:-1]) / 2.0] for piece in pieces]
-    plan = plan_of(panel, patches, along)
+    plan = plan_of(panel, patches, along, lines_of(panel.surface, ribs))
+    plan = msgspec.structs.replace(plan, which=np.where(under_beads(plan, panel.surface, ribs), -1, plan.which))
     there = np.array([*filled, [False] * (len(z) - 1)])[plan.which]
     lifted = lifted_nodes(plan, curving_of(panel), z, there)
     groups, numbers = _groups(lifted, pieces)
     ends = [] if pulled else list(_ended_cores(lifted, pieces))
-    supports = supports_of(panel, lifted, pulled, any(case.key in large for case in cases), ends)
+    bonded = _ribs(panel, lifted, ribs, max(1, round(along / WALL_PARTS))) if ribs else None
+    if bonded is not None:
+        groups += bonded.groups
+    supports = supports_of(panel, lifted, pulled, any(case.key in large for case in cases), ends, bonded)
     found = supports.resolved()
     stiffness = pieces[0].levels, np.array([layer_stiffness(layer) for _, layer in pieces[0].layers])
-    loadings = tuple(loading(case, lifted, len(found.nodes), stiffness, case.key in large) for case in cases)
-    columns = lifted.ends
-    kept = columns[:, 0] < columns[:, 1]
+    pushed = {} if bonded is None else bonded.pushed
+    loadings = tuple(loading(case, lifted, len(found.nodes), stiffness, case.key in large, pushed) for case in cases)
+    kept = lifted.ends[:, 0] < lifted.ends[:, 1]
+    columns, places, normals = lifted.ends[kept], plan.nodes[kept], lifted.frames[kept, 2]
+    if bonded is not None:
+        columns, places = np.concatenate([columns, bonded.columns]), np.concatenate([places, bonded.places])
+        normals = np.concatenate([normals, lifted.curving.frames(bonded.places)[:, 2]])
     outer = np.nonzero(plan.which == (patches.base if patches is not None else 0))[0]
     watched = np.concatenate([numbers[outer, own[outer]] for own in (lifted.bottom, lifted.top - 1)])
     return Mesh(
-        "brick", found.nodes, tuple(groups), found.held, loadings, columns[kept], plan.nodes[kept], True, watched,
-        found.sums, found.loose if pulled else None, lifted.frames[kept, 2], found.springs,
+        "brick", found.nodes, tuple(groups), found.held, loadings, columns, places, True, watched,
+        found.sums, found.loose if pulled else None, normals, found.springs,
     )  # fmt: skip
 
 
@@ -102,6 +113,17 @@ def _piece(stack: Stack, height: float) -> Piece:
             layers.append((number, layer))
     densities = stack.layer_densities()
     return Piece(np.array(levels) + height, tuple(layers), tuple(float(densities[number]) for number, _ in layers))
+
+
+def _ribs(panel: Panel, lifted: Lifted, beams: Sequence[RibBeam], parts: int) -> RibBricks:
+    """``parts`` : bricks along each wall of a section."""
+    edges = panel.edges
+    x0, x1, y0, y1 = edges.x0, edges.x1, edges.y0, edges.y1
+    clamped = x0 == "clamped", x1 == "clamped", y0 == "clamped", y1 == "clamped"
+    held = x0 != "free", x1 != "free", y0 != "free", y1 != "free"
+    made = [(beam, _piece(beam.plate.stack, 0.0)) for beam in beams]
+    walls = [(beam, Walls(own.levels, tuple(layer for _, layer in own.layers), own.densities)) for beam, own in made]
+    return rib_bricks(lifted, walls, parts, clamped, held)
 
 
 def _groups(lifted: Lifted, pieces: Sequence[Piece]) -> tuple[list[Group], np.ndarray]:

@@ -2,40 +2,52 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from omakase.core.members.panel_given import LoadCase
 from omakase.core.mesh.lifted import Lifted
 from omakase.core.mesh.mesh import POINTS, WEIGHTS, Loading, edge_speed, quadratic
 from omakase.core.mesh.panel_plan import Side
+from omakase.core.mesh.rib_bricks import Shares
 from omakase.core.plates.loads import STANDARD_GRAVITY, EdgeLoad
 
 Stiffness = tuple[np.ndarray, np.ndarray]  # levels, and (levels less one, 3, 3) between them
 
 
-def loading(case: LoadCase, lifted: Lifted, nodes: int, stiffness: Stiffness, large: bool) -> Loading:
-    """A load case; ``nodes`` : of the whole mesh."""
+def loading(
+    case: LoadCase, lifted: Lifted, nodes: int, stiffness: Stiffness, large: bool, pushed: Mapping[int, Shares]
+) -> Loading:  # fmt: skip
+    """A load case; ``nodes`` : of the whole mesh; ``pushed`` : what takes loads where there is no sheet but a bead."""
     forces = np.zeros((nodes, 3))
     plan = lifted.plan
     for pressure in case.pressures:
-        _press(forces, lifted, plan.everywhere(), pressure)
+        _press(forces, lifted, plan.everywhere(), pressure, pushed)
     for patch in case.patches:
-        _press(forces, lifted, plan.over(patch.bounds), patch.pressure)
+        _press(forces, lifted, plan.over(patch.bounds), patch.pressure, pushed)
     if case.edge is not None:
         for side in plan.sides:
             _pull(forces, lifted, side, case.edge, stiffness)
     return Loading(case.name, case.key, forces, case.gravity * STANDARD_GRAVITY, large, case.edge is not None)
 
 
-def _press(forces: np.ndarray, lifted: Lifted, shares: np.ndarray, pressure: float) -> None:
+def _press(
+    forces: np.ndarray, lifted: Lifted, shares: np.ndarray, pressure: float, pushed: Mapping[int, Shares]
+) -> None:  # fmt: skip
     """A pressure, whose ``shares`` (quadrilaterals, 8) nodes take, on the face that it pushes at; an opening takes
     none."""
     plan = lifted.plan
     levels = lifted.top if pressure > 0.0 else lifted.bottom
-    pushed = lifted.curving.pushed(plan.nodes)
+    away = lifted.curving.pushed(plan.nodes)
     for quad in np.nonzero((levels >= 0) & (shares != 0.0).any(axis=1))[0]:
         own = plan.quads[quad]
-        forces[lifted.ids[own, 2 * levels[quad]]] -= pressure * shares[quad][:, None] * pushed[own]
+        forces[lifted.ids[own, 2 * levels[quad]]] -= pressure * shares[quad][:, None] * away[own]
+    for quad in np.nonzero(np.isin(plan.quads, list(pushed)).any(axis=1))[0]:
+        for node, share in zip(plan.quads[quad].tolist(), shares[quad], strict=True):
+            beside = lifted.ends[node, [1 if pressure > 0.0 else 0]], np.ones(1)
+            nodes, parts = pushed.get(node, beside)
+            np.add.at(forces, nodes, -pressure * share * parts[:, None] * away[node])
 
 
 def _pull(

@@ -19,6 +19,7 @@ from omakase.core.mesh.mesh import POINTS, WEIGHTS, over_rectangle, quadratic, q
 from omakase.core.plates.grid import Edge, merge_breaks
 
 Where = Callable[[np.ndarray, np.ndarray], np.ndarray]  # s and t in a block to places on the unit disc
+Lines = tuple[Sequence[float], Sequence[float]]
 SAME = 1e-7  # on the unit disc; places closer than this are one
 SQUARE, BULGE = 0.45, 0.15  # half side of the middle square on the unit disc, and how far its sides bulge, of that
 CUTS = 12  # parts each way of a quadrilateral that a patch is looked for in
@@ -103,12 +104,13 @@ class Plan(msgspec.Struct, frozen=True, eq=False):
         return shares
 
 
-def plan_of(panel: Panel, patches: Patchwork | None, along: int) -> Plan:
-    """``along`` quadrilaterals along the longer side, as many across as keep them square."""
-    return _round(panel, along) if panel.outline == "round" else _rectangle(panel, patches, along)
+def plan_of(panel: Panel, patches: Patchwork | None, along: int, lines: Lines = ((), ())) -> Plan:
+    """``along`` quadrilaterals along the longer side, as many across as keep them square.  ``lines`` : across x and
+    across y that a rectangle is cut along as well, m on its surface."""
+    return _round(panel, along) if panel.outline == "round" else _rectangle(panel, patches, along, lines)
 
 
-def _rectangle(panel: Panel, patches: Patchwork | None, along: int) -> Plan:
+def _rectangle(panel: Panel, patches: Patchwork | None, along: int, more: Lines) -> Plan:
     surface, held = panel.surface, panel.held
     longest = max(surface.length, surface.width) / along
     zones = (None, None) if patches is None else (patches.x, patches.y)
@@ -116,6 +118,7 @@ def _rectangle(panel: Panel, patches: Patchwork | None, along: int) -> Plan:
     for axis, (arc, own) in enumerate(zip((surface.x, surface.y), zones, strict=True)):
         cuts = [arc.along(place) for place in (held.across, held.along)[axis]]
         cuts += [] if own is None else [arc.along(float(place)) for place in own]
+        cuts += more[axis]
         cuts += [end for bolt in held.bolts for end in washer_bounds(surface, bolt)[2 * axis : 2 * axis + 2]]
         sides.append(_cut(arc.length, cuts, longest))
     x, y = sides

@@ -12,6 +12,7 @@ from omakase.core.members.panel_held import washer_bounds
 from omakase.core.mesh.lifted import Lifted
 from omakase.core.mesh.mesh import POINTS, WEIGHTS, edge_speed
 from omakase.core.mesh.panel_plan import Side
+from omakase.core.mesh.rib_bricks import RibBricks, hold_ribs
 from omakase.core.mesh.supports import Supports, When
 
 HRZ = np.array([3.0] * 4 + [16.0] * 4) / 76.0  # shares of an area, all positive (Hinton 1976, from memory)
@@ -21,7 +22,7 @@ Follower = tuple[int, int, int, float]  # a node, top and bottom of what leads i
 
 
 def supports_of(
-    panel: Panel, lifted: Lifted, pulled: bool, large: bool, ends: Sequence[Follower]
+    panel: Panel, lifted: Lifted, pulled: bool, large: bool, ends: Sequence[Follower], ribs: RibBricks | None = None
 ) -> Supports:  # fmt: skip
     """Simple: w and the movement along the edge, through the whole thickness; clamped: everything; resting, and lines
     of support: w.  Bolts keep the mean of w under their washers.
@@ -31,7 +32,7 @@ def supports_of(
     ``pulled`` : some load cases pull at the edges, which then hold w only; what holds them else acts on the lowest
     nodes, and those over it follow.  ``ends`` : nodes of ended cores that follow the solid laminate beside them.
     """
-    own = Supports(lifted.nodes)
+    own = Supports(lifted.nodes, () if ribs is None else ribs.nodes)
     when: When = "held" if pulled else "always"
     following = frozenset(node for node, *_ in ends)
     for side in lifted.plan.sides:
@@ -59,6 +60,8 @@ def supports_of(
         own.keep_from_sliding(("always", "loose"), "loose")
     _springs(own, panel, lifted)
     _follow(own, lifted, ends)
+    if ribs is not None:
+        hold_ribs(own, ribs, pulled)
     return own
 
 

@@ -41,8 +41,10 @@ class Supports:
     only.
     """
 
-    def __init__(self, nodes: np.ndarray) -> None:
-        self.nodes = nodes
+    def __init__(self, nodes: np.ndarray, on_it: np.ndarray | tuple[()] = ()) -> None:
+        """``on_it`` : nodes (m, 3) of what is bonded to it, numbered after its own."""
+        self._body = nodes
+        self.nodes = np.concatenate([nodes, np.reshape(on_it, (-1, 3))])
         self._held: dict[When, dict[int, list[np.ndarray]]] = {"always": {}, "held": {}, "loose": {}}
         self._known: set[tuple[object, ...]] = set()
         self._springs: list[tuple[np.ndarray, np.ndarray, float]] = []
@@ -76,8 +78,8 @@ class Supports:
         Where nothing is "loose" it is the mean of some places all over it, which bends nothing and leaves vibrations
         as they are.
         """
-        middle = (self.nodes.max(axis=0) + self.nodes.min(axis=0)) / 2.0
-        at = (self.nodes - middle) / float(np.abs(self.nodes - middle).max())
+        middle = (self._body.max(axis=0) + self._body.min(axis=0)) / 2.0
+        at = (self._body - middle) / float(np.abs(self._body - middle).max())
         rows = [_rigid(at[node]).T @ own for name in under for node, held in self._held[name].items() for own in held]
         rows += [_moved(at[nodes], directions) for name in under for nodes, directions in self._sums[name]]
         found = np.array(rows).reshape(-1, 6)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from omakase.core.errors import MemberError, OmakaseError
+from omakase.core.errors import OmakaseError
 from omakase.core.members.panel import PanelResponse
 from omakase.core.members.panel_zones import heights_of
 from omakase.core.members.spar import SparResponse
@@ -20,22 +20,21 @@ FINER = 1.5  # of the mesh whose change is stated as the error
 
 
 def mesh_of(result: CandidateResult, finer: bool = False) -> Mesh:
-    """Bricks of a flat panel, with its zones and openings, shells of a member with a span.
+    """Bricks of a panel, with its zones, openings and ribs, shells of a member with a span.
 
     Raises OmakaseError where there is no such mesh.
     """
     response, stack = result.response, result.stack
     more = FINER if finer else 1.0
     if isinstance(response, PanelResponse) and stack is not None:
-        if response.ribs:
-            raise MemberError("a panel with ribs cannot be written as bricks")
         patches = response.patchwork
         cases = tuple(own.case for own in response.cases)
         large = frozenset(own.case.key for own in response.cases if own.beyond is not None and own.beyond.large)
         form = result.candidate.form
         flush = form.flush if isinstance(form, PanelForm) else "face_b"
         heights = () if patches is None else heights_of(patches, flush)
-        return panel_bricks(response.panel, stack, cases, round(BRICKS * more), large, patches, heights)
+        ribs = tuple(own.beam for own in response.ribs)
+        return panel_bricks(response.panel, stack, cases, round(BRICKS * more), large, patches, heights, ribs)
     if isinstance(response, SparResponse | StripResponse | TubeResponse):
         return span_shells(response, round(SHELLS * more), worst_stations(response))
     raise OmakaseError(result.error or "this member cannot be written for a finite-element solver")

@@ -69,7 +69,7 @@ def on_surface(response: PanelResponse, printed: np.ndarray) -> tuple[np.ndarray
 
 
 def interior(response: PanelResponse, x: np.ndarray, y: np.ndarray) -> np.ndarray:
-    """Which places lie away from the edges, from bolts, from openings, and from zones other than most of the panel."""
+    """Which places lie away from the edges, from bolts, ribs, openings, and from zones other than most of the panel."""
     panel, patches = response.panel, response.patchwork
     border = BORDER * min(panel.length, panel.width)
     if panel.outline == "round":
@@ -78,6 +78,12 @@ def interior(response: PanelResponse, x: np.ndarray, y: np.ndarray) -> np.ndarra
         clear = (x > border) & (x < panel.length - border) & (y > border) & (y < panel.width - border)
     for bolt in panel.held.bolts:
         clear &= np.hypot(x - bolt.x, y - bolt.y) > border + bolt.washer
+    for own in response.ribs:
+        rib = own.beam.rib
+        along, across = (x, y) if rib.along_x else (y, x)
+        wide = max(abs(end[0]) for piece in own.beam.pieces for end in (piece.start, piece.end))
+        beside = np.abs(across - rib.place) < wide + border
+        clear &= ~(beside & (along > rib.low - border) & (along < rib.high + border))
     if patches is None:
         return clear
     steps = (-border, 0.0, border)
