@@ -77,7 +77,7 @@ def _elements(mesh: Mesh) -> Iterator[str]:
     for group in mesh.groups:
         yield f"E{group.name}"
     yield "*NSET, NSET=NREAD"
-    yield from _listed(np.unique(mesh.columns) + 1)
+    yield from _listed(np.union1d(mesh.columns, np.array(mesh.tips, int)) + 1)
     if len(mesh.watched):
         yield "*ELSET, ELSET=EREAD"
         yield from _listed(mesh.watched + 1)

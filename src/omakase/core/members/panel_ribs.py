@@ -397,9 +397,13 @@ def rib_feet(beam: RibBeam, below: Sequence[Surfaced], place: float, curvature: 
     return bands
 
 
-def sheet_below(beam: RibBeam, below: Sequence[Surfaced], place: float) -> list[OnBand]:
+def sheet_below(beam: RibBeam, below: Sequence[Surfaced], place: float, curvature: Curvature) -> list[OnBand]:
     """What a formed bead leaves out: of the flat sheet below it the stiffness along, and that in the plane across,
-    since a bead gives like bellows, as energies that are taken away; its shear and its bending across stay."""
+    since a bead gives like bellows, as energies that are taken away; its shear and its bending across stay.
+
+    A pull N across bends walls that are ζ above the sheet by N ζ: the width/(E t) of a flat one becomes
+    ∫ (1/(E t) + ζ²/D) ds.
+    """
     along_x, half = beam.rib.along_x, beam.rib.width / 2.0
     A, B, D = wall_stiffness(beam.plate)
     every = np.block([[A, B], [B, D]])
@@ -407,13 +411,23 @@ def sheet_below(beam: RibBeam, below: Sequence[Surfaced], place: float) -> list[
     most = every[np.ix_(taken, taken)] - every[np.ix_(taken, left)] @ np.linalg.solve(
         every[np.ix_(left, left)], every[np.ix_(left, taken)]
     )  # what no strain of the others can save
+    pulled, turned = 1.0 / np.linalg.inv(A)[1, 1], float(D[1, 1])
+    opened = sum(
+        piece.length * (1.0 / pulled + (low * low + low * high + high * high) / 3.0 / turned)
+        for piece in beam.pieces
+        for low, high in [(piece.start[1] - beam.pieces[0].start[1], piece.end[1] - beam.pieces[0].start[1])]
+    )
+    taken_away = TAKEN * most
+    taken_away[1, 1] -= beam.rib.width / opened
     bands = []
     for own in below:
         middle = own.surface - (0.5 if beam.rib.on_a else -0.5) * beam.plate.stack.thickness
-        in_x, in_y = (("u", 1.0, 1, 0), ("px", middle, 1, 0)), (("v", 1.0, 0, 1), ("py", middle, 0, 1))
+        arched_x, arched_y = ((("w", k, 0, 0),) if k else () for k in curvature)
+        in_x = (("u", 1.0, 1, 0), ("px", middle, 1, 0), *arched_x)
+        in_y = (("v", 1.0, 0, 1), ("py", middle, 0, 1), *arched_y)
         bent = (("px", 1.0, 1, 0),) if along_x else (("py", 1.0, 0, 1),)
         terms: StrainTerms = (in_x, in_y, bent) if along_x else (in_y, in_x, bent)
-        bands.append(OnBand(along_x, place - half, place + half, own.low, own.high, terms, -TAKEN * most))
+        bands.append(OnBand(along_x, place - half, place + half, own.low, own.high, terms, -taken_away))
     return bands
 
 

@@ -351,7 +351,7 @@ class ZonedPanel:
         self._beside_ribs += rib_feet(beam, below, place, surface.curvature)
         self._beside_ribs += built_in_ends(beam, place, arc.length, clamped)
         if rib.formed:
-            self._beside_ribs += sheet_below(beam, below, place)
+            self._beside_ribs += sheet_below(beam, below, place, surface.curvature)
 
     def _rib_case(
         self, case: LoadCase, beam: RibBeam, stretches: Sequence[tuple[OnLine, ...]], model: PlateModel,

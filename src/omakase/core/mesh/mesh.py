@@ -57,7 +57,8 @@ class Mesh(msgspec.Struct, frozen=True, eq=False):
     first of these, whose deflection is along ``normals`` (c, 3).  ``watched`` : elements, counted through the groups,
     whose stress is printed.
     ``sums`` : of displacements whose weighted sum is zero: of a section that is held and may twist, of an edge that may
-    move but not turn, of a direction that is no axis.  ``springs`` : (node, axis, N/m).
+    move but not turn, of a direction that is no axis.  ``springs`` : (node, axis, N/m).  ``tips`` : nodes of ribs that
+    tell vibrations of their own from those of the panel.
     """
 
     shape: Shape
@@ -73,6 +74,7 @@ class Mesh(msgspec.Struct, frozen=True, eq=False):
     held_loose: np.ndarray | None = None
     normals: np.ndarray | None = None
     springs: tuple[tuple[int, int, float], ...] = ()
+    tips: tuple[int, ...] = ()
 
     @property
     def elements(self) -> int:

@@ -52,11 +52,9 @@ def panel_bricks(
     whose deflection is large.  ``patches`` : the stacks of a panel with zones or openings, whose middles lie
     ``heights`` m above the plane of reference.  ``ribs`` : bonded to its faces.
 
-    Raises MemberError for forces along the edges of a panel with zones or openings, and for ribs on a step.
+    Raises MemberError for layers that are not counted on, and for ribs on a step.
     """
     pulled = any(case.edge is not None for case in cases)
-    if pulled and patches is not None:
-        raise MemberError("forces along the edges of a panel with zones or openings cannot be written as bricks")
     stacks = (stack,) if patches is None else patches.stacks
     pieces = [_piece(own, height) for own, height in zip(stacks, heights or (0.0,) * len(stacks), strict=True)]
     every = np.sort(np.concatenate([piece.levels for piece in pieces]))
@@ -67,13 +65,13 @@ def panel_bricks(
     there = np.array([*filled, [False] * (len(z) - 1)])[plan.which]
     lifted = lifted_nodes(plan, curving_of(panel), z, there)
     groups, numbers = _groups(lifted, pieces)
-    ends = [] if pulled else list(_ended_cores(lifted, pieces))
+    ends = list(_ended_cores(lifted, pieces))
     bonded = _ribs(panel, lifted, ribs, max(1, round(along / WALL_PARTS))) if ribs else None
     if bonded is not None:
         groups += bonded.groups
     supports = supports_of(panel, lifted, pulled, any(case.key in large for case in cases), ends, bonded)
     found = supports.resolved()
-    stiffness = pieces[0].levels, np.array([layer_stiffness(layer) for _, layer in pieces[0].layers])
+    stiffness = np.array([_stiffness(piece, z) for piece in pieces])
     pushed = {} if bonded is None else bonded.pushed
     loadings = tuple(loading(case, lifted, len(found.nodes), stiffness, case.key in large, pushed) for case in cases)
     kept = lifted.ends[:, 0] < lifted.ends[:, 1]
@@ -86,6 +84,7 @@ def panel_bricks(
     return Mesh(
         "brick", found.nodes, tuple(groups), found.held, loadings, columns, places, True, watched,
         found.sums, found.loose if pulled else None, normals, found.springs,
+        () if bonded is None else bonded.tips,
     )  # fmt: skip
 
 
@@ -113,6 +112,13 @@ def _piece(stack: Stack, height: float) -> Piece:
             layers.append((number, layer))
     densities = stack.layer_densities()
     return Piece(np.array(levels) + height, tuple(layers), tuple(float(densities[number]) for number, _ in layers))
+
+
+def _stiffness(piece: Piece, z: np.ndarray) -> np.ndarray:
+    """Of its layers between heights, (levels less one, 3, 3), 0 above and below it."""
+    layers = [piece.layer_at(own) for own in (z[1:] + z[:-1]) / 2.0]
+    none = np.zeros((3, 3))
+    return np.array([none if at is None else layer_stiffness(piece.layers[at][1]) for at in layers])
 
 
 def _ribs(panel: Panel, lifted: Lifted, beams: Sequence[RibBeam], parts: int) -> RibBricks:

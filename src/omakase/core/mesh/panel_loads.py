@@ -13,7 +13,7 @@ from omakase.core.mesh.panel_plan import Side
 from omakase.core.mesh.rib_bricks import Shares
 from omakase.core.plates.loads import STANDARD_GRAVITY, EdgeLoad
 
-Stiffness = tuple[np.ndarray, np.ndarray]  # levels, and (levels less one, 3, 3) between them
+Stiffness = np.ndarray  # (pieces, levels less one, 3, 3) of the bricks of each piece between heights, 0 where none are
 
 
 def loading(
@@ -53,19 +53,22 @@ def _press(
 def _pull(
     forces: np.ndarray, lifted: Lifted, side: Side, edge: EdgeLoad, stiffness: Stiffness
 ) -> None:  # fmt: skip
-    """Forces in the middle plane along an edge: through the thickness as an even strain with a turn gives them, so
-    that they have no moment about that plane; even ones along an edge, or straight from one corner to the other."""
-    plan, ids = lifted.plan, lifted.ids
-    levels, Q = stiffness
+    """Forces in the plane of reference along an edge: through the thickness as an even strain with a turn gives them,
+    so that they have no moment about that plane; even ones along an edge, or straight from one corner to the other."""
+    plan, ids, z = lifted.plan, lifted.ids, lifted.z
     frames, points, heights = lifted.edge_frames(side), lifted.curving.points(plan.nodes), lifted.heights
     square = np.array([(a, b) for a in POINTS for b in POINTS])
     weights, shapes = np.outer(WEIGHTS, WEIGHTS).ravel(), quadratic(square)
     for first, last, middle in side.pieces:
         own = side.nodes[[first, last, middle]]
+        which = plan.which[np.nonzero(np.isin(plan.quads, own).sum(axis=1) == len(own))[0][0]]
+        if which < 0:
+            continue  # nothing is there
+        there = stiffness[which].any(axis=(1, 2))
+        low, high = (z[np.nonzero(there)[0][end] + step] for end, step in ((0, 0), (-1, 1)))
         speed = edge_speed(points[own], square[:, 0])
-        for k in range(len(levels) - 1):
-            height = levels[k + 1] - levels[k]
-            shares = (weights * speed * height / 2.0) @ shapes
+        for k in np.nonzero(there)[0]:
+            shares = (weights * speed * (z[k + 1] - z[k]) / 2.0) @ shapes
             at = [(own[0], 2 * k, first), (own[1], 2 * k, last), (own[1], 2 * k + 2, last), (own[0], 2 * k + 2, first),
                   (own[2], 2 * k, middle), (own[1], 2 * k + 1, last), (own[2], 2 * k + 2, middle),
                   (own[0], 2 * k + 1, first)]  # fmt: skip
@@ -75,10 +78,10 @@ def _pull(
                 Nx, Ny = (pull[0] + (pull[1] - pull[0]) * part for pull, part in ((edge.Nx, y), (edge.Ny, x)))
                 pulls = np.array([Nx * c + edge.Nxy * s, edge.Nxy * c + Ny * s])
                 outward, along = float(pulls @ (c, s)), float(pulls @ (-s, c))
-                even, turn = _tractions(levels, _across(Q, c, s))[k]
+                even, turn = _tractions(z, _across(stiffness[which], c, s))[k]
                 number = ids[node, level]
                 away = share * (even + turn * heights[number]) * outward
-                beside = share / (levels[-1] - levels[0]) * along
+                beside = share / (high - low) * along
                 forces[number] += away * frames[place, 1] + beside * frames[place, 0]
 
 

@@ -34,6 +34,8 @@ class RibBricks(msgspec.Struct, frozen=True, eq=False):
     (node of a clamped end, node of the panel's edge beside it).  ``held_up`` : nodes of ends of beads on edges that
     hold them.
 
+    ``tips`` : nodes farthest from the face.
+
     Of beads, over whose width there is no sheet: ``pushed`` : the nodes that take a load there, with their shares, by
     the node of the plan; ``columns`` (c, 2) nodes over each other, and their ``places`` on the plan (c, 2).
     """
@@ -43,6 +45,7 @@ class RibBricks(msgspec.Struct, frozen=True, eq=False):
     bonded: tuple[Bonded, ...]
     built_in: tuple[tuple[int, int], ...]
     held_up: tuple[int, ...]
+    tips: tuple[int, ...]
     pushed: dict[int, Shares]
     columns: np.ndarray
     places: np.ndarray
@@ -100,6 +103,7 @@ def rib_bricks(
     bonded: list[Bonded] = []
     built_in: list[tuple[int, int]] = []
     held_up: list[int] = []
+    tips: list[int] = []
     pushed: dict[int, Shares] = {}
     columns: list[np.ndarray] = [np.zeros((0, 2), int)]
     places: list[np.ndarray] = [np.zeros((0, 2))]
@@ -111,13 +115,14 @@ def rib_bricks(
         groups += own.groups()
         bonded += own.bonded
         built_in += own.built_in(clamped)
+        tips += own.ids[::2, int(np.argmax(own.profile.points[:, 1]))].tolist()
         if beam.rib.formed:
             held_up += own.on_edges(held)
             pushed |= own.pushed()
             columns.append(own.ids[::2, own.top])
             places.append(_on_plan(lifted, beam.rib, own.stations[::2], np.zeros((len(columns[-1]), 2)))[0])
     return RibBricks(
-        np.concatenate(nodes), tuple(groups), tuple(bonded), tuple(built_in), tuple(held_up), pushed,
+        np.concatenate(nodes), tuple(groups), tuple(bonded), tuple(built_in), tuple(held_up), tuple(tips), pushed,
         np.concatenate(columns), np.concatenate(places),
     )  # fmt: skip
 
