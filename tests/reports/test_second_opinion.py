@@ -16,6 +16,7 @@ import numpy as np
 from omakase.core.errors import MemberError, OmakaseError
 from omakase.core.members.panel import PanelResponse
 from omakase.core.members.span import SpanAnswers
+from omakase.core.members.tube import TubeResponse
 from omakase.core.mesh.curving import curving_of
 from omakase.core.mesh.mesh import Mesh, over_rectangle, quadratic
 from omakase.core.mesh.span_shells import span_shells
@@ -135,6 +136,14 @@ class Meshes(unittest.TestCase):
             (y, z), own = mesh.nodes[beyond, 1:].T, loading.forces[beyond]
             self.assertAlmostEqual(abs(float(y @ own[:, 2] - z @ own[:, 1])), abs(float(diagrams.torque[0])),
                                    delta=0.02 * abs(diagrams.torque).max() + 1e-6)  # fmt: skip
+
+    def test_the_overlaps_of_a_wrapped_tube_weigh(self) -> None:
+        wrapped = candidate("Shaft of a sculling oar", "Wraps of twill and UD")
+        response = wrapped.response
+        assert isinstance(response, TubeResponse)
+        self.assertGreater(response.member.overlap, 0.0)
+        carried = sum(own.mass for own in response.model.span.masses)
+        self.assertAlmostEqual(weight(mesh_of(wrapped)) / (response.mass + carried), 1.0, delta=3e-3)
 
     def test_what_cannot_be_written_is_told(self) -> None:
         for brief, name in (

@@ -59,6 +59,9 @@ def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()
         beside = [cell for cell in (at - 1, at) if 0 <= cell < len(carried)]
         for cell in beside:
             carried[cell] += own.mass / len(beside)
+    if isinstance(response, TubeResponse) and response.member.overlap:  # of wraps: it weighs, and carries nothing
+        plates = [response.walls.plates[k] for k in response.walls.index((x[1:] + x[:-1]) / 2.0)]
+        carried += np.diff(x) * [plate.areal_mass * response.member.overlap for plate in plates]
     weights, aside = _weights(walls, section, ids, 1), _weights(walls, section, ids, 0)
     groups = _groups(walls, ids, halves, section, carried)
     held = np.zeros((len(nodes), 3), bool)
@@ -123,8 +126,8 @@ def _walls(response: SpanAnswers) -> Walls:
     if isinstance(response, SparResponse) and type(response) is SparResponse:
         return _spar_walls(response)
     if isinstance(response, TubeResponse):
-        if response.member.filling is not None or response.member.overlap:
-            raise MemberError("a tube that is filled or has overlaps cannot be written as shells")
+        if response.member.filling is not None:
+            raise MemberError("a tube that is filled cannot be written as shells: empty it first")
         return _tube_wall(response)
     if isinstance(response, StripResponse) and type(response) is StripResponse:
         return _strip_wall(response)
