@@ -176,9 +176,12 @@ class Surface(msgspec.Struct, frozen=True):
 
     @property
     def curvature(self) -> Curvature:
+        """1/R along x and y, the mean over the surface: an arc leans where the other one does, by cos of its slope,
+        whose mean along an arc is chord over length."""
         if self.round:
             return 8.0 * self.dish / self.length**2, 8.0 * self.dish / self.width**2
-        return self.x.curvature, self.y.curvature
+        x, y = self.x, self.y
+        return x.curvature * y.chord / y.length, y.curvature * x.chord / x.length
 
     @property
     def curved(self) -> bool:

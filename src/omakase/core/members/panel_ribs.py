@@ -348,19 +348,30 @@ def rib_strains(rib: Rib, own: Surfaced, curvature: Curvature) -> StrainTerms:
     along_x, off = rib.along_x, own.face - own.surface
     right = 1.0 if along_x == rib.on_a else -1.0  # whether along, across and away are turned as x, y and z
     away = -1.0 if rib.on_a else 1.0  # κ of the rib is w,xx where it hangs below
-    in_x = [("u", 1.0, 1, 0), ("px", own.face, 1, 0), ("w", off, 2, 0)]
-    in_y = [("v", 1.0, 0, 1), ("py", own.face, 0, 1), ("w", off, 0, 2)]
-    for terms, bent in zip((in_x, in_y), curvature, strict=True):
-        if bent:
-            terms.append(("w", bent, 0, 0))
-    sheared = [("u", right, 0, 1), ("v", right, 1, 0), ("px", right * own.face, 0, 1), ("py", right * own.face, 1, 0),
-               ("w", 2.0 * right * off, 1, 1)]  # fmt: skip
-    bent_x, bent_y = (("w", away, 2, 0),), (("w", away, 0, 2),)
-    turned = (("w", 2.0 * right * away, 1, 1),)
+    kx, ky = curvature
+
+    def turned(factor: float) -> StrainTerms:
+        """``factor`` times the curvatures of the deflection; what moves along a curved surface turns, too."""
+        return tuple(
+            tuple((field, factor * by, dx, dy) for field, by, dx, dy in row if by)
+            for row in (
+                (("w", 1.0, 2, 0), ("u", -kx, 1, 0)), (("w", 1.0, 0, 2), ("v", -ky, 0, 1)),
+                (("w", 2.0, 1, 1), ("u", -kx, 0, 1), ("v", -ky, 1, 0)),
+            )
+        )  # fmt: skip
+
+    beyond = turned(off)  # how far the rib's face lies from where the panel's own does
+    arched_x, arched_y = ((("w", k, 0, 0),) if k else () for k in curvature)
+    in_x = (("u", 1.0, 1, 0), ("px", own.face, 1, 0), *beyond[0], *arched_x)
+    in_y = (("v", 1.0, 0, 1), ("py", own.face, 0, 1), *beyond[1], *arched_y)
+    sheared = (("u", 1.0, 0, 1), ("v", 1.0, 1, 0), ("px", own.face, 0, 1), ("py", own.face, 1, 0), *beyond[2])
+    sheared = tuple((field, right * by, dx, dy) for field, by, dx, dy in sheared)
+    bent_x, bent_y, _ = turned(away)
+    twisted = turned(right * away)[2]
     along, across = (in_x, in_y) if along_x else (in_y, in_x)
     first, second = (bent_x, bent_y) if along_x else (bent_y, bent_x)
     twist = (("py", -1.0, 1, 0),) if along_x else (("px", -1.0, 0, 1),)
-    return tuple(along), first, twist, tuple(across), tuple(sheared), second, turned
+    return along, first, twist, across, sheared, second, twisted
 
 
 def stands_at(rib: Rib) -> tuple[float, ...]:
