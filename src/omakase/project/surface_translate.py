@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterator, Mapping
+from functools import lru_cache
 
 import msgspec
 import numpy as np
@@ -36,6 +37,7 @@ def planform(member: wings.SurfaceMember) -> Planform:
     return Planform(member.planform, member.length, member.root, member.tip, stations, member.sweep)
 
 
+@lru_cache(maxsize=64)
 def as_spar(form: wings.SurfaceForm) -> spans.SparForm:
     """The section as the drawn one of a spar.  Raises MemberError for a profile that no equation gives."""
     if SIX_SERIES.match(form.profile):
@@ -73,6 +75,12 @@ def hollow(brief: model.Brief, candidate: model.Candidate) -> Surface:
     form, member = candidate.form, given(brief)
     if not isinstance(form, wings.SurfaceForm):
         raise MemberError("this candidate was not made for a lifting surface: start a new one in this brief")
+    return _hollow(member, form)
+
+
+@lru_cache(maxsize=64)
+def _hollow(member: wings.SurfaceMember, form: wings.SurfaceForm) -> Surface:
+    """Kept, since edits of layers change neither.  Raises MemberError."""
     plan, outline = planform(member), span_translate.drawn(as_spar(form))
     if outline is None:
         raise MemberError("the section has no outline yet: name a 4-digit profile, or read a file of coordinates")

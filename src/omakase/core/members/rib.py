@@ -7,8 +7,10 @@ ribs is a flat panel of its own.
 
 from __future__ import annotations
 
+import threading
+from collections import OrderedDict
 from collections.abc import Mapping, Sequence
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import msgspec
 import numpy as np
@@ -215,15 +217,37 @@ def _bay(rib: Rib, skin: Stack, cases: Sequence[RibCase], accuracy: Accuracy, ul
         )
         for case in cases
     )  # fmt: skip
-    return _answered(Panel(rib.pitch, rib.bay), skin.layers, on_panel, accuracy, ultimate)
+    return _bays.answer(Panel(rib.pitch, rib.bay), skin.layers, on_panel, accuracy, ultimate)
 
 
-@lru_cache(maxsize=32)
-def _answered(
-    panel: Panel, skin: tuple[Layer, ...], cases: tuple[LoadCase, ...], accuracy: Accuracy, ultimate: float
-) -> PanelResponse:
-    """Kept, since most edits of a rib leave its skin as it is."""
-    return respond_panel(panel, Stack(skin), cases, accuracy, True, ultimate)
+class _Bays:
+    """Answers kept, since most edits of a rib leave its skin as it is; a coarse one gives way to a finer one."""
+
+    MOST = 32
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[tuple[object, ...], tuple[Accuracy, PanelResponse]] = OrderedDict()
+        self._lock = threading.Lock()  # edits and workers ask
+
+    def answer(
+        self, panel: Panel, skin: tuple[Layer, ...], cases: tuple[LoadCase, ...], accuracy: Accuracy, ultimate: float
+    ) -> PanelResponse:
+        """As fine as asked for, or finer."""
+        key = panel, skin, cases, ultimate
+        with self._lock:
+            kept = self._kept.get(key)
+        if kept is not None and (kept[0] == accuracy or kept[0].patch_order > accuracy.patch_order):
+            return kept[1]
+        response = respond_panel(panel, Stack(skin), cases, accuracy, True, ultimate)
+        with self._lock:
+            self._kept[key] = accuracy, response
+            self._kept.move_to_end(key)
+            while len(self._kept) > self.MOST:
+                self._kept.popitem(last=False)
+        return response
+
+
+_bays = _Bays()
 
 
 def _unit_flow(rib: Rib, cell: tuple[float, float]) -> tuple[tuple[Couples | Distribution | PointLoad, ...], float]:

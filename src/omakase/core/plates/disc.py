@@ -175,9 +175,11 @@ class DiscGrid(Grid):
         rings = np.searchsorted(self.x_nodes, r, side="right") - 1
         rings[(r >= 1.0) & (r <= 1.0 + 1e-9)] = len(self.x_nodes) - 2
         sectors = np.clip(np.searchsorted(self.y_nodes, theta, side="right") - 1, 0, len(self.y_nodes) - 2)
-        for i, j in sorted({(int(a), int(b)) for a, b in zip(rings.ravel(), sectors.ravel(), strict=True)}):
+        cells = rings * len(self.y_nodes) + sectors
+        for cell in np.unique(cells):
+            i, j = divmod(int(cell), len(self.y_nodes))
             if i < len(self.x_nodes) - 1:
-                yield i, j, (rings == i) & (sectors == j)
+                yield i, j, cells == cell
 
     def reference(self, i: int, j: int, r: np.ndarray, theta: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Places in [−1, 1] of a cell."""

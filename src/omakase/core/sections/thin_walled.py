@@ -7,7 +7,7 @@ lies to the left of that way in this view, so that x, s and the way to face A li
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import msgspec
 import numpy as np
@@ -57,7 +57,7 @@ class MidLines(msgspec.Struct, frozen=True, eq=False, dict=True):
         short = np.nonzero((self.lengths <= 1e-6 * size[:, None]).any(axis=0))[0]
         if len(short):
             raise MemberError(f"piece {short[0] + 1} of the section has no length: two of its points are the same")
-        if not self._connected():
+        if not _connected(self.pieces.astype(np.int64).tobytes()):
             raise MemberError("the walls of the section are not connected")
 
     @cached_property
@@ -79,18 +79,21 @@ class MidLines(msgspec.Struct, frozen=True, eq=False, dict=True):
         share = (points[:, None] + 1.0) / 2.0
         return self.nodes[:, self.pieces[:, 0], None] + share * self._along[:, :, None]
 
-    def _connected(self) -> bool:
-        reached = {int(self.pieces[0, 0])}
-        while True:
-            more = {int(node) for piece in self.pieces if reached & set(piece.tolist()) for node in piece}
-            if more <= reached:
-                return len(reached) == len(np.unique(self.pieces))
-            reached |= more
-
     @property
     def cells(self) -> int:
         """How many closed cells there are (Euler: pieces − nodes + 1)."""
         return len(self.pieces) - len(np.unique(self.pieces)) + 1
+
+
+@lru_cache(maxsize=256)
+def _connected(pieces: bytes) -> bool:
+    """Whether pieces, pairs of nodes as 64-bit numbers, hang together; kept, since edits seldom change them."""
+    left = {tuple(pair) for pair in np.frombuffer(pieces, np.int64).reshape(-1, 2).tolist()}
+    reached = set(next(iter(left)))
+    while more := {pair for pair in left if reached & set(pair)}:
+        reached |= {node for pair in more for node in pair}
+        left -= more
+    return not left
 
 
 class ThinWalled:
@@ -133,9 +136,10 @@ class ThinWalled:
 
     def _matrix(self, local: np.ndarray) -> np.ndarray:
         """The sum over pieces of (stations, k, local, local): (stations, free, free)."""
-        count = self._dofs.max() + 1
-        full = np.zeros((len(local), count, count))
-        np.add.at(full, np.s_[:, self._dofs[:, :, None], self._dofs[:, None, :]], local)  # type: ignore[arg-type]
+        count, stations = self._dofs.max() + 1, len(local)
+        places = (self._dofs[:, :, None] * count + self._dofs[:, None, :]).ravel()
+        every = (np.arange(stations)[:, None] * count**2 + places).ravel()
+        full = np.bincount(every, local.ravel(), stations * count**2).reshape(stations, count, count)
         return full[:, self._free[:, None], self._free]
 
     def _solve(self) -> None:

@@ -42,7 +42,7 @@ class BracketKind:
     loads = (LoadOffer("tip", "force or moment at its end"),)
     first_load = "tip"
     limits = ("deflection", "mass", "thickness")
-    reduced = False
+    reduced = quicker = False
     missing: Mapping[str, str] = MISSING
     can_be_drawn = False
 

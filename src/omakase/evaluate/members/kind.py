@@ -46,7 +46,8 @@ class MemberKind(Protocol):
 
     ``name`` : as in the file; ``title`` : as people say it.  ``member``, ``form`` : its records.  ``loads`` : what it
     may carry, ``first_load`` : the kind that a new load case begins with.  ``limits`` : which of the quantities a brief
-    may limit.  ``reduced`` : edits are answered from prepared shapes, as responding takes long.
+    may limit.  ``reduced`` : edits are answered from prepared shapes, as responding takes long; ``quicker`` : a coarse
+    answer is quicker than the full one.
     ``can_be_drawn`` : its section may be drawn by points.  ``missing`` : pages that do not work for it yet, with the
     sentence that stands there.
     """
@@ -59,6 +60,7 @@ class MemberKind(Protocol):
     first_load: str
     limits: tuple[str, ...]
     reduced: bool
+    quicker: bool
     missing: Mapping[str, str]
     can_be_drawn: bool
 

@@ -99,7 +99,7 @@ class PanelKind:
     )
     first_load = "pressure"
     limits = ("deflection", "frequency_minimum", "frequency_band", "mass", "thickness")
-    reduced = True
+    reduced = quicker = True
     missing: Mapping[str, str] = {}
     can_be_drawn = False
 

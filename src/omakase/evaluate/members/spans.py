@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -101,7 +102,7 @@ class SpanKind:
     opening: str  # of its sentence, as "A strip"
     held = "held:"  # the words before its supports
     noun: str
-    reduced = False
+    reduced = quicker = False
     missing: Mapping[str, str] = MISSING
     can_be_drawn = False
 
@@ -395,20 +396,24 @@ def wall_widths(
     candidate: Candidate, shape: SparShape, length: float
 ) -> list[tuple[np.ndarray, dict[str, np.ndarray]]]:  # fmt: skip
     """For each layer (x, width there of each wall's mid-line) over its run; no walls where it has no run."""
-    names = shape.walls
     known: dict[tuple[float, float], tuple[np.ndarray, dict[str, np.ndarray]]] = {}
     made = []
     for low, high in edits.runs(candidate, length):
         if (low, high) not in known:
             if low < high:
-                x = np.unique([low, high, *(knot for knot in shape.knots(length) if low < knot < high)])
-                lines = mid_lines(shape.outline, shape.sizes(x), dict.fromkeys(names, 0.0))
-                widths = {name: lines.lengths[:, lines.walls == k].sum(axis=1) for k, name in enumerate(names)}
-                known[low, high] = x, widths
+                known[low, high] = _widths(shape, length, low, high)
             else:
                 known[low, high] = np.array([low]), {}
         made.append(known[low, high])
     return made
+
+
+@lru_cache(maxsize=256)
+def _widths(shape: SparShape, length: float, low: float, high: float) -> tuple[np.ndarray, dict[str, np.ndarray]]:
+    """One run of ``wall_widths``; kept, since edits of layers do not change it."""
+    x = np.unique([low, high, *(knot for knot in shape.knots(length) if low < knot < high)])
+    lines = mid_lines(shape.outline, shape.sizes(x), dict.fromkeys(shape.walls, 0.0))
+    return x, {name: lines.lengths[:, lines.walls == k].sum(axis=1) for k, name in enumerate(shape.walls)}
 
 
 def side_view(brief: Brief, case: LoadCase | None, units: UnitSystem) -> Drawing:

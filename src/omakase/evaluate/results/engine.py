@@ -534,7 +534,7 @@ class Evaluator:
         """``quick`` of several.  All respond before any is judged: a processor does what it has just done faster."""
         responses = [self._quick_response(brief, candidate, materials) for candidate in candidates]
         results = []
-        order = quick_order(brief) if kind_of(brief).reduced else FULL
+        order = quick_order(brief) if kind_of(brief).quicker else FULL
         for candidate, response in zip(candidates, responses, strict=True):
             if response is None:
                 results.append(self.evaluate(brief, candidate, materials, order))

@@ -233,7 +233,7 @@ class Study(Trials):
         self._evaluator.prepare(*self._state)
         x = _places(parameter, count)
         outcomes: dict[int, Outcome] = {}
-        at_once = not kind_of(self._state[0]).reduced  # the quick answer is the full one
+        at_once = not kind_of(self._state[0]).quicker  # the quick answer is the full one
         if at_once and workers is not None and workers.started:
             for judged in self._by_workers(parameter, x, workers):
                 outcomes |= judged

@@ -148,7 +148,7 @@ class FieldPicture(Picture):
 
     def _bands(self, result: CandidateResult, index: int, shape: Shape | None, plan: QRectF) -> QImage:
         columns, rows = max(2, int(plan.width())), max(2, int(plan.height()))
-        wanted = (result, index, columns, rows, self.theme.name, shape and shape.solution)
+        wanted = (result.response, index, columns, rows, self.theme.name, shape and shape.solution)
         if self._image is None or self._image_of != wanted:
             values = deflection_map(result, index, columns, rows) if shape is None else shape.map(columns, rows)
             self._image = band_image(values, band_colours(self.theme))
