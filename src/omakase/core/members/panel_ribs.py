@@ -177,11 +177,14 @@ class RibBeam:
     """A rib of one laminate in all its walls.  ``skin`` : in-plane shear stiffness in N/m of the face below a hat.
 
     ``stiffness`` : (3, 3) in the strain at the face, the curvature away from it and the twist per length: EA, ES, EI
-    about the face and GJ, N, N m, N m²; ``standing`` : of the walls other than feet.  ``mass`` : kg/m.
+    about the face and GJ, N, N m, N m²; ``standing`` : of the walls other than feet.  ``mass`` : kg/m.  ``wave`` : m of
+    half a wave of the deflection along it; infinite where its shear is not counted.
     """
 
-    def __init__(self, rib: Rib, plate: PlateSection, skin: float, rows: tuple[int, ...] = ()) -> None:
-        self.rib, self.plate, self.rows = rib, plate, rows
+    def __init__(
+        self, rib: Rib, plate: PlateSection, skin: float, rows: tuple[int, ...] = (), wave: float = np.inf
+    ) -> None:  # fmt: skip
+        self.rib, self.plate, self.rows, self.wave = rib, plate, rows, wave
         self.pieces = rib_pieces(rib, plate.stack.thickness)
         law = wall_law(plate)
         self._follow = law.follow
@@ -208,22 +211,28 @@ class RibBeam:
         self.stiffness = self.standing + feet
         self.mass = developed * plate.areal_mass + rib.filling * (self.enclosed if rib.outline in CLOSED else 0.0)
 
-    def sheared(self, wave: float) -> np.ndarray:
-        """``standing`` with the shear of its upright walls, of a deflection that is half a wave ``wave`` m long.
+    @cached_property
+    def _turns_back(self) -> np.ndarray:
+        """(2,) by how much the sections curve less than the deflection does, per strain at the face and curvature.
 
-        Its sections stay plane and turn by q more than the deflection says; the q of least energy with G A (π/L)² q²
-        for the shear leaves C − c cᵀ/(EI + G A L²/π²), c = (ES, EI).  A shear flow that is the same all the way up
-        gives G A = G t (Σ rise)²/Σ length of the upright walls, one that falls to nothing 5/6 of it.
+        They stay plane; their curvature κ + q is that of least energy with G A (L/π)² q² for the shear of the upright
+        walls: q = −c·(ε, κ)/(EI + G A L²/π²), c = (ES, EI).  A shear flow that is the same all the way up gives
+        G A = G t (Σ rise)²/Σ length of the upright walls, one that falls to nothing 5/6 of it.
         """
         upright = [piece for piece in self.pieces if piece.name in UPRIGHT]
-        found = self.standing.copy()
-        if not upright:
-            return found
+        if not upright or not np.isfinite(self.wave):
+            return np.zeros(2)
         rise = sum(abs(piece.end[1] - piece.start[1]) for piece in upright)
         stiffness = self._sheared * rise**2 / sum(piece.length for piece in upright)
         stiffness *= 1.0 if self.rib.outline in ("hat", "tee") else OPEN_TOP
-        turned = found[:2, 1]
-        found[:2, :2] -= np.outer(turned, turned) / (turned[1] + stiffness * (wave / np.pi) ** 2)
+        turned = self.standing[:2, 1]
+        return np.asarray(turned / (turned[1] + stiffness * (self.wave / np.pi) ** 2))
+
+    @cached_property
+    def sheared(self) -> np.ndarray:
+        """``standing`` with the shear of its upright walls: C − c cᵀ/(EI + G A L²/π²)."""
+        found = self.standing.copy()
+        found[:2, :2] -= np.outer(self.standing[:2, 1], self._turns_back)
         return found
 
     @cached_property
@@ -238,7 +247,7 @@ class RibBeam:
     def force(self) -> np.ndarray:
         """(2, 7) force along the standing walls and along all of the rib, N, by the strains of ``rib_lines``."""
         standing = np.zeros(7)
-        standing[:2] = self.standing[0, :2]
+        standing[:2] = self.sheared[0, :2]
         lying = sum(piece.length for piece in self.pieces if piece.name in FEET)
         return np.stack([standing, standing + lying * self.foot[0][OF_FOOT]])
 
@@ -284,8 +293,9 @@ class RibBeam:
         ``flow`` between standing walls and panel, N/m, (places,); webs carry all of it over their whole height."""
         zeta, flat = self.samples[:, 1], self.samples[:, 2]
         own = np.zeros((len(strains), len(zeta), 4))
-        own[..., 0] = strains[:, 0, None] + strains[:, 1, None] * zeta
-        own[..., 2] = strains[:, 1, None] * flat
+        curved = strains[:, 1] - strains[:, :2] @ self._turns_back
+        own[..., 0] = strains[:, 0, None] + curved[:, None] * zeta
+        own[..., 2] = curved[:, None] * flat
         own[..., [1, 3]] = own[..., [0, 2]] @ self._others.T
         own[..., 3] += 2.0 * strains[:, 2, None]
         twisted = np.abs(strains[:, 2, None]) * self._closed * self.samples[:, 4]
@@ -380,14 +390,14 @@ def stands_at(rib: Rib) -> tuple[float, ...]:
 
 
 def rib_lines(
-    beam: RibBeam, below: Sequence[Surfaced], place: float, curvature: Curvature, wave: float, width: float
+    beam: RibBeam, below: Sequence[Surfaced], place: float, curvature: Curvature, width: float
 ) -> list[tuple[OnLine, ...]]:
     """The energy of the standing walls of a rib at ``place`` of a surface ``width`` m across, stretch by stretch on
-    one line or two; ``wave`` : see ``RibBeam.sheared``."""
-    rib, sheared = beam.rib, beam.sheared(wave)
+    one line or two."""
+    rib = beam.rib
     places = [min(max(place + side, 0.0), width) for side in stands_at(rib)]
     stiffness = np.zeros((7, 7))
-    stiffness[:3, :3] = sheared / len(places)
+    stiffness[:3, :3] = beam.sheared / len(places)
     return [
         tuple(OnLine(rib.along_x, at, own.low, own.high, rib_strains(rib, own, curvature), stiffness) for at in places)
         for own in below

@@ -171,7 +171,9 @@ class ZonedPanel:
         for number, own in enumerate(ribs, 1):
             own.rib.check(panel.length, panel.width, number)
         plates = {id(own.stack): PlateSection(own.stack) for own in ribs}
-        self.beams = tuple(RibBeam(own.rib, plates[id(own.stack)], self._skin(own.rib), own.rows) for own in ribs)
+        self.beams = tuple(
+            RibBeam(own.rib, plates[id(own.stack)], self._skin(own.rib), own.rows, self._wave(own.rib)) for own in ribs
+        )
         self._rib_lines: list[list[tuple[OnLine, ...]]] = []  # of each rib by stretches
         self._beside_ribs: list[Attached] = []  # feet, built-in ends, and what beads take from the sheet
         for beam in self.beams:
@@ -325,6 +327,15 @@ class ZonedPanel:
             return float(self.base.membrane[2, 2])
         return float(faces[0 if rib.on_a else 1].A[2, 2])
 
+    def _clamped(self, rib: Rib) -> tuple[bool, bool]:
+        """Whether the edges across which it runs are, the one at the lower place first."""
+        edges = self.panel.edges
+        ends = (edges.x0, edges.x1) if rib.along_x else (edges.y0, edges.y1)
+        return ends[0] == "clamped", ends[1] == "clamped"
+
+    def _wave(self, rib: Rib) -> float:
+        return half_wave(rib, self._clamped(rib), self.panel.length if rib.along_x else self.panel.width)
+
     def _put_on(self, beam: RibBeam) -> None:
         """The energies of a rib, one for each stretch of one layup below it, and what belongs to them."""
         rib, work, surface = beam.rib, self.patchwork, self.panel.surface
@@ -343,13 +354,10 @@ class ZonedPanel:
                 below.append(Surfaced(arc.along(start), arc.along(end), at, face))
         if not below:
             raise PanelError("a rib lies over an opening all along")
-        place, edges = other.along(rib.place), surface.edges
-        ends = (edges.x0, edges.x1) if rib.along_x else (edges.y0, edges.y1)
-        clamped = ends[0] == "clamped", ends[1] == "clamped"
-        wave = half_wave(rib, clamped, arc.chord)
-        self._rib_lines.append(rib_lines(beam, below, place, surface.curvature, wave, other.length))
+        place = other.along(rib.place)
+        self._rib_lines.append(rib_lines(beam, below, place, surface.curvature, other.length))
         self._beside_ribs += rib_feet(beam, below, place, surface.curvature)
-        self._beside_ribs += built_in_ends(beam, place, arc.length, clamped)
+        self._beside_ribs += built_in_ends(beam, place, arc.length, self._clamped(rib))
         if rib.formed:
             self._beside_ribs += sheet_below(beam, below, place, surface.curvature)
 
