@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from functools import partial
 from typing import Any, TypeVar
 
@@ -15,6 +15,7 @@ from omakase.core.checks.indentation import standing
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.checks.working import AGREES, Sheet, worked
 from omakase.core.members.panel import PanelResponse
+from omakase.core.members.panel_ribs import RibBeam, RibCase
 
 SAME = 1e-9  # relative: two numbers that are one
 AnyCase = TypeVar("AnyCase", bound=Any)
@@ -116,21 +117,26 @@ def work_design_values(context: Context, result: CheckResult, sheet: Sheet) -> N
                 return
 
 
+def _on_ribs(context: Context, result: CheckResult) -> Iterator[tuple[RibBeam, RibCase]]:
+    """Each rib with what the load case of a result does to it."""
+    response = context.response
+    for rib in response.ribs if isinstance(response, PanelResponse) else ():
+        case = _of_case(rib.cases, result)
+        if case is not None:
+            yield rib.beam, case
+
+
 @worked("rib_bond")
 def work_rib_bond(context: Context, result: CheckResult, sheet: Sheet) -> None:
     """Change of the rib's force over the width of its foot."""
-    response = context.response
-    if not isinstance(response, PanelResponse):
-        return
     level = context.settings.ultimate_factor
-    for rib in response.ribs:
-        case = _of_case(rib.cases, result)
-        if case is None or rib.beam.rib.formed:
+    for beam, case in _on_ribs(context, result):
+        if beam.rib.formed:
             continue
         flow = float(case.flow.max())
-        if math.isclose(flow / rib.beam.bond * level, result.value, rel_tol=SAME):
+        if math.isclose(flow / beam.bond * level, result.value, rel_tol=SAME):
             sheet.given("q", flow, "line_load", "change of the rib's force along it, limit load")
-            sheet.given("b", rib.beam.bond, "length", "width of its foot")
+            sheet.given("b", beam.bond, "length", "width of its foot")
             sheet.give_level(context)
             sheet.step("τ", "j * q / b", "stress", "shear of the bond at ultimate load")
             return
@@ -139,17 +145,11 @@ def work_rib_bond(context: Context, result: CheckResult, sheet: Sheet) -> None:
 @worked("rib_buckling")
 def work_rib_buckling(context: Context, result: CheckResult, sheet: Sheet) -> None:
     """The compressive strain of the wall over the one at which it buckles."""
-    response = context.response
-    if not isinstance(response, PanelResponse):
-        return
     level = context.settings.ultimate_factor
-    for rib in response.ribs:
-        case = _of_case(rib.cases, result)
-        if case is None:
-            continue
+    for beam, case in _on_ribs(context, result):
         pressed = np.maximum(-case.strains[..., 0], 0.0)
-        across = pressed.shape[1] // len(rib.beam.pieces)
-        for k, limit in enumerate(rib.beam.buckling_strains):
+        across = pressed.shape[1] // len(beam.pieces)
+        for k, limit in enumerate(beam.buckling_strains):
             strain = float(pressed[:, k * across : (k + 1) * across].max())
             if np.isfinite(limit) and math.isclose(level * strain / float(limit), result.value, rel_tol=SAME):
                 sheet.given("ε", strain, "strain", "largest compressive strain of the wall, limit load")
