@@ -9,7 +9,7 @@ from scipy.integrate import solve_bvp
 
 from omakase.core.laminate.stack import Stack, make_layer
 from omakase.core.members.panel import respond
-from omakase.core.members.panel_given import LoadCase, Panel
+from omakase.core.members.panel_given import LINEAR, LoadCase, Panel
 from omakase.core.members.span_loads import (
     AxialForce,
     CarriedMass,
@@ -275,6 +275,25 @@ class BentSections(unittest.TestCase):
         second = np.trapezoid(((z - centre) ** 2 * t + np.cos(angle) ** 2 * t**3 / 12.0) * R, angle)
         self.assertAlmostEqual(self.bending(Profile("arched", rise), width) / (E * second), 1.0, delta=2e-3)
         self.assertGreater(second, 10.0 * width * t**3 / 12.0)
+
+    def test_an_arch_flattens_as_it_bends(self) -> None:
+        """A wide arch sags as the curved panel that it is, many times as far as its section would let it; a long narrow
+        one bends as its section does."""
+        stack = SHEET
+        ends = (Support(0.0, "simple"), Support(0.44, "simple"))
+        wide = Strip(Spanned(0.44, ends), WidthLaw(((0.0, 0.24),)), Profile("arched", 0.02))
+        line = mid_line(wide.profile, 0.24)
+        chord = line.span * 0.24
+        panel = Panel(0.44, chord, Edges("simple", "simple", "free", "free"), rise=(0.0, line.height * 0.24))
+        shell = respond(panel, stack, (LoadCase("p", (1000.0,)),), LINEAR, False).cases[0].largest_deflection[0]
+        case = SpanCase("p", (LineLoad(1000.0 * chord, 1000.0 * chord, 0.0, 0.44),))
+        strip = StripResponse(wide, stack, (case,))
+        self.assertAlmostEqual(strip.measures["deflection"][0].value / shell, 1.0, delta=0.05)
+        self.assertLess(strip.section.kept, 0.7)
+        self.assertTrue(any("flattens" in remark for remark in strip.remarks()))
+        long = Spanned(3.0, (Support(0.0, "simple"), Support(3.0, "simple")))
+        narrow = Strip(long, WidthLaw(((0.0, 0.2),)), Profile("arched", 0.005))
+        self.assertGreater(StripResponse(narrow, stack, (case,)).section.kept, 0.9)
 
     def test_hat(self) -> None:
         t, crown, foot, height, width = DEPTH, 0.03, 0.015, 0.02, 0.110

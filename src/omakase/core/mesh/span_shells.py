@@ -119,7 +119,7 @@ def _stretches(response: SpanAnswers) -> Sequence[Sequence]:
         return [wall.stretches for wall in response.walls]
     if isinstance(response, TubeResponse):
         return [response.walls.stretches]
-    return []
+    return [response.stretches] if isinstance(response, StripResponse) else []
 
 
 def _walls(response: SpanAnswers) -> Walls:
@@ -193,17 +193,37 @@ def _tube_wall(response: TubeResponse) -> Walls:
 
 
 def _strip_wall(response: StripResponse) -> Walls:
-    if response.member.profile.shape != "flat" or len(response.fields) != 1:
-        raise MemberError("only flat strips of one layup all along can be written as shells")
-    stack = response.fields[0].stack
-    share = np.linspace(-0.5, 0.5, 2 * ACROSS + 1)
-    shells = np.array([(2 * k, 2 * k + 1, 2 * k + 2) for k in range(ACROSS)])
+    """Layers lie flush on face B: where some end, the mid-line steps, which is a slope over one shell."""
+    line, stretches = response.section.line, response.stretches
+    bent = len(line.share) > 1
+    corners = [float(line.s[k]) for k in range(len(line.s) - 1) if bent and line.wall[k] != line.wall[k + 1]]
+    ends = np.array([-0.5, *corners, 0.5])
+    cut = [np.linspace(low, high, 2 * max(1, round(ACROSS * (high - low))) + 1)[:-1] for low, high in pairwise(ends)]
+    share = np.concatenate([*cut, [0.5]])
+    y, z = _on_profile(response, share)
+    shells = np.array([(2 * k, 2 * k + 1, 2 * k + 2) for k in range(len(share) // 2)])
+    flush = stretches[0].stack.thickness
 
     def points(x: np.ndarray) -> np.ndarray:
         width = response.member.width(x)[:, None]
-        return np.stack([share * width, np.zeros_like(width * share)], axis=-1)
+        thickness = np.array([own.stack.thickness for own in stretches])[stretch_at(stretches, x)]
+        return np.stack([y * width, z * width + (thickness[:, None] - flush) / 2.0], axis=-1)
 
-    return Walls(points, shells, lambda _shell, _x: stack)
+    def stack(_shell: int, x: float) -> Stack:
+        return stretches[int(stretch_at(stretches, np.array([x]))[0])].stack
+
+    return Walls(points, shells, stack)
+
+
+def _on_profile(response: StripResponse, s: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """y and z over the width of places ``s`` along the mid-line, from −1/2 to 1/2."""
+    line = response.section.line
+    if len(line.share) == 1:
+        return s, np.zeros_like(s)
+    if response.member.profile.shape == "hat":
+        return np.interp(s, line.s, line.y), np.interp(s, line.s, line.z)
+    half = float(np.arccos(line.cosine[0]))  # slope at the ends of an arc
+    return np.sin(2.0 * half * s) / (2.0 * half), (np.cos(2.0 * half * s) - np.cos(half)) / (2.0 * half)
 
 
 def _groups(
@@ -280,7 +300,8 @@ def _forces(
         ring, share = _ring(ids, weights, 2 * station)
         y, z = nodes[ring, 1], nodes[ring, 2]
         forces[ring, 2] -= down * share
-        forces[ring, 0] += pull / len(ring)
+        # at the reference line, so that it bends nothing by itself
+        forces[ring, 0] += pull * np.linalg.pinv(np.stack([np.ones_like(y), y, z]))[:, 0]
         middle_y, middle_z = float(y.mean()), float(z.mean())
         spread = float(((y - middle_y) ** 2 + (z - middle_z) ** 2).sum())
         couple = (torque - down * float(share @ y)) / spread

@@ -156,12 +156,18 @@ class StripSection:
     Strains of the member: ε of the lowest point of the mid-line, κφ = φ,x, κw = −w,xx, γ = φ + w,x.  A place of the
     mid-line at height z and slope β sees ε + z κw, κφ cos β, κw cos β, γ cos β: the mid-line itself does not shear, the
     wall does.  ``offset`` : how far above the member's reference the stack's own middle lies, m, where layers end along
-    the span and all lie flush on face B; it sees ε + offset κφ.
+    the span and all lie flush on face B; it sees ε + offset κφ.  ``kept`` : share of the bending stiffness that its
+    height gives, where the section flattens as it bends.
     """
 
-    def __init__(self, wall: StripWall, line: MidLine, offset: float = 0.0) -> None:
-        self.wall, self.line, self.offset = wall, line, offset
+    def __init__(self, wall: StripWall, line: MidLine, offset: float = 0.0, kept: float = 1.0) -> None:
+        self.wall, self.line, self.offset, self.kept = wall, line, offset, kept
         self.bent = len(line.share) > 1
+
+    def heights(self, kept: float) -> np.ndarray:
+        """Of the places of the mid-line over the width, those from their mean only so much of them."""
+        mean = float(self.line.share @ self.line.z)
+        return np.asarray(mean + kept * (self.line.z - mean))
 
     def maps(self, width: float) -> np.ndarray:
         """Strains of the wall at each place of the mid-line from those of the member: (places, 4, 4)."""
@@ -169,7 +175,7 @@ class StripSection:
         T = np.zeros((len(line.share), 4, 4))
         T[:, 0, 0] = 1.0
         T[:, 0, 1] = self.offset
-        T[:, 0, 2] = line.z * width
+        T[:, 0, 2] = self.heights(self.kept**0.5) * width
         for i in (1, 2, 3):
             T[:, i, i] = line.cosine
         return T
