@@ -11,7 +11,6 @@ from collections.abc import Iterator, Sequence
 import msgspec
 import numpy as np
 
-from omakase.core.errors import MemberError
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.laminate.stiffness import layer_stiffness
 from omakase.core.members.panel_given import LoadCase, Panel
@@ -23,25 +22,11 @@ from omakase.core.mesh.mesh import Group, Mesh
 from omakase.core.mesh.panel_loads import loading
 from omakase.core.mesh.panel_plan import plan_of
 from omakase.core.mesh.panel_supports import Follower, supports_of
+from omakase.core.mesh.piece import Piece, levels_of, piece_of
 from omakase.core.mesh.rib_bricks import RibBricks, Walls, lines_of, rib_bricks, under_beads
 
-CORE_PARTS = 2  # bricks through the thickness of a core
 WALL_PARTS = 8  # bricks along the panel for one along each wall of a rib's section
-SAME = 1e-7  # m; heights closer than this are one
 X, Y, _ = np.eye(3)
-
-
-class Piece(msgspec.Struct, frozen=True, eq=False):
-    """One stack of a panel: heights between its layers from the lowest up, and (number, layer) between them."""
-
-    levels: np.ndarray
-    layers: tuple[tuple[int, Layer], ...]
-    densities: tuple[float, ...]
-
-    def layer_at(self, z: float) -> int | None:
-        """Which of its layers lies at a height; None above and below them."""
-        k = int(np.searchsorted(self.levels, z)) - 1
-        return k if 0 <= k < len(self.layers) else None
 
 
 def panel_bricks(
@@ -56,9 +41,8 @@ def panel_bricks(
     """
     pulled = any(case.edge is not None for case in cases)
     stacks = (stack,) if patches is None else patches.stacks
-    pieces = [_piece(own, height) for own, height in zip(stacks, heights or (0.0,) * len(stacks), strict=True)]
-    every = np.sort(np.concatenate([piece.levels for piece in pieces]))
-    z = every[np.concatenate([[True], np.diff(every) > SAME])]
+    pieces = [piece_of(own, height) for own, height in zip(stacks, heights or (0.0,) * len(stacks), strict=True)]
+    z = levels_of(pieces)
     filled = [[piece.layer_at(own) is not None for own in (z[1:] + z[:-1]) / 2.0] for piece in pieces]
     plan = plan_of(panel, patches, along, lines_of(panel.surface, ribs))
     plan = msgspec.structs.replace(plan, which=np.where(under_beads(plan, panel.surface, ribs), -1, plan.which))
@@ -88,32 +72,6 @@ def panel_bricks(
     )  # fmt: skip
 
 
-def _piece(stack: Stack, height: float) -> Piece:
-    """Like plies that lie on each other are one brick, a core is several."""
-    levels: list[float] = [float(stack.z_bottom[-1])]
-    layers: list[tuple[int, Layer]] = []
-    for number in range(len(stack.layers) - 1, -1, -1):
-        layer, top = stack.layers[number], float(stack.z_top[number])
-        if not layer.structural:
-            raise MemberError("a layer that is not counted on cannot be written as a solid: leave it out first")
-        before = layers[-1][1] if layers else None
-        if (
-            layer.role == "ply"
-            and before is not None
-            and before.material is layer.material
-            and (before.angle == layer.angle and before.role == "ply")
-        ):
-            levels[-1] = top
-            continue
-        parts = CORE_PARTS if layer.role == "core" else 1
-        low = levels[-1]
-        for part in range(1, parts + 1):
-            levels.append(low + (top - low) * part / parts)
-            layers.append((number, layer))
-    densities = stack.layer_densities()
-    return Piece(np.array(levels) + height, tuple(layers), tuple(float(densities[number]) for number, _ in layers))
-
-
 def _stiffness(piece: Piece, z: np.ndarray) -> np.ndarray:
     """Of its layers between heights, (levels less one, 3, 3), 0 above and below it."""
     layers = [piece.layer_at(own) for own in (z[1:] + z[:-1]) / 2.0]
@@ -127,7 +85,7 @@ def _ribs(panel: Panel, lifted: Lifted, beams: Sequence[RibBeam], parts: int) ->
     x0, x1, y0, y1 = edges.x0, edges.x1, edges.y0, edges.y1
     clamped = x0 == "clamped", x1 == "clamped", y0 == "clamped", y1 == "clamped"
     held = x0 != "free", x1 != "free", y0 != "free", y1 != "free"
-    made = [(beam, _piece(beam.plate.stack, 0.0)) for beam in beams]
+    made = [(beam, piece_of(beam.plate.stack, 0.0)) for beam in beams]
     walls = [(beam, Walls(own.levels, tuple(layer for _, layer in own.layers), own.densities)) for beam, own in made]
     return rib_bricks(lifted, walls, parts, clamped, held)
 

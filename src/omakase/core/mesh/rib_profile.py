@@ -63,7 +63,7 @@ def profile_of(rib: Rib, levels: np.ndarray, parts: int) -> Profile:
     points: list[np.ndarray] = []
     quads, layers, along = [], [], []
     for strand in _strands(rib, levels):
-        for grid, direction in _walls(strand, levels, parts):
+        for grid, direction in walls_of(strand, levels, parts):
             ids = np.zeros(grid.shape[:2], int)
             for i, j in product(range(grid.shape[0]), range(grid.shape[1])):
                 key = round(grid[i, j, 0] / SAME), round(grid[i, j, 1] / SAME)
@@ -131,8 +131,10 @@ def _chain(pieces: Sequence[Piece]) -> np.ndarray:
     return np.array(line)
 
 
-def _walls(strand: Strand, levels: np.ndarray, parts: int) -> Iterator[tuple[np.ndarray, np.ndarray]]:
-    """Of each wall of a strand its places at half steps along and out, (i, j, 2), and its direction."""
+def walls_of(strand: Strand, levels: np.ndarray, parts: int) -> Iterator[tuple[np.ndarray, np.ndarray]]:
+    """Of each wall of a strand its places at half steps along and out, (i, j, 2), and its direction.
+
+    ``levels`` : heights between layers, m to the left of the mid-line; ``parts`` : quadrilaterals along each wall."""
     line = strand.vertices
     steps = np.diff(line, axis=0)
     along = steps / np.linalg.norm(steps, axis=1)[:, None]

@@ -11,6 +11,7 @@ import numpy as np
 from omakase.core.errors import MemberError
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.span import SpanAnswers
+from omakase.core.members.span_loads import Spanned
 from omakase.core.members.spar import SparResponse
 from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
@@ -19,7 +20,7 @@ from omakase.core.mesh.mesh import Group, Loading, Mesh, Tie
 from omakase.core.sections.outlines import mid_lines
 
 ROUND = 16  # shells round a tube
-ACROSS = 4  # shells across each straight wall, and across a strip
+ACROSS = 4  # shells across each straight wall
 X = np.array([1.0, 0.0, 0.0])
 
 
@@ -40,7 +41,7 @@ def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()
     for what cannot be written."""
     walls = _walls(response)
     span = response.model.span
-    x = _stations(response, along)
+    x = stations_of(response, along)
     halves = np.sort(np.concatenate([x, (x[1:] + x[:-1]) / 2.0]))
     section = walls.points(halves)
     ids = np.full((len(halves), section.shape[1]), -1)
@@ -53,12 +54,7 @@ def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()
     for i, place in enumerate(halves):
         own = ids[i] >= 0
         nodes[ids[i, own]] = np.column_stack([np.full(int(own.sum()), place), section[i, own]])
-    carried = np.zeros(len(x) - 1)
-    for own in span.masses:  # half on either side of their station
-        at = int(np.argmin(np.abs(x - own.x)))
-        beside = [cell for cell in (at - 1, at) if 0 <= cell < len(carried)]
-        for cell in beside:
-            carried[cell] += own.mass / len(beside)
+    carried = carried_between(span, x)
     if isinstance(response, TubeResponse) and response.member.overlap:  # of wraps: it weighs, and carries nothing
         plates = [response.walls.plates[k] for k in response.walls.index((x[1:] + x[:-1]) / 2.0)]
         carried += np.diff(x) * [plate.areal_mass * response.member.overlap for plate in plates]
@@ -72,7 +68,7 @@ def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()
         own = ids[at][ids[at] >= 0]
         if support.held == "clamped":
             held[own] = True
-        elif not anchored or isinstance(response, StripResponse):  # the first one holds twist, of a strip each
+        elif not anchored:  # the first one holds twist
             held[own, 1:], anchored = True, True
         else:
             for spread, axis in ((weights, 2), (aside, 1)):
@@ -81,21 +77,35 @@ def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()
     if not held[:, 0].any():
         held[int(np.nonzero(held[:, 1])[0][0]), 0] = True
     cases = tuple(
-        Loading(result.case.name, result.case.key, _forces(response, k, x, ids, nodes, weights))
+        Loading(result.case.name, result.case.key, forces_of(response, k, x, ids, nodes, weights))
         for k, result in enumerate(response.results)
     )
     columns = np.array([row[(row >= 0) & ~middles] for row in ids[::2]])
     places = np.column_stack([x, np.zeros(len(x))])
     middle = np.concatenate([nodes[group.elements, 0].mean(axis=1) for group in groups])
-    rings = [
-        x[cell : cell + 2] for cell in {min(int(np.searchsorted(x, at, "right")) - 1, len(x) - 2) for at in watched}
-    ]
-    seen = [np.nonzero((middle > low) & (middle < high))[0] for low, high in rings]
-    return Mesh("shell", nodes, groups, held, cases, columns, places, False, np.concatenate([np.zeros(0, int), *seen]),
+    return Mesh("shell", nodes, groups, held, cases, columns, places, False, seen_at(x, middle, watched),
                 tuple(sums))  # fmt: skip
 
 
-def _stations(response: SpanAnswers, along: int) -> np.ndarray:
+def carried_between(span: Spanned, x: np.ndarray) -> np.ndarray:
+    """kg of carried masses between stations, half on either side of where they are."""
+    carried = np.zeros(len(x) - 1)
+    for own in span.masses:
+        at = int(np.argmin(np.abs(x - own.x)))
+        beside = [cell for cell in (at - 1, at) if 0 <= cell < len(carried)]
+        for cell in beside:
+            carried[cell] += own.mass / len(beside)
+    return carried
+
+
+def seen_at(x: np.ndarray, middle: np.ndarray, watched: Sequence[float]) -> np.ndarray:
+    """Which elements, by the ``middle`` of each along, lie between the stations around watched places."""
+    cells = {min(int(np.searchsorted(x, at, "right")) - 1, len(x) - 2) for at in watched}
+    seen = [np.nonzero((middle > x[cell]) & (middle < x[cell + 1]))[0] for cell in cells]
+    return np.concatenate([np.zeros(0, int), *seen])
+
+
+def stations_of(response: SpanAnswers, along: int) -> np.ndarray:
     """Even stations with those that must be there."""
     span = response.model.span
     size = span.length / along
@@ -129,8 +139,6 @@ def _walls(response: SpanAnswers) -> Walls:
         if response.member.filling is not None:
             raise MemberError("a tube that is filled cannot be written as shells: empty it first")
         return _tube_wall(response)
-    if isinstance(response, StripResponse) and type(response) is StripResponse:
-        return _strip_wall(response)
     raise MemberError("this kind of member cannot be written for a finite-element solver")
 
 
@@ -192,40 +200,6 @@ def _tube_wall(response: TubeResponse) -> Walls:
     return Walls(points, shells, stack)
 
 
-def _strip_wall(response: StripResponse) -> Walls:
-    """Layers lie flush on face B: where some end, the mid-line steps, which is a slope over one shell."""
-    line, stretches = response.section.line, response.stretches
-    bent = len(line.share) > 1
-    corners = [float(line.s[k]) for k in range(len(line.s) - 1) if bent and line.wall[k] != line.wall[k + 1]]
-    ends = np.array([-0.5, *corners, 0.5])
-    cut = [np.linspace(low, high, 2 * max(1, round(ACROSS * (high - low))) + 1)[:-1] for low, high in pairwise(ends)]
-    share = np.concatenate([*cut, [0.5]])
-    y, z = _on_profile(response, share)
-    shells = np.array([(2 * k, 2 * k + 1, 2 * k + 2) for k in range(len(share) // 2)])
-    flush = stretches[0].stack.thickness
-
-    def points(x: np.ndarray) -> np.ndarray:
-        width = response.member.width(x)[:, None]
-        thickness = np.array([own.stack.thickness for own in stretches])[stretch_at(stretches, x)]
-        return np.stack([y * width, z * width + (thickness[:, None] - flush) / 2.0], axis=-1)
-
-    def stack(_shell: int, x: float) -> Stack:
-        return stretches[int(stretch_at(stretches, np.array([x]))[0])].stack
-
-    return Walls(points, shells, stack)
-
-
-def _on_profile(response: StripResponse, s: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """y and z over the width of places ``s`` along the mid-line, from −1/2 to 1/2."""
-    line = response.section.line
-    if len(line.share) == 1:
-        return s, np.zeros_like(s)
-    if response.member.profile.shape == "hat":
-        return np.interp(s, line.s, line.y), np.interp(s, line.s, line.z)
-    half = float(np.arccos(line.cosine[0]))  # slope at the ends of an arc
-    return np.sin(2.0 * half * s) / (2.0 * half), (np.cos(2.0 * half * s) - np.cos(half)) / (2.0 * half)
-
-
 def _groups(
     walls: Walls, ids: np.ndarray, halves: np.ndarray, section: np.ndarray, carried: np.ndarray
 ) -> tuple[Group, ...]:  # fmt: skip
@@ -281,7 +255,7 @@ def _ring(ids: np.ndarray, weights: np.ndarray, at: int) -> tuple[np.ndarray, np
     return ids[at, own], weights[at, own]
 
 
-def _forces(
+def forces_of(
     response: SpanAnswers, k: int, x: np.ndarray, ids: np.ndarray, nodes: np.ndarray, weights: np.ndarray
 ) -> np.ndarray:  # fmt: skip
     """Forces on the nodes that give the section forces of the diagrams: at each station what these change by there.

@@ -5,7 +5,8 @@ A strip keeps its cloth: its *width* is that of the flat cloth, measured along t
 
 from __future__ import annotations
 
-from functools import lru_cache
+import itertools
+from functools import cached_property, lru_cache
 from typing import Literal
 
 import msgspec
@@ -118,6 +119,24 @@ def _hat(profile: Profile, width: float) -> MidLine:
                    tuple(walls), -2.0 * float(table["y"][0]) / width)  # fmt: skip
 
 
+def corners_of(line: MidLine, parts: int) -> tuple[np.ndarray, tuple[str, ...]]:
+    """Corners (n, 2) y and z over the width of straight pieces along a mid-line, and the name of the wall of each:
+    ``parts`` to a wall of a hat, four times as many to an arc."""
+    if len(line.share) == 1:
+        return np.column_stack([np.linspace(-0.5, 0.5, parts + 1), np.zeros(parts + 1)]), ("",) * parts
+    turns = [k for k in range(len(line.s) - 1) if line.wall[k] != line.wall[k + 1]]
+    if not turns:
+        half = float(np.arccos(line.cosine[0]))  # slope at the ends of an arc
+        turn = np.linspace(-half, half, 4 * parts + 1)
+        return np.column_stack([np.sin(turn), np.cos(turn) - np.cos(half)]) / (2.0 * half), ("",) * (4 * parts)
+    at = [0, *turns, len(line.s) - 1]
+    ends = np.column_stack([line.y, line.z])[at]
+    share = np.linspace(0.0, 1.0, parts + 1)[:-1, None]
+    pieces = [a + share * (b - a) for a, b in itertools.pairwise(ends)]
+    names = [line.wall[k] for k in at[1:] for _ in range(parts)]
+    return np.concatenate([*pieces, ends[-1:]]), tuple(names)
+
+
 class StripWall:
     """A plate section as a narrow or wide strip: its stiffness along x; the other strains follow from it.
 
@@ -164,10 +183,11 @@ class StripSection:
         self.wall, self.line, self.offset, self.kept = wall, line, offset, kept
         self.bent = len(line.share) > 1
 
-    def heights(self, kept: float) -> np.ndarray:
-        """Of the places of the mid-line over the width, those from their mean only so much of them."""
+    @cached_property
+    def heights(self) -> np.ndarray:
+        """Of the places of the mid-line over the width, as far from their mean as the section keeps them."""
         mean = float(self.line.share @ self.line.z)
-        return np.asarray(mean + kept * (self.line.z - mean))
+        return np.asarray(mean + self.kept**0.5 * (self.line.z - mean))
 
     def maps(self, width: float) -> np.ndarray:
         """Strains of the wall at each place of the mid-line from those of the member: (places, 4, 4)."""
@@ -175,7 +195,7 @@ class StripSection:
         T = np.zeros((len(line.share), 4, 4))
         T[:, 0, 0] = 1.0
         T[:, 0, 1] = self.offset
-        T[:, 0, 2] = self.heights(self.kept**0.5) * width
+        T[:, 0, 2] = self.heights * width
         for i in (1, 2, 3):
             T[:, i, i] = line.cosine
         return T

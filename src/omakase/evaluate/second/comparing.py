@@ -21,6 +21,7 @@ COARSE = 0.1  # change by the mesh from which on neither number judges the other
 SMALL = 0.1  # of the larger stress: below it the other direction is not compared
 NEGLIGIBLE = 1e-3  # of the largest stress of all load cases: below it nothing is compared
 SWAYS = 3.0  # of the panel's largest movement, from which on a rib vibrates by itself
+TINY = 0.01  # of the largest deflection: below it one is not compared
 AGREES = 0.02  # beyond what the mesh changes, up to which two answers are the same
 
 
@@ -86,14 +87,23 @@ def readings(mesh: Mesh, printed: Printed) -> dict[str, float]:
         found[f"deflection {case.key}"] = float(size.max())
         found[f"twist {case.key}"] = float(np.degrees(np.abs(stations[:, 2]).max()))
     modes = printed.displacements[len(mesh.cases) :]
-    upright = [
-        k for k in range(len(printed.frequencies)) if not mesh.plates or k >= len(modes) or _bends(mesh, modes[k])
-    ]
+    upright = [k for k in range(len(printed.frequencies)) if k >= len(modes) or _is_known(mesh, modes[k])]
     for number, k in enumerate(upright, 1):
         found[f"frequency {number}"] = printed.frequencies[k]
     if printed.buckling:
         found["buckling"] = min((own for own in printed.buckling if own > 0.0), default=np.inf)
     return found
+
+
+def _is_known(mesh: Mesh, moved: dict[int, np.ndarray]) -> bool:
+    """Whether the program looks for a vibration: of panels out of their plane, of strips up and down, of others all."""
+    if mesh.plates:
+        return _bends(mesh, moved)
+    if mesh.shape == "shell":
+        return True
+    up, aside, turn = np.abs([_station(mesh, column, moved) for column in mesh.columns]).max(axis=0)
+    half = float(np.ptp(mesh.nodes[:, 1])) / 2.0
+    return bool(up > max(aside, turn * half))
 
 
 def _bends(mesh: Mesh, moved: dict[int, np.ndarray]) -> bool:
@@ -192,8 +202,9 @@ def compare(result: CandidateResult, coarse: dict[str, float] | None, fine: dict
             lines.append(Line(what, dimension, program, fine[key], mesh))
 
     grown = _grown(response)
+    most = max((own.value for own in response.measures["deflection"]), default=0.0)
     for own in response.measures["deflection"]:
-        if own.key in grown:
+        if own.key in grown or own.value < TINY * most:
             continue
         add(f"Deflection, {own.name}", "deflection", own.value, f"deflection {own.key}")
     largest = max((own.value for own in response.measures.get("twist", ())), default=0.0)
