@@ -212,7 +212,7 @@ class RibBeam:
         self.mass = developed * plate.areal_mass + rib.filling * (self.enclosed if rib.outline in CLOSED else 0.0)
 
     @cached_property
-    def _turns_back(self) -> np.ndarray:
+    def shear_turn(self) -> np.ndarray:
         """(2,) by how much the sections curve less than the deflection does, per strain at the face and curvature.
 
         They stay plane; their curvature κ + q is that of least energy with G A (L/π)² q² for the shear of the upright
@@ -232,7 +232,7 @@ class RibBeam:
     def sheared(self) -> np.ndarray:
         """``standing`` with the shear of its upright walls: C − c cᵀ/(EI + G A L²/π²)."""
         found = self.standing.copy()
-        found[:2, :2] -= np.outer(self.standing[:2, 1], self._turns_back)
+        found[:2, :2] -= np.outer(self.standing[:2, 1], self.shear_turn)
         return found
 
     @cached_property
@@ -293,7 +293,7 @@ class RibBeam:
         ``flow`` between standing walls and panel, N/m, (places,); webs carry all of it over their whole height."""
         zeta, flat = self.samples[:, 1], self.samples[:, 2]
         own = np.zeros((len(strains), len(zeta), 4))
-        curved = strains[:, 1] - strains[:, :2] @ self._turns_back
+        curved = strains[:, 1] - strains[:, :2] @ self.shear_turn
         own[..., 0] = strains[:, 0, None] + curved[:, None] * zeta
         own[..., 2] = curved[:, None] * flat
         own[..., [1, 3]] = own[..., [0, 2]] @ self._others.T

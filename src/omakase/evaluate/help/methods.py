@@ -43,9 +43,9 @@ from omakase.core.members import (
     surface,
     tube,
 )
-from omakase.core.mesh import curving, panel_bricks, panel_plan, span_shells, supports
+from omakase.core.mesh import curving, panel_bricks, panel_plan, rib_bricks, span_shells, strip_bricks, supports
 from omakase.core.plates import condensation, disc, energies, grid, large_deflection, lines, reduced, section, solver
-from omakase.core.sections import aerofoils, cylinder, drawn, long_plates, outlines, profile, ring, thin_walled
+from omakase.core.sections import aerofoils, cylinder, drawn, folded, long_plates, outlines, profile, ring, thin_walled
 from omakase.core.specimens import beams, curve, statistics
 from omakase.core.specimens.method import Method
 from omakase.core.specimens.methods import proof_load
@@ -179,6 +179,8 @@ def parts() -> Iterator[Part]:
                 ("Near the middle of a round panel", panel_round.calmed),
                 ("Ribs", panel_ribs),
                 ("Stiffness of a rib", panel_ribs.RibBeam),
+                ("Shear of a rib", panel_ribs.RibBeam.shear_turn),
+                ("Beads", panel_ribs.sheet_below),
             )
         ),
     )
@@ -192,6 +194,8 @@ def parts() -> Iterator[Part]:
                 ("Layers that end", stretches),
                 ("Wall of a strip or leg", profile.StripWall),
                 ("Section of a strip or leg", profile.StripSection),
+                ("Arches and hats that flatten", strip.kept_of_height),
+                ("Folded walls", folded),
                 ("What is computed of a strip", strip.StripResponse),
                 ("What is computed of a leg or leaf", leg.LegResponse),
                 ("Torsion of a leg", leg.torsion_stiffness),
@@ -387,7 +391,9 @@ def parts() -> Iterator[Part]:
                 ("Plan of a panel's bricks", panel_plan),
                 ("Surface of a curved panel", curving.Curving),
                 ("Supports of bricks", supports),
-                ("Spars, tubes and strips as shells", span_shells),
+                ("Ribs as bricks", rib_bricks),
+                ("Strips as bricks", strip_bricks),
+                ("Spars and tubes as shells", span_shells),
                 ("When two numbers agree", comparing.Line),
                 ("Stress in both", stresses),
             )
