@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
+import numpy as np
+
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import Sourced
+from omakase.core.mesh.mesh import Mesh
 from omakase.core.plates.assembly import Assembler
 from omakase.core.plates.grid import Edges, Grid
 from omakase.core.plates.loads import PatchLoad, Pressure
@@ -119,3 +122,14 @@ def pressure_sag(model: PlateModel, pressure: float, x: float, y: float) -> floa
 
 def patch_sag(model: PlateModel, patch: PatchLoad) -> float:
     return sag(model.solve([[patch]])[0], patch.x, patch.y)
+
+
+def brick_weight(mesh: Mesh) -> float:
+    """kg of bricks drawn along one direction, by their ends and the mean way between these."""
+    total = 0.0
+    for group in mesh.groups:
+        p = mesh.nodes[group.elements[:, :8]]
+        ends = [np.cross(p[:, k + 2] - p[:, k], p[:, k + 3] - p[:, k + 1]) / 2.0 for k in (0, 4)]
+        along = (p[:, 4:] - p[:, :4]).mean(axis=1)
+        total += float(np.abs(((ends[0] + ends[1]) / 2.0 * along).sum(axis=1)).sum()) * group.densities[0]
+    return total

@@ -20,7 +20,7 @@ from omakase.core.mesh.rib_bricks import Walls, lines_of, rib_bricks, under_bead
 from omakase.core.mesh.rib_profile import profile_of
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.section import PlateSection
-from tests.support import isotropic, orthotropic, sheet
+from tests.support import brick_weight, isotropic, orthotropic, sheet
 
 CLOTH = orthotropic(60e9, 60e9, 4e9, 0.05)
 WALL = Stack((sheet(CLOTH, 0.3e-3), sheet(CLOTH, 0.4e-3, 45.0), sheet(CLOTH, 0.3e-3)))
@@ -55,17 +55,6 @@ def bricks(*ribs: Rib, panel: Panel = FLAT, zones: Patchwork | None = None) -> M
     return panel_bricks(panel, WALL, (AIR,), 12, frozenset(), work, heights, [beam(rib) for rib in ribs])
 
 
-def weight(mesh: Mesh) -> float:
-    """kg, of bricks with straight edges across, by their corners' mean edges."""
-    total = 0.0
-    for group in mesh.groups:
-        p = mesh.nodes[group.elements[:, :8]]
-        ends = [np.cross(p[:, k + 2] - p[:, k], p[:, k + 3] - p[:, k + 1]) / 2.0 for k in (0, 4)]
-        along = (p[:, 4:] - p[:, :4]).mean(axis=1)
-        total += float(np.abs(((ends[0] + ends[1]) / 2.0 * along).sum(axis=1)).sum()) * group.densities[0]
-    return total
-
-
 class Profiles(unittest.TestCase):
     def test_their_area_is_that_of_the_mid_lines(self) -> None:
         for name, rib in RIBS.items():
@@ -89,9 +78,9 @@ class Profiles(unittest.TestCase):
 class OnPanels(unittest.TestCase):
     def test_they_weigh_what_the_program_says(self) -> None:
         for name, rib in RIBS.items():
-            own, plain = beam(rib), weight(bricks())
+            own, plain = beam(rib), brick_weight(bricks())
             with self.subTest(name):
-                more = weight(bricks(rib)) - plain
+                more = brick_weight(bricks(rib)) - plain
                 self.assertAlmostEqual(more, own.mass * (rib.high - rib.low), delta=0.06 * own.mass + 1e-6)
 
     def test_no_brick_is_folded(self) -> None:

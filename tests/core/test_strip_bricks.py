@@ -13,7 +13,7 @@ from omakase.core.members.strip import Strip, StripResponse, WidthLaw
 from omakase.core.mesh.mesh import Mesh
 from omakase.core.mesh.strip_bricks import strip_bricks
 from omakase.core.sections.profile import Profile
-from tests.support import isotropic, sandwich, sheet, soft_core
+from tests.support import brick_weight, isotropic, sandwich, sheet, soft_core
 
 ENDS = Spanned(0.6, (Support(0.05), Support(0.55)))
 CASE = SpanCase("seat", (PointLoad(800.0, 0.3), LineLoad(100.0, 200.0, 0.1, 0.5)))
@@ -33,22 +33,12 @@ def mesh_of(name: str) -> tuple[Mesh, StripResponse]:
     return strip_bricks(response, 24), response
 
 
-def weight(mesh: Mesh) -> float:
-    total = 0.0
-    for group in mesh.groups:
-        p = mesh.nodes[group.elements[:, :8]]
-        ends = [np.cross(p[:, k + 2] - p[:, k], p[:, k + 3] - p[:, k + 1]) / 2.0 for k in (0, 4)]
-        along = (p[:, 4:] - p[:, :4]).mean(axis=1)
-        total += float(np.abs(((ends[0] + ends[1]) / 2.0 * along).sum(axis=1)).sum()) * group.densities[0]
-    return total
-
-
 class Strips(unittest.TestCase):
     def test_they_weigh_what_the_program_says(self) -> None:
         for name in STRIPS:
             mesh, response = mesh_of(name)
             with self.subTest(name):
-                self.assertAlmostEqual(weight(mesh) / response.mass, 1.0, delta=0.01)
+                self.assertAlmostEqual(brick_weight(mesh) / response.mass, 1.0, delta=0.01)
 
     def test_loads_and_reactions_are_in_balance(self) -> None:
         for name in STRIPS:
@@ -80,7 +70,7 @@ class Strips(unittest.TestCase):
         stretches = (Stretch(0.0, 0.25, thick, (0, 1, 2)), Stretch(0.25, 0.6, thin, (1, 2)))
         response = StripResponse(strip, stretches, (CASE,))
         mesh = strip_bricks(response, 24)
-        self.assertAlmostEqual(weight(mesh) / response.mass, 1.0, delta=1e-6)
+        self.assertAlmostEqual(brick_weight(mesh) / response.mass, 1.0, delta=1e-6)
         bottom = mesh.nodes[:, 2].min()
         for low, high, tall in ((0.0, 0.25, 1.5e-3), (0.26, 0.6, 1e-3)):
             own = (mesh.nodes[:, 0] >= low) & (mesh.nodes[:, 0] <= high)
