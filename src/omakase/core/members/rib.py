@@ -221,7 +221,7 @@ def _bay(rib: Rib, skin: Stack, cases: Sequence[RibCase], accuracy: Accuracy, ul
 
 
 class _Bays:
-    """Answers kept, since most edits of a rib leave its skin as it is; a coarse one gives way to a finer one."""
+    """Answers kept, since most edits of a rib leave its skin as it is; a coarse one is replaced by a finer one."""
 
     MOST = 32
 

@@ -252,7 +252,7 @@ class StripResponse(SpanAnswers):
         if self.section.kept < SHARP:
             notes.append(
                 f"the section flattens as it bends and keeps {self.section.kept:.0%} of the stiffness of its height; "
-                "the mean under the load is told, some of it sags more"
+                "this is the mean under the load, some of it sags more"
             )
         return tuple(notes)
 

@@ -87,7 +87,7 @@ class MidLines(msgspec.Struct, frozen=True, eq=False, dict=True):
 
 @lru_cache(maxsize=256)
 def _connected(pieces: bytes) -> bool:
-    """Whether pieces, pairs of nodes as 64-bit numbers, hang together; kept, since edits seldom change them."""
+    """Whether pieces, pairs of nodes as 64-bit numbers, are connected; kept, since edits seldom change them."""
     left = {tuple(pair) for pair in np.frombuffer(pieces, np.int64).reshape(-1, 2).tolist()}
     reached = set(next(iter(left)))
     while more := {pair for pair in left if reached & set(pair)}:
