@@ -96,6 +96,26 @@ class AsBeams(unittest.TestCase):
         known = flow * (1.0 - 2.0 * case.x[quarter] / self.length)
         self.assertAlmostEqual(case.flow[quarter] / known, 1.0, delta=0.02)
 
+    def test_feet_pass_their_share_through_the_bond(self) -> None:
+        """V S/I at the bond, S of blade and feet about the neutral axis; a twist of the panel alone passes none."""
+        foot, plate = 0.01, self.width * self.skin
+        feet = 2.0 * foot * self.rib
+        rib = Rib(True, self.width / 2.0, 0.0, self.length, "blade", self.height, foot=foot)
+        strip = ribbed(Panel(self.length, self.width, ENDS), metal(self.skin), [(rib, metal(self.rib))], AIR)
+        beam = strip.ribs[0].beam
+        web = self.rib * (self.height - self.rib / 2.0)  # from the middle of the feet, where it begins
+        low, high = self.rib / 2.0, (self.height + self.rib / 2.0) / 2.0
+        neutral = (plate * self.skin / 2.0 - feet * low - web * high) / (plate + feet + web)
+        inertia = plate * self.skin**2 / 12.0 + plate * (self.skin / 2.0 - neutral) ** 2
+        inertia += feet * (low + neutral) ** 2
+        inertia += web * ((self.height - self.rib / 2.0) ** 2 / 12.0 + (high + neutral) ** 2)
+        first = feet * (low + neutral) + web * (high + neutral)
+        case = strip.ribs[0].cases[0]
+        quarter = int(np.argmin(np.abs(case.x - self.length / 8.0)))
+        shear = 1000.0 * self.width * (self.length / 2.0 - case.x[quarter])
+        self.assertAlmostEqual(case.flow[quarter] / (shear * first / inertia), 1.0, delta=0.03)
+        np.testing.assert_array_equal(beam.force[:, 2], 0.0)
+
     def test_a_sandwich_with_a_strip_is_one_with_a_thicker_face(self) -> None:
         # the strip under a narrow sandwich as wide as itself
         face, core = isotropic(E, 0.0), soft_core(40e6)

@@ -248,8 +248,9 @@ class RibBeam:
         """(2, 7) force along the standing walls and along all of the rib, N, by the strains of ``rib_lines``."""
         standing = np.zeros(7)
         standing[:2] = self.sheared[0, :2]
-        lying = sum(piece.length for piece in self.pieces if piece.name in FEET)
-        return np.stack([standing, standing + lying * self.foot[0][OF_FOOT]])
+        feet = np.zeros(7)
+        feet[FOOT] = self.foot[0] * sum(piece.length for piece in self.pieces if piece.name in FEET)
+        return np.stack([standing, standing + feet])
 
     @property
     def enclosed(self) -> float:
@@ -347,9 +348,8 @@ class Surfaced(msgspec.Struct, frozen=True):
 
 
 # strains of ``rib_lines``: along at the face, curvature along, twist, across at the face, shear, curvature across, and
-# twice the twist of the deflection; which of them a foot has, and where these are in its own
+# twice the twist of the deflection; which of them a foot has, in the order of ``RibBeam.foot``
 FOOT = [0, 3, 4, 1, 5, 6]
-OF_FOOT = [0, 3, 0, 1, 2, 4, 5]
 
 
 def rib_strains(rib: Rib, own: Surfaced, curvature: Curvature) -> StrainTerms:
