@@ -180,7 +180,7 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False, dict=True):
         for number, own in enumerate(self.ribs, 1):
             rib = own.beam.rib
             if rib.outline != "strip" and rib.high - rib.low < SLENDER * rib.height:
-                yield f"rib {number} is shorter than five of its heights: it is stiff as no beam is"
+                yield f"rib {number} is shorter than five of its heights: no beam any more, take it as a first estimate"
         if self.ribs and any(case.beyond is not None and case.beyond.large for case in self.cases):
             yield "the panel stretches; that its ribs stretch with it is not counted, which is on the safe side"
         held = self.panel.held
