@@ -16,7 +16,8 @@ from omakase.core.mesh.lifted import lifted_nodes
 from omakase.core.mesh.mesh import Mesh, quadratic_slopes
 from omakase.core.mesh.panel_bricks import panel_bricks
 from omakase.core.mesh.panel_plan import plan_of
-from omakase.core.mesh.rib_bricks import Walls, lines_of, rib_bricks, under_beads
+from omakase.core.mesh.piece import piece_of
+from omakase.core.mesh.rib_bricks import lines_of, rib_bricks, under_beads
 from omakase.core.mesh.rib_profile import profile_of
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.section import PlateSection
@@ -96,7 +97,7 @@ class OnPanels(unittest.TestCase):
 
     def test_what_is_bonded_moves_with_the_panel_as_one_body(self) -> None:
         """The weights of the face give back every place on it: no movement of a rigid body strains a bond."""
-        panel, walls = FLAT, Walls(LEVELS, WALL.layers, (1500.0,) * 3)
+        panel, walls = FLAT, piece_of(WALL, 0.0)
         for name, rib in RIBS.items():
             plan = plan_of(panel, even(), 12, lines_of(panel.surface, [beam(rib)]))
             formed = under_beads(plan, panel.surface, [beam(rib)])

@@ -193,12 +193,11 @@ class RibBeam:
         own = law.stiffness[np.ix_(kept, kept)] - law.stiffness[np.ix_(kept, other)] @ free
         self._others = -free
         self.axial = own[0, 0]
-        self.flat = own  # per width, in strain and curvature along
         self.standing, feet = np.zeros((3, 3)), np.zeros((3, 3))
         for piece in self.pieces:
             (feet if piece.name in FEET else self.standing)[:2, :2] += _moments(piece, own)
         self._sheared, self._closed = float(law.stiffness[1, 1]), 0.0
-        lying = sum(piece.length for piece in self.pieces if piece.name in FEET)
+        lying = self._lying = sum(piece.length for piece in self.pieces if piece.name in FEET)  # m of feet
         developed = sum(piece.length for piece in self.pieces) - (rib.width if rib.formed else 0.0)
         feet[2, 2] = 4.0 * law.stiffness[3, 3] * lying
         twist = 4.0 * law.stiffness[3, 3] * (developed - lying)
@@ -249,7 +248,7 @@ class RibBeam:
         standing = np.zeros(7)
         standing[:2] = self.sheared[0, :2]
         feet = np.zeros(7)
-        feet[FOOT] = self.foot[0] * sum(piece.length for piece in self.pieces if piece.name in FEET)
+        feet[FOOT] = self.foot[0] * self._lying
         return np.stack([standing, standing + feet])
 
     @property

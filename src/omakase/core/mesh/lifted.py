@@ -8,6 +8,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.mesh.curving import Curving
+from omakase.core.mesh.mesh import half_steps
 from omakase.core.mesh.panel_plan import Plan, Side
 
 
@@ -69,11 +70,6 @@ class Lifted(msgspec.Struct, frozen=True, eq=False, dict=True):
         for level, own in enumerate(self.ids.T):
             found[own[own >= 0]] = steps[level]
         return found
-
-
-def half_steps(z: np.ndarray) -> np.ndarray:
-    """The heights and the middles between them."""
-    return np.interp(np.arange(2 * len(z) - 1) / 2.0, np.arange(len(z)), z)
 
 
 def lifted_nodes(plan: Plan, curving: Curving, z: np.ndarray, there: np.ndarray) -> Lifted:

@@ -83,6 +83,9 @@ class Mesh(msgspec.Struct, frozen=True, eq=False):
 
 
 CORNERS = np.array([[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]])
+HALF_STEPS = ((0, 0), (2, 0), (2, 2), (0, 2), (1, 0), (2, 1), (1, 2), (0, 1))  # of the 8 nodes of a quadrilateral
+HRZ = np.array([3.0] * 4 + [16.0] * 4) / 76.0  # shares of an area, all positive (Hinton 1976, from memory)
+SAME = 1e-7  # m; places closer than this are one
 POINTS, WEIGHTS = np.polynomial.legendre.leggauss(3)
 
 
@@ -102,6 +105,19 @@ def quadratic_slopes(at: np.ndarray) -> np.ndarray:
     along += [-x * (1 - y), (1 - y**2) / 2, -x * (1 + y), -(1 - y**2) / 2]
     across += [-(1 - x**2) / 2, -(1 + x) * y, (1 - x**2) / 2, -(1 - x) * y]
     return np.stack([np.stack(along, axis=1), np.stack(across, axis=1)])
+
+
+def half_steps(places: np.ndarray) -> np.ndarray:
+    """Places and the middles between them."""
+    return np.interp(np.arange(2 * len(places) - 1) / 2.0, np.arange(len(places)), places)
+
+
+def quad_areas(corners: np.ndarray) -> np.ndarray:
+    """Of quadrilaterals with straight sides, (n, 4, 2) m, positive where they turn from the first axis to the second:
+    (n,) m²."""
+    first, second, third, fourth = np.moveaxis(corners, 1, 0)
+    one, other = third - first, fourth - second
+    return np.asarray((one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0]) / 2.0)
 
 
 def edge_speed(points: np.ndarray, at: np.ndarray) -> np.ndarray:

@@ -23,7 +23,7 @@ from omakase.core.mesh.panel_loads import loading
 from omakase.core.mesh.panel_plan import plan_of
 from omakase.core.mesh.panel_supports import Follower, supports_of
 from omakase.core.mesh.piece import Piece, levels_of, piece_of
-from omakase.core.mesh.rib_bricks import RibBricks, Walls, lines_of, rib_bricks, under_beads
+from omakase.core.mesh.rib_bricks import RibBricks, lines_of, rib_bricks, under_beads
 
 WALL_PARTS = 8  # bricks along the panel for one along each wall of a rib's section
 X, Y, _ = np.eye(3)
@@ -85,8 +85,7 @@ def _ribs(panel: Panel, lifted: Lifted, beams: Sequence[RibBeam], parts: int) ->
     x0, x1, y0, y1 = edges.x0, edges.x1, edges.y0, edges.y1
     clamped = x0 == "clamped", x1 == "clamped", y0 == "clamped", y1 == "clamped"
     held = x0 != "free", x1 != "free", y0 != "free", y1 != "free"
-    made = [(beam, piece_of(beam.plate.stack, 0.0)) for beam in beams]
-    walls = [(beam, Walls(own.levels, tuple(layer for _, layer in own.layers), own.densities)) for beam, own in made]
+    walls = [(beam, piece_of(beam.plate.stack, 0.0)) for beam in beams]
     return rib_bricks(lifted, walls, parts, clamped, held)
 
 

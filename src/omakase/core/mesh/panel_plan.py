@@ -15,7 +15,7 @@ import numpy as np
 from omakase.core.members.panel_given import Panel
 from omakase.core.members.panel_held import washer_bounds
 from omakase.core.members.panel_patchwork import Patchwork
-from omakase.core.mesh.mesh import POINTS, WEIGHTS, over_rectangle, quadratic, quadratic_slopes
+from omakase.core.mesh.mesh import HALF_STEPS, POINTS, WEIGHTS, half_steps, over_rectangle, quadratic, quadratic_slopes
 from omakase.core.plates.grid import Edge, merge_breaks
 
 Where = Callable[[np.ndarray, np.ndarray], np.ndarray]  # s and t in a block to places on the unit disc
@@ -23,7 +23,6 @@ Lines = tuple[Sequence[float], Sequence[float]]
 SAME = 1e-7  # on the unit disc; places closer than this are one
 SQUARE, BULGE = 0.45, 0.15  # half side of the middle square on the unit disc, and how far its sides bulge, of that
 CUTS = 12  # parts each way of a quadrilateral that a patch is looked for in
-HALF_STEPS = ((0, 0), (2, 0), (2, 2), (0, 2), (1, 0), (2, 1), (1, 2), (0, 1))  # of the 8 nodes of a quadrilateral
 
 
 class Side(msgspec.Struct, frozen=True, eq=False):
@@ -122,7 +121,7 @@ def _rectangle(panel: Panel, patches: Patchwork | None, along: int, more: Lines)
         cuts += [end for bolt in held.bolts for end in washer_bounds(surface, bolt)[2 * axis : 2 * axis + 2]]
         sides.append(_cut(arc.length, cuts, longest))
     x, y = sides
-    half_x, half_y = (np.interp(np.arange(2 * len(own) - 1) / 2.0, np.arange(len(own)), own) for own in sides)
+    half_x, half_y = (half_steps(own) for own in sides)
     ids = np.full((len(half_x), len(half_y)), -1)
     ids[::2, :] = ids[:, ::2] = 0
     ids[ids == 0] = np.arange(int((ids == 0).sum()))

@@ -10,12 +10,11 @@ from omakase.core.errors import MemberError
 from omakase.core.members.panel_given import Bolt, Panel
 from omakase.core.members.panel_held import washer_bounds
 from omakase.core.mesh.lifted import Lifted
-from omakase.core.mesh.mesh import POINTS, WEIGHTS, edge_speed
+from omakase.core.mesh.mesh import HRZ, POINTS, WEIGHTS, edge_speed
 from omakase.core.mesh.panel_plan import Side
 from omakase.core.mesh.rib_bricks import RibBricks, hold_ribs
 from omakase.core.mesh.supports import Supports, When
 
-HRZ = np.array([3.0] * 4 + [16.0] * 4) / 76.0  # shares of an area, all positive (Hinton 1976, from memory)
 THIRDS = np.array([1.0, 1.0, 4.0]) / 6.0  # of a length: ends and middle
 
 Follower = tuple[int, int, int, float]  # a node, top and bottom of what leads it, how far beyond by their distance

@@ -9,9 +9,9 @@ import numpy as np
 
 from omakase.core.errors import MemberError
 from omakase.core.laminate.stack import Layer, Stack
+from omakase.core.mesh.mesh import SAME
 
 CORE_PARTS = 2  # bricks through the thickness of a core
-SAME = 1e-7  # m; heights closer than this are one
 
 
 class Piece(msgspec.Struct, frozen=True, eq=False):

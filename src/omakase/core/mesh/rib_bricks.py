@@ -12,13 +12,13 @@ import msgspec
 import numpy as np
 
 from omakase.core.errors import MemberError
-from omakase.core.laminate.stack import Layer
 from omakase.core.members.panel_given import Surface
 from omakase.core.members.panel_ribs import CLOSED, Rib, RibBeam
-from omakase.core.mesh.lifted import Lifted, half_steps
-from omakase.core.mesh.mesh import Group, quadratic
+from omakase.core.mesh.lifted import Lifted
+from omakase.core.mesh.mesh import SAME, Group, half_steps, quadratic
 from omakase.core.mesh.panel_plan import Plan
-from omakase.core.mesh.rib_profile import SAME, Profile, profile_of, sheet_of
+from omakase.core.mesh.piece import Piece
+from omakase.core.mesh.rib_profile import Profile, profile_of, sheet_of
 from omakase.core.mesh.supports import Supports
 
 SMALL = 1e-9  # of a weight
@@ -49,15 +49,6 @@ class RibBricks(msgspec.Struct, frozen=True, eq=False):
     pushed: dict[int, Shares]
     columns: np.ndarray
     places: np.ndarray
-
-
-class Walls(msgspec.Struct, frozen=True, eq=False):
-    """What a rib is made of: heights between the layers of its walls from their middle, and the layers with their
-    densities, from the panel out."""
-
-    levels: np.ndarray
-    layers: tuple[Layer, ...]
-    densities: tuple[float, ...]
 
 
 def lines_of(surface: Surface, beams: Sequence[RibBeam]) -> tuple[list[float], list[float]]:
@@ -92,9 +83,10 @@ def under_beads(plan: Plan, surface: Surface, beams: Sequence[RibBeam]) -> np.nd
 
 
 def rib_bricks(
-    lifted: Lifted, beams: Sequence[tuple[RibBeam, Walls]], parts: int, clamped: Ends, held: Ends
+    lifted: Lifted, beams: Sequence[tuple[RibBeam, Piece]], parts: int, clamped: Ends, held: Ends
 ) -> RibBricks:  # fmt: skip
-    """``parts`` : bricks along each wall of a section.  ``clamped``, ``held`` : which edges are, and do not deflect.
+    """``beams`` : with the layers of their walls, the lowest toward the panel.  ``parts`` : bricks along each wall of a
+    section.  ``clamped``, ``held`` : which edges are, and do not deflect.
 
     Raises MemberError where a rib crosses a step of its face, and for a bead beside which the layers are not its own.
     """
@@ -131,7 +123,7 @@ class _Placed:
     """A rib where it stands.  ``ids`` : its nodes by station and point of its section, −1 where there is none."""
 
     def __init__(
-        self, lifted: Lifted, beam: RibBeam, walls: Walls, parts: int, number: int, first: int
+        self, lifted: Lifted, beam: RibBeam, walls: Piece, parts: int, number: int, first: int
     ) -> None:  # fmt: skip
         """``number`` : of the rib, from 1; ``first`` : of its own nodes."""
         rib = beam.rib
@@ -212,7 +204,7 @@ class _Placed:
                 at, _ = _on_plan(lifted, rib, np.repeat(self.stations[1::2], len(own)), centres)
                 frames = np.stack([along, across]) @ lifted.curving.frames(at)
             density = walls.densities[layer] * (1.0 + filled / weight)
-            groups.append(Group(f"R{self.number}_{k}", np.concatenate(elements), (walls.layers[layer],), (density,),
+            groups.append(Group(f"R{self.number}_{k}", np.concatenate(elements), (walls.layers[layer][1],), (density,),
                                 along, across, frames))  # fmt: skip
         return groups
 
@@ -272,7 +264,7 @@ def _stations(lifted: Lifted, rib: Rib) -> np.ndarray:
     low, high = arc.along(rib.low), arc.along(rib.high)
     ends = [lines[int(np.argmin(np.abs(lines - end)))] for end in (low, high)]
     own = lines[(lines > ends[0] - SAME) & (lines < ends[1] + SAME)]
-    return np.interp(np.arange(2 * len(own) - 1) / 2.0, np.arange(len(own)), own)
+    return half_steps(own)
 
 
 def _level(lifted: Lifted, rib: Rib, profile: Profile, number: int) -> int:

@@ -10,12 +10,10 @@ import numpy as np
 
 from omakase.core.errors import MemberError
 from omakase.core.members.panel_ribs import CLOSED, Piece, Rib, rib_pieces
-from omakase.core.mesh.mesh import CORNERS, quadratic_slopes
+from omakase.core.mesh.mesh import CORNERS, HALF_STEPS, SAME, half_steps, quad_areas, quadratic_slopes
 
-SAME = 1e-7  # m; places closer than this are one
 BESIDE = 3.0  # thicknesses of the flat sheet beside a bead
 LONGEST_MITRE = 3.0  # of half the wall, at a sharp edge
-MESH_STEPS = ((0, 0), (2, 0), (2, 2), (0, 2), (1, 0), (2, 1), (1, 2), (0, 1))  # half steps along and out, of 8 nodes
 
 
 class Profile(msgspec.Struct, frozen=True, eq=False):
@@ -32,9 +30,7 @@ class Profile(msgspec.Struct, frozen=True, eq=False):
     @property
     def areas(self) -> np.ndarray:
         """Of each quadrilateral, m²: their sides are straight."""
-        first, second, third, fourth = np.moveaxis(self.points[self.quads[:, :4]], 1, 0)
-        one, other = third - first, fourth - second
-        return np.asarray((one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0]) / 2.0)
+        return quad_areas(self.points[self.quads[:, :4]])
 
     @property
     def seated(self) -> np.ndarray:
@@ -72,7 +68,7 @@ def profile_of(rib: Rib, levels: np.ndarray, parts: int) -> Profile:
                     points.append(grid[i, j])
                 ids[i, j] = numbers[key]
             for i, j in product(range(grid.shape[0] // 2), range(grid.shape[1] // 2)):
-                quads.append([ids[2 * i + a, 2 * j + b] for a, b in MESH_STEPS])
+                quads.append([ids[2 * i + a, 2 * j + b] for a, b in HALF_STEPS])
                 layers.append(j)
                 along.append(direction)
     used = np.unique(quads)  # middles of quadrilaterals are no nodes
@@ -140,8 +136,7 @@ def walls_of(strand: Strand, levels: np.ndarray, parts: int) -> Iterator[tuple[n
     along = steps / np.linalg.norm(steps, axis=1)[:, None]
     out = np.column_stack([-along[:, 1], along[:, 0]])
     mitres = np.array([out[0], *(_mitre(a, b) for a, b in pairwise(out)), out[-1]])
-    offsets = np.interp(np.arange(2 * len(levels) - 1) / 2.0, np.arange(len(levels)), levels)
-    at = line[:, None] + offsets[None, :, None] * mitres.reshape(-1, 1, 2)
+    at = line[:, None] + half_steps(levels)[None, :, None] * mitres.reshape(-1, 1, 2)
     for end, k in ((0, 0), (1, -1)):
         if strand.seated[end]:
             at[k] -= (at[k][:, 1] / along[k][1])[:, None] * along[k]
@@ -151,7 +146,7 @@ def walls_of(strand: Strand, levels: np.ndarray, parts: int) -> Iterator[tuple[n
         start, length = line[k][0], steps[k][0]
         if strand.cuts:
             cells = _with_cuts(cells, [(cut - start) / length for cut in strand.cuts])
-        shares = np.interp(np.arange(2 * len(cells) - 1) / 2.0, np.arange(len(cells)), cells)
+        shares = half_steps(np.array(cells))
         yield at[k] + shares[:, None, None] * (at[k + 1] - at[k]), direction
 
 

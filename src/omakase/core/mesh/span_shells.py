@@ -16,7 +16,7 @@ from omakase.core.members.spar import SparResponse
 from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
-from omakase.core.mesh.mesh import Group, Loading, Mesh, Tie
+from omakase.core.mesh.mesh import Group, Loading, Mesh, Tie, half_steps
 from omakase.core.sections.outlines import mid_lines
 
 ROUND = 16  # shells round a tube
@@ -42,7 +42,7 @@ def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()
     walls = _walls(response)
     span = response.model.span
     x = stations_of(response, along)
-    halves = np.sort(np.concatenate([x, (x[1:] + x[:-1]) / 2.0]))
+    halves = half_steps(x)
     section = walls.points(halves)
     ids = np.full((len(halves), section.shape[1]), -1)
     middles = np.zeros(section.shape[1], bool)

@@ -6,22 +6,20 @@ Its layers lie flush on face B.  Nothing is assumed of its section: it may flatt
 from __future__ import annotations
 
 from collections.abc import Sequence
-from itertools import pairwise
 
 import numpy as np
 
 from omakase.core.laminate.stack import Layer
+from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
-from omakase.core.mesh.mesh import Group, Loading, Mesh
+from omakase.core.mesh.mesh import HALF_STEPS, HRZ, SAME, Group, Loading, Mesh, half_steps, quad_areas
 from omakase.core.mesh.piece import Piece, levels_of, piece_of
-from omakase.core.mesh.rib_profile import MESH_STEPS, Strand, walls_of
+from omakase.core.mesh.rib_profile import Strand, walls_of
 from omakase.core.mesh.span_shells import carried_between, forces_of, seen_at, stations_of
 from omakase.core.sections.profile import corners_of
 
-SAME = 1e-7  # m; places closer than this are one
 MANY = 65  # bricks in a section, from which on like plies on each other are one
 FACETS = 2  # straight pieces of an arch for each brick across a flat strip
-HRZ = np.array([3.0] * 4 + [16.0] * 4) / 76.0  # shares of an area, all positive (Hinton 1976, from memory)
 X = np.array([1.0, 0.0, 0.0])
 
 
@@ -35,8 +33,8 @@ def strip_bricks(response: StripResponse, along: int, watched: Sequence[float] =
     pieces = [piece_of(own.stack, (own.stack.thickness - flush) / 2.0, not few) for own in stretches]
     z = levels_of(pieces)
     x = stations_of(response, along)
-    halves = np.sort(np.concatenate([x, (x[1:] + x[:-1]) / 2.0]))
-    of_cell = [pieces[int(np.searchsorted([own.low for own in stretches[1:]], at, "right"))] for at in halves[1::2]]
+    halves = half_steps(x)
+    of_cell = [pieces[k] for k in stretch_at(stretches, halves[1::2])]
     grids, directions = _sections(response, halves, z, parts)
     ids = _numbered(grids.shape[:3], of_cell, z)
     nodes = np.zeros((int(ids.max()) + 1, 3))
@@ -73,12 +71,12 @@ def _sections(
     response: StripResponse, halves: np.ndarray, z: np.ndarray, parts: int
 ) -> tuple[np.ndarray, np.ndarray]:  # fmt: skip
     """Places (stations, along, out, 2) of the section at half steps, and the direction of each quadrilateral along."""
-    ends, _ = corners_of(response.section.line, 1 if response.section.bent else parts)
-    of_wall = 1
+    pieces, of_wall = parts, 1  # of a flat one
     if response.member.profile.shape == "hat":
-        of_wall = parts
+        pieces, of_wall = 1, parts
     elif response.section.bent:
-        ends, _ = corners_of(response.section.line, max(1, FACETS * parts // 4))
+        pieces = max(1, FACETS * parts // 4)
+    ends, _ = corners_of(response.section.line, pieces)
     grids, known = [], {}
     directions: list[np.ndarray] = []
     for width in response.member.width(halves).tolist():
@@ -125,10 +123,10 @@ def _groups(
             if at is None:
                 continue
             for q, direction in enumerate(directions):
-                steps = [(2 * q + a, 2 * k + b) for a, b in MESH_STEPS]
+                steps = [(2 * q + a, 2 * k + b) for a, b in HALF_STEPS]
                 first, last = (np.array([own[step] for step in steps]) for own in (here, there))
                 middle = np.array([between[step] for step in steps[:4]])
-                area = _area(nodes[first[:4], 1:])
+                area = float(quad_areas(nodes[first[None, :4], 1:])[0])
                 for own in (first, last) if pressed[q] else ():
                     weights[own] += HRZ * area
                 brick = np.concatenate([first[:4], last[:4], first[4:], last[4:], middle])
@@ -144,8 +142,3 @@ def _groups(
         for number, (elements, layer, density, direction) in enumerate(gathered.values(), 1)
     ]
     return groups, weights
-
-
-def _area(corners: np.ndarray) -> float:
-    """m² of a quadrilateral."""
-    return 0.5 * abs(sum(float(a[0] * b[1] - b[0] * a[1]) for a, b in pairwise([*corners, corners[0]])))
