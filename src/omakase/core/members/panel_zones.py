@@ -25,11 +25,9 @@ from omakase.core.members.panel_given import Accuracy, Arc, LoadCase, Panel, Sur
 from omakase.core.members.panel_grid import GridKey, assembler, cut, quadrature, samples
 from omakase.core.members.panel_held import Holding, in_plan
 from omakase.core.members.panel_patchwork import Box, Patchwork
-from omakase.core.members.panel_ribs import (
-    Rib,
-    RibBeam,
-    Ribbed,
-    RibCase,
+from omakase.core.members.panel_ribs import Rib, RibBeam, Ribbed, RibCase
+from omakase.core.members.pressing import buckling_of_forces, grown
+from omakase.core.members.rib_energies import (
     Surfaced,
     built_in_ends,
     half_wave,
@@ -39,7 +37,6 @@ from omakase.core.members.panel_ribs import (
     sheet_below,
     stands_at,
 )
-from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.plates.assembly import grouped
 from omakase.core.plates.attached import HELD_UP, Attached, OnLine, strained_by
 from omakase.core.plates.energies import strain_energy

@@ -34,6 +34,7 @@ from omakase.core.members import (
     pressing,
     reduced_panel,
     rib,
+    rib_energies,
     round_grid,
     span,
     span_mesh,
@@ -180,7 +181,7 @@ def parts() -> Iterator[Part]:
                 ("Ribs", panel_ribs),
                 ("Stiffness of a rib", panel_ribs.RibBeam),
                 ("Shear of a rib", panel_ribs.RibBeam.shear_turn),
-                ("Beads", panel_ribs.sheet_below),
+                ("Beads", rib_energies.sheet_below),
             )
         ),
     )
