@@ -67,6 +67,9 @@ def _pull(
         there = stiffness[which].any(axis=(1, 2))
         low, high = (z[np.nonzero(there)[0][end] + step] for end, step in ((0, 0), (-1, 1)))
         speed = edge_speed(points[own], square[:, 0])
+        tractions = {
+            place: _tractions(z, _across(stiffness[which], *side.outward[place])) for place in (first, last, middle)
+        }
         for k in np.nonzero(there)[0]:
             shares = (weights * speed * (z[k + 1] - z[k]) / 2.0) @ shapes
             at = [(own[0], 2 * k, first), (own[1], 2 * k, last), (own[1], 2 * k + 2, last), (own[0], 2 * k + 2, first),
@@ -78,7 +81,7 @@ def _pull(
                 Nx, Ny = (pull[0] + (pull[1] - pull[0]) * part for pull, part in ((edge.Nx, y), (edge.Ny, x)))
                 pulls = np.array([Nx * c + edge.Nxy * s, edge.Nxy * c + Ny * s])
                 outward, along = float(pulls @ (c, s)), float(pulls @ (-s, c))
-                even, turn = _tractions(z, _across(stiffness[which], c, s))[k]
+                even, turn = tractions[place][k]
                 number = ids[node, level]
                 away = share * (even + turn * heights[number]) * outward
                 beside = share / (high - low) * along
