@@ -65,6 +65,8 @@ def _is_clean(value: Any, name: str, depth: int, seen: dict[int, object]) -> boo
     if kind is list or kind is tuple:
         if len(value) > MOST.get(name, len(value)):
             return False
+        if id(value) in seen:
+            return True
         names, values = repeat(name), value
     elif kind is dict:
         names, values = value, value.values()
@@ -86,9 +88,13 @@ def _is_clean(value: Any, name: str, depth: int, seen: dict[int, object]) -> boo
         elif kind is float or kind is int:
             if not -LARGEST <= own <= LARGEST:
                 return False
-        elif (kind in RECORDS or isinstance(own, msgspec.Struct)) and not _is_clean(own, own_name, depth + 1, seen):
+        elif (
+            id(own) not in seen
+            and (kind in RECORDS or isinstance(own, msgspec.Struct))
+            and not _is_clean(own, own_name, depth + 1, seen)
+        ):
             return False
-    if isinstance(value, msgspec.Struct):
+    if isinstance(value, msgspec.Struct | tuple):
         seen[id(value)] = value
     return True
 

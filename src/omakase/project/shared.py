@@ -39,6 +39,8 @@ def shared_stacks(project: Project, faced: Collection[str]) -> dict[str, Layers]
     stacks: dict[str, Layers] = {}
     for brief in project.briefs:
         for candidate in brief.candidates:
+            if not any(layer.shared for layer in candidate.layers):
+                continue
             for name, start, stop in runs(candidate.layers):
                 if name not in stacks or stop - start < len(stacks[name]):
                     stacks[name] = upright(candidate.layers[start:stop], faced)

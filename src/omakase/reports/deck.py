@@ -50,7 +50,8 @@ def _plain(text: str) -> str:
 def _head(mesh: Mesh, title: str, about: str) -> Iterator[str]:
     yield f"** {_plain(title)}"
     yield f"** {_plain(about)}"
-    yield f"** {mesh.elements} {ELEMENT[mesh.shape]} elements, {len(mesh.nodes)} nodes; units: m, N, kg, s, Pa"
+    kinds = " and ".join(sorted({ELEMENT[group.shape] for group in mesh.groups}))
+    yield f"** {mesh.elements} {kinds} elements, {len(mesh.nodes)} nodes; units: m, N, kg, s, Pa"
     yield "** x along the member, z toward face A of a panel or up; sizing aid only, a licensed engineer decides"
     if mesh.shape == "shell":
         yield "** Walls lie on their mid-lines; forces at each station are what the section forces change by there;"
@@ -66,7 +67,7 @@ def _nodes(mesh: Mesh) -> Iterator[str]:
 def _elements(mesh: Mesh) -> Iterator[str]:
     number = 0
     for group in mesh.groups:
-        yield f"*ELEMENT, TYPE={ELEMENT[mesh.shape]}, ELSET=E{group.name}"
+        yield f"*ELEMENT, TYPE={ELEMENT[group.shape]}, ELSET=E{group.name}"
         for own in group.elements:
             number += 1
             listed = [number, *(own + 1)]
@@ -103,10 +104,10 @@ def engineering_constants(material: Material) -> tuple[float, ...]:
 
 
 def _make_up(mesh: Mesh) -> Iterator[str]:
-    numbers: dict[tuple[str, float], int] = {}
+    numbers: dict[tuple[Material, float], int] = {}
     for group in mesh.groups:
         for layer, density in zip(group.layers, group.densities, strict=True):
-            key = layer.material.id, density
+            key = layer.material, density  # a braid has other moduli where the tube tapers
             if key in numbers:
                 continue
             numbers[key] = len(numbers) + 1
@@ -129,7 +130,7 @@ def _listed_values(values: np.ndarray) -> str:
 
 
 def _section(
-    mesh: Mesh, group: Group, numbers: dict[tuple[str, float], int], first_number: int
+    mesh: Mesh, group: Group, numbers: dict[tuple[Material, float], int], first_number: int
 ) -> Iterator[str]:  # fmt: skip
     angles = sorted({layer.angle for layer in group.layers})
     names = {angle: f"O{group.name}_{k}" for k, angle in enumerate(angles, 1)}
@@ -143,14 +144,14 @@ def _section(
                 yield f"{number}, " + _listed_values(turn @ frame)
         yield f"*ORIENTATION, NAME={name}, SYSTEM=RECTANGULAR"
         yield f"D{name}" if group.frames is not None else _listed_values(turn @ [group.along, group.across])
-    if mesh.shape == "brick":
+    if group.shape == "brick":
         (layer,), (density,) = group.layers, group.densities
-        number = numbers[layer.material.id, density]
+        number = numbers[layer.material, density]
         yield f"*SOLID SECTION, ELSET=E{group.name}, MATERIAL=MAT{number}, ORIENTATION={names[layer.angle]}"
         return
     yield f"*SHELL SECTION, ELSET=E{group.name}, COMPOSITE"
     for layer, density in zip(group.layers, group.densities, strict=True):
-        yield f"{layer.thickness:.9g}, , MAT{numbers[layer.material.id, density]}, {names[layer.angle]}"
+        yield f"{layer.thickness:.9g}, , MAT{numbers[layer.material, density]}, {names[layer.angle]}"
 
 
 def _springs(mesh: Mesh) -> Iterator[str]:

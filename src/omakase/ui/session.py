@@ -50,6 +50,8 @@ FULL_ORDER_DELAY_MS = 70
 AFTER_PAINTING_MS = 1  # not 0, which would come before the numbers are painted
 REST_MS = 400  # after the last full result, until what the next edit needs is prepared
 
+_Chosen = tuple[Brief | None, Candidate | None, tuple[str, ...]]  # with the names of its walls
+
 
 class Session(QObject):
     """What the window shows.
@@ -77,7 +79,7 @@ class Session(QObject):
         self.brief_id = ""
         self._judged: tuple[Project, str, Brief] | None = None
         self.candidate_id = ""
-        self._found: tuple[Project, tuple[str, str], tuple[Brief | None, Candidate | None]] | None = None
+        self._found: tuple[Project, tuple[str, str], _Chosen] | None = None
         self._check_key: tuple[str, ...] | None = None
         self._case_id = ""
         self._wall = ""
@@ -159,8 +161,7 @@ class Session(QObject):
     @property
     def walls(self) -> tuple[str, ...]:
         """Names of the chosen candidate's walls; one without a name where there is only one."""
-        brief, candidate = self._chosen()
-        return kind_of(brief).walls(candidate) if brief is not None and candidate is not None else ("",)
+        return self._chosen()[2]
 
     @property
     def wall(self) -> str:
@@ -187,7 +188,7 @@ class Session(QObject):
 
     def problems(self) -> list[tuple[str, str]]:
         """(place below the candidate, message) of what is wrong with the chosen candidate; kept until it changes."""
-        brief, candidate = self._chosen()
+        brief, candidate, _ = self._chosen()
         if brief is None or candidate is None:
             return []
         result, project = self.result, self.document.project
@@ -214,13 +215,14 @@ class Session(QObject):
         result = self.result
         return None if result is None else result.wall_stack(self.wall)
 
-    def _chosen(self) -> tuple[Brief | None, Candidate | None]:
-        """The chosen brief and candidate as they are now; asked for some hundred times at every edit."""
+    def _chosen(self) -> _Chosen:
+        """The chosen brief and candidate as they are now, and its walls; asked for some hundred times at every edit."""
         project, ids = self.document.project, (self.brief_id, self.candidate_id)
         if self._found is None or self._found[0] is not project or self._found[1] != ids:
             brief = by_id(project.briefs, self.brief_id)
             candidate = by_id(brief.candidates, self.candidate_id) if brief is not None else None
-            self._found = project, ids, (brief, candidate)
+            walls = kind_of(brief).walls(candidate) if brief is not None and candidate is not None else ("",)
+            self._found = project, ids, (brief, candidate, walls)
         return self._found[2]
 
     @property

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import importlib
 from collections import deque
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from functools import cache, lru_cache
 from typing import Literal
 
@@ -75,6 +75,7 @@ def _put(registration: Registration) -> None:
     if before.summary != registration.summary:
         raise ValueError(f"two checks are called '{registration.name}'")
     _registered[registration.name] = registration
+    all_checks.cache_clear()
 
 
 def register(
@@ -106,7 +107,8 @@ def register_detail(
     return decorate
 
 
-def all_checks() -> dict[str, Registration]:
+@cache
+def all_checks() -> Mapping[str, Registration]:
     """Every registered check by name, in the order of CHECK_MODULES."""
     _import_checks()
     # registered as imported, which may have been in another order
@@ -168,14 +170,15 @@ def run_all(response: Response, settings: Settings, limits: Limits) -> list[Chec
     Factors that test series have shown are taken in here, for every check alike, and each result names its tests and
     the conditions by which its strength was reduced.
     """
-    contexts, case_remarks = contexts_of(response, settings, limits), response.case_remarks
+    case_remarks = response.case_remarks
+    contexts = [(context, _has_tests(context.stack)) for context in contexts_of(response, settings, limits)]
     results: dict[tuple[str, ...], CheckResult] = {}
     for registration in all_checks().values():
         if registration.per == "detail":
             continue
-        for context in contexts if registration.per == "wall" else contexts[:1]:
+        for context, tested in contexts if registration.per == "wall" else contexts[:1]:
             for result in registration.run(context):  # type: ignore[arg-type]
-                if _has_tests(context.stack):
+                if tested:
                     result = _with_tests(context.stack, registration, result)
                 told = case_remarks.get(result.case_id, ()) if result.kind == "strength" else ()
                 if told:

@@ -34,6 +34,11 @@ class Group(msgspec.Struct, frozen=True, eq=False):
     across: np.ndarray
     frames: np.ndarray | None = None
 
+    @property
+    def shape(self) -> Shape:
+        """What its elements are."""
+        return "shell" if self.elements.shape[1] == 8 else "brick"
+
 
 class Loading(msgspec.Struct, frozen=True, eq=False):
     """A load case.  ``forces`` : (n, 3) N on each node; ``gravity`` : m/s² along −z on all that weighs; ``large`` :
@@ -49,8 +54,8 @@ class Loading(msgspec.Struct, frozen=True, eq=False):
 
 
 class Mesh(msgspec.Struct, frozen=True, eq=False):
-    """``nodes`` : (n, 3) m.  ``held`` : (n, 3) which displacements are zero; ``held_loose`` : under load cases that
-    pull at edges, which must move for it.
+    """``shape`` : of most elements.  ``nodes`` : (n, 3) m.  ``held`` : (n, 3) which displacements are zero;
+    ``held_loose`` : under load cases that pull at edges, which must move for it.
 
     ``columns`` : (c, k) nodes that stand for one place each, with ``places`` (c, 2) x, y, for reading displacements:
     of bricks those over each other, of a member with a span all of one station.  ``plates`` : whether they are the

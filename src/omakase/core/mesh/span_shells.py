@@ -1,4 +1,5 @@
-"""A member with a span as layered shells on the mid-lines of its walls, loaded as its diagrams say."""
+"""A member with a span as layered shells on the mid-lines of its walls, loaded as its diagrams say; what fills a tube
+is bricks inside."""
 
 from __future__ import annotations
 
@@ -17,6 +18,7 @@ from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
 from omakase.core.mesh.mesh import Group, Loading, Mesh, Tie, half_steps
+from omakase.core.mesh.tube_filling import filling_of
 from omakase.core.sections.outlines import mid_lines
 
 ROUND = 16  # shells round a tube
@@ -54,13 +56,37 @@ def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()
     for i, place in enumerate(halves):
         own = ids[i] >= 0
         nodes[ids[i, own]] = np.column_stack([np.full(int(own.sum()), place), section[i, own]])
-    carried = carried_between(span, x)
-    if isinstance(response, TubeResponse) and response.member.overlap:  # of wraps: it weighs, and carries nothing
-        plates = [response.walls.plates[k] for k in response.walls.index((x[1:] + x[:-1]) / 2.0)]
-        carried += np.diff(x) * [plate.areal_mass * response.member.overlap for plate in plates]
+    carried = _carried_along(response, x)
     weights, aside = _weights(walls, section, ids, 1), _weights(walls, section, ids, 0)
     groups = _groups(walls, ids, halves, section, carried)
-    held = np.zeros((len(nodes), 3), bool)
+    middle = np.concatenate([nodes[group.elements, 0].mean(axis=1) for group in groups])
+    held, sums = _held_at(span, x, ids, weights, aside, len(nodes))
+    if isinstance(response, TubeResponse) and response.member.filling is not None:
+        clamped = [2 * int(np.argmin(np.abs(x - own.x))) for own in span.supports if own.held == "clamped"]
+        inside = response.member.diameter(halves) / 2.0
+        filling = filling_of(response.member.filling, inside, ids, nodes, clamped)
+        nodes, held = np.concatenate([nodes, filling.nodes]), np.concatenate([held, filling.held])
+        groups = (*groups, *filling.groups)
+    cases = tuple(
+        Loading(result.case.name, result.case.key, forces_of(response, k, x, ids, nodes, weights))
+        for k, result in enumerate(response.results)
+    )
+    columns = np.array([row[(row >= 0) & ~middles] for row in ids[::2]])
+    places = np.column_stack([x, np.zeros(len(x))])
+    return Mesh("shell", nodes, groups, held, cases, columns, places, False, seen_at(x, middle, watched),
+                sums)  # fmt: skip
+
+
+def _held_at(
+    span: Spanned, x: np.ndarray, ids: np.ndarray, upward: np.ndarray, aside: np.ndarray, count: int
+) -> tuple[np.ndarray, tuple[Tie, ...]]:  # fmt: skip
+    """Which displacements of ``count`` nodes the supports hold, and the sums of them that they hold.
+
+    ``ids`` : nodes of the section at half steps, −1 where there is none; ``upward`` and ``aside`` : share of a force
+    along z and along y that each takes.  Without a clamped end the first support holds twist, the others the section in
+    the mean.
+    """
+    held = np.zeros((count, 3), bool)
     sums: list[Tie] = []
     anchored = any(support.held == "clamped" for support in span.supports)
     for support in span.supports:
@@ -71,20 +97,21 @@ def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()
         elif not anchored:  # the first one holds twist
             held[own, 1:], anchored = True, True
         else:
-            for spread, axis in ((weights, 2), (aside, 1)):
+            for spread, axis in ((upward, 2), (aside, 1)):
                 ring, share = _ring(ids, spread, at)
                 sums.append((ring, np.full(len(ring), axis), share))
     if not held[:, 0].any():
         held[int(np.nonzero(held[:, 1])[0][0]), 0] = True
-    cases = tuple(
-        Loading(result.case.name, result.case.key, forces_of(response, k, x, ids, nodes, weights))
-        for k, result in enumerate(response.results)
-    )
-    columns = np.array([row[(row >= 0) & ~middles] for row in ids[::2]])
-    places = np.column_stack([x, np.zeros(len(x))])
-    middle = np.concatenate([nodes[group.elements, 0].mean(axis=1) for group in groups])
-    return Mesh("shell", nodes, groups, held, cases, columns, places, False, seen_at(x, middle, watched),
-                tuple(sums))  # fmt: skip
+    return held, tuple(sums)
+
+
+def _carried_along(response: SpanAnswers, x: np.ndarray) -> np.ndarray:
+    """kg between stations that weighs and carries nothing: masses, and of a tube the overlaps of its wraps."""
+    carried = carried_between(response.model.span, x)
+    if isinstance(response, TubeResponse) and response.member.overlap:
+        plates = [response.walls.plates[k] for k in response.walls.index((x[1:] + x[:-1]) / 2.0)]
+        carried += np.diff(x) * [plate.areal_mass * response.member.overlap for plate in plates]
+    return carried
 
 
 def carried_between(span: Spanned, x: np.ndarray) -> np.ndarray:
@@ -136,8 +163,6 @@ def _walls(response: SpanAnswers) -> Walls:
     if isinstance(response, SparResponse) and type(response) is SparResponse:
         return _spar_walls(response)
     if isinstance(response, TubeResponse):
-        if response.member.filling is not None:
-            raise MemberError("a tube that is filled cannot be written as shells: empty it first")
         return _tube_wall(response)
     raise MemberError("this kind of member cannot be written for a finite-element solver")
 

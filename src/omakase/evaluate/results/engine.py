@@ -131,14 +131,22 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
         """The check with the least reserve for what is required of it."""
         return self.checks[0] if self.checks else None
 
-    @property
+    @cached_property
     def passes(self) -> bool:
         return self.ok and all(check.passes for check in self.checks)
 
     def worst(self, name: str) -> CheckResult | None:
         """The result of one check over all load cases with the least reserve, then the largest value."""
-        checks = [check for check in self.checks if check.check == name]
-        return min(checks, key=lambda check: (check.reserve_factor, -check.value), default=None)
+        return self._worst.get(name)
+
+    @cached_property
+    def _worst(self) -> dict[str, CheckResult]:
+        worst: dict[str, CheckResult] = {}
+        for check in self.checks:
+            known = worst.get(check.check)
+            if known is None or (check.reserve_factor, -check.value) < (known.reserve_factor, -known.value):
+                worst[check.check] = check
+        return worst
 
     @property
     def source(self) -> Source:
@@ -171,7 +179,7 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
         assert self.response is not None
         return self.response.mass
 
-    @property
+    @cached_property
     def weight(self) -> tuple[float, str]:
         """(by what it is compared with others, its dimension): its mass in kg, of ribs that with skin per length of
         wing, kg/m."""

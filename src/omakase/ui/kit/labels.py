@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from html import escape
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtCore import QRect, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QLabel, QSizePolicy
 
 from omakase.ui.kit.theme import set_property
 
@@ -17,6 +18,61 @@ class Label(QLabel):
         super().__init__()
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
+
+
+class SteadyLabel(QLabel):
+    """Plain text that follows every edit: painted in its place, and laid out anew only where it needs more room.
+
+    A usual label has all that stands around it measured again for each text.
+    """
+
+    FLAGS = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+
+    def __init__(self, name: str, wrapped: bool = False) -> None:
+        """``name`` : what it tells, for those who don't see it."""
+        super().__init__()
+        self._words = ""
+        self._flags = self.FLAGS | int(Qt.TextFlag.TextWordWrap if wrapped else Qt.TextFlag.TextSingleLine)
+        self.setAccessibleName(name)
+        self.setWordWrap(wrapped)  # tells the layout that its height follows its width
+
+    def text(self) -> str:
+        return self._words
+
+    def setText(self, text: str | None) -> None:
+        if text == self._words:
+            return
+        self._words = text or ""
+        self.setAccessibleDescription(self._words)
+        needed, given = self._size(self.width()), self.sizePolicy().horizontalPolicy() == QSizePolicy.Policy.Ignored
+        if needed.height() != self.height() if self.wordWrap() else needed.width() > self.width() and not given:
+            self.updateGeometry()
+        self.update()
+
+    def _size(self, width: int) -> QSize:
+        """What the text takes in a width, with the margins around it."""
+        metrics, margins = self.fontMetrics(), self.contentsMargins()
+        if self.wordWrap():
+            room = QRect(0, 0, width - margins.left() - margins.right(), 100_000)
+            size = metrics.boundingRect(room, self._flags, self._words or "0").size()
+        else:
+            size = QSize(metrics.horizontalAdvance(self._words), metrics.height())
+        return size.grownBy(margins)
+
+    def sizeHint(self) -> QSize:
+        return self._size(max(self.width(), 100))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, self._size(self.width() if self.wordWrap() else 0).height())
+
+    def heightForWidth(self, width: int) -> int:
+        return self._size(width).height() if self.wordWrap() else -1
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)  # the ground, without a text
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        painter.drawText(self.contentsRect(), self._flags, self._words)
 
 
 class Message(Label):

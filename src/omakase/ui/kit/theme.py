@@ -191,7 +191,7 @@ def _style_sheet(t: Theme) -> str:
     QLineEdit:focus, QComboBox:focus, QTableView:focus, QListView:focus {{ border: 2px solid {t.accent}; }}
     QLineEdit[wrong="true"] {{ border: 2px solid {t.alarm}; }}
     QLabel[role="alarm"] {{ color: {t.alarm}; }}
-    QLabel[role="decision"] {{ padding: 4px 8px; font-weight: 600; background: {t.panel}; }}
+    QLabel[role="decision"] {{ font-weight: 600; background: {t.panel}; }}
     QLabel[role="quiet"] {{ color: {t.quiet}; }}
     QComboBox QAbstractItemView {{ background: {t.raised}; selection-background-color: {t.accent};
         selection-color: {t.accent_ink}; }}

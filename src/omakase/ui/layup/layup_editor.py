@@ -17,7 +17,7 @@ from omakase.project.validation import layup_problems
 from omakase.ui.details.button import DetailsButton
 from omakase.ui.kit.completing import Completing
 from omakase.ui.kit.fields import FittingLine, WordField
-from omakase.ui.kit.labels import Label
+from omakase.ui.kit.labels import SteadyLabel
 from omakase.ui.kit.theme import SPACE, Theme, set_property
 from omakase.ui.layup.findings_view import FindingsView
 from omakase.ui.layup.form_view import FormScroll, FormView
@@ -63,14 +63,11 @@ class LayupEditor(QWidget):
         self.session = session
         self.name = WordField("Name of the candidate")
         self.name.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.code = Label()
-        self.code.setProperty("role", "quiet")
         self.form = FormView(session)
         self.walls = WallBar(session)
         self.line = QuickLine()
         self.completing = Completing(self.line, lambda: materials_of(session.document.project))
-        self.message = Label()
-        self.message.setWordWrap(True)
+        self.message = SteadyLabel("What the layup is", wrapped=True)
         self.details = DetailsButton(session)
         self.table = LayerTable(session, theme)
         self.findings = FindingsView(session)

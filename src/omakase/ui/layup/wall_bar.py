@@ -30,6 +30,8 @@ class WallBar(QFrame):
         """Shows the walls of the chosen candidate, each with the least reserve of its own checks."""
         walls = self.session.walls
         self.setVisible(len(walls) > 1)
+        if len(walls) == 1:
+            return
         if tuple(self.buttons) != walls:
             for button in self.buttons.values():
                 self._row.removeWidget(button)

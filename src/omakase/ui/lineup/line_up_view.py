@@ -69,6 +69,7 @@ class LineUpView(QWidget):
         self._kept_em = 0.0
         self._outlines: dict[str, tuple[Response, float, Outline]] = {}  # by candidate, of which response and where
         self._kept = KeptPictures()
+        self._shown: LineUp | None = None
         self._sections_follow = False  # those kept from before are shown until the numbers are painted
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
         self.setAccessibleName("Line-up of candidates")
@@ -76,7 +77,7 @@ class LineUpView(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.MinimumExpanding)
         session.results_changed.connect(self.refresh)
         session.chosen_changed.connect(self.refresh)
-        session.brief_changed.connect(self.refresh)
+        session.brief_changed.connect(self._follow_brief)
         session.station_changed.connect(self.update)
         session.looked_at.connect(self.update)
 
@@ -87,11 +88,16 @@ class LineUpView(QWidget):
     def refresh(self) -> None:
         self._sections_follow = True
         self.session.after_numbers(self._show_sections)
-        line_up = self.session.line_up()
+        self._shown = line_up = self.session.line_up()
         count = len(line_up.results) if line_up else 0
         self.setMinimumSize(int((LABEL_WIDTH + count * COLUMN_WIDTH) * advance("0")), self._needed_height(line_up))
         self._describe(count)
         self.update()
+
+    def _follow_brief(self) -> None:
+        """A brief changes after its results: most often they are shown already."""
+        if self.session.line_up() is not self._shown:
+            self.refresh()
 
     def _describe(self, count: int) -> None:
         candidate, result = self.session.candidate, self.session.result

@@ -28,11 +28,11 @@ from omakase.project import edits
 from omakase.project.commands import ArrangeBriefs, EditHeader, replace
 from omakase.project.document import Document
 from omakase.project.library import materials_of
-from omakase.project.model import new_brief, new_id
+from omakase.project.model import Project, new_brief, new_id
 from omakase.ui.brief.brief_view import BriefView
 from omakase.ui.brief.panel_picture import PanelPicture
 from omakase.ui.brief.span_picture import SpanPicture
-from omakase.ui.kit.labels import Label, plain
+from omakase.ui.kit.labels import Label, SteadyLabel, plain
 from omakase.ui.kit.panes import splitter
 from omakase.ui.kit.popup import popup
 from omakase.ui.kit.searching import Searching
@@ -119,12 +119,13 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self._closing = self._begun = False
         self._page_before = 0
+        self._told: tuple[Project, LineUp | None] | None = None  # what the sentence above the line-up is about
         self._arrange()
         self.brief_view.refresh()
         fill_menus(self)
         self.command_list = CommandList(self, lambda: self.commands)
         self.line_up_view.opened.connect(lambda: self.layup_editor.line.setFocus())
-        self.session.results_changed.connect(self._show_state)
+        self.session.results_changed.connect(self._show_decision)
         self.session.brief_changed.connect(self._show_kind)
         self._show_kind()
         self.files.told.connect(lambda text: self._tell(text))
@@ -161,9 +162,9 @@ class MainWindow(QMainWindow):
         scroll.setWidget(self.line_up_view)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
-        self.decision = Label()
+        self.decision = SteadyLabel("Decision")
         self.decision.setProperty("role", "decision")
-        self.decision.setAccessibleName("Decision")
+        self.decision.setContentsMargins(8, 4, 8, 4)
         self.decision.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         column = QVBoxLayout(first)
         column.setContentsMargins(0, 0, 0, 0)
@@ -179,7 +180,7 @@ class MainWindow(QMainWindow):
         caution.setProperty("role", "quiet")
         caution.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         caution.setToolTip(CAUTION)
-        self.state_label = Label()
+        self.state_label = SteadyLabel("State of the work")
         bar.addWidget(self.state_label)
         bar.addPermanentWidget(caution, 1)
         self.resize(*DESIGN_SIZE)
@@ -779,15 +780,27 @@ class MainWindow(QMainWindow):
         for action, text, word in ((self.undo, document.undo_text, "Undo"), (self.redo, document.redo_text, "Redo")):
             action.setEnabled(bool(text))
             action.setText(f"{word}: {text}" if text else word)
-        remark, decided = decision(self.session.line_up(), self.session.units), self.session.decided
+        self._show_decision()
+
+    def _show_saved(self) -> None:
+        document = self.session.document
+        computing = "" if self.session.settled else "refining …   "
+        saved = "not saved" if document.modified else ("saved" if document.path else "")
+        self.state_label.setText(f"{computing}{saved}   Ctrl+K: all commands")
+
+    def _show_decision(self) -> None:
+        """What the line-up decides, and whether it is still being computed."""
+        self._show_saved()
+        told = self.session.document.project, self.session.line_up()
+        if self._told is not None and self._told[0] is told[0] and self._told[1] is told[1]:
+            return  # an edit tells of its results, then of itself
+        self._told = told
+        remark, decided = decision(told[1], self.session.units), self.session.decided
         both = (remark, decided) if decided.endswith("unchanged.") else (decided, remark)
         remark = " ".join(text for text in both if text)
         self.decision.setText(remark)
         self.decision.setToolTip(plain(remark))
         self.decision.setVisible(bool(remark))
-        computing = "" if self.session.settled else "refining …   "
-        saved = "not saved" if document.modified else ("saved" if document.path else "")
-        self.state_label.setText(f"{computing}{saved}   Ctrl+K: all commands")
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
