@@ -32,7 +32,7 @@ from omakase.evaluate.second.stresses import on_surface
 from omakase.project.commands import replace
 from omakase.project.library import materials_of
 from omakase.project.model import EdgeLoad
-from omakase.project.spans import Zone
+from omakase.project.spans import TubeForm, Zone
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.reports.second import deck_of, line_texts, second_opinion
 from tests.support import EVALUATOR, demo_project
@@ -62,13 +62,25 @@ def pulled() -> CandidateResult:
 PULLED = pulled()
 
 
+def filled() -> CandidateResult:
+    """The wrapped shaft with foam inside."""
+    brief = next(own for own in PROJECT.briefs if own.name == "Shaft of a sculling oar")
+    wrapped = next(own for own in brief.candidates if own.name == "Wraps of twill and UD")
+    assert isinstance(wrapped.form, TubeForm)
+    own = replace(wrapped, form=replace(wrapped.form, filling="pvc130"))
+    return evaluate_brief(PROJECT, replace(brief, candidates=(own,), baseline=""), EVALUATOR).results[0]
+
+
+FILLED = filled()
+
+
 def weight(mesh: Mesh) -> float:
     """Mass of the elements by their own volumes, kg: bricks by corners, shells by corners and thickness."""
     total = 0.0
     for group in mesh.groups:
         for own in group.elements:
             p = mesh.nodes[own]
-            if mesh.shape == "brick":
+            if group.shape == "brick":
                 volume = abs(np.linalg.det(np.array([p[1] - p[0], p[3] - p[0], p[4] - p[0]])))
                 total += volume * group.densities[0]
             else:
@@ -144,6 +156,35 @@ class Meshes(unittest.TestCase):
         self.assertGreater(response.member.overlap, 0.0)
         carried = sum(own.mass for own in response.model.span.masses)
         self.assertAlmostEqual(weight(mesh_of(wrapped)) / (response.mass + carried), 1.0, delta=6e-3)  # a polygon
+
+    def test_a_filling_weighs_and_bends_as_the_program_says(self) -> None:
+        """Its bricks reach out to the middle of the wall: density and moduli make up for it."""
+        response = FILLED.response
+        assert isinstance(response, TubeResponse)
+        assert response.member.filling is not None
+        mesh = mesh_of(FILLED)
+        bricks = [group for group in mesh.groups if group.shape == "brick"]
+        shells = np.unique(np.concatenate([group.elements.ravel() for group in mesh.groups if group.shape == "shell"]))
+        middle = response.model.span.length / 2.0
+        heavy = bending = 0.0
+        for group in bricks:
+            for own in group.elements:
+                x = mesh.nodes[own[[0, 4]], 0]
+                if x[0] <= middle < x[1]:
+                    y, z = mesh.nodes[own[[0, 8, 1, 9, 2, 10, 3, 11]], 1:].T  # round an end
+                    y_next, z_next = np.roll(y, -1), np.roll(z, -1)
+                    turned = y * z_next - y_next * z
+                    self.assertGreater(turned.sum(), 0.0)
+                    heavy += group.densities[0] * turned.sum() / 2.0
+                    second = float((turned * (z**2 + z * z_next + z_next**2)).sum()) / 12.0
+                    bending += group.layers[0].material.value("E1") * second
+        inside = float(response.member.diameter(np.array([middle]))[0]) / 2.0
+        material = response.member.filling
+        self.assertAlmostEqual(heavy / (np.pi * inside**2 * material.value("density")), 1.0, delta=0.03)
+        self.assertAlmostEqual(bending / (material.value("E1") * np.pi * inside**4 / 4.0), 1.0, delta=0.05)
+        used = np.unique(np.concatenate([group.elements.ravel() for group in bricks]))
+        self.assertEqual(set(shells) - set(used), set())  # bonded all round, all along
+        np.testing.assert_array_equal(np.union1d(used, shells), np.arange(len(mesh.nodes)))
 
     def test_what_cannot_be_written_is_told(self) -> None:
         for brief, name in (
@@ -346,6 +387,21 @@ class Decks(unittest.TestCase):
             self.assertGreater(np.linalg.eigvalsh(compliance).min(), 0.0)
             self.assertGreater(min(G), 0.0)
 
+    def test_a_braid_has_its_own_moduli_where_the_tube_tapers(self) -> None:
+        """It is one material by name, and another one at each diameter."""
+        braided = candidate("Shaft of a sculling oar", "UD between braids")
+        response = braided.response
+        assert isinstance(response, TubeResponse)
+        deck = deck_of(braided, "here")
+        stated = dict(re.findall(r"\*MATERIAL, NAME=(\w+)\n.*\n([^,]+),", deck))
+        found = set()
+        for _, layers in re.findall(r"\*SHELL SECTION, ELSET=(\w+), COMPOSITE\n((?:[^*].*\n)+)", deck):
+            found.add(tuple(float(stated[line.split(",")[2].strip()]) for line in layers.strip().splitlines()))
+        stacks = [own.stack for own in response.walls.stretches]
+        self.assertGreater(len({stack.layers[0].material.value("E1") for stack in stacks}), 3)
+        wanted = [[layer.material.value("E1") for layer in stack.layers[::-1]] for stack in stacks]
+        np.testing.assert_allclose(sorted(found), sorted(wanted), rtol=1e-7)
+
     def test_names_cannot_become_cards(self) -> None:
         brief = next(own for own in PROJECT.briefs if own.name == "Tricycle footwell floor")
         cases = tuple(replace(case, name=HOSTILE) for case in brief.load_cases)
@@ -484,7 +540,7 @@ class Solver(unittest.TestCase):
     @unittest.skipUnless(solver.installed(), "the solver ccx is not installed on this machine")
     def test_a_panel_and_a_spar_agree_on_the_coarse_mesh(self) -> None:
         plank = candidate("Seat plank of the tricycle", "Sandwich, three above")
-        for result in (FLOOR, SHEET, PULLED, SPAR, candidate("Shaft of a sculling oar"), plank):
+        for result in (FLOOR, SHEET, PULLED, SPAR, candidate("Shaft of a sculling oar"), FILLED, plank):
             mesh = mesh_of(result)
             printed = solve(deck_of(result, "here"))
             lines = (*compare(result, None, readings(mesh, printed)), *stress_lines(result, None, printed))
