@@ -25,6 +25,7 @@ from omakase.core.members.span_loads import (
 )
 from omakase.core.members.stretches import Run, stretches
 from omakase.core.members.strip import Strip, StripResponse, WidthLaw
+from omakase.core.members.strip_folding import half_wave
 from omakase.core.members.tube import Tube, TubeResponse
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.section import PlateSection
@@ -35,7 +36,7 @@ from omakase.core.sections.cylinder import (
     ring_moment,
     torsion_buckling,
 )
-from omakase.core.sections.folded import sag_of
+from omakase.core.sections.folded import FoldedPlate
 from omakase.core.sections.profile import Profile, StripSection, StripWall, mid_line
 from omakase.core.sections.ring import Ring
 from omakase.project.demo import demo_project
@@ -294,6 +295,10 @@ class BentSections(unittest.TestCase):
         self.assertAlmostEqual(strip.measures["deflection"][0].value / shell, 1.0, delta=0.08)
         self.assertLess(strip.section.kept, 0.85)
         self.assertTrue(any("flattens" in remark for remark in strip.remarks()))
+        # the vibrations of the same panel: the theory of shells beside folded walls, in twist, up and down, by turns
+        shaken = respond(panel, stack, (LoadCase("p", (1000.0,)),), LINEAR).frequencies[:3]
+        np.testing.assert_allclose(strip.frequencies[:3], shaken, rtol=0.04)
+        self.assertLess(strip.frequencies[0], 0.7 * strip.model.frequencies()[0])  # of the beam
         long = Spanned(3.0, (Support(0.0, "simple"), Support(3.0, "simple")))
         narrow = Strip(long, WidthLaw(((0.0, 0.2),)), Profile("arched", 0.005))
         self.assertGreater(StripResponse(narrow, stack, (case,)).section.kept, 0.9)
@@ -307,10 +312,40 @@ class BentSections(unittest.TestCase):
         flat = np.column_stack([np.linspace(0.0, b, 9), np.zeros(9)])
         even = np.full(8, 1.0 / 8.0)
         beam = 1.0 / (E * t**3 * b / 12.0 * k**4)
-        self.assertAlmostEqual(sag_of(flat, A, D, wave, even) / beam, 1.0, delta=1e-3)
+        self.assertAlmostEqual(FoldedPlate(flat, A, D).sag(wave, even) / beam, 1.0, delta=1e-3)
         upright = flat[:, ::-1]
         tall = 1.0 / (E * t * b**3 / 12.0 * k**4) + 1.0 / (5.0 / 6.0 * E / 2.0 * t * b * k**2)
-        self.assertAlmostEqual(sag_of(upright, A, D, wave, even) / tall, 1.0, delta=0.02)
+        self.assertAlmostEqual(FoldedPlate(upright, A, D).sag(wave, even) / tall, 1.0, delta=0.02)
+
+    def test_a_folded_plate_vibrates(self) -> None:
+        """A flat wall with ν = 0: up and down as a beam, π/(2λ²) √(EI/m); in twist (1/2λ) √(GJ/I_p) with GJ = G b t³/3
+        (Blevins 1979, tables 8-1 and 8-19, from memory); on edge, against each other sideways, as a beam too."""
+        t, b, wave, rho = 2e-3, 0.05, 1.0, 1600.0
+        A, D = np.diag([E * t, E * t, E * t / 2.0]), np.diag([E, E, E / 2.0]) * t**3 / 12.0
+        flat = np.column_stack([np.linspace(-b / 2.0, b / 2.0, 9), np.zeros(9)])
+        plate = FoldedPlate(flat, A, D, rho * t)
+        beam = np.pi / (2.0 * wave**2) * np.sqrt(E * t**2 / 12.0 / rho)
+        self.assertAlmostEqual(plate.frequencies(wave, even=True)[0] / beam, 1.0, delta=1e-3)
+        twist = np.sqrt(E / 2.0 * b * t**3 / 3.0 / (rho * t * b**3 / 12.0)) / (2.0 * wave)
+        shear = 1.0 + np.pi**2 / wave**2 * b**2 / 12.0 * (1.0 + 2.0 / (5.0 / 6.0))  # and rotary inertia (Timoshenko)
+        aside = np.pi / (2.0 * wave**2) * np.sqrt(E * b**2 / 12.0 / rho / shear)
+        np.testing.assert_allclose(plate.frequencies(wave, even=False)[:2], sorted((twist, aside)), rtol=0.01)
+
+    def test_waves_of_bays_and_overhangs(self) -> None:
+        """Half a wave of each is that of its first vibration: the beam's own solution says the same."""
+        wall = WidthLaw(((0.0, 0.02),))
+        EI, m = E * 0.02 * DEPTH**3 / 12.0, float(PlateSection(SHEET).areal_mass) * 0.02
+        for supports in (
+            (Support(0.0, "simple"), Support(1.0, "simple")), (Support(0.0, "clamped"), Support(1.0, "simple")),
+            (Support(0.0, "clamped"), Support(1.0, "clamped")), (Support(0.0, "clamped"),),
+        ):  # fmt: skip
+            span = Spanned(1.0, supports)
+            frequency = StripResponse(Strip(span, wall), SHEET, ()).frequencies[0]
+            wave = np.pi * (EI / m / (2.0 * np.pi * frequency) ** 2) ** 0.25
+            with self.subTest(supports):
+                self.assertAlmostEqual(half_wave(span) / wave, 1.0, delta=0.01)
+        self.assertEqual(half_wave(Spanned(1.0, (Support(0.2, "simple"), Support(0.9, "simple")))), 0.7)
+        self.assertEqual(half_wave(Spanned(1.0, (Support(0.5, "simple"), Support(0.6, "simple")))), 1.0)
 
     def test_hat(self) -> None:
         t, crown, foot, height, width = DEPTH, 0.03, 0.015, 0.02, 0.110

@@ -12,6 +12,7 @@ from omakase.core.materials.provenance import Source, least_trusted
 from omakase.core.members.field import Measured, Named, Place
 from omakase.core.members.measured import MeasuredResponse
 from omakase.core.members.panel import PanelResponse
+from omakase.core.members.strip import StripResponse
 
 STIFFNESS_KEYS = ("E1", "E2", "G12", "G13", "G23")
 OWN_VIBRATION = "own vibration"
@@ -28,6 +29,22 @@ def at_most(allowable: float | None, value: float) -> tuple[float, float]:
 
 def _theory(context: Context) -> str:
     return "plate" if isinstance(context.response, PanelResponse) else "beam"
+
+
+def _is_folded(context: Context) -> bool:
+    return isinstance(context.response, StripResponse) and context.response.section.bent
+
+
+def _vibration_theory(context: Context) -> str:
+    return "folded plate, in twist and aside too" if _is_folded(context) else f"{_theory(context)} solution"
+
+
+def _of_carried(context: Context) -> tuple[str, ...]:
+    """A mass that stands on a crown shakes the crown."""
+    response = context.response
+    if not _is_folded(context) or not isinstance(response, StripResponse) or not response.model.span.masses:
+        return ()
+    return ("what it carries counts as spread round the section: on a crown or a side alone it vibrates more slowly",)
 
 
 def stiffness_source(context: Context) -> Source:
@@ -74,7 +91,7 @@ VIBRATES = "In vacuum, with its own mass and what it carries only; air and equip
 @register(
     "frequency",
     "First natural frequency against a minimum",
-    "Plate or beam solution (docs/methods.md)",
+    "Plate or beam solution, of arched and hat strips folded plates (docs/methods.md)",
     VIBRATES,
     per="member",
 )
@@ -87,8 +104,8 @@ def frequency(context: Context) -> list[CheckResult]:
     return [
         context.result(
             "frequency", "First frequency", VIBRATION, first, 0.0 if minimum is None else minimum,
-            reserve=np.inf if minimum is None else first / minimum, method=f"{_theory(context)} solution, lowest mode",
-            source=_vibration_source(context), dimension="frequency", kind="stiffness",
+            reserve=np.inf if minimum is None else first / minimum, method=f"{_vibration_theory(context)}, lowest mode",
+            source=_vibration_source(context), remarks=_of_carried(context), dimension="frequency", kind="stiffness",
         )
     ]  # fmt: skip
 
@@ -114,9 +131,9 @@ def frequency_band(context: Context) -> list[CheckResult]:
     mode = int(np.argmin(clearance))
     value = float(frequencies[mode])
     nearest = band[1] if value / band[1] >= band[0] / value else band[0]
-    remarks: tuple[str, ...] = ()
+    remarks = _of_carried(context)
     if frequencies[-1] < band[1]:
-        remarks = (f"only the lowest {len(frequencies)} modes were looked at; higher ones may fall in the band",)
+        remarks += (f"only the lowest {len(frequencies)} modes were looked at; higher ones may fall in the band",)
     return [
         context.result(
             "frequency_band", "Forbidden band", VIBRATION, value, nearest, reserve=float(clearance[mode]),

@@ -16,17 +16,16 @@ from omakase.core.members.span import SpanAnswers, SpanModel, SpanResult
 from omakase.core.members.span_loads import Drop, PointLoad, SpanCase, Spanned
 from omakase.core.members.span_mesh import Kinematics, Term
 from omakase.core.members.stretches import Stretch, stretch_at, whole
+from omakase.core.members.strip_folding import frequencies_as_folded, half_wave, kept_of_height
 from omakase.core.plates.loads import STANDARD_GRAVITY, PatchLoad
 from omakase.core.plates.section import PlateSection
-from omakase.core.sections.cylinder import wall_stiffness
-from omakase.core.sections.folded import sag_of
-from omakase.core.sections.profile import MidLine, Profile, StripSection, StripWall, corners_of, mid_line
+from omakase.core.sections.profile import MidLine, Profile, StripSection, StripWall, mid_line
 
 MIN_WIDTH = 1e-3
 WIDE = 1.0  # widths per bay from which a strip counts as wide
 SHARP = 0.98  # of the stiffness of its height, from which on a section keeps its shape
-STRIPS = 4  # of each wall of a hat, and four times as many of an arch
 BETWEEN = (0.5, 3.0)  # where neither is quite right
+STOCKY = 1.5  # widths to a half wave, below which a bent section gives under the load by itself
 
 
 class WidthLaw(msgspec.Struct, frozen=True):
@@ -78,30 +77,6 @@ class Strip(msgspec.Struct, frozen=True):
     def wide(self) -> bool:
         """Whether it bends as a plate does, without curving across; only a flat one does."""
         return self.profile.shape == "flat" and self.width.mean(self.span.length) > WIDE * self.longest_bay()
-
-
-def kept_of_height(member: Strip, section: StripSection) -> float:
-    """Share of the bending stiffness from its height that an arched or a hat strip keeps as it flattens.
-
-    From the sag of its folded walls over half a wave, as long as the longest bay or twice as an overhang, with the load
-    even on an arch and on the crown of a hat: the beam gets what is left for its height, at least nothing.  Compared
-    with bricks under a seat: sag within 5 %.
-    """
-    supports = [own.x for own in member.span.supports]
-    if not section.bent or not supports:
-        return 1.0
-    ends = 2.0 * min(supports), 2.0 * (member.span.length - max(supports))
-    wave = max(*ends, *(b - a for a, b in itertools.pairwise(sorted({*supports}))), 0.0)
-    width, wall = member.width.mean(member.span.length), section.wall
-    line, names = corners_of(section.line, STRIPS)
-    on_top = np.array([name in ("", "crown") for name in names])
-    lengths = np.hypot(*np.diff(line, axis=0).T)
-    A, _, D = wall_stiffness(wall.section)
-    sag = sag_of(line * width, A, D, wave, on_top * lengths / (on_top * lengths).sum())
-    k = np.pi / wave
-    left = 1.0 / (k**4 * sag)  # of the sag of folded plates, which do not shear across their walls
-    flat = StripSection(wall, section.line, section.offset, 0.0).bending(width)
-    return float(np.clip((left - flat) / (section.bending(width) - flat), 0.0, 1.0))
 
 
 class StripCase:
@@ -187,7 +162,9 @@ class _Part:
         self.plate = PlateSection(stretch.stack)
         offset = (stretch.stack.thickness - flush) / 2.0
         wall = StripWall(self.plate, member.wide)
-        self.section = StripSection(wall, line, offset, kept_of_height(member, StripSection(wall, line, offset)))
+        width = member.width.mean(member.span.length)
+        kept = kept_of_height(member.span, width, StripSection(wall, line, offset))
+        self.section = StripSection(wall, line, offset, kept)
 
 
 class StripResponse(SpanAnswers):
@@ -212,7 +189,7 @@ class StripResponse(SpanAnswers):
         self.results = self.model.results()
         self.x = self.model.x
         self.widths = member.width(self.x)
-        self.frequencies = self.model.frequencies() if with_frequencies else ()
+        self.frequencies = self._frequencies() if with_frequencies else ()
         areas = [member.width.area(part.stretch.low, part.stretch.high) for part in self.parts]
         self.area = sum(areas)
         self.mass = sum(area * part.plate.areal_mass for area, part in zip(areas, self.parts, strict=True))
@@ -220,6 +197,16 @@ class StripResponse(SpanAnswers):
         self.acting = [StripActing(member, result) for result in self.results]
         self.fields = tuple(self._field(i) for i in range(len(self.parts)))
         self.measures = self._measures()
+
+    def _frequencies(self) -> tuple[float, ...]:
+        """Those of the beam; of a bent section those of its folded walls as well, up and down, in twist and aside."""
+        beam = self.model.frequencies()
+        if not self.section.bent:
+            return beam
+        lengths = [part.stretch.high - part.stretch.low for part in self.parts]
+        width = self.member.width.mean(self.member.span.length)
+        sections = [part.section for part in self.parts]
+        return frequencies_as_folded(self.member.span, width, sections, lengths, beam)
 
     def _field(self, index: int) -> WallField:
         part = self.parts[index]
@@ -253,6 +240,11 @@ class StripResponse(SpanAnswers):
             notes.append(
                 f"the section flattens as it bends and keeps {self.section.kept:.0%} of the stiffness of its height; "
                 "this is the mean under the load, some of it sags more"
+            )
+        if self.section.bent and half_wave(member.span) < STOCKY * member.width.mean(member.span.length):
+            notes.append(
+                "it bends over less than one and a half widths: the section also gives where the load stands, which is "
+                "not counted; bricks sagged up to half more"
             )
         return tuple(notes)
 

@@ -61,6 +61,7 @@ class Mesh(msgspec.Struct, frozen=True, eq=False):
     of bricks those over each other, of a member with a span all of one station.  ``plates`` : whether they are the
     first of these, whose deflection is along ``normals`` (c, 3).  ``watched`` : elements, counted through the groups,
     whose stress is printed.
+    ``upright`` : whether the program knows no vibrations but those up and down.
     ``sums`` : of displacements whose weighted sum is zero: of a section that is held and may twist, of an edge that may
     move but not turn, of a direction that is no axis.  ``springs`` : (node, axis, N/m).  ``tips`` : nodes of ribs that
     tell vibrations of their own from those of the panel.
@@ -80,6 +81,7 @@ class Mesh(msgspec.Struct, frozen=True, eq=False):
     normals: np.ndarray | None = None
     springs: tuple[tuple[int, int, float], ...] = ()
     tips: tuple[int, ...] = ()
+    upright: bool = False
 
     @property
     def elements(self) -> int:

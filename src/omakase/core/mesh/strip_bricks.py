@@ -64,7 +64,7 @@ def strip_bricks(response: StripResponse, along: int, watched: Sequence[float] =
     middle = np.concatenate([nodes[group.elements, 0].mean(axis=1) for group in groups])
     places = np.column_stack([x, np.zeros(len(x))])
     return Mesh("brick", nodes, tuple(groups), held, cases, ids[::2, read, 0], places, False,
-                seen_at(x, middle, watched))  # fmt: skip
+                seen_at(x, middle, watched), upright=not response.section.bent)  # fmt: skip
 
 
 def _sections(

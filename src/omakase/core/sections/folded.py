@@ -1,4 +1,4 @@
-"""How much of its height's stiffness an open section keeps as it flattens: a folded plate by finite strips.
+"""An open section that flattens as it bends, twists and vibrates: a folded plate by finite strips.
 
 Y. K. Cheung, Finite Strip Method in Structural Analysis (1976): along the span all is half a wave, across each straight
 wall bends as a plate (cubics) and stretches as a sheet (linear); walls meet at corners that keep their angle.
@@ -12,34 +12,70 @@ POINTS, WEIGHTS = np.polynomial.legendre.leggauss(4)
 UNKNOWNS = 4  # of a corner: along, across, up, turn
 
 
-def sag_of(line: np.ndarray, A: np.ndarray, D: np.ndarray, wave: float, pushed: np.ndarray) -> float:
-    """Sag in m, the mean where it is ``pushed``, of walls through the corners ``line`` (n, 2) y and z in m, at the
-    middle of half a wave ``wave`` m long under a load of half a wave, 1 N/m at its middle.
+class FoldedPlate:
+    """Walls through the corners ``line`` (n, 2), y and z in m, that are alike on both sides of y = 0.
 
     ``A``, ``D`` : (3, 3) stiffness of the wall along and across, N/m and N m, whose couplings of stretch with shear are
-    not counted.  ``pushed`` : (n − 1,) shares of the load on each wall, whose sum is 1.
+    not counted; ``areal_mass`` : kg/m².
     """
-    count = len(line)
-    K, load = np.zeros((UNKNOWNS * count, UNKNOWNS * count)), np.zeros(UNKNOWNS * count)
-    for k, share in enumerate(pushed):
-        run = line[k + 1] - line[k]
-        width = float(np.hypot(*run))
-        c, s = run / width
-        own = _strip(A, D, np.pi / wave, width)
-        turn = np.zeros((8, 8))
-        for end in (0, 4):
-            turn[end, end] = turn[end + 3, end + 3] = 1.0
-            turn[end + 1, end + 1 : end + 3], turn[end + 2, end + 1 : end + 3] = (c, s), (-s, c)
-        at = slice(UNKNOWNS * k, UNKNOWNS * (k + 2))
-        K[at, at] += turn.T @ own @ turn
-        load[[UNKNOWNS * k + 2, UNKNOWNS * (k + 1) + 2]] += share / 2.0
-    # it may slide aside as a whole, which nothing pushes at
-    K += np.trace(K) / len(K) * 1e-12 * np.eye(len(K))
-    return float(load @ np.linalg.solve(K, load))
+
+    def __init__(self, line: np.ndarray, A: np.ndarray, D: np.ndarray, areal_mass: float = 0.0) -> None:
+        self.line, self.A, self.D, self.areal_mass = line, A, D, areal_mass
+        self._runs = np.diff(line, axis=0)
+
+    def sag(self, wave: float, pushed: np.ndarray) -> float:
+        """Sag in m, the mean where it is ``pushed``, at the middle of half a wave ``wave`` m long under a load of
+        half a wave, 1 N/m at its middle.  ``pushed`` : (n − 1,) shares of the load on each wall, whose sum is 1."""
+        K, _ = self._assembled(wave)
+        load = np.zeros(len(K))
+        for k, share in enumerate(pushed):
+            load[[UNKNOWNS * k + 2, UNKNOWNS * (k + 1) + 2]] += share / 2.0
+        # it may slide aside as a whole, which nothing pushes at
+        K += np.trace(K) / len(K) * 1e-12 * np.eye(len(K))
+        return float(load @ np.linalg.solve(K, load))
+
+    def frequencies(self, wave: float, even: bool) -> np.ndarray:
+        """Natural frequencies in Hz, ascending, of vibrations of half a wave along the span: ``even`` ones move both
+        sides alike, up and down; the others twist and move aside."""
+        K, M = self._assembled(wave)
+        P = self._alike(even)
+        whole = np.linalg.inv(np.linalg.cholesky(P.T @ M @ P))
+        squares = np.linalg.eigvalsh(whole @ (P.T @ K @ P) @ whole.T)
+        return np.asarray(np.sqrt(np.maximum(squares, 0.0)) / (2.0 * np.pi))
+
+    def _assembled(self, wave: float) -> tuple[np.ndarray, np.ndarray]:
+        """Stiffness and mass of all corners."""
+        size = UNKNOWNS * len(self.line)
+        K, M = np.zeros((size, size)), np.zeros((size, size))
+        for k, run in enumerate(self._runs):
+            width = float(np.hypot(*run))
+            c, s = run / width
+            turn = np.zeros((2 * UNKNOWNS, 2 * UNKNOWNS))
+            for end in (0, UNKNOWNS):
+                turn[end, end] = turn[end + 3, end + 3] = 1.0
+                turn[end + 1, end + 1 : end + 3], turn[end + 2, end + 1 : end + 3] = (c, s), (-s, c)
+            at = slice(UNKNOWNS * k, UNKNOWNS * (k + 2))
+            stiff, heavy = _strip(self.A, self.D, np.pi / wave, width)
+            K[at, at] += turn.T @ stiff @ turn
+            M[at, at] += self.areal_mass * turn.T @ heavy @ turn
+        return K, M
+
+    def _alike(self, even: bool) -> np.ndarray:
+        """Columns that move the corners of both sides alike, or against each other."""
+        count, sign = len(self.line), 1.0 if even else -1.0
+        columns = []
+        for own in range((count + 1) // 2):
+            for axis, other in enumerate((sign, -sign, sign, -sign)):  # along, across, up, turn
+                column = np.zeros((count, UNKNOWNS))
+                column[own, axis], column[count - 1 - own, axis] = 1.0, other
+                if 2 * own != count - 1 or other > 0.0:
+                    columns.append(column.ravel())
+        return np.array(columns).T
 
 
-def _strip(A: np.ndarray, D: np.ndarray, k: float, b: float) -> np.ndarray:
-    """(8, 8) of a strip b m wide in u, v, w and turn of both its edges: u = U cos kx, v and w = V, W sin kx."""
+def _strip(A: np.ndarray, D: np.ndarray, k: float, b: float) -> tuple[np.ndarray, np.ndarray]:
+    """Stiffness (8, 8) of a strip b m wide in u, v, w and turn of both its edges, u = U cos kx, v and w = V, W sin kx;
+    and its mass for 1 kg/m²."""
     t = (POINTS + 1.0) / 2.0
     none, one = np.zeros_like(t), np.ones_like(t)
     U = np.stack([1.0 - t, none, none, none, t, none, none, none], axis=1)
@@ -55,8 +91,10 @@ def _strip(A: np.ndarray, D: np.ndarray, k: float, b: float) -> np.ndarray:
     law[:2, :2], law[2:, 2:] = A[:2, :2], D[:2, :2]
     sheared, twisted = dU + k * V, 2.0 * k * dW  # cos kx
     weights = WEIGHTS * b / 2.0
-    return np.asarray(
-        np.einsum("p,ipa,ij,jpb->ab", weights, strains, law, strains)
-        + A[2, 2] * np.einsum("p,pa,pb->ab", weights, sheared, sheared)
-        + D[2, 2] * np.einsum("p,pa,pb->ab", weights, twisted, twisted)
-    )
+
+    def squared(own: np.ndarray) -> np.ndarray:
+        return np.einsum("p,pa,pb->ab", weights, own, own)
+
+    stiff = np.einsum("p,ipa,ij,jpb->ab", weights, strains, law, strains)
+    stiff += A[2, 2] * squared(sheared) + D[2, 2] * squared(twisted)
+    return stiff, squared(U) + squared(V) + squared(W)

@@ -41,6 +41,7 @@ from omakase.core.members import (
     spar,
     stretches,
     strip,
+    strip_folding,
     surface,
     tube,
 )
@@ -195,7 +196,8 @@ def parts() -> Iterator[Part]:
                 ("Layers that end", stretches),
                 ("Wall of a strip or leg", profile.StripWall),
                 ("Section of a strip or leg", profile.StripSection),
-                ("Arches and hats that flatten", strip.kept_of_height),
+                ("Arches and hats that flatten", strip_folding.kept_of_height),
+                ("Vibrations of arches and hats", strip_folding.frequencies_as_folded),
                 ("Folded walls", folded),
                 ("What is computed of a strip", strip.StripResponse),
                 ("What is computed of a leg or leaf", leg.LegResponse),

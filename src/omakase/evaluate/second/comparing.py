@@ -96,10 +96,11 @@ def readings(mesh: Mesh, printed: Printed) -> dict[str, float]:
 
 
 def _is_known(mesh: Mesh, moved: dict[int, np.ndarray]) -> bool:
-    """Whether the program looks for a vibration: of panels out of their plane, of strips up and down, of others all."""
+    """Whether the program looks for a vibration: of panels out of their plane, of flat strips up and down, of others
+    all."""
     if mesh.plates:
         return _bends(mesh, moved)
-    if mesh.shape == "shell":
+    if not mesh.upright:
         return True
     up, aside, turn = np.abs([_station(mesh, column, moved) for column in mesh.columns]).max(axis=0)
     half = float(np.ptp(mesh.nodes[:, 1])) / 2.0
@@ -211,7 +212,8 @@ def compare(result: CandidateResult, coarse: dict[str, float] | None, fine: dict
     for own in response.measures.get("twist", ()):
         if own.value > 0.05 * largest > 0.0:
             add(f"Twist, {own.name}", "angle", own.value, f"twist {own.key}")
-    known = 1 if isinstance(response, StripResponse) else 3  # a strip knows no vibration sideways or in twist
+    flat = isinstance(response, StripResponse) and not response.section.bent
+    known = 1 if flat else 3  # a flat strip knows no vibration sideways or in twist
     for number, frequency in enumerate(response.frequencies[:known], 1):
         add(f"Frequency {number}", "frequency", float(frequency), f"frequency {number}")
     key, factor = _least_buckling(result)
