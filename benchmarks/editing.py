@@ -21,7 +21,7 @@ def measure() -> Iterator[Figure]:
     """Times of edits to every candidate with a core, flat panels first."""
     from PyQt6.QtCore import QEventLoop
 
-    from omakase.evaluate.results.engine import quickly_reduced
+    from omakase.evaluate.results.quick import quickly_reduced
     from omakase.project.demo import demo_project
     from omakase.ui.window.application import settle_memory
 

@@ -37,7 +37,8 @@ def measure() -> Iterator[Figure]:
     """Milliseconds of each; the tapering braid is told apart, since its wall is another at every station."""
     from omakase.core.members.panel_given import FULL
     from omakase.evaluate.members.registry import kind_of
-    from omakase.evaluate.results.engine import Evaluator, judge
+    from omakase.evaluate.results.engine import Evaluator
+    from omakase.evaluate.results.judging import judge
     from omakase.evaluate.sizing.study import Study, measures, parameters
     from omakase.evaluate.sizing.workers import Workers
     from omakase.project.commands import replace

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 from omakase import __version__
 
 if TYPE_CHECKING:
-    from omakase.evaluate.results.engine import CandidateResult
+    from omakase.evaluate.results.candidate_result import CandidateResult
     from omakase.evaluate.results.lineup import LineUp
     from omakase.evaluate.second.comparing import Line
     from omakase.project.model import Brief, Project

@@ -17,7 +17,8 @@ from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
 from omakase.evaluate.build.plan import JobPlan, Planner
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.candidate_result import CandidateResult
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.sizing.combinations import MenuChoices, choices_of
 from omakase.evaluate.sizing.menu import MenuSearch

@@ -15,7 +15,8 @@ from omakase.evaluate.details.kind import doubled, free_id, with_detail, without
 from omakase.evaluate.details.registry import all_detail_kinds, detail_drawing, detail_kind, detail_levers
 from omakase.evaluate.history.changes import candidate_changes
 from omakase.evaluate.members.sentence import Act, Choice, Number, plain, value_at, with_value
-from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.candidate_result import CandidateResult
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.records import candidate_record
 from omakase.evaluate.sizing.ways_out import LeverSearch
 from omakase.evaluate.vehicle.resize import Rule, resized

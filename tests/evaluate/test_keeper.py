@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 from omakase.core.members.panel_given import FULL, QUICK
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.keeper import MOST, Keeper
 from omakase.project.model import Candidate
 

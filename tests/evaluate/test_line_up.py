@@ -14,9 +14,10 @@ from omakase.core.materials.conditions import heat_factor
 from omakase.core.members.field import Place
 from omakase.core.members.panel_given import FULL, LINEAR, QUICK
 from omakase.evaluate.results.decision import decision
-from omakase.evaluate.results.engine import Evaluator, quickly_reduced
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.profile import deflection_map, thickness_profile
+from omakase.evaluate.results.quick import quickly_reduced
 from omakase.evaluate.results.records import evaluate_brief, project_record
 from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.results.wording import (

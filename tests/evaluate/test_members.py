@@ -28,7 +28,8 @@ from omakase.evaluate.members.sentence import (
     value_at,
     with_value,
 )
-from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.candidate_result import CandidateResult
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import outcome
 from omakase.evaluate.results.records import project_record
 from omakase.evaluate.results.wording import brief_sentences

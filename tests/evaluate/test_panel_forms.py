@@ -8,7 +8,7 @@ from unittest import mock
 from omakase.core.members.panel_given import FULL, LINEAR, QUICK
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Act, Choice, Name, Number, plain, value_at, with_value
-from omakase.evaluate.results import engine
+from omakase.evaluate.results import judging
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.lineup import line_up
 from omakase.evaluate.results.profile import shapes
@@ -185,7 +185,7 @@ class OnTheLoad(unittest.TestCase):
         one = replace(FLOOR, load_cases=(edits.scaled_case(FLOOR.load_cases[0], 2.5),))
         sheet = find_candidate(FLOOR, "c1")
         on_the_load = self.falls_to_one(one, sheet, "face_failure")
-        with mock.patch.object(engine, "MOST_LEVEL", 0.0):
+        with mock.patch.object(judging, "MOST_LEVEL", 0.0):
             scaled = Evaluator().evaluate(one, sheet, MATERIALS).worst("face_failure").reserve_factor
         self.assertGreater(on_the_load, 1.15 * scaled)
 

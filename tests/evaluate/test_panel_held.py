@@ -12,8 +12,8 @@ from omakase.core.members.panel_given import FULL, LINEAR
 from omakase.evaluate.members.panel_ribs import evenly, new_rib, ribbed
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Act, Choice, Number, value_at, with_value
-from omakase.evaluate.results.engine import slow
 from omakase.evaluate.results.outcome import outcome
+from omakase.evaluate.results.quick import slow
 from omakase.evaluate.results.records import candidate_record
 from omakase.evaluate.results.wording import reserve_text
 from omakase.evaluate.sizing.forms import FormStudy, forms

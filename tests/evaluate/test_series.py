@@ -13,7 +13,8 @@ from omakase.core.specimens.curve import Curve
 from omakase.core.specimens.registry import all_methods
 from omakase.devices.driver import DeviceError
 from omakase.devices.simulated import Hidden, SimulatedFrame, SimulatedScale, hide, run_through
-from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.candidate_result import CandidateResult
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.testing import believing, comparing, planning
 from omakase.evaluate.testing.reducing import Reducer, SeriesReport
 from omakase.project import series as edits

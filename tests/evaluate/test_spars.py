@@ -13,8 +13,9 @@ from omakase.core.members.spar import SparResponse
 from omakase.evaluate.members.outline import outline
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.spar import KIND
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.diagrams import curves, most_bent
-from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.wording import place_text
 from omakase.evaluate.sizing.levers import levers
 from omakase.evaluate.sizing.needed_runs import needed_runs

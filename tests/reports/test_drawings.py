@@ -17,7 +17,7 @@ from omakase.core.members.field import Response
 from omakase.core.members.spar import SparResponse
 from omakase.core.members.tube import TubeResponse
 from omakase.evaluate.members.outline import outline
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.records import evaluate_brief
 from omakase.reports.diagram_table import diagram_table
 from omakase.reports.section_lines import section

@@ -23,7 +23,7 @@ from omakase.core.mesh.span_shells import span_shells
 from omakase.core.plates.loads import STANDARD_GRAVITY
 from omakase.devices import solver
 from omakase.devices.solver import Printed, read_printed, solve
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.records import evaluate_brief
 from omakase.evaluate.second.comparing import Line, compare, readings, stress_lines
 from omakase.evaluate.second.keeping import drop, keep, kept, lines_of, of_candidate

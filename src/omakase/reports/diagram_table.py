@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from omakase.core.errors import OmakaseError
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.diagrams import curves, has_span
-from omakase.evaluate.results.engine import CandidateResult
 from omakase.project.model import Brief
 from omakase.reports.sheets import Table, Value, in_unit
 from omakase.units import UnitSystem, display_unit

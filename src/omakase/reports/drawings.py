@@ -13,8 +13,8 @@ from reportlab.platypus import Flowable
 
 from omakase.core.members.panel import PanelResponse
 from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Mark, Note
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.diagrams import Curve
-from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.profile import deflection_map
 from omakase.evaluate.results.wording import quantity
 from omakase.reports.page import ALARM, LINE, QUIET

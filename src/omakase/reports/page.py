@@ -17,8 +17,8 @@ from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Frame, KeepInFrame, Paragraph, Spacer, Table, TableStyle
 
 from omakase.evaluate.members.outline import Outline, outline
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.diagrams import most_bent
-from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.lineup import Cell, LineUp, Row
 from omakase.evaluate.results.wording import (
     CAUTION,

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from omakase.core.errors import OmakaseError
 from omakase.core.mesh.mesh import Mesh
 from omakase.devices.solver import HOW_TO_GET, Printed, installed, solve
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.wording import quantity
 from omakase.evaluate.second.comparing import Line, compare, readings, stress_lines, wanted_buckling
 from omakase.evaluate.second.meshing import mesh_of

@@ -20,19 +20,13 @@ from omakase.core.members.panel_given import FULL, QUICK
 from omakase.evaluate.history.decisions import Since, since, standing, standing_text
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Number, with_value
+from omakase.evaluate.results.candidate_result import WAITING, CandidateResult
 from omakase.evaluate.results.costing import PartCost, part_cost
-from omakase.evaluate.results.engine import (
-    PREPARED,
-    WAITING,
-    CandidateResult,
-    Evaluator,
-    differs,
-    quickly_reduced,
-    slow,
-)
+from omakase.evaluate.results.engine import PREPARED, Evaluator
 from omakase.evaluate.results.inputs import Inputs, result_inputs
 from omakase.evaluate.results.keeper import Keeper, Key
 from omakase.evaluate.results.lineup import LineUp, line_up
+from omakase.evaluate.results.quick import differs, quickly_reduced, slow
 from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.sizing.workers import Workers
 from omakase.evaluate.vehicle.fields import worked_out

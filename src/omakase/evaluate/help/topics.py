@@ -17,7 +17,7 @@ from omakase.core.specimens.registry import all_methods
 from omakase.evaluate.help.methods import Section, check_section, method_section, parts
 from omakase.evaluate.help.terms import TERMS
 from omakase.evaluate.record.workings import worked_out
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.wording import figure, finding_words, quantity, reserve_text
 from omakase.evaluate.testing.reducing import reduce_specimen
 from omakase.project.model import Project

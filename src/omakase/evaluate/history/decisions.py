@@ -12,7 +12,7 @@ from omakase.core.materials.material import Material
 from omakase.core.quantities import QUANTITIES
 from omakase.evaluate.history.changes import brief_changes, candidate_changes, material_changes
 from omakase.evaluate.members.sentence import within
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.inputs import materials_used
 from omakase.evaluate.results.wording import counted, quantity
 from omakase.evaluate.vehicle.effects import state_of

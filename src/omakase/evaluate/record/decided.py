@@ -12,7 +12,7 @@ from omakase.evaluate.history.decisions import Since, since, standing
 from omakase.evaluate.members.drawing import Drawing
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Number, value_at
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.inputs import materials_used
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.vehicle.fields import numbers_of

@@ -10,7 +10,7 @@ from omakase.core.checks import work_panels as _panels  # noqa: F401
 from omakase.core.checks.registry import contexts_of
 from omakase.core.checks.result import CheckResult, Context, DetailContext
 from omakase.core.checks.working import Step, working
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.project import translate
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.wording import over_words, quantity, reserve_words
 from omakase.units import UnitSystem

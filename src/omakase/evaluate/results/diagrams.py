@@ -19,7 +19,7 @@ from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
 from omakase.core.members.surface import SurfaceResponse
 from omakase.core.members.tube import TubeResponse
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.project import translate
 from omakase.project.model import Brief
 

@@ -10,7 +10,7 @@ from collections import OrderedDict
 from collections.abc import Collection
 
 from omakase.core.members.panel_given import FULL
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.inputs import Inputs
 
 MOST = 120  # results kept; those of the brief that was looked at longest ago go first

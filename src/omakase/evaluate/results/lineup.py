@@ -12,8 +12,8 @@ from omakase.core.checks.result import CheckResult
 from omakase.core.materials.provenance import Source
 from omakase.core.quantities import QUANTITIES
 from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.results.candidate_result import CandidateResult, scatter
 from omakase.evaluate.results.costing import PartCost
-from omakase.evaluate.results.engine import CandidateResult, scatter
 from omakase.project.model import Brief
 
 Status = Literal["meets", "fails", "fact", "none"]

@@ -8,8 +8,8 @@ import msgspec
 
 from omakase.core.materials.material import Material
 from omakase.evaluate.members.sentence import within
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.costing import part_cost
-from omakase.evaluate.results.engine import CandidateResult
 from omakase.evaluate.results.wording import governing_text
 from omakase.project.model import Brief, Candidate
 

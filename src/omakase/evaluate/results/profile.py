@@ -13,7 +13,7 @@ from omakase.core.members.panel import PanelResponse
 from omakase.core.members.panel_round import RoundCase
 from omakase.core.plates.solver import PlateSolution
 from omakase.core.rotation import strain_rotation
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 
 
 class ThicknessProfile(msgspec.Struct, frozen=True, eq=False):

@@ -13,8 +13,9 @@ from omakase.core.members.panel import PanelResponse
 from omakase.core.members.rib import RibResponse
 from omakase.core.members.span import SpanAnswers
 from omakase.evaluate.members.registry import kind_of
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.costing import costs_of
-from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.lineup import LineUp, line_up
 from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.results.wording import finding_words, governing_layer_label

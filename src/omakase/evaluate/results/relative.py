@@ -7,7 +7,8 @@ from collections.abc import Mapping
 import msgspec
 
 from omakase.core.materials.material import Material
-from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.candidate_result import CandidateResult
+from omakase.evaluate.results.engine import Evaluator
 from omakase.project.model import Brief, Limits, Relative, find_candidate
 
 ROOM = 1e-9  # the baseline itself meets them, whatever its last digit

@@ -17,7 +17,7 @@ from omakase.core.members.field import Place
 from omakase.core.quantities import QUANTITIES, Quantity
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import plain
-from omakase.evaluate.results.engine import WAITING, CandidateResult
+from omakase.evaluate.results.candidate_result import WAITING, CandidateResult
 from omakase.evaluate.results.lineup import Cell, Row
 from omakase.evaluate.results.profile import Shape
 from omakase.project import edits, model

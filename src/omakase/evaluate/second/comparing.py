@@ -14,7 +14,7 @@ from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
 from omakase.core.mesh.mesh import Mesh
 from omakase.devices.solver import Printed
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.second.stresses import interior, on_surface, panel_stress, stations, surface_stress
 
 COARSE = 0.1  # change by the mesh from which on neither number judges the other

@@ -12,7 +12,7 @@ from omakase.core.mesh.mesh import Mesh
 from omakase.core.mesh.panel_bricks import panel_bricks
 from omakase.core.mesh.span_shells import span_shells
 from omakase.core.mesh.strip_bricks import strip_bricks
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.second.stresses import worst_stations
 from omakase.project.spans import PanelForm
 

@@ -11,7 +11,8 @@ import msgspec
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
 from omakase.core.members.panel_given import FULL, LINEAR
-from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.candidate_result import CandidateResult
+from omakase.evaluate.results.engine import Evaluator
 from omakase.project import edits
 from omakase.project.commands import ArrangeCandidates, replace
 from omakase.project.model import Brief, Candidate, LayerRecord, new_id

@@ -23,7 +23,9 @@ from omakase.core.members.panel_given import FULL
 from omakase.core.members.reduced_panel import LIVE, ReducedPanel
 from omakase.core.plates.section import PlateSection
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.results.engine import CandidateResult, Evaluator, quickly_reduced
+from omakase.evaluate.results.candidate_result import CandidateResult
+from omakase.evaluate.results.engine import Evaluator
+from omakase.evaluate.results.quick import quickly_reduced
 from omakase.project import translate
 from omakase.project.commands import replace
 from omakase.project.model import Brief, Candidate, LayerRecord

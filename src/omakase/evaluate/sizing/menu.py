@@ -19,8 +19,9 @@ from omakase.core.materials.material import Material
 from omakase.core.members.reduced_panel import ReducedPanel
 from omakase.core.screen import RULES, Batch, Cores, Faces, Screen
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.results.engine import Evaluator, live
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import Outcome, outcome
+from omakase.evaluate.results.quick import live
 from omakase.evaluate.sizing.combinations import CHUNK, MATTERS, MenuChoices, Space, widened
 from omakase.evaluate.sizing.menu_state import HEAVIER, LEAST_BAD, Dish, Menu, State, reason, served, waves
 from omakase.evaluate.sizing.wall_menu import WallMenu

@@ -10,8 +10,9 @@ import numpy as np
 from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Layer
 from omakase.core.materials.material import Material
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.diagrams import has_span, reserve_curve
-from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.engine import Evaluator
 from omakase.project import edits, translate
 from omakase.project.model import Brief, Candidate
 

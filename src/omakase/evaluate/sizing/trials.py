@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from omakase.core.materials.material import Material
-from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.candidate_result import CandidateResult
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import Outcome, outcome
 from omakase.evaluate.sizing.parameter import State
 from omakase.project.model import Brief, Candidate

@@ -15,8 +15,9 @@ import msgspec
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
 from omakase.evaluate.members.registry import kind_of
-from omakase.evaluate.results.engine import Evaluator, slow
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import Outcome, outcome
+from omakase.evaluate.results.quick import slow
 from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.levers import levers
 from omakase.evaluate.sizing.workers import Workers

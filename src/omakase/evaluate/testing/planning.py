@@ -24,7 +24,7 @@ from omakase.core.specimens.method import Method, Prediction
 from omakase.core.specimens.methods.sandwich_beam import CRUSHED
 from omakase.core.specimens.registry import all_methods
 from omakase.evaluate.members.loading import total_force
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.testing.reducing import rig_of
 from omakase.project import translate
 from omakase.project.commands import replace

@@ -8,7 +8,8 @@ from typing import Literal
 import msgspec
 
 from omakase.core.materials.material import Material
-from omakase.evaluate.results.engine import CandidateResult, Evaluator
+from omakase.evaluate.results.candidate_result import CandidateResult
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.inputs import materials_used, result_inputs
 from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.sizing.workers import Workers

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from omakase.core.members.field import Response
 from omakase.evaluate.members.outline import Outline, outline
-from omakase.evaluate.results.engine import WAITING, CandidateResult
+from omakase.evaluate.results.candidate_result import WAITING, CandidateResult
 from omakase.evaluate.results.lineup import Cell, LineUp, Row
 from omakase.evaluate.results.wording import (
     SOURCE_MARKS,

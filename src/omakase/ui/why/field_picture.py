@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent
 
 from omakase.core.members.panel_case import CaseResponse
 from omakase.core.members.panel_given import FULL
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.profile import Shape, case_index, deflection_map, shapes
 from omakase.evaluate.results.wording import quantity, shape_text
 from omakase.project.translate import openings

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QProgressBar, QPushButton, Q
 
 from omakase.core.materials.material import Material
 from omakase.devices.solver import HOW_TO_GET, installed
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.second.comparing import Line
 from omakase.evaluate.second.keeping import drop, keep, kept, lines_of, of_candidate
 from omakase.project.library import materials_of

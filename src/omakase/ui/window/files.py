@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from omakase.core.errors import OmakaseError
 from omakase.core.materials.material import Material
-from omakase.evaluate.results.engine import CandidateResult
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.wording import counted
 from omakase.project.demo import demo_project
