@@ -28,8 +28,8 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
     """Everything computed for one candidate, or the message that says why nothing could be.
 
     ``candidate`` : as it is now called and noted; ``brief`` and ``judged`` : as they were when it was judged, None
-    where nothing could be.  ``details`` : as the core's, with their loads.  ``stale`` : of the candidate as it was before
-    an edit, until the new one is judged.
+    where nothing could be.  ``details`` : as the core's, with their loads.  ``stale`` : of the candidate as it was
+    before an edit, until the new one is judged.
     """
 
     candidate: Candidate
