@@ -8,6 +8,7 @@ import numpy as np
 from scipy.integrate import solve_bvp
 
 from omakase.core.laminate.stack import Stack, make_layer
+from omakase.core.members.field import Place
 from omakase.core.members.panel import respond
 from omakase.core.members.panel_given import LINEAR, LoadCase, Panel
 from omakase.core.members.span_loads import (
@@ -255,6 +256,51 @@ class WideStrips(unittest.TestCase):
         member = Strip(Spanned(0.6, (Support(0.0), Support(0.6))), WidthLaw(((0.0, 0.05),)))
         own = StripResponse(member, SANDWICH, (SpanCase("p", (LineLoad(100.0, 100.0, 0.0, 0.6),)),))
         self.assertAlmostEqual(deflection(own) / plate.cases[0].largest_deflection[0], 1.0, delta=0.01)
+
+
+class TwistingStrips(unittest.TestCase):
+    """Plies askew: the strip twists as it bends, and supports across its width hold the twist."""
+
+    STACK = Stack(tuple(make_layer(MATERIALS["ud300"], 30.0) for _ in range(8)))
+    PRESSURE = 500.0
+
+    def test_against_its_compliances(self) -> None:
+        """[κ, κ_xy] = s [M, M_xy] with M_y = 0, over the width.  Between two supports the torque is even and the twist
+        comes to nothing: M_xy = −(s16/s66) mean M; so the sag under an even load q is 5 q L⁴ s11/384 − (s16²/s66)
+        (q L²/12) L²/8 (derived).  On one clamp nothing holds the twist: q L⁴ s11/8."""
+        width, length = 0.02, 1.0
+        d = np.linalg.inv(PlateSection(self.STACK).membrane[3:6, 3:6])
+        s11, s16, s66 = d[0, 0] / width, d[0, 2] / width, d[2, 2] / width
+        q = self.PRESSURE * width
+        load = LineLoad(q, q, 0.0, length)
+        held = 5.0 * q * length**4 * s11 / 384.0 - s16**2 / s66 * q * length**4 / 96.0
+        self.assertLess(held, 0.8 * 5.0 * q * length**4 * s11 / 384.0)
+        for supports, expected in (
+            ((Support(0.0), Support(length)), held), (CANTILEVER, q * length**4 * s11 / 8.0),
+        ):  # fmt: skip
+            found = strip(supports, load, stack=self.STACK, width=width)
+            with self.subTest(supports):
+                self.assertAlmostEqual(deflection(found) / expected, 1.0, delta=2e-3)
+                self.assertTrue(any("twists as it bends" in remark for remark in found.remarks()))
+
+    def test_against_the_plate(self) -> None:
+        """Sag, frequency and the strain that governs, of a strip a tenth as wide as long with two simple ends."""
+        width, length = 0.08, 0.8
+        edges = Edges("resting", "resting", "free", "free")
+        plate = respond(Panel(length, width, edges), self.STACK, (LoadCase("p", (self.PRESSURE,)),))
+        q = self.PRESSURE * width
+        member = Strip(Spanned(length, (Support(0.0), Support(length))), WidthLaw(((0.0, width),)))
+        own = StripResponse(member, self.STACK, (SpanCase("p", (LineLoad(q, q, 0.0, length),)),))
+        self.assertAlmostEqual(deflection(own) / plate.cases[0].largest_deflection[0], 1.0, delta=0.02)
+        self.assertAlmostEqual(own.frequencies[0] / plate.frequencies[0], 1.0, delta=0.02)
+        middle = own.fields[0].cases[0].strains[len(own.x) // 2, 0]
+        case = plate.fields[0].cases[0]
+        there = case.strains[case.nearest(Place(length / 2.0, width / 2.0))]
+        np.testing.assert_allclose(middle[[3, 4, 5]], there[[3, 4, 5]], rtol=0.08)  # of a plate: not quite even across
+
+    def test_plies_along_and_across_leave_it_as_it_was(self) -> None:
+        self.assertEqual(StripWall(PlateSection(SANDWICH), False, True).twists, 0.0)
+        self.assertNotIn("theta", strip(CANTILEVER, PointLoad(1.0, 1.0), stack=SANDWICH).results[0].displacements)
 
 
 class BentSections(unittest.TestCase):

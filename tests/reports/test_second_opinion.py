@@ -157,6 +157,14 @@ class Meshes(unittest.TestCase):
         carried = sum(own.mass for own in response.model.span.masses)
         self.assertAlmostEqual(weight(mesh_of(wrapped)) / (response.mass + carried), 1.0, delta=6e-3)  # a polygon
 
+    def test_a_load_beside_a_support_has_its_arm(self) -> None:
+        shaft = candidate("Shaft of a sculling oar")
+        assert isinstance(shaft.response, SpanAnswers)
+        stations = mesh_of(shaft).places[:, 0]
+        for case in shaft.response.model.cases:
+            for load in case.loads:
+                self.assertLess(np.abs(stations - load.x).min(), 1e-9)  # type: ignore[union-attr]
+
     def test_a_filling_weighs_and_bends_as_the_program_says(self) -> None:
         """Its bricks reach out to the middle of the wall: density and moduli make up for it."""
         response = FILLED.response

@@ -93,6 +93,8 @@ class LegCase(StripCase):
 class LegResponse(StripResponse):
     """Everything the checks need of one leg."""
 
+    twisting = False  # its twist is that of loads across it
+
     @cached_property
     def edgewise(self) -> tuple[SpanModel, tuple[SpanResult, ...]]:
         """The edgewise and twisting answers, at the same samples as the flatwise ones."""

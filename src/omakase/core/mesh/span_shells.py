@@ -133,10 +133,11 @@ def seen_at(x: np.ndarray, middle: np.ndarray, watched: Sequence[float]) -> np.n
 
 
 def stations_of(response: SpanAnswers, along: int) -> np.ndarray:
-    """Even stations with those that must be there."""
+    """Even stations with those that must be there: a load beside a support bends with the arm it has."""
     span = response.model.span
     size = span.length / along
     wanted = {0.0, span.length, *(own.x for own in span.supports), *(own.x for own in span.masses)}
+    wanted |= {float(load.x) for case in response.model.cases for load in case.loads if hasattr(load, "x")}
     for stretches in _stretches(response):
         wanted |= {own.low for own in stretches}
     fixed = sorted(place for place in wanted if 0.0 <= place <= span.length)

@@ -144,29 +144,38 @@ class StripWall:
     with them; ``shear_recover`` : (2,) both transverse shear strains per γ_x.
 
     *Narrow*: N_y = N_xy = M_y = M_xy = 0, the section free to bend across and to twist (1/d11).  *Wide*: N_y = N_xy = 0
-    but no curvature across and no twist (D11).  Both faces of a sandwich bend across alike.
+    but no curvature across and no twist (D11).  Both faces of a sandwich bend across alike.  *Twisting*: narrow, with
+    the twist κ_xy as a fifth strain that the member says, since what holds it across its width holds its twist.
     """
 
-    def __init__(self, section: PlateSection, wide: bool) -> None:
+    def __init__(self, section: PlateSection, wide: bool, twisting: bool = False) -> None:
         self.section, self.wide = section, wide
         C = section.membrane
-        given = np.zeros((9, 3))
-        given[[0, 3, 6], [0, 1, 2]] = 1.0
+        own = [0, 1, 2, 4] if twisting else [0, 1, 2]  # κ_xy is the last
+        given = np.zeros((9, 4))
+        given[[0, 3, 6], [0, 1, 2]] = given[[5, 8], 3] = 1.0
         follows = np.zeros((9, 4))
         follows[1, 0] = follows[2, 1] = 1.0
         follows[[4, 7], 2] = follows[[5, 8], 3] = 1.0
-        if wide:
-            follows = follows[:, :2]
+        given = given[:, : len(own)]
+        follows = follows[:, : 2 if wide else 3 if twisting else 4]
         answer = -np.linalg.solve(follows.T @ C @ follows, follows.T @ C @ given)
         recover = given + follows @ answer
-        self.recover = np.zeros((9, 4))
-        self.recover[:, :3] = recover
+        self.recover = np.zeros((9, own[-1] + 1 if twisting else 4))
+        self.recover[:, own] = recover
         S = section.shear
         other = 0.0 if wide else -float(S[0, 1] / S[1, 1])
         self.shear_recover = np.array([1.0, other])
-        self.stiffness = np.zeros((4, 4))
-        self.stiffness[:3, :3] = recover.T @ C @ recover
+        self.stiffness = np.zeros((self.recover.shape[1],) * 2)
+        self.stiffness[np.ix_(own, own)] = recover.T @ C @ recover
         self.stiffness[3, 3] = float(self.shear_recover @ S @ self.shear_recover)
+
+    @property
+    def twists(self) -> float:
+        """Share of its bending stiffness that a strip loses where it may twist as it bends; 0 without off-axis plies.
+        Of one that is twisting."""
+        bent, both, turned = self.stiffness[1:3, 1:3].sum(), self.stiffness[1:3, 4].sum(), self.stiffness[4, 4]
+        return float(both**2 / (bent * turned))
 
 
 class StripSection:
@@ -191,17 +200,17 @@ class StripSection:
 
     def maps(self, width: float) -> np.ndarray:
         """Strains of the wall at each place of the mid-line from those of the member: (places, 4, 4)."""
-        line = self.line
-        T = np.zeros((len(line.share), 4, 4))
+        line, count = self.line, len(self.wall.stiffness)
+        T = np.zeros((len(line.share), count, count))
         T[:, 0, 0] = 1.0
         T[:, 0, 1] = self.offset
         T[:, 0, 2] = self.heights * width
-        for i in (1, 2, 3):
+        for i in range(1, count):
             T[:, i, i] = line.cosine
         return T
 
     def stiffness(self, width: float) -> np.ndarray:
-        """(4, 4): N, N m, N m², N of the strip ``width`` m wide."""
+        """(4, 4), of a twisting one (5, 5): N, N m, N m², N, N m of the strip ``width`` m wide."""
         T = self.maps(width)
         return width * np.einsum("p,pji,jk,pkl->il", self.line.share, T, self.wall.stiffness, T)
 
@@ -214,6 +223,8 @@ class StripSection:
         return float(1.0 / np.linalg.inv(self._plain(width))[1, 1])
 
     def _plain(self, width: float) -> np.ndarray:
-        """Stiffness in (ε, κ) where plane sections stay plane: κφ = κw."""
-        tie = np.array([[1.0, 0.0], [0.0, 1.0], [0.0, 1.0], [0.0, 0.0]])
+        """Stiffness in (ε, κ) where plane sections stay plane, κφ = κw, and in κ_xy of one that is twisting."""
+        tie = np.zeros((len(self.wall.stiffness), len(self.wall.stiffness) - 2))
+        tie[0, 0] = tie[1, 1] = tie[2, 1] = 1.0
+        tie[4:, 2:] = np.eye(len(tie) - 4)
         return tie.T @ self.stiffness(width) @ tie
