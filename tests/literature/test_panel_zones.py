@@ -13,7 +13,7 @@ from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.members.panel import PanelResponse, respond, respond_zoned
 from omakase.core.members.panel_given import FULL, LINEAR, REFINED, Accuracy, LoadCase, Panel
 from omakase.core.members.panel_patchwork import Box, Lying, layer_areas, patchwork
-from omakase.core.members.panel_zones import Flush
+from omakase.core.members.panel_regions import Flush
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
 from omakase.project.library import shipped_materials

@@ -28,9 +28,10 @@ from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key, samples
 from omakase.core.members.panel_patchwork import Patchwork
+from omakase.core.members.panel_regions import Flush
 from omakase.core.members.panel_ribs import RIB, SLENDER, RibAnswer, Ribbed
 from omakase.core.members.panel_round import respond_round
-from omakase.core.members.panel_zones import Flush, ZonedPanel
+from omakase.core.members.panel_zones import ZonedPanel
 from omakase.core.plates.assembly import GroupedForm
 from omakase.core.plates.large_deflection import LargeSolution
 from omakase.core.plates.lines import (

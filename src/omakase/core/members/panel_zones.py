@@ -6,18 +6,16 @@ middle planes lie at different heights, pull on one bends the other.
 
 from __future__ import annotations
 
-import copy
 import itertools
 import math
 from collections.abc import Sequence
 from functools import partial
-from typing import Literal
 
 import msgspec
 import numpy as np
 
 from omakase.core.errors import PanelError, SolverError, both_units
-from omakase.core.members.field import Acting, Place, WallField
+from omakase.core.members.field import WallField
 from omakase.core.members.panel_beyond import LARGE, NO_BALANCE, THIN
 from omakase.core.members.panel_case import Answered, Beyond, CaseResponse, Part
 from omakase.core.members.panel_edges import EdgeForces
@@ -25,6 +23,7 @@ from omakase.core.members.panel_given import Accuracy, Arc, LoadCase, Panel, Sur
 from omakase.core.members.panel_grid import GridKey, assembler, cut, quadrature, samples
 from omakase.core.members.panel_held import Holding, in_plan
 from omakase.core.members.panel_patchwork import Box, Patchwork
+from omakase.core.members.panel_regions import Flush, RegionCase, heights_of, shifted, void
 from omakase.core.members.panel_ribs import Rib, RibBeam, Ribbed, RibCase
 from omakase.core.members.pressing import buckling_of_forces, grown
 from omakase.core.members.rib_energies import (
@@ -49,13 +48,11 @@ from omakase.core.plates.section import PlateSection
 from omakase.core.plates.shear_places import rough_shear
 from omakase.core.plates.solver import PlateModel, PlateSolution
 
-Flush = Literal["face_a", "middle", "face_b"]
 START_ORDER = 3  # with which states of large deflection are looked for first
 MOST_CELLS = 120  # with the lines beside patches; a grid of more does without them
 MANY_CELLS = 30, 80  # beyond which a grid does with an order less than that of patches, and with two less
 SMALL_AREA = 0.02  # of the panel: a zone smaller than that does not tell whether it stretches
 STEP = 1.3  # ratio of shear stiffness of two cores beside each other, from which the faces kink between them
-NEARLY_NOTHING = 1e-9  # share of the panel's stiffness that an opening keeps, so that it can be solved
 BESIDE = "beside the borders of zones it cannot be read and is left out"
 
 
@@ -70,71 +67,6 @@ def _near(places: np.ndarray, arc: Arc, lines: np.ndarray, reach: float) -> list
     at = np.array([arc.along(float(line)) for line in lines])
     narrow = np.minimum(np.diff(at, prepend=-np.inf), np.diff(at, append=np.inf))
     return [np.abs(places - line) <= min(reach, width / 4.0) for line, width in zip(at, narrow, strict=True)]
-
-
-def shifted(section: PlateSection, height: float) -> PlateSection:
-    """The section as one whose middle plane lies ``height`` m above the plane of reference: ε0 + height κφ."""
-    if height == 0.0:
-        return section
-    own = copy.copy(section)
-    move = np.eye(9)
-    move[0:3, 3:6] = height * np.eye(3)
-    own.membrane = move.T @ section.membrane @ move
-    return own
-
-
-def _void(section: PlateSection) -> PlateSection:
-    """Next to nothing in place of a section, without mass."""
-    own = copy.copy(section)
-    own.membrane = NEARLY_NOTHING * section.membrane
-    own.shear = NEARLY_NOTHING * section.shear
-    own.areal_mass, own.rotary_inertia = 0.0, 0.0
-    return own
-
-
-class RegionCase:
-    """One load case in the places of one stack: see ``field.WallCase``.  Strains are those of its own middle plane."""
-
-    def __init__(
-        self, whole: CaseResponse, inside: np.ndarray, beside: np.ndarray, height: float, case: LoadCase
-    ) -> None:
-        self.case: Acting = case
-        self._beside = beside
-        self._whole, self._inside, self._height = whole, inside, height
-        i, j = np.nonzero(inside)
-        self.x, self._y = whole.x[i], whole.y[j]
-        self.y = self._y[:1]  # its places are one row: (places, 1)
-        self.strains = self._own(whole.strains)
-        self.left_out = whole.left_out[inside][:, None]
-
-    def _own(self, strains: np.ndarray) -> np.ndarray:
-        own = strains[self._inside][:, None, :].copy()
-        own[..., 0:3] += self._height * own[..., 3:6]
-        return own
-
-    def place(self, i: int, _j: int) -> Place:
-        """Where place ``i`` lies."""
-        return Place(float(self.x[i]), float(self._y[i]))
-
-    def nearest(self, place: Place) -> tuple[int, int]:
-        """The place of this stack nearest to another place."""
-        x = float(self.x.mean()) if place.x is None else place.x
-        y = float(self._y.mean()) if place.y is None else place.y
-        return int(np.argmin((self.x - x) ** 2 + (self._y - y) ** 2)), 0
-
-    def ply_shear(self, section: PlateSection) -> np.ndarray:
-        """As of a ``CaseResponse``, zero also beside the borders of zones: (places, 1, 2)."""
-        force = self._whole.ply_shear(shifted(section, self._height))
-        force[self._beside] = 0.0
-        return force[self._inside][:, None, :]
-
-
-def heights_of(patches: Patchwork, flush: Flush) -> tuple[float, ...]:
-    """By how much the middle of each stack lies above that of the stack of the largest area, m: ``flush`` : which
-    surface of them is even."""
-    side = {"face_a": -1.0, "middle": 0.0, "face_b": 1.0}[flush]
-    half = patches.stacks[patches.base].thickness / 2.0
-    return tuple(side * (stack.thickness / 2.0 - half) for stack in patches.stacks)
 
 
 class ZonedPanel:
@@ -154,7 +86,7 @@ class ZonedPanel:
         size = max(panel.surface.length, panel.surface.width)
         self._moved = tuple(shifted(own, height) for own, height in zip(self.sections, self.heights, strict=True))
         if patches.has_openings:
-            self._moved = (*self._moved, _void(self.base))
+            self._moved = (*self._moved, void(self.base))
         self._energies = [
             grouped(strain_energy(own, size, panel.surface.curvature, panel.held.bed)) for own in self._moved
         ]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from omakase.core.errors import OmakaseError
 from omakase.core.members.panel import PanelResponse
-from omakase.core.members.panel_zones import heights_of
+from omakase.core.members.panel_regions import heights_of
 from omakase.core.members.spar import SparResponse
 from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
