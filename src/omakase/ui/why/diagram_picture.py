@@ -117,11 +117,11 @@ class DiagramPicture(Picture):
         painter.setPen(pen(self.theme.ink))
         draw_elided(painter, QRectF(8, 2, self.width() - 12, em), 0, self._head())
         for k, (curve, other) in enumerate(rows):
-            area = QRectF(box.left(), box.top() + k * each + 0.95 * em, box.width(), each - 1.25 * em)
+            area = QRectF(box.left(), box.top() + k * each + 1.05 * em, box.width(), each - 1.35 * em)
             self._paint_row(painter, curve, other, area, station, em)
-        x = box.left() + station / self.length * box.width()
-        painter.setPen(pen(self.theme.accent, 1.0, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+            x = box.left() + station / self.length * box.width()
+            painter.setPen(pen(self.theme.accent, 1.0, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))  # not through the words above
         painter.setPen(pen(self.theme.quiet))
         foot = QRectF(8, self.height() - 1.15 * em, self.width() - 16, em)
         draw_elided(painter, foot, LEFT, f"cursor at x {quantity(station, 'length', self.session.units)}")
@@ -189,7 +189,7 @@ class DiagramPicture(Picture):
         k = int(np.argmin(curve.values)) if curve.limit is not None else int(np.argmax(np.abs(curve.values)))
         painter.setPen(pen(self.theme.ink, 1.2))
         painter.drawEllipse(line[k], 2.5, 2.5)
-        head = QRectF(area.left(), area.top() - 0.95 * em, area.width(), em)
+        head = QRectF(area.left(), area.top() - 1.05 * em, area.width(), em)
         word = "least" if curve.limit is not None else "largest"
         place = quantity(float(curve.x[k]), "length", self.session.units)
         painter.setPen(pen(self.theme.ink))

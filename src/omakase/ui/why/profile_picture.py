@@ -91,7 +91,10 @@ class ProfilePicture(Picture):
         if profile.core_shear is not None:
             tau = max(abs(t) for t in profile.core_shear)
             text = f"τ {format_value(tau, 'core_stress', units, with_unit=True)}"
-            draw_elided(painter, stresses.adjusted(4, 0, -4, 0), int(Qt.AlignmentFlag.AlignVCenter), text)
+            box = QRectF(stresses.left() + 4.0, stresses.center().y() - 0.5 * em, stresses.width() - 8.0, em)
+            wide = min(float(painter.fontMetrics().horizontalAdvance(text)), box.width())
+            painter.fillRect(QRectF(box.left(), box.top(), wide, em), QColor(self.theme.panel))  # over the curve
+            draw_elided(painter, box, int(Qt.AlignmentFlag.AlignVCenter), text)
         self._paint_foot(painter, em)
 
     def _paint_section(self, painter: QPainter, profile: ThicknessProfile, box: QRectF, em: float) -> None:
