@@ -93,7 +93,7 @@ class LegCase(StripCase):
 class LegResponse(StripResponse):
     """Everything the checks need of one leg."""
 
-    twisting = False  # its twist is that of loads across it
+    slender = True  # its twist is that of loads across it
 
     @cached_property
     def edgewise(self) -> tuple[SpanModel, tuple[SpanResult, ...]]:

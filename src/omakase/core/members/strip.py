@@ -16,16 +16,16 @@ from omakase.core.members.span import SpanAnswers, SpanModel, SpanResult
 from omakase.core.members.span_loads import Drop, PointLoad, SpanCase, Spanned
 from omakase.core.members.span_mesh import Kinematics, Term
 from omakase.core.members.stretches import Stretch, stretch_at, whole
-from omakase.core.members.strip_folding import frequencies_as_folded, half_wave, kept_of_height
+from omakase.core.members.strip_folding import frequencies_as_folded, half_wave, held_across, kept_of_height
 from omakase.core.plates.loads import STANDARD_GRAVITY, PatchLoad
 from omakase.core.plates.section import PlateSection
 from omakase.core.sections.profile import MidLine, Profile, StripSection, StripWall, mid_line
 
 MIN_WIDTH = 1e-3
-WIDE = 1.0  # widths per bay from which a strip counts as wide
 SHARP = 0.98  # of the stiffness of its height, from which on a section keeps its shape
-BETWEEN = (0.25, 3.0)  # where neither is quite right
-UNEVEN = 0.1  # change of the bending stiffness from one to the other, from which on strengths say so
+STOUT = 0.25  # widths to a bay, from which on it may be held from curving across
+TOLD = 5e-3  # of its bending stiffness, from which on a remark says what holds it from curving across
+UNEVEN = 0.1  # change of the bending stiffness from curving freely to flat across, from which on strengths say so
 TWISTING = 5  # strains of a strip whose twist is looked for
 COUPLED = 1e-4  # share of its bending stiffness that is lost to twist, from which on it is looked for
 STOCKY = 1.5  # widths to a half wave, below which a bent section gives under the load by itself
@@ -75,11 +75,6 @@ class Strip(msgspec.Struct, frozen=True):
         """Longest distance between supports or from one to a free end, m: what the width is compared with."""
         places = sorted({0.0, self.span.length, *(support.x for support in self.span.supports)})
         return max(b - a for a, b in itertools.pairwise(places))
-
-    @property
-    def wide(self) -> bool:
-        """Whether it bends as a plate does, without curving across; only a flat one does."""
-        return self.profile.shape == "flat" and self.width.mean(self.span.length) > WIDE * self.longest_bay()
 
 
 class StripCase:
@@ -161,12 +156,16 @@ class StripActing:
 class _Part:
     """A stretch with its section."""
 
-    def __init__(self, member: Strip, stretch: Stretch, line: MidLine, flush: float, twisting: bool) -> None:
+    def __init__(
+        self, member: Strip, stretch: Stretch, line: MidLine, flush: float, flat: bool, twisting: bool
+    ) -> None:
         self.stretch = stretch
         self.plate = PlateSection(stretch.stack)
         offset = (stretch.stack.thickness - flush) / 2.0
-        wall = StripWall(self.plate, member.wide, twisting)
         width = member.width.mean(member.span.length)
+        # what twists as it bends is held less
+        self.held = held_across(member.span, width, self.plate) if flat and not twisting else 0.0
+        wall = StripWall(self.plate, False, twisting, self.held)
         kept = kept_of_height(member.span, width, StripSection(wall, line, offset))
         self.section = StripSection(wall, line, offset, kept)
 
@@ -179,7 +178,7 @@ class StripResponse(SpanAnswers):
     bending and twist coupled: Librescu and Song 2006, chapter 3).
     """
 
-    twisting = True  # whether its twist is looked for together with its bending
+    slender = False  # so narrow that its bending neither twists it nor is held across
 
     def __init__(self, member: Strip, wall: Stack | tuple[Stretch, ...], cases: Sequence[SpanCase],
                  order: int | None = None, parts: int = 1, with_frequencies: bool = True) -> None:  # fmt: skip
@@ -190,9 +189,9 @@ class StripResponse(SpanAnswers):
         self.stretches = stretches = whole(wall, length) if isinstance(wall, Stack) else wall
         line = mid_line(member.profile, member.width.first)
         flush = stretches[0].stack.thickness
-        narrow = self.twisting and member.profile.shape == "flat" and not member.wide
-        twists = max(StripWall(PlateSection(own.stack), False, True).twists for own in stretches) if narrow else 0.0
-        self.parts = [_Part(member, stretch, line, flush, twists > COUPLED) for stretch in stretches]
+        flat = member.profile.shape == "flat" and not self.slender
+        twists = max(StripWall(PlateSection(own.stack), False, True).twists for own in stretches) if flat else 0.0
+        self.parts = [_Part(member, stretch, line, flush, flat, twists > COUPLED) for stretch in stretches]
         self.plate, self.section = self.parts[0].plate, self.parts[0].section
         self.thickness = max(part.stretch.stack.thickness for part in self.parts)
         self.model = _model(member, self.parts, cases, order, parts)
@@ -228,44 +227,42 @@ class StripResponse(SpanAnswers):
         """Load case ``k`` at the samples of one stretch."""
         return StripCase(self.acting[k], section, self.results[k], at, self.x[at], self.widths[at])
 
+    def _stiffer(self, held: float) -> float:
+        """By how much more stiffly it bends ``held`` from curving across than if it curves freely."""
+        free, other = (StripSection(StripWall(self.plate, False, held=own), self.section.line) for own in (0.0, held))
+        return other.bending(1.0) / free.bending(1.0) - 1.0
+
     @property
-    def _other_rule(self) -> float | None:
-        """By how much it bends more stiffly by the other rule, narrow or wide, where it lies between both."""
-        member = self.member
-        ratio = member.width.mean(member.span.length) / member.longest_bay()
-        if member.profile.shape != "flat" or not BETWEEN[0] < ratio < BETWEEN[1]:
-            return None
-        other = StripSection(StripWall(self.plate, not member.wide), self.section.line)
-        return other.bending(1.0) / self.section.bending(1.0) - 1.0
+    def _stout(self) -> bool:
+        """Whether it is so wide that it may not curve across freely."""
+        return self.member.width.mean(self.member.span.length) > STOUT * self.member.longest_bay()
 
     @property
     def case_remarks(self) -> dict[str, tuple[str, ...]]:
-        """That stress is not even over the width where it lies between narrow and wide."""
-        change = self._other_rule
-        if change is None or abs(change) < UNEVEN:
+        """That stress is not even over the width where it is held from curving across."""
+        if self.slender or self.section.bent or not self._stout or self._stiffer(1.0) < UNEVEN:
             return {}
         text = (
-            "between narrow and wide its stress is not even over the width, as it is taken here: where plies lie "
-            "askew bricks showed up to two fifths more beside the load and at supports"
+            "it is too wide to curve across freely: stress is not even over the width, as it is taken here; with plies "
+            "askew, or at ±45° on one side only, bricks showed up to two fifths more at the edges"
         )
         return {acting.key: (text,) for acting in self.acting}
 
     def remarks(self) -> tuple[str, ...]:
         """What of the theory is at its edge."""
-        member = self.member
-        ratio = member.width.mean(member.span.length) / member.longest_bay()
-        notes = [
-            "bends as a wide strip, flat across (D11)" if member.wide
-            else "bends as a narrow strip, free to curve across (1/d11)"
-        ]  # fmt: skip
-        change = self._other_rule
-        if change is not None and abs(change) > 0.01:
-            notes.append(
-                f"at {ratio:.1f} widths per bay it lies between narrow and wide: the other rule has {change:+.0%} "
-                "bending stiffness".replace("-", "−")
-            )
+        member, held = self.member, self.parts[0].held
+        notes = ["bends as a narrow strip, free to curve across (1/d11)"]
+        more = self._stiffer(held) if held else 0.0
+        if more > TOLD:
+            ratio = member.width.mean(member.span.length) / member.longest_bay()
+            notes = [
+                f"at {ratio:.1f} widths per bay it is held from curving across by {held:.0%} of what a very wide strip "
+                f"is, which makes it {more:.0%} stiffer"
+            ]
         if len(self.section.wall.stiffness) == TWISTING:
             notes.append("its plies lie askew: it twists as it bends, and its supports hold the twist across its width")
+            if self._stout:
+                notes.append("so wide it also curves less across, which is not counted: it is stiffer than this")
         if member.longest_bay() < 5.0 * self.depth:
             notes.append("the bay is shorter than five times the depth: no beam any more, use it as a first estimate")
         if self.section.kept < SHARP:

@@ -8,11 +8,14 @@ from collections.abc import Sequence
 import numpy as np
 
 from omakase.core.members.span_loads import Spanned
+from omakase.core.plates.section import PlateSection
 from omakase.core.sections.cylinder import wall_stiffness
 from omakase.core.sections.folded import FoldedPlate
 from omakase.core.sections.profile import StripSection, corners_of
 
 STRIPS = 4  # of each wall of a hat, and four times as many of an arch
+ACROSS = 12  # of a flat strip
+ALIKE = 2e-3  # share of its bending stiffness, up to which it makes no difference how a strip curves across
 BAYS = (1.0, np.pi / 3.9266, np.pi / 4.7300)  # half waves of a bay with none, one and both of its ends clamped
 CLAMPED_OVERHANG, OVERHANG = np.pi / 1.8751, 2.0
 
@@ -37,6 +40,24 @@ def half_wave(span: Spanned) -> float:
     return max(waves)
 
 
+def held_across(span: Spanned, width: float, plate: PlateSection) -> float:
+    """How far a flat strip is held from curving across as it bends: 0 as a narrow one that curves freely, 1 as a wide
+    one that stays flat across, by the mean sag of the same wall over half a wave of its longest bay under an even load.
+
+    Between a beam free to curve, M_y = 0, and a plate that bends to a cylinder.
+    """
+    wave = half_wave(span)
+    A, B, D = wall_stiffness(plate)
+    law = np.block([[A[:2, :2], B[:2, :2]], [B[:2, :2], D[:2, :2]]])  # κ_x is the third, κ_y the last
+    narrow, wide = (width / float(np.linalg.inv(own)[2, 2]) for own in (law, law[:3, :3]))
+    if wave <= 0.0 or wide < (1.0 + ALIKE) * narrow:
+        return 0.0
+    place = -np.cos(np.linspace(0.0, np.pi, ACROSS + 1)) / 2.0  # closer at the edges, which curl
+    corners = np.column_stack([place, np.zeros(ACROSS + 1)])
+    sag = FoldedPlate(corners * width, A, B, D).sag(wave, np.diff(place))
+    return float(np.clip(((wave / np.pi) ** 4 / sag - narrow) / (wide - narrow), 0.0, 1.0))
+
+
 def kept_of_height(span: Spanned, width: float, section: StripSection) -> float:
     """Share of the bending stiffness from its height that an arched or a hat strip keeps as it flattens.
 
@@ -50,8 +71,9 @@ def kept_of_height(span: Spanned, width: float, section: StripSection) -> float:
     line, names = corners_of(section.line, STRIPS)
     on_top = np.array([name in ("", "crown") for name in names])
     lengths = np.hypot(*np.diff(line, axis=0).T)
-    A, _, D = wall_stiffness(section.wall.section)
-    sag = FoldedPlate(line * width, A, D).sag(wave, on_top * lengths / (on_top * lengths).sum())
+    sag = FoldedPlate(line * width, *wall_stiffness(section.wall.section)).sag(
+        wave, on_top * lengths / (on_top * lengths).sum()
+    )
     k = np.pi / wave
     left = 1.0 / (k**4 * sag)  # of the sag of folded plates, which do not shear across their walls
     flat = StripSection(section.wall, section.line, section.offset, 0.0).bending(width)
@@ -79,12 +101,12 @@ def frequencies_as_folded(
     overhang = 2.0 * max(supports[0], span.length - supports[-1])
     shares = np.array(lengths) / sum(lengths)
     walls = [section.wall.section for section in sections]
-    A, _, D = (sum(share * own for share, own in zip(shares, stiff, strict=True))
+    A, B, D = (sum(share * own for share, own in zip(shares, stiff, strict=True))
                for stiff in zip(*(wall_stiffness(wall) for wall in walls), strict=True))  # fmt: skip
     areal_mass = float(shares @ [wall.areal_mass for wall in walls])
     bending = float(shares @ [section.bending(width) for section in sections])
     line, _ = corners_of(sections[0].line, STRIPS)
-    plate = FoldedPlate(line * width, A, D, areal_mass)
+    plate = FoldedPlate(line * width, A, B, D, areal_mass)
     found: list[float] = []
     for number, frequency in enumerate(beam, 1):
         own = np.pi * (bending / (areal_mass * width * (2.0 * np.pi * frequency) ** 2)) ** 0.25

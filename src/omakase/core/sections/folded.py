@@ -15,24 +15,25 @@ UNKNOWNS = 4  # of a corner: along, across, up, turn
 class FoldedPlate:
     """Walls through the corners ``line`` (n, 2), y and z in m, that are alike on both sides of y = 0.
 
-    ``A``, ``D`` : (3, 3) stiffness of the wall along and across, N/m and N m, whose couplings of stretch with shear are
-    not counted; ``areal_mass`` : kg/m².
+    ``A``, ``B``, ``D`` : (3, 3) stiffness of the wall along and across, N/m, N and N m, whose couplings of what is
+    along and across with shear and twist are not counted; ``areal_mass`` : kg/m².
     """
 
-    def __init__(self, line: np.ndarray, A: np.ndarray, D: np.ndarray, areal_mass: float = 0.0) -> None:
-        self.line, self.A, self.D, self.areal_mass = line, A, D, areal_mass
+    def __init__(self, line: np.ndarray, A: np.ndarray, B: np.ndarray, D: np.ndarray, areal_mass: float = 0.0) -> None:
+        self.line, self.law, self.areal_mass = line, (A, B, D), areal_mass
         self._runs = np.diff(line, axis=0)
 
     def sag(self, wave: float, pushed: np.ndarray) -> float:
         """Sag in m, the mean where it is ``pushed``, at the middle of half a wave ``wave`` m long under a load of
-        half a wave, 1 N/m at its middle.  ``pushed`` : (n − 1,) shares of the load on each wall, whose sum is 1."""
+        half a wave, 1 N/m at its middle.  ``pushed`` : (n − 1,) shares of the load on each wall, alike on both sides,
+        whose sum is 1."""
         K, _ = self._assembled(wave)
         load = np.zeros(len(K))
         for k, share in enumerate(pushed):
             load[[UNKNOWNS * k + 2, UNKNOWNS * (k + 1) + 2]] += share / 2.0
-        # it may slide aside as a whole, which nothing pushes at
-        K += np.trace(K) / len(K) * 1e-12 * np.eye(len(K))
-        return float(load @ np.linalg.solve(K, load))
+        P = self._alike(True)  # aside as a whole nothing holds it
+        load = P.T @ load
+        return float(load @ np.linalg.solve(P.T @ K @ P, load))
 
     def frequencies(self, wave: float, even: bool) -> np.ndarray:
         """Natural frequencies in Hz, ascending, of vibrations of half a wave along the span: ``even`` ones move both
@@ -55,7 +56,7 @@ class FoldedPlate:
                 turn[end, end] = turn[end + 3, end + 3] = 1.0
                 turn[end + 1, end + 1 : end + 3], turn[end + 2, end + 1 : end + 3] = (c, s), (-s, c)
             at = slice(UNKNOWNS * k, UNKNOWNS * (k + 2))
-            stiff, heavy = _strip(self.A, self.D, np.pi / wave, width)
+            stiff, heavy = _strip(self.law, np.pi / wave, width)
             K[at, at] += turn.T @ stiff @ turn
             M[at, at] += self.areal_mass * turn.T @ heavy @ turn
         return K, M
@@ -73,7 +74,7 @@ class FoldedPlate:
         return np.array(columns).T
 
 
-def _strip(A: np.ndarray, D: np.ndarray, k: float, b: float) -> tuple[np.ndarray, np.ndarray]:
+def _strip(law: tuple[np.ndarray, np.ndarray, np.ndarray], k: float, b: float) -> tuple[np.ndarray, np.ndarray]:
     """Stiffness (8, 8) of a strip b m wide in u, v, w and turn of both its edges, u = U cos kx, v and w = V, W sin kx;
     and its mass for 1 kg/m²."""
     t = (POINTS + 1.0) / 2.0
@@ -87,14 +88,15 @@ def _strip(A: np.ndarray, D: np.ndarray, k: float, b: float) -> tuple[np.ndarray
                    none, none, 6 * t - 6 * t**2, b * (3 * t**2 - 2 * t)], axis=1) / b  # fmt: skip
     ddW = np.stack([none, none, 12 * t - 6, b * (6 * t - 4), none, none, 6 - 12 * t, b * (6 * t - 2)], axis=1) / b**2
     strains = np.stack([-k * U, dV, k**2 * W, -ddW])  # along, across, and curvatures: all sin kx
-    law = np.zeros((4, 4))
-    law[:2, :2], law[2:, 2:] = A[:2, :2], D[:2, :2]
+    A, B, D = law
+    stiff = np.block([[A[:2, :2], B[:2, :2]], [B[:2, :2], D[:2, :2]]])
     sheared, twisted = dU + k * V, 2.0 * k * dW  # cos kx
     weights = WEIGHTS * b / 2.0
 
-    def squared(own: np.ndarray) -> np.ndarray:
-        return np.einsum("p,pa,pb->ab", weights, own, own)
+    def product(own: np.ndarray, other: np.ndarray) -> np.ndarray:
+        return np.einsum("p,pa,pb->ab", weights, own, other)
 
-    stiff = np.einsum("p,ipa,ij,jpb->ab", weights, strains, law, strains)
-    stiff += A[2, 2] * squared(sheared) + D[2, 2] * squared(twisted)
-    return stiff, squared(U) + squared(V) + squared(W)
+    K = np.einsum("p,ipa,ij,jpb->ab", weights, strains, stiff, strains)
+    K += A[2, 2] * product(sheared, sheared) + D[2, 2] * product(twisted, twisted)
+    both = B[2, 2] * product(sheared, twisted)
+    return K + both + both.T, product(U, U) + product(V, V) + product(W, W)

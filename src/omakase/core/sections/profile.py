@@ -144,11 +144,12 @@ class StripWall:
     with them; ``shear_recover`` : (2,) both transverse shear strains per γ_x.
 
     *Narrow*: N_y = N_xy = M_y = M_xy = 0, the section free to bend across and to twist (1/d11).  *Wide*: N_y = N_xy = 0
-    but no curvature across and no twist (D11).  Both faces of a sandwich bend across alike.  *Twisting*: narrow, with
-    the twist κ_xy as a fifth strain that the member says, since what holds it across its width holds its twist.
+    but no curvature across and no twist (D11).  *Held*: a share of the way from narrow to no curvature across.
+    *Twisting*: narrow, with the twist κ_xy as a fifth strain that the member says, since what holds it across its width
+    holds its twist.  Both faces of a sandwich bend across alike.
     """
 
-    def __init__(self, section: PlateSection, wide: bool, twisting: bool = False) -> None:
+    def __init__(self, section: PlateSection, wide: bool, twisting: bool = False, held: float = 0.0) -> None:
         self.section, self.wide = section, wide
         C = section.membrane
         own = [0, 1, 2, 4] if twisting else [0, 1, 2]  # κ_xy is the last
@@ -158,16 +159,17 @@ class StripWall:
         follows[1, 0] = follows[2, 1] = 1.0
         follows[[4, 7], 2] = follows[[5, 8], 3] = 1.0
         given = given[:, : len(own)]
-        follows = follows[:, : 2 if wide else 3 if twisting else 4]
-        answer = -np.linalg.solve(follows.T @ C @ follows, follows.T @ C @ given)
-        recover = given + follows @ answer
+        free = [0, 1] if wide else [0, 1, 2] if twisting else [0, 1, 2, 3]
+        recover = (1.0 - held) * _recovered(C, given, follows[:, free])
+        if held:
+            recover = recover + held * _recovered(C, given, follows[:, [k for k in free if k != 2]])
         self.recover = np.zeros((9, own[-1] + 1 if twisting else 4))
         self.recover[:, own] = recover
         S = section.shear
         other = 0.0 if wide else -float(S[0, 1] / S[1, 1])
         self.shear_recover = np.array([1.0, other])
         self.stiffness = np.zeros((self.recover.shape[1],) * 2)
-        self.stiffness[np.ix_(own, own)] = recover.T @ C @ recover
+        self.stiffness[np.ix_(own, own)] = given.T @ C @ recover
         self.stiffness[3, 3] = float(self.shear_recover @ S @ self.shear_recover)
 
     @property
@@ -176,6 +178,11 @@ class StripWall:
         Of one that is twisting."""
         bent, both, turned = self.stiffness[1:3, 1:3].sum(), self.stiffness[1:3, 4].sum(), self.stiffness[4, 4]
         return float(both**2 / (bent * turned))
+
+
+def _recovered(C: np.ndarray, given: np.ndarray, follows: np.ndarray) -> np.ndarray:
+    """Strains per given ones where those in ``follows`` are free: (9, given)."""
+    return np.asarray(given - follows @ np.linalg.solve(follows.T @ C @ follows, follows.T @ C @ given))
 
 
 class StripSection:

@@ -97,10 +97,7 @@ out than governs: ply and face failure, core shear, wrinkling, crimping, dimplin
 """
 
 
-STRIPS = f"""
-A strip counts as wide where its mean width is more than {strip.WIDE:g} times its longest bay; between
-{strip.BETWEEN[0]:g} and {strip.BETWEEN[1]:g} times the result says how much the other rule differs.
-
+STRIPS = """
 Not counted: flattening or spreading of an arch or hat; lateral buckling of a strip that is bent about its stiff axis;
 the peaks of bonding stress where plies end; the ends of a tube, where fittings hold it. A filling carries bending and
 mass but does not help the wall against buckling or crushing; it only keeps it round.
@@ -196,6 +193,7 @@ def parts() -> Iterator[Part]:
                 ("Layers that end", stretches),
                 ("Wall of a strip or leg", profile.StripWall),
                 ("Section of a strip or leg", profile.StripSection),
+                ("Flat strips that curve across", strip_folding.held_across),
                 ("Arches and hats that flatten", strip_folding.kept_of_height),
                 ("Vibrations of arches and hats", strip_folding.frequencies_as_folded),
                 ("Folded walls", folded),
