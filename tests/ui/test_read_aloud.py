@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -12,9 +12,11 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPlainTextEdit,
     QTextEdit,
+    QVBoxLayout,
     QWidget,
 )
 
+from omakase.ui.kit.labels import SteadyLabel
 from omakase.ui.kit.telling import REST_MS
 from tests.ui.support import WindowTest
 
@@ -34,6 +36,19 @@ def own_of_another(widget: QWidget) -> bool:
             return True
         parent = parent.parentWidget()
     return type(widget).__name__ == "QHeaderView"
+
+
+class Layouts(QObject):
+    """Counts how often a widget's layout is asked for anew."""
+
+    def __init__(self, widget: QWidget) -> None:
+        super().__init__(widget)
+        self.count = 0
+        widget.installEventFilter(self)
+
+    def eventFilter(self, _watched: QObject | None, event: QEvent | None) -> bool:
+        self.count += event is not None and event.type() == QEvent.Type.LayoutRequest
+        return False
 
 
 class ReadAloud(WindowTest):
@@ -106,3 +121,24 @@ class ReadAloud(WindowTest):
                 unseen.add(f"{type(widget).__name__} {widget.accessibleName()}")
             widget.setFocus(Qt.FocusReason.TabFocusReason)
         self.assertEqual(unseen, set())
+
+    def test_a_steady_label_tells_what_it_shows_and_stays_in_its_place(self) -> None:
+        page = QWidget()
+        layout = QVBoxLayout(page)
+        label = SteadyLabel("What is decided", wrapped=True)
+        layout.addWidget(label)
+        label.setText("one candidate passes")
+        page.resize(200, 300)
+        page.show()
+        self.process()
+        layouts, low = Layouts(page), label.heightForWidth(label.width())
+        label.setText("two candidates pass")
+        self.process()
+        self.assertEqual((layouts.count, label.text()), (0, "two candidates pass"))
+        self.assertEqual((label.accessibleName(), label.accessibleDescription()), ("What is decided", label.text()))
+        label.setText("a sentence that is much longer than the label is wide, so that it takes several lines " * 2)
+        self.process()
+        self.assertGreater(layouts.count, 0)
+        self.assertGreater(label.heightForWidth(label.width()), 2 * low)
+        self.assertGreaterEqual(label.height(), label.heightForWidth(label.width()))
+        page.hide()

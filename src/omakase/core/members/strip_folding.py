@@ -1,4 +1,5 @@
-"""An arched or a hat strip flattens as it bends, and its walls vibrate by themselves: what its folded walls say."""
+"""The section of a strip that bends: a flat one curves across, an arch or a hat flattens and its walls vibrate by
+themselves.  What finite strips of its walls say of it, over half a wave along the span."""
 
 from __future__ import annotations
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from html import escape
 
 from PyQt6.QtCore import QRect, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QLabel, QSizePolicy
 
 from omakase.ui.kit.theme import set_property
@@ -31,7 +31,7 @@ class SteadyLabel(QLabel):
     def __init__(self, name: str, wrapped: bool = False) -> None:
         """``name`` : what it tells, for those who don't see it."""
         super().__init__()
-        self._words = ""
+        self._words, self._needed = "", QSize()
         self._flags = self.FLAGS | int(Qt.TextFlag.TextWordWrap if wrapped else Qt.TextFlag.TextSingleLine)
         self.setAccessibleName(name)
         self.setWordWrap(wrapped)  # tells the layout that its height follows its width
@@ -44,10 +44,15 @@ class SteadyLabel(QLabel):
             return
         self._words = text or ""
         self.setAccessibleDescription(self._words)
-        needed, given = self._size(self.width()), self.sizePolicy().horizontalPolicy() == QSizePolicy.Policy.Ignored
-        if needed.height() != self.height() if self.wordWrap() else needed.width() > self.width() and not given:
+        before, self._needed = self._needed, self._size(self.width())
+        given = self.wordWrap() or self.sizePolicy().horizontalPolicy() == QSizePolicy.Policy.Ignored
+        if self._needed.height() != before.height() or (not given and self._needed.width() > self.width()):
             self.updateGeometry()
         self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._needed = self._size(self.width())
 
     def _size(self, width: int) -> QSize:
         """What the text takes in a width, with the margins around it."""
