@@ -31,6 +31,7 @@ class SteadyLabel(QLabel):
     def __init__(self, name: str, wrapped: bool = False) -> None:
         """``name`` : what it tells, for those who don't see it."""
         super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
         self._words, self._needed = "", QSize()
         self._flags = self.FLAGS | int(Qt.TextFlag.TextWordWrap if wrapped else Qt.TextFlag.TextSingleLine)
         self.setAccessibleName(name)
