@@ -181,6 +181,7 @@ class MainWindow(QMainWindow):
         caution.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         caution.setToolTip(CAUTION)
         self.state_label = SteadyLabel("State of the work")
+        self.state_label.setContentsMargins(6, 0, 12, 0)
         bar.addWidget(self.state_label)
         bar.addPermanentWidget(caution, 1)
         self.resize(*DESIGN_SIZE)
