@@ -57,7 +57,7 @@ def _head(mesh: Mesh, title: str, about: str) -> Iterator[str]:
         yield "** Walls lie on their mid-lines; forces at each station are what the section forces change by there;"
         yield "** carried masses are spread over the shells on both sides of their station."
         if any(group.shape == "brick" for group in mesh.groups):
-            yield "** What fills the tube shares the nodes of the wall's middle; its moduli and density are less for it."
+            yield "** What fills the tube shares the nodes of the wall's middle: its moduli and density are less."
 
 
 def _nodes(mesh: Mesh) -> Iterator[str]:
