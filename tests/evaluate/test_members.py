@@ -10,8 +10,10 @@ from functools import wraps
 from typing import Any
 
 import msgspec
+import numpy as np
 
 from omakase.core.checks.registry import KEPT
+from omakase.core.members.field import Place
 from omakase.core.members.panel_given import FULL
 from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Mark, Note
 from omakase.evaluate.members.kind import MemberKind
@@ -28,10 +30,13 @@ from omakase.evaluate.members.sentence import (
     value_at,
     with_value,
 )
+from omakase.evaluate.record.workings import worked_out
 from omakase.evaluate.results.candidate_result import CandidateResult
+from omakase.evaluate.results.diagrams import curves
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import outcome
-from omakase.evaluate.results.records import project_record
+from omakase.evaluate.results.profile import thickness_profile
+from omakase.evaluate.results.records import candidate_record, project_record
 from omakase.evaluate.results.wording import brief_sentences
 from omakase.evaluate.sizing.levers import levers
 from omakase.evaluate.sizing.study import measures, parameters
@@ -291,6 +296,28 @@ class EveryKind(unittest.TestCase):
             self.assertIn(own.case, cases)
             self.assertIsNotNone(own.x)
         self.assertEqual(FULL, self.evaluated(brief, passing(brief)).accuracy)
+
+
+class Askew(unittest.TestCase):
+    def test_a_strip_whose_plies_lie_askew_comes_out_everywhere(self) -> None:
+        """It has a twist that other strips have not: diagrams, workings, records and pictures take it."""
+        brief = next(own for own in PROJECT.briefs if own.name == "Seat plank of the tricycle")
+        for number in (0, 1):
+            given = brief.candidates[number]
+            layers = tuple(replace(own, angle=25.0) if own.role != "core" else own for own in given.layers)
+            result = EVALUATOR.evaluate(brief, replace(given, layers=layers), MATERIALS)
+            with self.subTest(given.name):
+                self.assertEqual(result.error, "")
+                shown = {curve.key: curve for curve in curves(brief, result, 0)}
+                self.assertIn("twist", shown)
+                self.assertNotIn("sideways", shown)
+                ends = np.abs(np.interp([0.04, 0.48], shown["twist"].x, shown["twist"].values))
+                self.assertLess(ends.max(), 1e-3 * np.abs(shown["twist"].values).max())  # its supports hold it
+                self.assertIn("checks", candidate_record(result, False))
+                self.assertEqual(len(thickness_profile(result, 0, Place(0.26)).strain[0]), 3)
+                for check in result.checks:
+                    for step in worked_out(result, check):
+                        self.assertTrue(step.symbol)
 
 
 class WrongInput(unittest.TestCase):

@@ -96,6 +96,7 @@ def curves(brief: Brief, result: CandidateResult, index: int) -> tuple[Curve, ..
     drawn.append(Curve("slope", "Slope", "angle", x, -np.degrees(case_result.displacements["turn"])))
     if "theta" in case_result.displacements:
         drawn.append(Curve("twist", "Twist", "angle", x, np.degrees(case_result.displacements["theta"])))
+    if "v" in case_result.displacements:
         drawn.append(Curve("sideways", "Sideways", "deflection", x, case_result.displacements["v"]))
     largest: dict[str, float] = {}
     for curve in drawn:
