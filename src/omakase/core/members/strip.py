@@ -157,10 +157,10 @@ class _Part:
     """A stretch with its section."""
 
     def __init__(
-        self, member: Strip, stretch: Stretch, line: MidLine, flush: float, flat: bool, twisting: bool
-    ) -> None:
-        self.stretch = stretch
-        self.plate = PlateSection(stretch.stack)
+        self, member: Strip, stretch: Stretch, plate: PlateSection, line: MidLine, flush: float, flat: bool,
+        twisting: bool,
+    ) -> None:  # fmt: skip
+        self.stretch, self.plate = stretch, plate
         offset = (stretch.stack.thickness - flush) / 2.0
         width = member.width.mean(member.span.length)
         # what twists as it bends is held less
@@ -190,8 +190,12 @@ class StripResponse(SpanAnswers):
         line = mid_line(member.profile, member.width.first)
         flush = stretches[0].stack.thickness
         flat = member.profile.shape == "flat" and not self.slender
-        twists = max(StripWall(PlateSection(own.stack), False, True).twists for own in stretches) if flat else 0.0
-        self.parts = [_Part(member, stretch, line, flush, flat, twists > COUPLED) for stretch in stretches]
+        plates = [PlateSection(own.stack) for own in stretches]
+        twisting = flat and any(StripWall(own, False, True).twists > COUPLED for own in plates)
+        self.parts = [
+            _Part(member, stretch, plate, line, flush, flat, twisting)
+            for stretch, plate in zip(stretches, plates, strict=True)
+        ]
         self.plate, self.section = self.parts[0].plate, self.parts[0].section
         self.thickness = max(part.stretch.stack.thickness for part in self.parts)
         self.model = _model(member, self.parts, cases, order, parts)

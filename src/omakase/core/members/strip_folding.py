@@ -16,6 +16,7 @@ from omakase.core.sections.profile import StripSection, corners_of
 
 STRIPS = 4  # of each wall of a hat, and four times as many of an arch
 ACROSS = 12  # of a flat strip
+SLENDER = 0.05  # widths to a half wave, up to which a strip curves across freely, within two thousandths
 ALIKE = 2e-3  # share of its bending stiffness, up to which it makes no difference how a strip curves across
 BAYS = (1.0, np.pi / 3.9266, np.pi / 4.7300)  # half waves of a bay with none, one and both of its ends clamped
 CLAMPED_OVERHANG, OVERHANG = np.pi / 1.8751, 2.0
@@ -51,7 +52,7 @@ def held_across(span: Spanned, width: float, plate: PlateSection) -> float:
     A, B, D = wall_stiffness(plate)
     law = np.block([[A[:2, :2], B[:2, :2]], [B[:2, :2], D[:2, :2]]])  # κ_x is the third, κ_y the last
     narrow, wide = (width / float(np.linalg.inv(own)[2, 2]) for own in (law, law[:3, :3]))
-    if wave <= 0.0 or wide < (1.0 + ALIKE) * narrow:
+    if width < SLENDER * wave or wave <= 0.0 or wide < (1.0 + ALIKE) * narrow:
         return 0.0
     place = -np.cos(np.linspace(0.0, np.pi, ACROSS + 1)) / 2.0  # closer at the edges, which curl
     corners = np.column_stack([place, np.zeros(ACROSS + 1)])

@@ -21,7 +21,9 @@ class FoldedPlate:
 
     def __init__(self, line: np.ndarray, A: np.ndarray, B: np.ndarray, D: np.ndarray, areal_mass: float = 0.0) -> None:
         self.line, self.law, self.areal_mass = line, (A, B, D), areal_mass
-        self._runs = np.diff(line, axis=0)
+        runs = np.diff(line, axis=0)
+        self._widths = np.round(np.hypot(runs[:, 0], runs[:, 1]), 12)  # alike to a millionth of a micrometre are one
+        self._turns = np.array([_turned(*run) for run in runs / self._widths[:, None]])
 
     def sag(self, wave: float, pushed: np.ndarray) -> float:
         """Sag in m, the mean where it is ``pushed``, at the middle of half a wave ``wave`` m long under a load of
@@ -48,15 +50,10 @@ class FoldedPlate:
         """Stiffness and mass of all corners."""
         size = UNKNOWNS * len(self.line)
         K, M = np.zeros((size, size)), np.zeros((size, size))
-        for k, run in enumerate(self._runs):
-            width = float(np.hypot(*run))
-            c, s = run / width
-            turn = np.zeros((2 * UNKNOWNS, 2 * UNKNOWNS))
-            for end in (0, UNKNOWNS):
-                turn[end, end] = turn[end + 3, end + 3] = 1.0
-                turn[end + 1, end + 1 : end + 3], turn[end + 2, end + 1 : end + 3] = (c, s), (-s, c)
+        known = {width: _strip(self.law, np.pi / wave, float(width)) for width in np.unique(self._widths)}
+        for k, (width, turn) in enumerate(zip(self._widths, self._turns, strict=True)):
             at = slice(UNKNOWNS * k, UNKNOWNS * (k + 2))
-            stiff, heavy = _strip(self.law, np.pi / wave, width)
+            stiff, heavy = known[width]
             K[at, at] += turn.T @ stiff @ turn
             M[at, at] += self.areal_mass * turn.T @ heavy @ turn
         return K, M
@@ -72,6 +69,15 @@ class FoldedPlate:
                 if 2 * own != count - 1 or other > 0.0:
                     columns.append(column.ravel())
         return np.array(columns).T
+
+
+def _turned(c: float, s: float) -> np.ndarray:
+    """(8, 8) from along, across, up and turn of both edges to those in the direction of a wall."""
+    turn = np.zeros((2 * UNKNOWNS, 2 * UNKNOWNS))
+    for end in (0, UNKNOWNS):
+        turn[end, end] = turn[end + 3, end + 3] = 1.0
+        turn[end + 1, end + 1 : end + 3], turn[end + 2, end + 1 : end + 3] = (c, s), (-s, c)
+    return turn
 
 
 def _strip(law: tuple[np.ndarray, np.ndarray, np.ndarray], k: float, b: float) -> tuple[np.ndarray, np.ndarray]:
