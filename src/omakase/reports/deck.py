@@ -50,13 +50,14 @@ def _plain(text: str) -> str:
 def _head(mesh: Mesh, title: str, about: str) -> Iterator[str]:
     yield f"** {_plain(title)}"
     yield f"** {_plain(about)}"
-    kinds = " and ".join(sorted({ELEMENT[group.shape] for group in mesh.groups}))
+    shapes = {group.shape for group in mesh.groups}
+    kinds = " and ".join(sorted(ELEMENT[shape] for shape in shapes))
     yield f"** {mesh.elements} {kinds} elements, {len(mesh.nodes)} nodes; units: m, N, kg, s, Pa"
     yield "** x along the member, z toward face A of a panel or up; sizing aid only, a licensed engineer decides"
-    if mesh.shape == "shell":
+    if "shell" in shapes:
         yield "** Walls lie on their mid-lines; forces at each station are what the section forces change by there;"
         yield "** carried masses are spread over the shells on both sides of their station."
-        if any(group.shape == "brick" for group in mesh.groups):
+        if "brick" in shapes:
             yield "** What fills the tube shares the nodes of the wall's middle: its moduli and density are less."
 
 

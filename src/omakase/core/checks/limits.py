@@ -31,18 +31,20 @@ def _theory(context: Context) -> str:
     return "plate" if isinstance(context.response, PanelResponse) else "beam"
 
 
-def _is_folded(context: Context) -> bool:
-    return isinstance(context.response, StripResponse) and context.response.section.bent
+def _folded(context: Context) -> StripResponse | None:
+    """The member, where it vibrates as folded walls."""
+    response = context.response
+    return response if isinstance(response, StripResponse) and response.section.bent else None
 
 
 def _vibration_theory(context: Context) -> str:
-    return "folded plate, in twist and aside too" if _is_folded(context) else f"{_theory(context)} solution"
+    return "folded plate, in twist and aside too" if _folded(context) else f"{_theory(context)} solution"
 
 
 def _of_carried(context: Context) -> tuple[str, ...]:
     """A mass that stands on a crown shakes the crown."""
-    response = context.response
-    if not _is_folded(context) or not isinstance(response, StripResponse) or not response.model.span.masses:
+    response = _folded(context)
+    if response is None or not response.model.span.masses:
         return ()
     return ("what it carries counts as spread round the section: on a crown or a side alone it vibrates more slowly",)
 

@@ -26,7 +26,6 @@ SHARP = 0.98  # of the stiffness of its height, from which on a section keeps it
 STOUT = 0.25  # widths to a bay, from which on it may be held from curving across
 TOLD = 5e-3  # of its bending stiffness, from which on a remark says what holds it from curving across
 UNEVEN = 0.1  # change of the bending stiffness from curving freely to flat across, from which on strengths say so
-TWISTING = 5  # strains of a strip whose twist is looked for
 COUPLED = 1e-4  # share of its bending stiffness that is lost to twist, from which on it is looked for
 STOCKY = 1.5  # widths to a half wave, below which a bent section gives under the load by itself
 
@@ -263,7 +262,7 @@ class StripResponse(SpanAnswers):
                 f"at {ratio:.1f} widths per bay it is held from curving across by {held:.0%} of what a very wide strip "
                 f"is, which makes it {more:.0%} stiffer"
             ]
-        if len(self.section.wall.stiffness) == TWISTING:
+        if self.section.wall.twisting:
             notes.append("its plies lie askew: it twists as it bends, and its supports hold the twist across its width")
             if self._stout:
                 notes.append("so wide it also curves less across, which is not counted: it is stiffer than this")
@@ -310,7 +309,7 @@ class StripResponse(SpanAnswers):
 def _model(member: Strip, parts: Sequence[_Part], cases: Sequence[SpanCase], order: int | None, cut: int) -> SpanModel:
     three = any(part.plate.faces for part in parts)
     bent = parts[0].section.bent
-    twisting = len(parts[0].section.wall.stiffness) == TWISTING
+    twisting = parts[0].section.wall.twisting
     rows = np.array(([0, 1, 2, 3] if three or bent else [0, 1, 3]) + [4] * twisting)
     along = [part.stretch for part in parts]
     line = parts[0].section.line

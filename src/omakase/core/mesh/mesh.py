@@ -54,7 +54,7 @@ class Loading(msgspec.Struct, frozen=True, eq=False):
 
 
 class Mesh(msgspec.Struct, frozen=True, eq=False):
-    """``shape`` : of most elements.  ``nodes`` : (n, 3) m.  ``held`` : (n, 3) which displacements are zero;
+    """``nodes`` : (n, 3) m.  ``held`` : (n, 3) which displacements are zero;
     ``held_loose`` : under load cases that pull at edges, which must move for it.
 
     ``columns`` : (c, k) nodes that stand for one place each, with ``places`` (c, 2) x, y, for reading displacements:
@@ -67,7 +67,6 @@ class Mesh(msgspec.Struct, frozen=True, eq=False):
     tell vibrations of their own from those of the panel.
     """
 
-    shape: Shape
     nodes: np.ndarray
     groups: tuple[Group, ...]
     held: np.ndarray
@@ -117,6 +116,12 @@ def quadratic_slopes(at: np.ndarray) -> np.ndarray:
 def half_steps(places: np.ndarray) -> np.ndarray:
     """Places and the middles between them."""
     return np.interp(np.arange(2 * len(places) - 1) / 2.0, np.arange(len(places)), places)
+
+
+def bricks_between(low: np.ndarray, between: np.ndarray, high: np.ndarray) -> np.ndarray:
+    """(..., 20) nodes of bricks whose ends are the quadrilaterals ``low`` and ``high`` (..., 8), with the nodes between
+    their corners (..., 4)."""
+    return np.concatenate([low[..., :4], high[..., :4], low[..., 4:], high[..., 4:], between], axis=-1)
 
 
 def quad_areas(corners: np.ndarray) -> np.ndarray:

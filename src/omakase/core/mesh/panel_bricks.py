@@ -18,7 +18,7 @@ from omakase.core.members.panel_patchwork import Patchwork
 from omakase.core.members.panel_ribs import RibBeam
 from omakase.core.mesh.curving import curving_of
 from omakase.core.mesh.lifted import Lifted, lifted_nodes
-from omakase.core.mesh.mesh import Group, Mesh
+from omakase.core.mesh.mesh import Group, Mesh, bricks_between
 from omakase.core.mesh.panel_loads import loading
 from omakase.core.mesh.panel_plan import plan_of
 from omakase.core.mesh.panel_supports import Follower, supports_of
@@ -66,7 +66,7 @@ def panel_bricks(
     outer = np.nonzero(plan.which == (patches.base if patches is not None else 0))[0]
     watched = np.concatenate([numbers[outer, own[outer]] for own in (lifted.bottom, lifted.top - 1)])
     return Mesh(
-        "brick", found.nodes, tuple(groups), found.held, loadings, columns, places, True, watched,
+        found.nodes, tuple(groups), found.held, loadings, columns, places, True, watched,
         found.sums, found.loose if pulled else None, normals, found.springs,
         () if bonded is None else bonded.tips,
     )  # fmt: skip
@@ -109,11 +109,11 @@ def _groups(lifted: Lifted, pieces: Sequence[Piece]) -> tuple[list[Group], np.nd
             at_quads = np.nonzero(np.isin(plan.which, alike_pieces))[0]
             if len(at_quads):
                 numbers[at_quads, k] = numbers.max() + 1 + np.arange(len(at_quads))
-                corners, middles = plan.quads[at_quads, :4], plan.quads[at_quads, 4:]
-                own = [ids[corners, 2 * k], ids[corners, 2 * k + 2], ids[middles, 2 * k], ids[middles, 2 * k + 2],
-                       ids[corners, 2 * k + 1]]  # fmt: skip
-                groups.append(Group(f"L{k + 1}_{len(groups) + 1}", np.concatenate(own, axis=1), (layer,), (density,),
-                                    X, Y, None if frames is None else frames[at_quads]))  # fmt: skip
+                quads = plan.quads[at_quads]
+                bricks = bricks_between(ids[quads, 2 * k], ids[quads[:, :4], 2 * k + 1], ids[quads, 2 * k + 2])
+                turned = None if frames is None else frames[at_quads]
+                name = f"L{k + 1}_{len(groups) + 1}"
+                groups.append(Group(name, bricks, (layer,), (density,), X, Y, turned))
     return groups, numbers
 
 

@@ -15,7 +15,7 @@ from omakase.core.errors import MemberError
 from omakase.core.members.panel_given import Surface
 from omakase.core.members.panel_ribs import CLOSED, Rib, RibBeam
 from omakase.core.mesh.lifted import Lifted
-from omakase.core.mesh.mesh import SAME, Group, half_steps, quadratic
+from omakase.core.mesh.mesh import SAME, Group, bricks_between, half_steps, quadratic
 from omakase.core.mesh.panel_plan import Plan
 from omakase.core.mesh.piece import Piece
 from omakase.core.mesh.rib_profile import Profile, profile_of, sheet_of
@@ -192,9 +192,9 @@ class _Placed:
         for k, key in enumerate(np.unique(keys, axis=0), 1):
             own = np.nonzero((keys == key).all(axis=1))[0]
             layer = int(profile.layers[own[0]])
-            corners, middles = quads[own][:, :4], quads[own][:, 4:]
+            ends = quads[own]
             elements = [
-                np.concatenate([here[corners], there[corners], here[middles], there[middles], between[corners]], axis=1)
+                bricks_between(here[ends], between[ends[:, :4]], there[ends])
                 for here, between, there in zip(ids[:-2:2], ids[1::2], ids[2::2], strict=True)
             ]
             direction = profile.along[own[0]] * (1.0 if right else -1.0)

@@ -62,7 +62,7 @@ def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()
     middle = np.concatenate([nodes[group.elements, 0].mean(axis=1) for group in groups])
     held, sums = _held_at(span, x, ids, weights, aside, len(nodes))
     if isinstance(response, TubeResponse) and response.member.filling is not None:
-        clamped = [2 * int(np.argmin(np.abs(x - own.x))) for own in span.supports if own.held == "clamped"]
+        clamped = [2 * station_at(x, own.x) for own in span.supports if own.held == "clamped"]
         inside = response.member.diameter(halves) / 2.0
         filling = filling_of(response.member.filling, inside, ids, nodes, clamped)
         nodes, held = np.concatenate([nodes, filling.nodes]), np.concatenate([held, filling.held])
@@ -73,7 +73,7 @@ def span_shells(response: SpanAnswers, along: int, watched: Sequence[float] = ()
     )
     columns = np.array([row[(row >= 0) & ~middles] for row in ids[::2]])
     places = np.column_stack([x, np.zeros(len(x))])
-    return Mesh("shell", nodes, groups, held, cases, columns, places, False, seen_at(x, middle, watched),
+    return Mesh(nodes, groups, held, cases, columns, places, False, seen_at(x, middle, watched),
                 sums)  # fmt: skip
 
 
@@ -90,7 +90,7 @@ def _held_at(
     sums: list[Tie] = []
     anchored = any(support.held == "clamped" for support in span.supports)
     for support in span.supports:
-        at = 2 * int(np.argmin(np.abs(x - support.x)))
+        at = 2 * station_at(x, support.x)
         own = ids[at][ids[at] >= 0]
         if support.held == "clamped":
             held[own] = True
@@ -118,7 +118,7 @@ def carried_between(span: Spanned, x: np.ndarray) -> np.ndarray:
     """kg of carried masses between stations, half on either side of where they are."""
     carried = np.zeros(len(x) - 1)
     for own in span.masses:
-        at = int(np.argmin(np.abs(x - own.x)))
+        at = station_at(x, own.x)
         beside = [cell for cell in (at - 1, at) if 0 <= cell < len(carried)]
         for cell in beside:
             carried[cell] += own.mass / len(beside)
@@ -130,6 +130,11 @@ def seen_at(x: np.ndarray, middle: np.ndarray, watched: Sequence[float]) -> np.n
     cells = {min(int(np.searchsorted(x, at, "right")) - 1, len(x) - 2) for at in watched}
     seen = [np.nonzero((middle > x[cell]) & (middle < x[cell + 1]))[0] for cell in cells]
     return np.concatenate([np.zeros(0, int), *seen])
+
+
+def station_at(x: np.ndarray, place: float) -> int:
+    """The station nearest to a place."""
+    return int(np.argmin(np.abs(x - place)))
 
 
 def stations_of(response: SpanAnswers, along: int) -> np.ndarray:

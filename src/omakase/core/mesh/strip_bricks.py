@@ -12,10 +12,10 @@ import numpy as np
 from omakase.core.laminate.stack import Layer
 from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
-from omakase.core.mesh.mesh import HALF_STEPS, HRZ, SAME, Group, Loading, Mesh, half_steps, quad_areas
+from omakase.core.mesh.mesh import HALF_STEPS, HRZ, SAME, Group, Loading, Mesh, bricks_between, half_steps, quad_areas
 from omakase.core.mesh.piece import Piece, levels_of, piece_of
 from omakase.core.mesh.rib_profile import Strand, walls_of
-from omakase.core.mesh.span_shells import carried_between, forces_of, seen_at, stations_of
+from omakase.core.mesh.span_shells import carried_between, forces_of, seen_at, station_at, stations_of
 from omakase.core.sections.profile import corners_of
 
 MANY = 65  # bricks in a section, from which on like plies on each other are one
@@ -47,7 +47,7 @@ def strip_bricks(response: StripResponse, along: int, watched: Sequence[float] =
     groups, weights = _groups(ids, nodes, of_cell, z, directions, carried_between(span, x), pressed)
     held = np.zeros((len(nodes), 3), bool)
     for support in span.supports:
-        own = ids[2 * int(np.argmin(np.abs(x - support.x)))]
+        own = ids[2 * station_at(x, support.x)]
         own = own[own >= 0]
         held[own, 1:] = True
         if support.held == "clamped":
@@ -63,7 +63,7 @@ def strip_bricks(response: StripResponse, along: int, watched: Sequence[float] =
     )
     middle = np.concatenate([nodes[group.elements, 0].mean(axis=1) for group in groups])
     places = np.column_stack([x, np.zeros(len(x))])
-    return Mesh("brick", nodes, tuple(groups), held, cases, ids[::2, read, 0], places, False,
+    return Mesh(nodes, tuple(groups), held, cases, ids[::2, read, 0], places, False,
                 seen_at(x, middle, watched), upright=not response.section.bent)  # fmt: skip
 
 
@@ -129,7 +129,7 @@ def _groups(
                 area = float(quad_areas(nodes[first[None, :4], 1:])[0])
                 for own in (first, last) if pressed[q] else ():
                     weights[own] += HRZ * area
-                brick = np.concatenate([first[:4], last[:4], first[4:], last[4:], middle])
+                brick = bricks_between(first, middle, last)
                 found.append((brick, at, direction, area))
         length = float(nodes[there[0, 0], 0] - nodes[here[0, 0], 0])
         more = float(carried[cell]) / (sum(own[3] for own in found) * length)

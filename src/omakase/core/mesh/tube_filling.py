@@ -16,7 +16,7 @@ import numpy as np
 from omakase.core.laminate.stack import make_layer
 from omakase.core.materials.material import Material
 from omakase.core.mesh.disc import disc
-from omakase.core.mesh.mesh import Group
+from omakase.core.mesh.mesh import Group, bricks_between
 
 RINGS = 1  # of bricks around the square in the middle of a section
 ALIKE = 0.01  # steps of the inner over the middle radius, within which bricks are of one group
@@ -63,10 +63,9 @@ def filling_of(
     for number, share in enumerate(np.unique(shares), 1):
         cells = 2 * np.nonzero(shares == share)[0]
         low, between, high = (ids[cells + step][:, quads] for step in range(3))
-        parts = (low[..., :4], high[..., :4], low[..., 4:], high[..., 4:], between[..., :4])
         softer = _scaled(material, float(share) ** 4)
         layer = make_layer(softer, 0.0, 2.0 * float(inside.max()))
-        groups.append(Group(f"F{number}", np.concatenate(parts, axis=-1).reshape(-1, 20), (layer,),
+        groups.append(Group(f"F{number}", bricks_between(low, between[..., :4], high).reshape(-1, 20), (layer,),
                             (material.value("density") * float(share) ** 2,), *lies))  # fmt: skip
     return Filling(more, held, tuple(groups))
 

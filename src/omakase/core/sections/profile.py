@@ -150,7 +150,7 @@ class StripWall:
     """
 
     def __init__(self, section: PlateSection, wide: bool, twisting: bool = False, held: float = 0.0) -> None:
-        self.section, self.wide = section, wide
+        self.section, self.wide, self.twisting = section, wide, twisting
         C = section.membrane
         own = [0, 1, 2, 4] if twisting else [0, 1, 2]  # κ_xy is the last
         given = np.zeros((9, 4))
@@ -163,12 +163,13 @@ class StripWall:
         recover = (1.0 - held) * _recovered(C, given, follows[:, free])
         if held:
             recover = recover + held * _recovered(C, given, follows[:, [k for k in free if k != 2]])
-        self.recover = np.zeros((9, own[-1] + 1 if twisting else 4))
+        count = 5 if twisting else 4
+        self.recover = np.zeros((9, count))
         self.recover[:, own] = recover
         S = section.shear
         other = 0.0 if wide else -float(S[0, 1] / S[1, 1])
         self.shear_recover = np.array([1.0, other])
-        self.stiffness = np.zeros((self.recover.shape[1],) * 2)
+        self.stiffness = np.zeros((count, count))
         self.stiffness[np.ix_(own, own)] = given.T @ C @ recover
         self.stiffness[3, 3] = float(self.shear_recover @ S @ self.shear_recover)
 
