@@ -181,8 +181,8 @@ class MainWindow(QMainWindow):
         caution.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         caution.setToolTip(CAUTION)
         self.state_label = SteadyLabel("State of the work")
-        self.state_label.setContentsMargins(6, 0, 12, 0)
         bar.addWidget(self.state_label)
+        self.state_label.setContentsMargins(6, 0, 12, 0)  # the bar has taken them away
         bar.addPermanentWidget(caution, 1)
         self.resize(*DESIGN_SIZE)
         for name in ("main", "left", "right"):
