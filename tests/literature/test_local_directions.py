@@ -18,6 +18,7 @@ from omakase.core.checks.compression import (
     core_share,
     directional_bending,
     directional_core_shear,
+    face_compression,
     mean_bending,
 )
 from omakase.core.checks.core_crushing import patch_pressures
@@ -30,7 +31,7 @@ from omakase.core.checks.indentation import (
 from omakase.core.checks.places import Places
 from omakase.core.checks.registry import run_all
 from omakase.core.checks.result import CheckResult, Context, Limits, Settings
-from omakase.core.checks.wrinkling import WrinklingStress, _Waves, wave_depth
+from omakase.core.checks.wrinkling import WrinklingStress, _Carried, _Waves, wave_depth
 from omakase.core.laminate.failure import metal_allowable, von_mises
 from omakase.core.laminate.stack import Layer, Stack, make_layer
 from omakase.core.laminate.strength import first_layer_strength
@@ -73,7 +74,9 @@ class Wrinkles(unittest.TestCase):
         section = PlateSection(stack)
         assert section.core is not None
         rule = WrinklingStress(stack, section.faces[0], section.core, "design")
-        return _Waves(section, rule, pressed(section, force[:, None]), 0), rule, section
+        places = pressed(section, force[:, None])
+        compressed = face_compression(section, places)
+        return _Waves(_Carried(section.faces[0], rule), compressed, places, 0, np.zeros(1)), rule, section
 
     def test_one_way_compression_against_all_directions(self) -> None:
         """A plane wave along n: N_w(n) over nᵀ(−N)n, searched in steps of a tenth of a degree."""

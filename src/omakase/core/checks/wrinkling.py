@@ -6,6 +6,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from omakase.core.checks.compression import (
+    Compression,
     axis_at,
     directional_bending,
     directional_core_shear,
@@ -18,12 +19,16 @@ from omakase.core.checks.working import Sheet, worked
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.provenance import least_trusted
 from omakase.core.members.field import Acting, Place
-from omakase.core.plates.section import Core, Face, PlateSection
+from omakase.core.plates.section import Core, Face
 
 # k of σ = k (E_f E_c G_c)^(1/3), and c of σ = c E_f √(E_c t_f / (E_f t_c)) for honeycomb
 SOLID_CORE = {"design": 0.5, "theory": 0.91}
 HONEYCOMB = {"design": 0.33, "theory": 0.82}
 TRIED = axis_at(np.arange(0.0, 180.0, 7.5))
+ALONG_TRIED = np.stack([np.ones(TRIED.shape[1]), *TRIED], axis=1)  # times ``Compression.parts``: the force along each
+ACROSS_TRIED = np.roll(np.arange(TRIED.shape[1]), TRIED.shape[1] // 2)  # which of them lies across each
+ROUNDING = 1e-12
+BETWEEN_TRIED = 0.99  # of the strongest direction tried to the weakest there is: those between are a little beyond
 
 
 def wrinkling_stress_solid(
@@ -137,8 +142,8 @@ def wrinkling(context: Context) -> list[CheckResult]:
     if section.core is None:
         return []
     places = context.places
-    rules = [WrinklingStress(context.stack, face, section.core, context.settings.wrinkling) for face in section.faces]
-    of_faces = [_Waves(section, rules[which], places, which) for which in range(2)]
+    rules = _rules(context, section.core)
+    of_faces = _waves(context, rules)
     factors = np.stack([waves.factor for waves in of_faces])
     least = factors.min(axis=0)
     places.derived["wrinkling_severity"] = 1.0 / least
@@ -160,57 +165,82 @@ def wrinkling_severity(context: Context) -> np.ndarray | None:
         return None
     if "wrinkling_severity" in context.places.derived:
         return context.places.derived["wrinkling_severity"]
-    rules = [WrinklingStress(context.stack, face, section.core, context.settings.wrinkling) for face in section.faces]
-    factors = [_Waves(section, rules[which], context.places, which).factor for which in range(2)]
-    return 1.0 / np.minimum(*factors)
+    first, second = _waves(context, _rules(context, section.core))
+    return 1.0 / np.minimum(first.factor, second.factor)
+
+
+def _rules(context: Context, core: Core) -> list[WrinklingStress]:
+    return [WrinklingStress(context.stack, face, core, context.settings.wrinkling) for face in context.section.faces]
+
+
+def _waves(context: Context, rules: list[WrinklingStress]) -> list[_Waves]:
+    """Those of both faces: of each only where the other does not certainly wrinkle before it."""
+    compressed = face_compression(context.section, context.places)
+    each = [_Carried(face, rule) for face, rule in zip(context.section.faces, rules, strict=True)]
+    surely = context.places.per_case(np.maximum(*(own.least(compressed, n) for n, own in enumerate(each))))
+    return [_Waves(own, compressed, context.places, n, surely) for n, own in enumerate(each)]
+
+
+class _Carried:
+    """What a face carries per width along each of the directions tried, N/m: ``along`` (tried,), and its ends."""
+
+    def __init__(self, face: Face, rule: WrinklingStress) -> None:
+        self.thickness, self.rule = face.thickness, rule
+        self.along = face.thickness * rule(TRIED)
+        self.weakest, self.strongest = float(self.along.min()), float(self.along.max())
+
+    def least(self, compressed: Compression, which: int) -> np.ndarray:
+        """1 over the largest factor that any place may have, (places,): the interaction is not less than either
+        share, and a share not less than along the strongest direction."""
+        return compressed.first[which] / self.strongest
+
+    def most(self, compressed: Compression, which: int) -> np.ndarray:
+        """1 over the least factor that any place may have, (places,): no more than the sum of both shares."""
+        return (compressed.first[which] + compressed.second[which]) / self.weakest
 
 
 class _Waves:
     """Waves of one face at every place: ``factor`` (places,) of the load, least over the directions of the wave.
 
-    Infinite at places that cannot govern their load case.  ``axis``, ``stress``, ``compression`` of the direction that
-    gives it: as of ``axis_at``, Pa, N/m.
+    Infinite at places that cannot govern their load case: those that have less than ``surely`` (places,), 1 over a
+    factor that is reached somewhere under it.  ``axis``, ``stress``, ``compression`` of the direction that gives it: as
+    of ``axis_at``, Pa, N/m.
     """
 
-    def __init__(self, section: PlateSection, rule: WrinklingStress, places: Places, which: int) -> None:
-        thickness = section.faces[which].thickness
-        compressed = face_compression(section, places)
+    def __init__(self, face: _Carried, compressed: Compression, places: Places, which: int, surely: np.ndarray) -> None:
         largest = compressed.first[which]
-        carried = thickness * rule(TRIED)
-        # the interaction lies between the larger of the two shares and their sum, and either share between its value
-        # along the weakest and the strongest direction
-        reach = float(carried.min() / carried.max())
-        both = largest + compressed.second[which]
-        at = np.nonzero((largest > 0.0) & (both >= reach * places.per_case(largest)))[0]
+        at = np.nonzero((largest > 0.0) & (face.most(compressed, which) >= surely * BETWEEN_TRIED))[0]
         count = len(largest)
         self.factor = np.full(count, np.inf)
         self.axis, self.stress, self.compression = np.zeros((2, count)), np.zeros(count), np.zeros(count)
         self.axis[0] = 1.0
         if not len(at):
             return
-        key = which, at
+        key, carried = (which, at), face.along[:, None]
         principal = compressed.axis(key)
-        ahead, aside = thickness * rule(np.stack([principal, -principal], axis=1))
+        ahead, aside = face.thickness * face.rule(np.stack([principal, -principal], axis=1))
+        along = np.concatenate([np.broadcast_to(carried, (len(carried), len(at))), ahead[None]])
         # compression along each direction tried over what is carried there: one product for all places
-        tried = -np.stack([np.ones(len(carried)), *TRIED], axis=1) / carried[:, None]
-        first = np.maximum(np.concatenate([tried @ compressed.parts(key), (largest[at] / ahead)[None]]), 0.0)
-        across = np.roll(carried, len(carried) // 2)
-        second = compressed.second[key]
-        most = first + np.concatenate([second / across[:, None], (second / aside)[None]])
+        first = np.empty(along.shape)
+        first[:-1] = (-ALONG_TRIED / carried) @ compressed.parts(key)
+        first[-1] = largest[at] / ahead
+        np.maximum(first, 0.0, out=first)
+        second = np.empty(along.shape)
+        second[:-1] = compressed.second[key] / carried[ACROSS_TRIED]
+        second[-1] = compressed.second[key] / aside
+        most = first + second
         plain = np.zeros(count)
         plain[at] = first.max(axis=0)
-        directions, rows = np.nonzero(most >= places.per_case(plain)[at] * (1.0 - 1e-12))
-        pressed = first[directions, rows]
+        directions, rows = np.nonzero(most >= places.per_case(plain)[at] * (1.0 - ROUNDING))
         factors = np.full(first.shape, np.inf)
-        factors[directions, rows] = interaction_factor(pressed, most[directions, rows] - pressed)
+        factors[directions, rows] = interaction_factor(first[directions, rows], second[directions, rows])
         best = factors.argmin(axis=0)
         column = np.arange(len(at))
-        along = np.concatenate([np.broadcast_to(carried[:, None], (len(carried), len(at))), ahead[None]])[best, column]
-        axes = np.where(best < len(carried), TRIED[:, np.minimum(best, len(carried) - 1)], principal)
+        carries = along[best, column]
         self.factor[at] = factors[best, column]
-        self.axis[:, at] = axes
-        self.stress[at] = along / thickness
-        self.compression[at] = first[best, column] * along
+        self.axis[:, at] = np.where(best < len(carried), TRIED[:, np.minimum(best, len(carried) - 1)], principal)
+        self.stress[at] = carries / face.thickness
+        self.compression[at] = first[best, column] * carries
 
     def angle(self, place: int) -> float:
         """Direction of the wave in degrees from x toward y, over −90 to 90."""
@@ -252,8 +282,7 @@ def work_wrinkling(context: Context, result: CheckResult, sheet: Sheet) -> None:
     which = 0 if result.place.layer in section.faces[0].layers else 1
     face, core = section.faces[which], section.core
     rule = WrinklingStress(context.stack, face, core, context.settings.wrinkling)
-    both = [_Waves(section, WrinklingStress(context.stack, section.faces[n], core, context.settings.wrinkling),
-                   context.places, n) for n in range(2)]  # fmt: skip
+    both = _waves(context, _rules(context, core))
     least = np.minimum(both[0].factor, both[1].factor)
     k = next((k for case, k in context.places.largest(-least) if case.case.key == result.case_id), None)
     if k is None or not np.isfinite(both[which].factor[k]):

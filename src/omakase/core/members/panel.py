@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import msgspec
 import numpy as np
@@ -40,6 +40,7 @@ from omakase.core.plates.lines import (
 )
 from omakase.core.plates.loads import PatchLoad, Pressure
 from omakase.core.plates.reduced import ReducedSolution
+from omakase.core.plates.samples import Samples
 from omakase.core.plates.section import PlateSection
 from omakase.core.plates.shear_places import rough_shear
 from omakase.core.plates.solver import PlateModel, PlateSolution
@@ -377,22 +378,30 @@ def _parts(
 
     The borders of what is left out at corners are among the places looked at.
     """
-    panel = solutions[0][1].surface
-    at_ends = [end for end in (0, 1) if corners[end].any()], [end for end in (0, 1) if corners[:, end].any()]
+    sampled = _sampled(tuple(key for _, key, _ in solutions), accuracy, tuple(map(tuple, corners.tolist())), reach)
+    return [
+        Part(factor, solution, at, w_at) for (factor, _, solution), (at, w_at) in zip(solutions, sampled, strict=True)
+    ]
+
+
+@lru_cache(maxsize=64)
+def _sampled(
+    keys: tuple[GridKey, ...], accuracy: Accuracy, corners: tuple[tuple[bool, bool], ...], reach: float
+) -> list[tuple[Samples, Samples]]:
+    """Sample points of strains and of deflections on each grid: the same for most layups, so kept."""
+    panel = keys[0].surface
+    at_ends = (
+        [end for end in (0, 1) if any(corners[end])],
+        [end for end in (0, 1) if corners[0][end] or corners[1][end]],
+    )
     x_border, y_border = (
         {abs(size * end - reach) for end in ends}
         for size, ends in zip((panel.length, panel.width), at_ends, strict=True)
     )
-    x_breaks = tuple(sorted(x_border.union(*(key.x_breaks for _, key, _ in solutions))))
-    y_breaks = tuple(sorted(y_border.union(*(key.y_breaks for _, key, _ in solutions))))
-    order = solutions[0][1].order  # of the patches where there are any
-    per_cell = 2 * round(order * accuracy.sampling / 2.0) + 1
+    x_breaks = tuple(sorted(x_border.union(*(key.x_breaks for key in keys))))
+    y_breaks = tuple(sorted(y_border.union(*(key.y_breaks for key in keys))))
+    per_cell = 2 * round(keys[0].order * accuracy.sampling / 2.0) + 1  # the order of the patches where there are any
     return [
-        Part(
-            factor,
-            solution,
-            samples(key, per_cell, x_breaks, y_breaks),
-            samples(key, accuracy.deflections, x_breaks, y_breaks),
-        )
-        for factor, key, solution in solutions
+        (samples(key, per_cell, x_breaks, y_breaks), samples(key, accuracy.deflections, x_breaks, y_breaks))
+        for key in keys
     ]

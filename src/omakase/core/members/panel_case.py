@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import msgspec
 import numpy as np
@@ -36,6 +36,31 @@ class Part(msgspec.Struct, frozen=True, eq=False):
     def strains(self, dx: int = 0, dy: int = 0) -> np.ndarray:
         """Generalised strains at the samples, or a derivative of them: (x, y, 11)."""
         return self.factor * self.solution.strains(self.samples, dx, dy)
+
+    def deflection(self) -> np.ndarray:
+        """Deflection at its own samples, m, positive up: (x, y)."""
+        return self.factor * self.solution.deflection(self.w_samples)
+
+
+class LookedAt(msgspec.Struct, frozen=True, eq=False):
+    """Where fields are sampled, places of the plan in m, and which strains are ``left_out`` there: see CaseResponse."""
+
+    x: np.ndarray
+    y: np.ndarray
+    w_x: np.ndarray
+    w_y: np.ndarray
+    left_out: np.ndarray
+
+
+@lru_cache(maxsize=64)
+def looked_at(
+    at: Samples, w_at: Samples, surface: Surface, corners: tuple[tuple[bool, ...], ...], reach: float
+) -> LookedAt:
+    """The same for every layup on one grid, so kept; not to be changed by who gets it."""
+    left_out = in_corners(at.x, at.y, (at.x[-1], at.y[-1]), np.array(corners), reach)
+    left_out.setflags(write=False)
+    along_x, along_y = surface.x.on_chord, surface.y.on_chord
+    return LookedAt(along_x(at.x), along_y(at.y), along_x(w_at.x), along_y(w_at.y), left_out)
 
 
 class Beyond(msgspec.Struct, frozen=True, eq=False):
@@ -83,13 +108,11 @@ class CaseResponse:
         first = parts[0]
         self._along = first.samples.x, first.samples.y
         self.strains: np.ndarray = sum((part.strains() for part in parts[1:]), first.strains())
-        self.left_out = in_corners(*self._along, (self._along[0][-1], self._along[1][-1]), corners, reach)
-        self.x, self.y = surface.x.on_chord(first.samples.x), surface.y.on_chord(first.samples.y)
-        self.w_x, self.w_y = surface.x.on_chord(first.w_samples.x), surface.y.on_chord(first.w_samples.y)
+        pattern = tuple(map(tuple, corners.tolist()))
+        places = looked_at(first.samples, first.w_samples, surface, pattern, reach)
+        self.x, self.y, self.w_x, self.w_y, self.left_out = places.x, places.y, places.w_x, places.w_y, places.left_out
         deflected = parts if moved is None else [moved]
-        self.w: np.ndarray = np.sum(
-            [part.factor * part.solution.deflection(part.w_samples) for part in deflected], axis=0
-        )
+        self.w: np.ndarray = sum((part.deflection() for part in deflected[1:]), deflected[0].deflection())
 
     @cached_property
     def reactions(self) -> tuple[Reaction, ...]:

@@ -168,7 +168,7 @@ class ZonedPanel:
         whole.w = np.where(in_opening, 0.0, whole.w)
         beside, corner = self._beside(at.x, at.y, reach)
         bolted = self._holding.beside(at.x, at.y, self._fading)
-        whole.left_out |= corner | bolted
+        whole.left_out = whole.left_out | corner | bolted
         whole.inside = tuple(self._holding.reactions(model.assembler, moved.vector))
         there = np.array(key.layout)[np.ix_(at.x_cells, at.y_cells)]
         stacks = tuple(
