@@ -5,12 +5,14 @@ from __future__ import annotations
 import random
 import unittest
 
+import msgspec
+
 from omakase.project import edits
 from omakase.project.commands import ArrangeBriefs, EditBrief, EditCandidate, EditHeader, replace
 from omakase.project.demo import demo_project
 from omakase.project.document import Document
 from omakase.project.library import materials_of
-from omakase.project.model import Candidate, LayerRecord, find_candidate, new_brief
+from omakase.project.model import Brief, Candidate, LayerRecord, find_candidate, new_brief
 from omakase.project.quickline import read_quick_line
 from omakase.project.validation import brief_problems, layup_problems, problems
 
@@ -150,6 +152,27 @@ class Edits(unittest.TestCase):
         ids = [candidate.id for candidate in document.project.briefs[0].candidates]
         self.assertEqual(len(ids), len(set(ids)))
         self.assertTrue(all("empty" in problem.message for problem in problems(document.project)))
+
+
+class Records(unittest.TestCase):
+    def test_what_results_are_kept_by_can_be_hashed(self) -> None:
+        """Results are looked up by the records they follow from: none of them may hold a list or a table."""
+        known: set[type] = set()
+
+        def look(kind: msgspec.inspect.Type, place: str) -> None:
+            self.assertNotIsInstance(
+                kind, msgspec.inspect.DictType | msgspec.inspect.ListType | msgspec.inspect.SetType, place
+            )
+            inside = [getattr(kind, name) for name in ("item_type",) if hasattr(kind, name)]
+            for one in (*inside, *getattr(kind, "types", ()), *getattr(kind, "item_types", ())):
+                look(one, place)
+            if isinstance(kind, msgspec.inspect.StructType) and kind.cls not in known:
+                known.add(kind.cls)
+                for field in kind.fields:
+                    look(field.type, f"{place}.{field.name}")
+
+        look(msgspec.inspect.type_info(Brief), "brief")
+        self.assertIn(LayerRecord, known)
 
 
 class Validation(unittest.TestCase):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterator, Mapping
+from functools import lru_cache
 
 import msgspec
 import numpy as np
@@ -311,8 +312,9 @@ def is_linear(brief: model.Brief, candidate: model.Candidate) -> bool:
     return not curved and not any(isinstance(load, model.EdgeLoad) for case in brief.load_cases for load in case.loads)
 
 
+@lru_cache(maxsize=256)
 def load_case(case: model.LoadCase) -> LoadCase:
-    """The core's load case of a panel.  Raises PanelError for a load of another kind of member."""
+    """The core's load case of a panel; kept.  Raises PanelError for a load of another kind of member."""
     case = edits.acting(case)
     if not all(isinstance(load, PANEL_LOADS) for load in case.loads):
         raise PanelError(

@@ -81,7 +81,7 @@ class Session(QObject):
         self._layup: tuple[Candidate, str, Candidate] | None = None
         self._station: float | None = None  # where the cursor along the span was put; None follows the chosen check
         self._sheet = Sheet(())
-        self._since: tuple[Project, Decision, Since] | None = None
+        self._since: tuple[tuple[object, ...], Since] | None = None
         self.keeper = Keeper()
         self._synchronous = synchronous
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="evaluate")
@@ -145,10 +145,14 @@ class Session(QObject):
         decision, project = self.decision, self.document.project
         if decision is None or self._held:
             return ""
-        if self._since is None or self._since[0] is not project or self._since[1] is not decision:
-            self._since = project, decision, since(project, decision, materials_of(project))
+        brief, materials = by_id(project.briefs, decision.brief), materials_of(project)
+        candidate = None if brief is None else by_id(brief.candidates, decision.candidate)
+        bare = None if brief is None else msgspec.structs.replace(brief, candidates=(), baseline="")
+        asked = decision, bare, candidate, materials, project.units
+        if self._since is None or self._since[0] != asked:  # what is edited is mostly another candidate
+            self._since = asked, since(project, decision, materials)
         result = self.keeper.result((decision.brief, decision.candidate))
-        return standing_text(decision, self._since[2], result)
+        return standing_text(decision, self._since[1], result)
 
     # --- the wall that is looked at ---------------------------------------------------------------------------
 

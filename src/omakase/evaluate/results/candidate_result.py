@@ -135,7 +135,7 @@ class CandidateResult(msgspec.Struct, frozen=True, eq=False, dict=True):
         layers = self.stack.layers if self.stack is not None else ()
         return tuple(dict.fromkeys(name for layer in layers for name in layer.material.tests))
 
-    @property
+    @cached_property
     def moving_far(self) -> frozenset[str]:
         """Ids of the load cases under which it moves so far that it stretches, which linear answers do not count."""
         return getattr(self.response, "moving_far", frozenset())

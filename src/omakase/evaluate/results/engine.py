@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from functools import lru_cache
 
 import msgspec
 import numpy as np
@@ -19,11 +20,12 @@ from omakase.core.members.reduced_panel import ReducedPanel
 from omakase.evaluate.details.judging import loads_taken
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.candidate_result import CandidateResult
-from omakase.evaluate.results.inputs import materials_used, response_inputs
+from omakase.evaluate.results.inputs import Inputs, materials_used, response_inputs
 from omakase.evaluate.results.judging import judge, on_the_load
 from omakase.evaluate.results.measured import measured_response
 from omakase.evaluate.results.quick import live, neighbours, quick_order, quickly_reduced
 from omakase.project import translate
+from omakase.project.commands import replace
 from omakase.project.detail_translate import Cases
 from omakase.project.model import Brief, Candidate, Surroundings
 from omakase.project.validation import brief_problems, field_name, is_fatal
@@ -42,22 +44,27 @@ def _stacks(candidates: Iterable[Candidate], materials: Mapping[str, Material], 
 
 
 def _incomplete(brief: Brief) -> str:
-    """What keeps a brief from being evaluated, or nothing."""
+    """What keeps a brief from being evaluated, or nothing; its candidates have no say in that."""
+    return _lacking(replace(brief, candidates=(), baseline=""))
+
+
+@lru_cache(maxsize=64)
+def _lacking(brief: Brief) -> str:
     fatal = [f"{field_name(brief, field)}: {message}" for field, message in brief_problems(brief) if is_fatal(field)]
     return "the brief is not complete: " + "; ".join(fatal) if fatal else ""
 
 
-def _shapes_key(brief: Brief, candidate: Candidate) -> bytes:
-    return msgspec.json.encode([brief.id, brief.member, candidate.id])
+def _shapes_key(brief: Brief, candidate: Candidate) -> Inputs:
+    return brief.id, brief.member, candidate.id
 
 
 class Evaluator:
     """Evaluates candidates of briefs; safe to call from several threads."""
 
     def __init__(self) -> None:
-        self._responses: OrderedDict[bytes, tuple[Stack, Response]] = OrderedDict()
-        self._reduced: OrderedDict[bytes, ReducedPanel] = OrderedDict()
-        self._on_load: OrderedDict[bytes, PanelResponse] = OrderedDict()
+        self._responses: OrderedDict[Inputs, tuple[Stack, Response]] = OrderedDict()
+        self._reduced: OrderedDict[Inputs, ReducedPanel] = OrderedDict()
+        self._on_load: OrderedDict[Inputs, PanelResponse] = OrderedDict()
         self._taken: dict[tuple[str, str], dict[str, Cases]] = {}  # by brief and candidate
         self._lock = threading.Lock()
 
@@ -78,9 +85,7 @@ class Evaluator:
             self._taken[brief.id, candidate.id] = loads_taken(candidate, result.details)
         if not accuracy.large or not isinstance(response, PanelResponse):
             return result
-        key = self._key(brief, candidate, materials, accuracy) + msgspec.json.encode(
-            [brief.judgement, brief.conditions]
-        )
+        key = (*self._key(brief, candidate, materials, accuracy), brief.judgement, brief.conditions)
         with self._lock:
             found = self._on_load.get(key)
         if found is None:
@@ -240,7 +245,6 @@ class Evaluator:
         return response
 
     @staticmethod
-    def _key(brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy) -> bytes:
+    def _key(brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy) -> Inputs:
         """What a response depends on, with the records of the materials used and the accuracy."""
-        used = materials_used(candidate, materials)
-        return msgspec.json.encode([*response_inputs(brief, candidate), used, accuracy])
+        return (*response_inputs(brief, candidate), *materials_used(candidate, materials), accuracy)

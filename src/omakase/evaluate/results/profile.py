@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import msgspec
 import numpy as np
 
@@ -48,10 +50,10 @@ def deflection_map(result: CandidateResult, index: int, columns: int, rows: int)
     assert isinstance(result.response, PanelResponse)
     case = result.response.cases[index]
     panel = result.response.panel
-    x, y = np.linspace(0.0, panel.length, columns), np.linspace(0.0, panel.width, rows)
     if isinstance(case, RoundCase):
-        return case.deflection_at(x, y)
-    return _interpolated(_interpolated(case.w, case.w_x, x).T, case.w_y, y).T
+        return case.deflection_at(np.linspace(0.0, panel.length, columns), np.linspace(0.0, panel.width, rows))
+    along_x = _interpolation(case.w_x.tobytes(), panel.length, columns)
+    return along_x @ case.w @ _interpolation(case.w_y.tobytes(), panel.width, rows).T
 
 
 class Shape(msgspec.Struct, frozen=True, eq=False):
@@ -92,13 +94,20 @@ def shapes(result: CandidateResult, check: CheckResult | None) -> tuple[Shape, .
     return ()
 
 
-def _interpolated(values: np.ndarray, places: np.ndarray, at: np.ndarray) -> np.ndarray:
-    """Linear interpolation of all columns of ``values`` (n, m), given at ascending ``places`` (n,)."""
+@lru_cache(maxsize=16)
+def _interpolation(of: bytes, size: float, count: int) -> np.ndarray:
+    """Linear interpolation at ``count`` places from 0 to ``size`` of values given at ascending places (n,), whose bytes
+    are ``of``: as a matrix (count, n).  The same from edit to edit."""
+    places, at = np.frombuffer(of), np.linspace(0.0, size, count)
     right = np.clip(np.searchsorted(places, at, side="right"), 1, len(places) - 1)
     step = places[right] - places[right - 1]
     # cell borders are sampled from both sides: two places at one point
-    share = np.divide(at - places[right - 1], step, out=np.zeros_like(at), where=step > 0.0)[:, None]
-    return values[right - 1] * (1.0 - share) + values[right] * share
+    share = np.divide(at - places[right - 1], step, out=np.zeros_like(at), where=step > 0.0)
+    matrix = np.zeros((count, len(places)))
+    row = np.arange(count)
+    matrix[row, right - 1] = 1.0 - share
+    matrix[row, right] = share
+    return matrix
 
 
 def thickness_profile(result: CandidateResult, index: int, place: Place) -> ThicknessProfile:
@@ -149,6 +158,7 @@ def thickness_profile(result: CandidateResult, index: int, place: Place) -> Thic
     return ThicknessProfile(case.place(i, j), stack, rows, z, strain, stress, along, shear)
 
 
+@lru_cache(maxsize=256)
 def _stress_rotation(angle: float) -> np.ndarray:
     """Matrix from stress in panel axes to those at ``angle``: the inverse transpose of the strains' rotation."""
     return np.linalg.inv(strain_rotation(angle)).T

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from html import escape
 
-from PyQt6.QtCore import QRect, QSize, Qt
+from PyQt6.QtCore import QEvent, QRect, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QLabel, QSizePolicy
 
@@ -33,6 +33,7 @@ class SteadyLabel(QLabel):
         super().__init__()
         self.setTextFormat(Qt.TextFormat.PlainText)
         self._words, self._needed = "", QSize()
+        self._sizes: dict[int, QSize] = {}  # of the present text, by width: a layout asks for the same again and again
         self._flags = self.FLAGS | int(Qt.TextFlag.TextWordWrap if wrapped else Qt.TextFlag.TextSingleLine)
         self.setAccessibleName(name)
         self.setWordWrap(wrapped)  # tells the layout that its height follows its width
@@ -44,6 +45,7 @@ class SteadyLabel(QLabel):
         if text == self._words:
             return
         self._words = text or ""
+        self._sizes.clear()
         self.setAccessibleDescription(self._words)
         before, self._needed = self._needed, self._size(self.width())
         given = self.wordWrap() or self.sizePolicy().horizontalPolicy() == QSizePolicy.Policy.Ignored
@@ -57,13 +59,18 @@ class SteadyLabel(QLabel):
 
     def _size(self, width: int) -> QSize:
         """What the text takes in a width, with the margins around it."""
-        metrics, margins = self.fontMetrics(), self.contentsMargins()
-        if self.wordWrap():
-            room = QRect(0, 0, width - margins.left() - margins.right(), 100_000)
-            size = metrics.boundingRect(room, self._flags, self._words or "0").size()
-        else:
+        if width not in self._sizes:
+            metrics, margins = self.fontMetrics(), self.contentsMargins()
+            room = width - margins.left() - margins.right()
             size = QSize(metrics.horizontalAdvance(self._words), metrics.height())
-        return size.grownBy(margins)
+            if self.wordWrap() and (size.width() > room or "\n" in self._words):
+                size = metrics.boundingRect(QRect(0, 0, room, 100_000), self._flags, self._words).size()
+            self._sizes[width] = size.grownBy(margins)
+        return self._sizes[width]
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        self._sizes.clear()  # another font
+        super().changeEvent(event)
 
     def sizeHint(self) -> QSize:
         return self._size(max(self.width(), 100))

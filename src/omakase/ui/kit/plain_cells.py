@@ -10,8 +10,9 @@ from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, Q
 
 from omakase.ui.kit.theme import elided, font, pen
 
-LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+SELECTED, FOCUSED = QStyle.StateFlag.State_Selected.value, QStyle.StateFlag.State_HasFocus.value
 MARGIN = 3
 Cell = tuple[str, str, bool]
 
@@ -39,7 +40,8 @@ class PlainCells(QStyledItemDelegate):
         if painter is None:
             return
         row, column = index.row(), index.column()
-        palette, chosen = option.palette, bool(option.state & QStyle.StateFlag.State_Selected)
+        palette, state = option.palette, option.state.value  # a number: each flag asked for costs as much as a cell
+        chosen = bool(state & SELECTED)
         if chosen:
             painter.fillRect(option.rect, palette.highlight())
         elif row % 2:
@@ -52,15 +54,11 @@ class PlainCells(QStyledItemDelegate):
             painter.drawPixmap(QRectF(room.left(), top, size.width(), size.height()).toRect(), picture)
             room.setLeft(room.left() + int(size.width()) + MARGIN)
         text, colour, bold = self._cells.cell(row, column)
-        ink = palette.highlightedText().color() if chosen else palette.text().color()
-        if colour and not chosen:
-            painter.setPen(pen(colour))
-        else:
-            painter.setPen(ink)
+        ink = (palette.highlightedText() if chosen else palette.text()).color()
+        painter.setPen(pen(colour) if colour and not chosen else ink)
         painter.setFont(font("normal", bold=True) if bold else option.font)
-        align = RIGHT if column in self._right else LEFT
-        painter.drawText(room, int(align), elided(painter.font(), text, room.width()))
-        if option.state & QStyle.StateFlag.State_HasFocus:
+        painter.drawText(room, RIGHT if column in self._right else LEFT, elided(painter.font(), text, room.width()))
+        if state & FOCUSED:
             painter.setPen(ink)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(option.rect.adjusted(1, 1, -2, -2))

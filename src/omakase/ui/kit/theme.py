@@ -58,8 +58,9 @@ DARK = Theme(
 FAMILY_COLOURS = ("carbon", "glass", "aramid", "metal", "wood", "foam", "honeycomb")
 
 
+@lru_cache(maxsize=256)
 def family_colour(theme: Theme, family: str) -> QColor:
-    """Fill tone of a material family, or of the one it is most like."""
+    """Fill tone of a material family, or of the one it is most like; not to be changed by who gets it."""
     like = LIKE.get(family, family)
     return QColor(getattr(theme, like if like in FAMILY_COLOURS else "metal"))
 

@@ -6,9 +6,21 @@ import bisect
 import itertools
 import math
 from collections.abc import Callable
+from typing import NamedTuple
 
 from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QCursor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QShowEvent
+from PyQt6.QtGui import (
+    QColor,
+    QCursor,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPixmap,
+    QRegion,
+    QShowEvent,
+)
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from omakase.core.members.field import Response
@@ -36,6 +48,7 @@ from omakase.ui.lineup.section_picture import draw_bent, draw_face_swatches, dra
 from omakase.ui.session import Session
 
 LABEL_WIDTH, COLUMN_WIDTH, WIDEST = 23.0, 20.0, 36.0  # in digits
+STEP = 1.05
 GAP = 4.0  # px between two texts on one line
 MARKS = {"meets": "✓", "fails": "✗", "fact": "", "none": ""}
 ALIGN_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -58,6 +71,20 @@ def nice_step(largest: float, room: int) -> float:
         step *= 10.0
 
 
+def stepped_up(thickest: float) -> float:
+    """The next of the numbers a STEP apart: a little more room keeps the scale of all while one grows."""
+    return float(STEP ** math.ceil(math.log(thickest) / math.log(STEP) - 1e-9))
+
+
+class Placed(NamedTuple):
+    """Where sections stand in the window, what each shows, m of the thickest, and pixels to a metre."""
+
+    section: QRectF
+    outlines: list[Outline | None]
+    thickest: float
+    scale: float
+
+
 class LineUpView(QWidget):
     """Paints the line-up; a click or ← → chooses a candidate, ``opened`` asks for its layup."""
 
@@ -70,6 +97,8 @@ class LineUpView(QWidget):
         self._outlines: dict[str, tuple[Response, float, Outline]] = {}  # by candidate, of which response and where
         self._kept = KeptPictures()
         self._shown: LineUp | None = None
+        # what stood there when a repaint was last asked for: what is common to all, beside the ruler, in each column
+        self._seen: tuple[object, object, list[object]] = None, None, []
         self._sections_follow = False  # those kept from before are shown until the numbers are painted
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # paints all of itself
         self.setAccessibleName("Line-up of candidates")
@@ -78,21 +107,26 @@ class LineUpView(QWidget):
         session.results_changed.connect(self.refresh)
         session.chosen_changed.connect(self.refresh)
         session.brief_changed.connect(self._follow_brief)
-        session.station_changed.connect(self.update)
-        session.looked_at.connect(self.update)
+        session.station_changed.connect(self._repaint)
+        session.looked_at.connect(self._repaint)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
+        self._repaint()
+
+    def _repaint(self) -> None:
+        self._seen = None, None, []
         self.update()
 
     def refresh(self) -> None:
         self._sections_follow = True
-        self.session.after_numbers(self._show_sections)
         self._shown = line_up = self.session.line_up()
         count = len(line_up.results) if line_up else 0
         self.setMinimumSize(int((LABEL_WIDTH + count * COLUMN_WIDTH) * advance("0")), self._needed_height(line_up))
         self._describe(count)
-        self.update()
+        self.session.after_numbers(self._show_sections)
+        if self._sections_follow:
+            self._repaint_changed()
 
     def _follow_brief(self) -> None:
         """A brief changes after its results: most often they are shown already."""
@@ -111,7 +145,32 @@ class LineUpView(QWidget):
 
     def _show_sections(self) -> None:
         self._sections_follow = False
-        self.update()
+        self._repaint_changed()
+
+    def _repaint_changed(self) -> None:
+        """Asks for those columns to be painted that show something else than before; most edits change one."""
+        line_up = self.session.line_up()
+        if line_up is None or not line_up.results:
+            self._repaint()
+            return
+        place = self._placed(line_up)
+        of_all = (
+            place.section, place.scale, self.size(), len(line_up.results), self.devicePixelRatioF(),
+            self._labels_shown(line_up, place.section),
+        )  # fmt: skip
+        of_each: list[object] = [
+            (*self._column_shown(line_up, i, result, place.section), self._section_shown(result, drawn, place))
+            for i, (result, drawn) in enumerate(zip(line_up.results, place.outlines, strict=True))
+        ]
+        before, self._seen = self._seen, (of_all, place.thickest, of_each)
+        if before[0] != of_all:
+            self.update()
+            return
+        if before[1] != place.thickest:
+            self.update(QRect(0, 0, int(self._label_width()), self.height()))
+        for i, (old, new) in enumerate(zip(before[2], of_each, strict=True)):
+            if old != new:
+                self.update(self._column_box(i, len(of_each)))
 
     def sizeHint(self) -> QSize:
         return QSize(900, self._needed_height(self.session.line_up()))
@@ -170,7 +229,7 @@ class LineUpView(QWidget):
 
     # --- painting -------------------------------------------------------------------------------------------
 
-    def paintEvent(self, _event: QPaintEvent | None) -> None:
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         line_up = self.session.line_up()
         if line_up is None or not line_up.results:
@@ -178,49 +237,64 @@ class LineUpView(QWidget):
             painter.setPen(pen(self.theme.quiet))
             painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), HINT)
             return
-        count = len(line_up.results)
-        width = self._column_width(count)
-        section = QRectF(0.0, self._head(), self.width(), self._section_height(line_up))
-        ids = {result.candidate.id for result in line_up.results}
-        self._outlines = {key: kept for key, kept in self._outlines.items() if key in ids}
-        outlines = [self._outline(result) for result in line_up.results]
-        thickest = max((drawn.height for drawn in outlines if drawn is not None), default=0.0)
-        scale = (section.height() - 1.7 * self._em() - 10.0) / thickest if thickest else 0.0
-        widest = max(
-            (drawn.frame[2] - drawn.frame[0] for drawn in outlines if drawn is not None and drawn.walls), default=0.0
-        )
-        if widest:  # one scale for all, also across
-            scale = min(scale, (width - 22.0) / widest)
-        labels = self._labels(line_up, section)
-        for left, right in ((0, int(self._label_width())), (int(self._label_width() + count * width), self.width())):
-            if right > left:
+        count, wanted = len(line_up.results), QRegion() if event is None else event.region()
+        place = self._placed(line_up)
+        columns = [self._column_box(i, count) for i in range(count)]
+        labels = self._labels(line_up, place.section)
+        right = columns[-1].right() + 1
+        for beside in (QRect(0, 0, columns[0].left(), self.height()),
+                       QRect(right, 0, self.width() - right, self.height())):  # fmt: skip
+            if wanted.intersects(beside):
                 ratio = labels.devicePixelRatio()
-                part = QRectF(left * ratio, 0.0, (right - left) * ratio, self.height() * ratio)
-                painter.drawPixmap(QRectF(left, 0.0, right - left, self.height()), labels, part)
-        if scale:
-            self._paint_ruler(painter, section, scale, thickest)
-        for i, result in enumerate(line_up.results):
-            left = int(self._label_width() + i * width)
-            size = QSize(int(self._label_width() + (i + 1) * width) - left, self.height())
-            painter.drawPixmap(left, 0, self._column(line_up, i, result, size, section))
-            drawn = outlines[i]
-            if drawn is not None and scale:
-                painter.drawPixmap(left, int(section.top()), self._section(result, drawn, size.width(), section, scale))
+                part = QRectF(beside.left() * ratio, 0.0, beside.width() * ratio, self.height() * ratio)
+                painter.drawPixmap(QRectF(beside), labels, part)
+        if place.scale and wanted.boundingRect().left() < columns[0].left():
+            self._paint_ruler(painter, place.section, place.scale, place.thickest)
+        for i, (result, drawn, box) in enumerate(zip(line_up.results, place.outlines, columns, strict=True)):
+            if not wanted.intersects(box):
+                continue
+            painter.drawPixmap(box.topLeft(), self._column(line_up, i, result, box.size(), place.section))
+            if drawn is not None and place.scale:
+                top = int(place.section.top())
+                painter.drawPixmap(box.left(), top, self._section(result, drawn, box.width(), place))
         if self.hasFocus():
             painter.setPen(pen(self.theme.accent, 2.0))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.visibleRegion().boundingRect().adjusted(1, 1, -1, -1))
 
+    def _placed(self, line_up: LineUp) -> Placed:
+        """Where the sections stand, and how large they are drawn."""
+        width = self._column_width(len(line_up.results))
+        section = QRectF(0.0, self._head(), self.width(), self._section_height(line_up))
+        ids = {result.candidate.id for result in line_up.results}
+        self._outlines = {key: kept for key, kept in self._outlines.items() if key in ids}
+        outlines = [self._outline(result) for result in line_up.results]
+        thickest = max((drawn.height for drawn in outlines if drawn is not None), default=0.0)
+        scale = (section.height() - 1.7 * self._em() - 10.0) / stepped_up(thickest) if thickest else 0.0
+        widest = max(
+            (drawn.frame[2] - drawn.frame[0] for drawn in outlines if drawn is not None and drawn.walls), default=0.0
+        )
+        if widest:  # one scale for all, also across
+            scale = min(scale, (width - 22.0) / widest)
+        return Placed(section, outlines, thickest, scale)
+
+    def _column_box(self, index: int, count: int) -> QRect:
+        left, right = (int(self._label_width() + i * self._column_width(count)) for i in (index, index + 1))
+        return QRect(left, 0, right - left, self.height())
+
     def _labels(self, line_up: LineUp, section: QRectF) -> QPixmap:
         """Titles and limits as a picture, kept like the columns; the stripes run on under the columns."""
-        shown = (
-            [(row.title, row.limit) for row in line_up.rows], section, self.theme.name, self.session.units,
-            self.font().key(), font().key(),
-        )  # fmt: skip
         return self._kept.picture(
-            "labels", shown, self.size(), self.devicePixelRatioF(), QColor(self.theme.panel),
-            lambda painter: self._paint_labels(painter, line_up, section),
+            "labels", self._labels_shown(line_up, section), self.size(), self.devicePixelRatioF(),
+            QColor(self.theme.panel), lambda painter: self._paint_labels(painter, line_up, section),
         )  # fmt: skip
+
+    def _labels_shown(self, line_up: LineUp, section: QRectF) -> tuple[object, ...]:
+        return [(row.title, row.limit) for row in line_up.rows], section, *self._look()
+
+    def _look(self) -> tuple[object, ...]:
+        """Colours, units and fonts."""
+        return self.theme.name, self.session.units, self.font(), font()
 
     def _outline(self, result: CandidateResult) -> Outline | None:
         """The section at the cursor's station."""
@@ -232,11 +306,21 @@ class LineUpView(QWidget):
             kept = self._outlines[result.candidate.id] = result.response, self.session.station, drawn
         return kept[2]
 
-    def _section(self, result: CandidateResult, drawn: Outline, width: int, section: QRectF, scale: float) -> QPixmap:
-        """A column's section as a picture of its own: it changes with the common scale, the words do not."""
+    def _section_shown(self, result: CandidateResult, drawn: Outline | None, place: Placed) -> tuple[object, ...]:
+        if drawn is None or self._sections_follow:
+            return ()
         mark = self._mark_of(result, drawn)
-        shown = (drawn.stack, drawn.ring, drawn.line, drawn.walls, mark, section, scale, self.theme.name, font().key())
+        return drawn.stack, drawn.ring, drawn.line, drawn.walls, mark, place.section, place.scale, *self._look()
+
+    def _section(self, result: CandidateResult, drawn: Outline, width: int, place: Placed) -> QPixmap:
+        """A column's section as a picture of its own: it changes with the common scale, the words do not."""
+        section, scale = place.section, place.scale
         size = QSize(width, int(section.height() + self._em()))
+        key = "section", result.candidate.id
+        before = self._kept.last(key, size, self.devicePixelRatioF()) if self._sections_follow else None
+        if before is not None:
+            return before
+        mark = self._mark_of(result, drawn)
 
         def paint(painter: QPainter) -> None:
             painter.translate(0.0, -float(int(section.top())))
@@ -244,24 +328,27 @@ class LineUpView(QWidget):
             if mark is not None:
                 self._paint_mark(painter, drawn, mark, width, section, scale)
 
-        key = "section", result.candidate.id
-        before = self._kept.last(key, size, self.devicePixelRatioF()) if self._sections_follow else None
-        return before or self._kept.picture(key, shown, size, self.devicePixelRatioF(), QColor(0, 0, 0, 0), paint)
+        shown = self._section_shown(result, drawn, place)
+        return self._kept.picture(key, shown, size, self.devicePixelRatioF(), QColor(0, 0, 0, 0), paint)
 
     def _column(self, line_up: LineUp, index: int, result: CandidateResult, size: QSize, section: QRectF) -> QPixmap:
         """A column's words and numbers as a picture, of which is painted again only what is other than before."""
-        candidate = result.candidate
-        chosen, final = candidate.id == self.session.candidate_id, self.session.is_final(candidate.id)
-        common = (
-            section, chosen, self.theme.name, self.session.units, self.font().key(), font().key(), result.ok,
-        )  # fmt: skip
-        cells = [(row.title, row.limit, row.cells[index]) for row in line_up.rows]
+        shown = self._column_shown(line_up, index, result, section)
         return self._kept.in_parts(
-            ("column", candidate.id),
-            (candidate, result, cells, common, final, candidate.id == line_up.brief.baseline,
-             self._is_decided(candidate.id)),
-            common, size, self.devicePixelRatioF(), QColor(self.theme.panel),
-            lambda: self._parts(line_up, index, result, size, section),
+            ("column", result.candidate.id), shown, shown[0], size, self.devicePixelRatioF(),
+            QColor(self.theme.panel), lambda: self._parts(line_up, index, result, size, section),
+        )  # fmt: skip
+
+    def _column_shown(
+        self, line_up: LineUp, index: int, result: CandidateResult, section: QRectF
+    ) -> tuple[object, ...]:
+        """What its parts have in common, and what they show."""
+        candidate = result.candidate
+        common = section, candidate.id == self.session.candidate_id, result.ok, *self._look()
+        return (
+            common, candidate, result, [(row.title, row.limit, row.cells[index]) for row in line_up.rows],
+            self.session.is_final(candidate.id), candidate.id == line_up.brief.baseline,
+            self._is_decided(candidate.id),
         )  # fmt: skip
 
     def _parts(self, line_up: LineUp, index: int, result: CandidateResult, size: QSize, section: QRectF) -> list[Part]:

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 from omakase.core.laminate.stack import Layer, Role, Stack
 from omakase.core.materials.material import Material
 from omakase.evaluate.members.outline import Outline
-from omakase.ui.kit.theme import Theme, family_colour
+from omakase.ui.kit.theme import Theme, family_colour, pen
 
 
 def _contrast(colour: QColor) -> QColor:
@@ -60,7 +60,7 @@ def draw_swatch(painter: QPainter, box: QRectF, layer: Layer, theme: Theme) -> N
 def _texture(painter: QPainter, box: QRectF, material: Material, fill: QColor) -> None:
     """Fill texture by family: dots for foam, cell walls for honeycomb, strokes for wood, plain for metal."""
     device = painter.device()
-    tile = _tile(material.family, _contrast(fill).rgba(), device.devicePixelRatioF() if device is not None else 1.0)
+    tile = _tile(material.family, fill.rgba(), device.devicePixelRatioF() if device is not None else 1.0)
     if tile is not None:
         whole = QRectF(int(box.left()), int(box.top()), int(box.right()) - int(box.left()), box.height())
         painter.drawTiledPixmap(whole, tile)
@@ -70,8 +70,8 @@ TILES = {"foam": (6, 10), "honeycomb": (6, 6), "wood": (14, 8)}  # px, width and
 
 
 @lru_cache(maxsize=64)
-def _tile(family: str, colour: int, ratio: float) -> QPixmap | None:
-    """What repeats in a family's texture; None for a plain one.  Kept: stroke by stroke it takes ten times as long."""
+def _tile(family: str, fill: int, ratio: float) -> QPixmap | None:
+    """What repeats in a family's texture over a fill; None for a plain one.  Kept: strokes take ten times as long."""
     if family not in TILES:
         return None
     width, height = TILES[family]
@@ -79,7 +79,7 @@ def _tile(family: str, colour: int, ratio: float) -> QPixmap | None:
     pixmap.setDevicePixelRatio(ratio)
     pixmap.fill(Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)
-    painter.setPen(QPen(QColor.fromRgba(colour), 1.0))
+    painter.setPen(QPen(_contrast(QColor.fromRgba(fill)), 1.0))
     if family == "foam":
         painter.drawPoints([QPointF(5, 2), QPointF(2, 7)])
     elif family == "honeycomb":
@@ -104,7 +104,7 @@ def draw_section(painter: QPainter, box: QRectF, stack: Stack, scale: float, the
         band = QRectF(box.left(), upper, box.width(), (z_top - z_bottom) * scale)
         fill = family_colour(theme, layer.material.family)
         if band.height() < 1.0:
-            painter.setPen(QPen(fill, 1.0))
+            painter.setPen(pen(fill.name()))
             painter.drawLine(QLineF(band.left(), upper + 0.5, band.right(), upper + 0.5))
             continue
         painter.fillRect(band, fill)
@@ -118,7 +118,7 @@ def draw_section(painter: QPainter, box: QRectF, stack: Stack, scale: float, the
                 hatch(painter, band, layer.angle + 90.0, 4.0)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     drawn = QRectF(box.left(), top, box.width(), height)
-    painter.setPen(QPen(QColor(theme.ink), 1.0))
+    painter.setPen(pen(theme.ink))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRect(drawn)
     painter.restore()

@@ -32,26 +32,44 @@ def band_colours(theme: Theme) -> np.ndarray:
     return np.round(first + share * (last - first)).astype(np.uint8)
 
 
-def band_image(deflection: np.ndarray, colours: np.ndarray) -> QImage:
+@lru_cache(maxsize=4)
+def _band_pixels(theme: Theme) -> np.ndarray:
+    """Opaque pixels (2 · BANDS + 1,) as 0xAARRGGBB: the bands, the same darker, and one that is seen through."""
+    colours = band_colours(theme).astype(np.uint32)
+    both = np.concatenate([colours, (0.82 * colours).astype(np.uint32)])
+    return np.append(0xFF000000 + (both[:, 0] << 16) + (both[:, 1] << 8) + both[:, 2], 0).astype(np.uint32)
+
+
+def _image(pixels: np.ndarray) -> QImage:
+    rows, columns = pixels.shape
+    made = QImage(pixels.tobytes(), columns, rows, 4 * columns, QImage.Format.Format_ARGB32_Premultiplied)
+    return made.copy()  # that owns its pixels
+
+
+@lru_cache(maxsize=4)
+def band_strip(theme: Theme) -> QImage:
+    """The bands side by side, a pixel each, for a legend."""
+    return _image(_band_pixels(theme)[None, :BANDS])
+
+
+def band_image(deflection: np.ndarray, theme: Theme) -> QImage:
     """An image, a pixel per value of (columns, rows), y upward, see-through where there is none; lines darken where one
     band meets the next."""
     size = np.abs(deflection.T[::-1])
     outside = np.isnan(size)
-    size = np.where(outside, 0.0, size)
+    if outside.any():
+        size = np.where(outside, 0.0, size)
     largest = float(size.max())
     band = np.zeros(size.shape, np.uint8)
     if largest > 0.0:
         band = np.minimum(size * (BANDS / largest), BANDS - 1).astype(np.uint8)
+    index = band.copy()
     border = np.zeros(size.shape, bool)
     border[:, 1:] |= band[:, 1:] != band[:, :-1]
     border[1:, :] |= band[1:, :] != band[:-1, :]
-    darker = (0.82 * colours).astype(np.uint8)
-    index = band + np.uint8(BANDS) * border
+    index[border] += BANDS
     index[outside] = 2 * BANDS  # beyond a round panel
-    rows, columns = band.shape
-    image = QImage(index.tobytes(), columns, rows, columns, QImage.Format.Format_Indexed8)
-    image.setColorTable([QColor(*(int(c) for c in colour)).rgb() for colour in (*colours, *darker)] + [0])
-    return image.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)  # a copy that paints fast
+    return _image(_band_pixels(theme)[index])
 
 
 class FieldPicture(Picture):
@@ -151,7 +169,7 @@ class FieldPicture(Picture):
         wanted = (result.response, index, columns, rows, self.theme.name, shape and shape.solution)
         if self._image is None or self._image_of != wanted:
             values = deflection_map(result, index, columns, rows) if shape is None else shape.map(columns, rows)
-            self._image = band_image(values, band_colours(self.theme))
+            self._image = band_image(values, self.theme)
             self._image_of = wanted
         return self._image
 
@@ -209,11 +227,10 @@ class FieldPicture(Picture):
                 painter.drawLine(point + QPointF(0, -7), point + QPointF(0, 7))
 
     def _paint_legend(self, painter: QPainter, largest: float, em: float, title: str) -> None:
-        colours, width = band_colours(self.theme), 13.0
+        width = 13.0
         top = self.height() - 1.15 * em
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        for i, colour in enumerate(colours):
-            painter.fillRect(QRectF(20.0 + i * width, top, width, 0.8 * em), QColor(*(int(c) for c in colour)))
+        painter.drawImage(QRectF(20.0, top, BANDS * width, 0.8 * em), band_strip(self.theme))
         painter.setPen(pen(self.theme.quiet))
         draw_elided(painter, QRectF(8, top - 0.1 * em, 12, em), 0, "0")
         end = 24.0 + BANDS * width
