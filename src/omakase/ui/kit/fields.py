@@ -44,17 +44,19 @@ _typed: dict[tuple[str, UnitSystem], tuple[float, str]] = {}
 
 
 class FittingLine(QLineEdit):
-    """A line edit as wide as its text; shows what is wrong through ``problem``."""
+    """A line edit as wide as its text, unless another size is ``fixed``; shows what is wrong through ``problem``."""
 
     extra_height = 3  # px beside the text: little within a sentence
     extra_width = 0  # px beside the text, for a field that stands in a frame of its own
+    fixed = False  # its text has no say in its size: nothing around it is laid out again for another text
 
     problem = pyqtSignal(str)
     focused = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.textChanged.connect(lambda _text: self.updateGeometry())
+        if not self.fixed:
+            self.textChanged.connect(lambda _text: self.updateGeometry())
         self.setProperty("wrong", False)
         self._clicked_into = False
 

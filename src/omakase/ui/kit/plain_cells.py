@@ -8,7 +8,7 @@ from PyQt6.QtCore import QModelIndex, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from omakase.ui.kit.theme import elided, font, pen
+from omakase.ui.kit.theme import fitting, font, pen
 
 LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
 RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -56,8 +56,8 @@ class PlainCells(QStyledItemDelegate):
         text, colour, bold = self._cells.cell(row, column)
         ink = (palette.highlightedText() if chosen else palette.text()).color()
         painter.setPen(pen(colour) if colour and not chosen else ink)
-        painter.setFont(font("normal", bold=True) if bold else option.font)
-        painter.drawText(room, RIGHT if column in self._right else LEFT, elided(painter.font(), text, room.width()))
+        painter.setFont(font("normal", bold))
+        painter.drawText(room, RIGHT if column in self._right else LEFT, fitting(text, room.width(), "normal", bold))
         if state & FOCUSED:
             painter.setPen(ink)
             painter.setBrush(Qt.BrushStyle.NoBrush)

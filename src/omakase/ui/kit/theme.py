@@ -89,7 +89,7 @@ def set_base_size(points: float) -> None:
     chosen = QFont(QGuiApplication.font())
     chosen.setPointSizeF(points)
     QApplication.setFont(chosen)
-    for kept in (font, advance, _fitting):
+    for kept in (font, advance, fitting):
         kept.cache_clear()
 
 
@@ -110,7 +110,8 @@ def advance(text: str, kind: str = "normal", bold: bool = False) -> int:
 
 
 @lru_cache(maxsize=4000)
-def _fitting(text: str, width: int, kind: str, bold: bool) -> str:
+def fitting(text: str, width: int, kind: str = "normal", bold: bool = False) -> str:
+    """The text as far as it fits into a width in px in a font of the application, with an ellipsis for the rest."""
     return QFontMetrics(font(kind, bold)).elidedText(text, Qt.TextElideMode.ElideRight, width)
 
 
@@ -162,7 +163,7 @@ def draw_words(
     """Text in one line in a font of the application and a colour as #rrggbb; ends in an ellipsis if it must."""
     painter.setFont(font(kind, bold))
     painter.setPen(pen(colour))
-    painter.drawText(box, flags, _fitting(text, int(box.width()), kind, bold))
+    painter.drawText(box, flags, fitting(text, int(box.width()), kind, bold))
 
 
 def apply_theme(application: QApplication, theme: Theme) -> None:

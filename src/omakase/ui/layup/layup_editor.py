@@ -31,6 +31,7 @@ class QuickLine(FittingLine):
 
     entered = pyqtSignal()
     extra_height = 10
+    fixed = True
 
     def __init__(self) -> None:
         super().__init__()

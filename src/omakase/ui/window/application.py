@@ -27,6 +27,7 @@ log = logging.getLogger("omakase")
 DEFAULT_SIZE = 9.5
 
 SWITCH_SECONDS = 0.001  # Python threads: the window does not wait long for its turn behind a search
+BETWEEN_LOOKS = 10_000  # new objects between two looks through the youngest for garbage; an edit makes some 1000
 
 
 def error_log() -> Path:
@@ -61,7 +62,9 @@ def last_units(settings: QSettings) -> UnitSystem:
 def make_window(document: Document, settings: QSettings, synchronous: bool = False) -> MainWindow:
     """The main window on a document."""
     theme = DARK if settings.value("theme") == "dark" else LIGHT
-    return MainWindow(document, theme, settings, make_actions, synchronous)
+    window = MainWindow(document, theme, settings, make_actions, synchronous)
+    window.session.rested.connect(lambda: gc.collect(0))
+    return window
 
 
 def keep_work_on_errors(window: MainWindow) -> None:
@@ -103,8 +106,9 @@ def _import_slow_parts() -> None:
 
 def settle_memory() -> None:
     """What is there once the program has started stays: looking through it for garbage would hold up everything for
-    some 30 ms, again and again.  What comes after it is looked through."""
+    some 30 ms, again and again.  What comes after it is looked through, most of it when the window rests."""
     gc.freeze()
+    gc.set_threshold(BETWEEN_LOOKS, *gc.get_threshold()[1:])
     gc.enable()
 
 
