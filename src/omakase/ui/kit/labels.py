@@ -5,7 +5,7 @@ from __future__ import annotations
 from html import escape
 
 from PyQt6.QtCore import QEvent, QRect, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtGui import QPainter, QPaintEvent, QPalette, QResizeEvent
 from PyQt6.QtWidgets import QLabel, QSizePolicy
 
 from omakase.ui.kit.theme import set_property
@@ -36,6 +36,7 @@ class SteadyLabel(QLabel):
         self._sizes: dict[int, QSize] = {}  # of the present text, by width: a layout asks for the same again and again
         self._flags = self.FLAGS | int(Qt.TextFlag.TextWordWrap if wrapped else Qt.TextFlag.TextSingleLine)
         self.setAccessibleName(name)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # so that nothing is painted below it
         self.setWordWrap(wrapped)  # tells the layout that its height follows its width
 
     def text(self) -> str:
@@ -81,10 +82,10 @@ class SteadyLabel(QLabel):
     def heightForWidth(self, width: int) -> int:
         return self._size(width).height() if self.wordWrap() else -1
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        super().paintEvent(event)  # the ground, without a text
-        painter = QPainter(self)
-        painter.setPen(self.palette().color(self.foregroundRole()))
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        painter, palette = QPainter(self), self.palette()
+        painter.fillRect(self.rect(), palette.color(QPalette.ColorRole.Window))
+        painter.setPen(palette.color(QPalette.ColorRole.WindowText))
         painter.drawText(self.contentsRect(), self._flags, self._words)
 
 

@@ -7,7 +7,7 @@ from functools import cache, lru_cache
 import msgspec
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QGuiApplication, QPainter, QPalette, QPen
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QAbstractScrollArea, QApplication, QWidget
 
 from omakase.evaluate.results.wording import LIKE
 from omakase.shipped import shipped
@@ -147,6 +147,16 @@ def set_property(widget: QWidget, name: str, value: object) -> None:
         style.polish(widget)
 
 
+def fill_own_ground(view: QAbstractScrollArea) -> None:
+    """Lets the inside of a view fill its own ground: else all that lies behind it is painted first, at every edit.
+
+    Once it is shown, and again with every theme: the style takes it back.
+    """
+    viewport = view.viewport()
+    if viewport is not None:
+        viewport.setAutoFillBackground(True)
+
+
 def draw_elided(painter: QPainter, box: QRectF, flags: int, text: str) -> None:
     """Text in one line; what does not fit ends in an ellipsis instead of being cut."""
     shown = elided(painter.font(), text, box.width())
@@ -191,6 +201,7 @@ def _style_sheet(t: Theme) -> str:
     QLineEdit, QComboBox, QPlainTextEdit {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 2px;
         padding: 2px 4px; selection-background-color: {t.accent}; selection-color: {t.accent_ink}; }}
     QLineEdit:focus, QComboBox:focus, QTableView:focus, QListView:focus {{ border: 2px solid {t.accent}; }}
+    QLineEdit[role="opaque"] {{ border-radius: 0px; }}
     QLineEdit[wrong="true"] {{ border: 2px solid {t.alarm}; }}
     QLabel[role="alarm"] {{ color: {t.alarm}; }}
     QLabel[role="decision"] {{ font-weight: 600; background: {t.panel}; }}
@@ -237,7 +248,7 @@ def _style_sheet(t: Theme) -> str:
         border: none; border-bottom: 2px solid {t.accent}; }}
     QFrame[role="card"] QLineEdit:hover, QFrame[role="card"] QComboBox:hover {{ background: {t.raised}; }}
     QFrame[role="card"] QLineEdit[wrong="true"] {{ color: {t.alarm}; border-bottom: 2px solid {t.alarm}; }}
-    QPlainTextEdit[role="plain"] {{ background: transparent; border: none; }}
+    QPlainTextEdit[role="plain"] {{ background: {t.paper}; border: none; border-radius: 0px; }}
     QFrame[role="card"] QLineEdit[role="title"] {{ color: {t.ink}; border-bottom-color: {t.line}; }}
     QFrame[role="card"] QComboBox::drop-down {{ width: 0px; border: none; }}
     QFrame[role="card"] {{ background: {t.panel}; border: 1px solid {t.line}; }}

@@ -16,7 +16,7 @@ from PyQt6.QtCore import (
     Qt,
     pyqtSignal,
 )
-from PyQt6.QtGui import QKeyEvent, QPainter, QPixmap
+from PyQt6.QtGui import QKeyEvent, QPainter, QPixmap, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -38,7 +38,7 @@ from omakase.project.model import Candidate, LayerRecord
 from omakase.project.quickline import over_words
 from omakase.ui.kit.labels import plain
 from omakase.ui.kit.plain_cells import Cell, PlainCells
-from omakase.ui.kit.theme import Theme
+from omakase.ui.kit.theme import Theme, fill_own_ground
 from omakase.ui.lineup.section_picture import draw_swatch
 from omakase.ui.session import Session
 from omakase.units import TYPED, QuantityError, display_unit, format_value, parse_quantity
@@ -326,6 +326,18 @@ class LayerTable(QTableView):
         horizontal.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         horizontal.setSectionResizeMode(MATERIAL, QHeaderView.ResizeMode.Stretch)
         self._fit_rows()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        fill_own_ground(self)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.layer_model.theme = theme
+        fill_own_ground(self)
+        self.refresh()
+        viewport = self.viewport()
+        if viewport is not None:
+            viewport.update()
 
     def _fit_rows(self) -> None:
         """Sizes of rows and columns for the present font; to the contents would be measured at every edit."""

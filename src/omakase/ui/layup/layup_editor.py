@@ -36,6 +36,8 @@ class QuickLine(FittingLine):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName("Quick line: the layup as text")
+        self.setProperty("role", "opaque")
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # so that nothing is painted below it
         self.setPlaceholderText("2 twill200 ±45 ; core pvc80 12 ; 2 twill200 ±45")
         self.setToolTip(
             "The whole layup from face A down, parts separated by ;\n"
@@ -109,11 +111,7 @@ class LayupEditor(QWidget):
         layout.addWidget(self.findings, 2)
 
     def set_theme(self, theme: Theme) -> None:
-        self.table.layer_model.theme = theme
-        self.table.refresh()
-        viewport = self.table.viewport()
-        if viewport is not None:
-            viewport.update()
+        self.table.set_theme(theme)
 
     def _edit(self, change, text: str) -> None:  # type: ignore[no-untyped-def]
         candidate = self.session.layup

@@ -22,7 +22,7 @@ from omakase.core.checks.result import CheckResult
 from omakase.evaluate.results.wording import SOURCE_MARKS, SOURCE_WORDS, place_short, place_text, quantity, reserve_text
 from omakase.ui.kit.labels import plain
 from omakase.ui.kit.plain_cells import Cell, PlainCells
-from omakase.ui.kit.theme import SPACE, Theme
+from omakase.ui.kit.theme import SPACE, Theme, fill_own_ground
 from omakase.ui.session import Session
 
 TITLES = ("RF", "Check", "Load case", "Where", "")
@@ -220,9 +220,15 @@ class ChecksView(QWidget):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._fit_columns()  # before it is shown a widget measures in the font of the system
+        self._fill_grounds()
+
+    def _fill_grounds(self) -> None:
+        for view in (self.table, self.text):
+            fill_own_ground(view)
 
     def set_theme(self, theme: Theme) -> None:
         self.checks_model.theme = theme
+        self._fill_grounds()
         self._fit_columns()
         self.refresh()
 
