@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import Protocol
 
 import msgspec
@@ -119,8 +120,14 @@ def crushing_strength(layer: Layer) -> tuple[float, bool]:
 
 
 def sub_stack(stack: Stack, rows: slice) -> Stack:
-    """Some neighbouring layers of a stack as one of their own."""
-    return Stack(stack.layers[rows])
+    """Some neighbouring layers of a stack as one of their own; the same for the same layers, so that what is known of
+    a face stays known while the core is edited."""
+    return _stack_of(stack.layers[rows])
+
+
+@lru_cache(maxsize=256)
+def _stack_of(layers: tuple[Layer, ...]) -> Stack:
+    return Stack(layers)
 
 
 def turned(stack: Stack, by: float) -> Stack:
@@ -143,6 +150,7 @@ def core_layers(stack: Stack) -> tuple[Layer, ...]:
     return () if stack.core is None else stack.layers[stack.core]
 
 
+@lru_cache(maxsize=512)
 def stiffness_along(stack: Stack, angle: float) -> float:
     """Force per width and strain of a laminate pulled in one direction, free to contract across, N/m."""
     A, _, _ = laminate_abd(stack)
@@ -158,11 +166,13 @@ def bending_stiffness(stack: Stack) -> float:
     return float(1.0 / math.sqrt(d[0, 0] * d[1, 1]))
 
 
+@lru_cache(maxsize=512)
 def strength_along(stack: Stack, angle: float, pulled: bool = True, criterion: str = "maximum_strain") -> float:
     """Mean stress in Pa over all of the thickness at which the first ply fails, pulled or pressed at ``angle``."""
     return float(first_layer_strength(stack, np.array([angle]), criterion, pulled)[0])
 
 
+@lru_cache(maxsize=512)
 def shear_strength(stack: Stack, angle: float, criterion: str = "maximum_strain") -> float:
     """Mean shear stress in Pa at which the first counted ply fails, sheared in its plane along ``angle``.
 

@@ -306,6 +306,16 @@ class Fastener(msgspec.Struct, frozen=True, eq=False, dict=True):
         attached part is known, else equally.  A moment on the row is carried by forces across it, in proportion to the
         distance from its middle.  Raises DetailError where a single bolt would have to carry it.
         """
+        if case not in self._known:
+            self._known[case] = self._forces(case)
+        return self._known[case]
+
+    @cached_property
+    def _known(self) -> dict[PointCase, np.ndarray]:
+        """Forces that were asked for: every check asks for the same."""
+        return {}
+
+    def _forces(self, case: PointCase) -> np.ndarray:
         c, s = math.cos(math.radians(self.row_angle)), math.sin(math.radians(self.row_angle))
         along, across = case.along * c + case.across * s, case.across * c - case.along * s
         shares = np.full(self.count, 1.0 / self.count)

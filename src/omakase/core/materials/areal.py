@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from omakase.core.errors import MaterialError
 from omakase.core.materials.material import Material
 
@@ -33,6 +35,7 @@ def cured_thickness(fibre_areal_mass: float, fibre_density: float, volume_fracti
     return fibre_areal_mass / (fibre_density * volume_fraction)
 
 
+@lru_cache(maxsize=1024)
 def ply_thickness(material: Material) -> float:
     """Cured thickness in m of a ply material from the areal masses of cloth and resin."""
     volume_fraction = fibre_volume_fraction(

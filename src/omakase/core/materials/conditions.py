@@ -33,6 +33,7 @@ def transition(material: Material, wet: bool) -> float:
     return material.value("glass_dry") if "glass_dry" in material.properties else wet_one + WET_LOSS
 
 
+@lru_cache(maxsize=1024)
 def heat_factor(material: Material, temperature: float, wet: bool) -> float:
     """Share of the room-temperature dry strength that the resin of a ply keeps at ``temperature`` in K.
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from itertools import pairwise
 from typing import Literal
 
@@ -45,6 +46,7 @@ class Lines(msgspec.Struct, frozen=True):
     crowd: Crowd
 
 
+@lru_cache(maxsize=64)
 def coupling(section: PlateSection, first: int = 0) -> float:
     """Largest stiffness between a normal and a shear strain from generalised strain ``first`` on, over their mean.
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from omakase.core.findings.details import DETAIL_RULES
 from omakase.core.findings.finding import Finding
@@ -14,7 +14,7 @@ from omakase.evaluate.results.wording import finding_words
 from omakase.project import edits
 from omakase.ui.kit.day import today
 from omakase.ui.kit.fields import WordField
-from omakase.ui.kit.labels import Label
+from omakase.ui.kit.labels import SteadyLabel
 from omakase.ui.kit.theme import SPACE
 from omakase.ui.session import Session
 from omakase.units import UnitSystem
@@ -45,7 +45,7 @@ class FindingsView(QScrollArea):
         self.session = session
         self.fields: dict[str, ReasonField] = {}
         self._shown: Shown | None = None
-        self._texts: dict[str, QLabel] = {}
+        self._texts: dict[str, SteadyLabel] = {}
         self._rows: QVBoxLayout | None = None
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
@@ -91,7 +91,7 @@ class FindingsView(QScrollArea):
         rules = [rule for rule, field in self.fields.items() if field.hasFocus()] or list(self.fields)
         return f"finding:{rules[0].partition(':')[0]}" if rules else ""
 
-    def _say(self, text: QLabel, finding: Finding, reason: str) -> None:
+    def _say(self, text: SteadyLabel, finding: Finding, reason: str) -> None:
         what, fix = finding_words(finding, self.session.units)
         text.setText(f"✓ {what}, accepted:" if reason else f"! {what}. {fix[:1].upper()}{fix[1:]}.")
         text.setToolTip(f"{finding.reason.capitalize()}.\n{told_of(finding.rule)[1]}.")
@@ -100,8 +100,7 @@ class FindingsView(QScrollArea):
         """Puts a row in its place, in the order of the rules."""
         assert self._rows is not None
         place = 2 * sum(_order(rule) < _order(finding.rule) for rule in self._texts)
-        text = Label()
-        text.setWordWrap(True)
+        text = SteadyLabel(told_of(finding.rule)[0], wrapped=True)
         text.setProperty("role", "quiet" if reason else "")
         self._texts[finding.rule] = text
         field = ReasonField(f"Reason to accept: {told_of(finding.rule)[0]}")
