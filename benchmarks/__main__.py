@@ -1,5 +1,5 @@
 """Speed as figures and ratios of one run: ./run bench
-[plate|editing|members|details|building|library|sizing|testing|starting].
+[plate|editing|members|details|building|library|sizing|testing|starting|memory].
 
 Machines are shared and noisy, so that a ratio to something measured beside it says more than seconds do.
 """
@@ -14,10 +14,10 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
 def main(names: list[str]) -> int:
-    from benchmarks import building, details, editing, library, members, plate, sizing, starting, testing
+    from benchmarks import building, details, editing, library, members, memory, plate, sizing, starting, testing
 
     missed = 0
-    for module in (plate, editing, members, details, building, library, sizing, testing, starting):
+    for module in (plate, editing, members, details, building, library, sizing, testing, starting, memory):
         name = module.__name__.rsplit(".", 1)[1]
         if names and name not in names:
             continue

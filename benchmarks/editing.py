@@ -23,7 +23,7 @@ def measure() -> Iterator[Figure]:
 
     from omakase.evaluate.results.quick import quickly_reduced
     from omakase.project.demo import demo_project
-    from omakase.ui.window.application import settle_memory
+    from omakase.ui.window.memory import settle_memory
 
     application, window = open_window(demo_project())
     session = window.session

@@ -17,7 +17,7 @@ RANDOM_BRIEFS, RANDOM_EACH = 20, 100
 def measure() -> Iterator[Figure]:
     """Figures on the demo project, the window open and its workers started."""
     from omakase.project.demo import demo_project
-    from omakase.ui.window.application import settle_memory
+    from omakase.ui.window.memory import settle_memory
 
     application, window = open_window(demo_project())
     session = window.session

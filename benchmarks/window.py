@@ -12,7 +12,8 @@ def open_window(project: Any, synchronous: bool = False) -> tuple[Any, Any]:
     from PyQt6.QtCore import QSettings
 
     from omakase.project.document import Document
-    from omakase.ui.window.application import make_application, make_window, settle_memory
+    from omakase.ui.window.application import make_application, make_window
+    from omakase.ui.window.memory import settle_memory
 
     settings = QSettings(str(Path(tempfile.mkdtemp()) / "w.ini"), QSettings.Format.IniFormat)
     application = make_application(settings)

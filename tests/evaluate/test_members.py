@@ -15,6 +15,8 @@ import numpy as np
 from omakase.core.checks.registry import KEPT
 from omakase.core.members.field import Place
 from omakase.core.members.panel_given import FULL
+from omakase.core.plates.large_deflection import LargeDeflection
+from omakase.core.plates.solver import PlateModel
 from omakase.evaluate.members.drawing import Arrow, Drawing, Line, Mark, Note
 from omakase.evaluate.members.kind import MemberKind
 from omakase.evaluate.members.registry import MEMBER_MODULES, all_kinds, kind_of
@@ -383,6 +385,31 @@ class WrongInput(unittest.TestCase):
         self.told(brief, panel.candidates[0], "load_cases[0]", "a panel takes")
         brief = replace(strip, load_cases=(replace(case, loads=panel.load_cases[0].loads),))
         self.told(brief, passing(strip), "load_cases[0]", "load of a panel")
+
+
+class Memory(unittest.TestCase):
+    """What panels are solved in takes a hundred MB and more: an edit may not leave it behind."""
+
+    def test_panels_that_stretch_give_back_what_they_were_solved_in(self) -> None:
+        """Flat, with a zone, arched; the reserve is found on the load, so that each is solved at several levels."""
+
+        def held() -> int:
+            gc.collect()
+            return sum(isinstance(own, PlateModel | LargeDeflection) for own in gc.get_objects())
+
+        evaluator, before = Evaluator(), held()
+        for brief_id, candidate_id, zoned in (("b3", "c2", False), ("b3", "c2", True), ("b7", "c4", False)):
+            brief = next(own for own in demo_project().briefs if own.id == brief_id)
+            candidate = find_candidate(brief, candidate_id)
+            if zoned:
+                more = replace(candidate.layers[0], zone="z1")
+                zone = Zone("z1", "rim", 0.0, brief.member.length, 0.0, 0.2 * brief.member.width)
+                candidate = replace(candidate, layers=(more, *candidate.layers), zones=(zone,))
+            with self.subTest(candidate.name, zoned=zoned):
+                result = evaluator.evaluate(brief, candidate, MATERIALS)
+                self.assertTrue(result.ok, result.error)
+                self.assertTrue(result.moving_far)
+                self.assertLessEqual(held(), before)
 
 
 if __name__ == "__main__":

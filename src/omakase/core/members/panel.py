@@ -165,6 +165,11 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False, dict=True):
             if (case.beyond.large if case.beyond is not None else case.largest_deflection[0] > thin)
         )
 
+    def rest(self) -> None:
+        """Gives back what its cases were worked out with."""
+        for case in self.cases:
+            case.rest()
+
     @property
     def sag_at_least(self) -> float:
         """m; of a linear answer to a flat panel that stretches what it will sag at least."""
@@ -325,10 +330,10 @@ def _answered(
         loads = solver.loads(case)
         response.on_edges = (EdgeForces(solved.moved_key, solver.energies, (), moved.vector, loads, moved_factor),)
     if isinstance(solution, LargeSolution):
-        later = solver.anew()
         response.again = lambda level: Answered(
-            _answered(case, later.at_level(case, solved, level), later, surface, section, accuracy)
+            _answered(case, solver.at_level(case, solved, level), solver, surface, section, accuracy)
         )
+        response.rest = solver.rest
     return response
 
 

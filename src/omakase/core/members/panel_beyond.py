@@ -71,7 +71,7 @@ class CaseSolver:
         self._surface, self._section, self._accuracy, self._ultimate = surface, section, accuracy, ultimate
         self._attached, self._bed = attached, bed
         self._models: dict[GridKey, PlateModel] = {}
-        self._plates: dict[GridKey, LargeDeflection] = {}  # of cases solved at other levels
+        self._plates: dict[GridKey, LargeDeflection] = {}
         size = max(surface.length, surface.width)
         self.energies = [grouped(strain_energy(section, size, surface.curvature, bed))]
 
@@ -141,14 +141,15 @@ class CaseSolver:
         return msgspec.structs.replace(solved, strains=(1.0 / (level * self._ultimate), found), beyond=beyond)
 
     def _plate(self, key: GridKey) -> LargeDeflection:
-        """The equations on one grid for a case that is solved at several levels."""
+        """The equations of a panel that moves far on one grid."""
         if key not in self._plates:
             self._plates[key] = LargeDeflection(self.model(key))
         return self._plates[key]
 
-    def anew(self) -> CaseSolver:
-        """The same without what it has worked out, to be kept for later."""
-        return CaseSolver(self._surface, self._section, self._accuracy, self._ultimate, self._attached, self._bed)
+    def rest(self) -> None:
+        """Gives back what was worked out on grids; asked for once more it is made anew."""
+        self._models.clear()
+        self._plates.clear()
 
     def _edge_layer(self, key: GridKey, solution: LargeSolution) -> float:
         """Pulled tight, a panel bends beside its edges only: over √(D/N), in m, as a beam under tension does."""
@@ -160,8 +161,7 @@ class CaseSolver:
     def _large(self, case: LoadCase, accuracy: Accuracy, layer: float) -> tuple[LargeDeflection, GridKey, np.ndarray]:
         """The equations of a case on its grid, and its loads."""
         key = case_key(self._surface, self._section, case.patches, accuracy, layer)
-        model = self.model(key)
-        return LargeDeflection(model), key, model.load_vector(self.loads(case))
+        return self._plate(key), key, self.model(key).load_vector(self.loads(case))
 
     def model(self, key: GridKey) -> PlateModel:
         """The panel on one grid."""
@@ -214,7 +214,7 @@ class CaseSolver:
         if self._ultimate in found and buckling.buckling < self._ultimate:
             beyond = msgspec.structs.replace(buckling, remarks=(*buckling.remarks, UNSAFE))
             return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
-        plate = LargeDeflection(model)
+        plate = self._plate(key)
         states: dict[float, tuple[GridKey, PlateSolution | LargeSolution]] = {}
         for factor, state in found.items():
             try:
@@ -241,7 +241,7 @@ class CaseSolver:
         wanted: dict[float, LargeSolution] = {}
         told = UNSAFE
         if buckling.buckling > self._ultimate:
-            plate, told = LargeDeflection(model), LARGE
+            plate, told = self._plate(key), LARGE
             try:
                 for factor in (self._ultimate, 1.0):
                     wanted[factor] = plate.solve(factor * load, factor * linear.vector)

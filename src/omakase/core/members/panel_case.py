@@ -82,6 +82,10 @@ class Beyond(msgspec.Struct, frozen=True, eq=False):
     level: float = 1.0
 
 
+def nothing() -> None:
+    """What a case gives back that holds nothing."""
+
+
 class CaseResponse:
     """Fields of one load case at limit load.
 
@@ -92,7 +96,8 @@ class CaseResponse:
 
     ``moved`` : the solution from which deflections are read, where it is not the one of the strains.  ``beyond`` : what
     the case needed more than a linear plate, None where nothing.  ``again`` : the case with strains solved at another
-    level, times its ultimate load; None where they follow their load.  ``inside`` : what bolts, lines of support and
+    level, times its ultimate load; None where they follow their load.  ``rest`` : gives back what ``again`` works with,
+    some hundred MB; it is made anew where it is asked for once more.  ``inside`` : what bolts, lines of support and
     elastic edges take at limit load; ``on_edges`` : the answers whose sum tells what its held edges take.
     """
 
@@ -105,6 +110,7 @@ class CaseResponse:
         self.inside: tuple[Reaction, ...] = ()
         self.on_edges: tuple[EdgeForces, ...] = ()
         self.again: Callable[[float], Answered] | None = None
+        self.rest: Callable[[], None] = nothing
         first = parts[0]
         self._along = first.samples.x, first.samples.y
         self.strains: np.ndarray = sum((part.strains() for part in parts[1:]), first.strains())

@@ -44,7 +44,7 @@ class GridKey(msgspec.Struct, frozen=True):
     layout: tuple[tuple[int, ...], ...] = ()  # which section each cell has, where there are several
 
 
-@lru_cache(maxsize=48)
+@lru_cache(maxsize=20)
 def assembler(key: GridKey) -> Assembler:
     """Grid with its integrals; kept, since most edits change the layup and not the panel."""
     surface = key.surface

@@ -6,8 +6,8 @@ Solved on rings and sectors, see ``plates.disc``; what a sum of linear solutions
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from functools import cached_property
+from collections.abc import Callable, Sequence
+from functools import cached_property, lru_cache
 
 import msgspec
 import numpy as np
@@ -15,7 +15,7 @@ import numpy as np
 from omakase.core.errors import SolverError
 from omakase.core.members.field import Place
 from omakase.core.members.panel_beyond import NO_BALANCE, THIN, CaseSolver, Solved
-from omakase.core.members.panel_case import Answered, Beyond, CaseResponse, Part
+from omakase.core.members.panel_case import Answered, Beyond, CaseResponse, Part, nothing
 from omakase.core.members.panel_edges import NOTHING_HELD
 from omakase.core.members.panel_given import Accuracy, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, round_key
@@ -47,9 +47,9 @@ class RoundCase(CaseResponse):
         factor, solution = solved.strains
         self._grid = _disc(solved.key).grid
         per_cell = 2 * round(solved.key.order * accuracy.sampling / 2.0) + 1
-        samples = DiscSamples(self._grid, lobatto(per_cell), lobatto(per_cell // 2 + 1))
+        samples = _samples(solved.key, per_cell, per_cell // 2 + 1)
         self._moved_grid = _disc(solved.moved_key).grid
-        w_samples = DiscSamples(self._moved_grid, lobatto(accuracy.deflections))
+        w_samples = _samples(solved.moved_key, accuracy.deflections, accuracy.deflections)
         self.parts = [Part(factor, solution, samples, samples)]
         self.x, self.y = samples.x, samples.y
         self.strains = calmed(self.parts[0].strains(), self.x, self.y, CALM * self._grid.x_nodes[1])
@@ -60,6 +60,7 @@ class RoundCase(CaseResponse):
         self.w_x, self.w_y = w_samples.x, w_samples.y
         self.w = moved_factor * self._moved.deflection(w_samples)
         self.inside, self.on_edges, self.again = (), (), None
+        self.rest: Callable[[], None] = nothing
 
     def _beside_bolts(self, surface: Surface, near: float) -> np.ndarray:
         """Places under a washer, or within half its width or ``near`` m of it."""
@@ -142,10 +143,11 @@ class RoundPanel:
         if isinstance(moved, PlateSolution) and case.edge is None:
             response.inside = tuple(self._reactions(solved.moved_key, moved, self._solver.loads(case), factor))
         if isinstance(solved.strains[1], LargeSolution):
-            later, first = self._solver.anew(), solved
+            first = solved
             response.again = lambda level: Answered(
-                RoundCase(case, later.at_level(case, first, level), self._accuracy, fading)
+                RoundCase(case, self._solver.at_level(case, first, level), self._accuracy, fading)
             )
+            response.rest = self._solver.rest
         return response
 
     def _moves_far(self, solved: Solved) -> bool:
@@ -196,6 +198,12 @@ def calmed(strains: np.ndarray, r: np.ndarray, theta: np.ndarray, within: float)
     shares[:-1] += np.diff(theta) / 2.0
     strains[near] = (np.einsum("rts,t->rs", strains[near], shares) / shares.sum())[:, None]
     return strains
+
+
+@lru_cache(maxsize=16)
+def _samples(key: GridKey, per_cell: int, narrow: int) -> DiscSamples:
+    """So many samples in each cell each way, ``narrow`` in narrow ones; kept, with what is worked out at them."""
+    return DiscSamples(_disc(key).grid, lobatto(per_cell), lobatto(narrow))
 
 
 def _disc(key: GridKey) -> DiscAssembler:

@@ -9,7 +9,6 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from functools import partial
 
 import msgspec
 import numpy as np
@@ -78,7 +77,6 @@ class ZonedPanel:
     ) -> None:  # fmt: skip
         """``common`` : patches along which the grid of all that has none is cut too, so that it is also theirs."""
         self._common = tuple(common)
-        self._anew = partial(ZonedPanel, panel, patches, flush, accuracy, ultimate, ribs, common)
         self.panel, self.patchwork, self._accuracy, self._ultimate = panel, patches, accuracy, ultimate
         self.sections = tuple(PlateSection(stack) for stack in patches.stacks)
         self.base = self.sections[patches.base]
@@ -108,6 +106,18 @@ class ZonedPanel:
         for beam in self.beams:
             self._put_on(beam)
         self._models: dict[GridKey, PlateModel] = {}
+        self._plates: dict[GridKey, LargeDeflection] = {}
+
+    def rest(self) -> None:
+        """Gives back what was worked out on grids; asked for once more it is made anew."""
+        self._models.clear()
+        self._plates.clear()
+
+    def _plate(self, key: GridKey) -> LargeDeflection:
+        """The equations of a panel that moves far on one grid."""
+        if key not in self._plates:
+            self._plates[key] = LargeDeflection(self._model(key))
+        return self._plates[key]
 
     @property
     def unknowns(self) -> int:
@@ -206,8 +216,8 @@ class ZonedPanel:
                 return self._answered(case, surface, linear_key, (1.0, linear), linear, Beyond(remarks=(NO_BALANCE,)))
             beyond = Beyond(large=True, remarks=(LARGE,))
             answer = self._answered(case, surface, key, (1.0 / self._ultimate, ultimate), limit, beyond)
-            anew = self._anew
-            answer.whole.again = lambda level: anew().at_level(case, key, (ultimate, limit), level)
+            answer.whole.again = lambda level: self.at_level(case, key, (ultimate, limit), level)
+            answer.whole.rest = self.rest
             return answer
         return self._answered(case, surface, linear_key, (1.0, linear), linear, Beyond(large=True))
 
@@ -222,14 +232,14 @@ class ZonedPanel:
             model, start = self._model(key), ultimate.vector
             few = self._few(key)
             if few is not None:  # how the state changes with its load is seen on few functions
-                coarse, plate = self._model(few), LargeDeflection(self._model(few))
+                coarse, plate = self._model(few), self._plate(few)
                 load = self._ultimate * coarse.load_vector(self._loads(case))
                 before = plate.solve(load, carried_over(ultimate.linear, coarse.assembler))
                 after = plate.solve(level * load, before.vector)
                 start = start + carried_over(after.linear, model.assembler)
                 start -= carried_over(before.linear, model.assembler)
             load = level * self._ultimate * model.load_vector(self._loads(case))
-            found = LargeDeflection(model).solve(load, start)
+            found = self._plate(key).solve(load, start)
         beyond = Beyond(large=True, remarks=(LARGE,), level=level)
         return self._answered(case, self.panel.surface, key, (1.0 / (level * self._ultimate), found), limit, beyond)
 
@@ -243,7 +253,7 @@ class ZonedPanel:
     ) -> tuple[LargeSolution, LargeSolution]:
         """The states at ultimate and at limit load.  Raises SolverError where none is found."""
         model = self._model(key)
-        load, plate = model.load_vector(self._loads(case)), LargeDeflection(model)
+        load, plate = model.load_vector(self._loads(case)), self._plate(key)
         ultimate = plate.solve(self._ultimate * load, starts[0])
         return ultimate, plate.solve(load, ultimate.vector if starts[1] is None else starts[1])
 

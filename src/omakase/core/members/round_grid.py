@@ -20,6 +20,7 @@ from omakase.core.plates.lines import (
     couples_twist,
     equal_cells,
     joined,
+    rounded,
     twist_layer,
 )
 from omakase.core.plates.loads import PatchLoad
@@ -61,9 +62,9 @@ def rings_of(
             gaps.append(FADING * twist_layer(section))
         if couples_twist(section):
             gaps.append(corner_reach(surface.length, surface.width))
-        wanted += [1.0 - float(f"{gap / least:.1g}") for gap in sorted(gaps, reverse=True) if gap > 0.0]
+        wanted += [1.0 - rounded(gap / least) for gap in sorted(gaps, reverse=True) if gap > 0.0]
     for patch in patches:
-        wanted += _patch_radii(surface, patch, FADING * section.boundary_layer if layers else 0.0)
+        wanted += _patch_radii(surface, patch, rounded(FADING * section.boundary_layer) if layers else 0.0)
     nodes = [0.0, 1.0]
     for place in wanted:
         inside = any(low + 1e-9 < place < high - 1e-9 for low, high in spans)

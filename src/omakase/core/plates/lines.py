@@ -102,7 +102,7 @@ def singular_corners(edges: Edges, section: PlateSection) -> np.ndarray:
     return np.array([[not regular((x, y)) for y in (edges.y0, edges.y1)] for x in (edges.x0, edges.x1)])
 
 
-def _rounded(distance: float) -> float:
+def rounded(distance: float) -> float:
     """One digit, so that a small edit to the layup finds the same grid again."""
     return float(f"{distance:.1g}")
 
@@ -131,7 +131,7 @@ class _Axis:
     def beside(self, place: float, distance: float, side: int) -> None:
         """A line ``distance`` from ``place`` that follows a layer fading there."""
         if distance > 0.0:
-            gap = _rounded(min(distance, self.size / 4.0))
+            gap = rounded(min(distance, self.size / 4.0))
             self.put(place + side * gap, gap / 3.0)
 
     def cut(self, longest: float) -> tuple[float, ...]:

@@ -30,8 +30,8 @@ from omakase.project.detail_translate import Cases
 from omakase.project.model import Brief, Candidate, Surroundings
 from omakase.project.validation import brief_problems, field_name, is_fatal
 
-CACHE_SIZE = 64
-PREPARED = 3  # candidates whose shapes are kept, some 10 MB each
+CACHE_SIZE = 24  # responses, some 1 to 8 MB each
+PREPARED = 2  # candidates whose shapes are kept, some 30 MB each
 
 
 def _stacks(candidates: Iterable[Candidate], materials: Mapping[str, Material], where: Surroundings) -> Iterator[Stack]:
@@ -89,7 +89,10 @@ class Evaluator:
         with self._lock:
             found = self._on_load.get(key)
         if found is None:
-            found = on_the_load(brief, candidate, result, materials)
+            try:
+                found = on_the_load(brief, candidate, result, materials)
+            finally:
+                response.rest()
             with self._lock:
                 self._on_load[key] = found
                 while len(self._on_load) > CACHE_SIZE:

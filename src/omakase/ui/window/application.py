@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import logging
 import sys
 import threading
@@ -21,13 +20,13 @@ from omakase.project.model import new_project
 from omakase.ui.kit.theme import DARK, LIGHT, apply_theme, load_fonts, set_base_size
 from omakase.ui.window.main_menu import make_actions
 from omakase.ui.window.main_window import MainWindow
+from omakase.ui.window.memory import give_back, keep_large_blocks_apart, settle_memory
 from omakase.units import UnitSystem
 
 log = logging.getLogger("omakase")
 DEFAULT_SIZE = 9.5
 
 SWITCH_SECONDS = 0.001  # Python threads: the window does not wait long for its turn behind a search
-BETWEEN_LOOKS = 10_000  # new objects between two looks through the youngest for garbage; an edit makes some 1000
 
 
 def error_log() -> Path:
@@ -61,9 +60,10 @@ def last_units(settings: QSettings) -> UnitSystem:
 
 def make_window(document: Document, settings: QSettings, synchronous: bool = False) -> MainWindow:
     """The main window on a document."""
+    keep_large_blocks_apart()
     theme = DARK if settings.value("theme") == "dark" else LIGHT
     window = MainWindow(document, theme, settings, make_actions, synchronous)
-    window.session.rested.connect(lambda: gc.collect(0))
+    window.session.rested.connect(give_back)
     return window
 
 
@@ -102,14 +102,6 @@ def _import_slow_parts() -> None:
     from omakase.units.parse import registry
 
     registry()
-
-
-def settle_memory() -> None:
-    """What is there once the program has started stays: looking through it for garbage would hold up everything for
-    some 30 ms, again and again.  What comes after it is looked through, most of it when the window rests."""
-    gc.freeze()
-    gc.set_threshold(BETWEEN_LOOKS, *gc.get_threshold()[1:])
-    gc.enable()
 
 
 def run(file: Path | None, demo: bool) -> int:
