@@ -86,17 +86,17 @@ class OnLine(msgspec.Struct, frozen=True, eq=False, dict=True):
             columns, tables = [], []
             for name in grid.fields:
                 place = assembler.places_in_cell(name, strip, cell_y)
-                rows = []
-                for terms in self.strains:
-                    own = np.zeros((len(x), len(place)))
+                own = np.zeros((len(x), len(self.strains), len(place)))
+                derivatives: dict[tuple[int, int], np.ndarray] = {}  # several strains ask for the same
+                for row, terms in enumerate(self.strains):
                     for field, factor, dx, dy in terms:
+                        by = dx + further[0], dy + further[1]
                         if field == name:
-                            own += factor * assembler.cell_table(
-                                field, (dx + further[0], dy + further[1]), strip, cell_y, in_x, in_y
-                            )
-                    rows.append(own)
+                            if by not in derivatives:
+                                derivatives[by] = assembler.cell_table(field, by, strip, cell_y, in_x, in_y)
+                            own[:, row] += factor * derivatives[by]
                 columns.append(place)
-                tables.append(np.stack(rows, axis=1))
+                tables.append(own)
             yield strip, x, shares * (high - low) / 2.0, np.concatenate(columns), np.concatenate(tables, axis=2)
 
 

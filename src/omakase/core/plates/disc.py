@@ -130,6 +130,7 @@ class DiscGrid(Grid):
         self.y: dict[str, Basis] = {field: around[field == "w"] for field in FIELDS}
         self.free_x = {field: self._free(field, edge) for field in FIELDS}
         self.free_y = {field: np.ones(self.y[field].count, bool) for field in FIELDS}
+        self._free_in_cell: dict[tuple[str, int], np.ndarray] = {}
 
     def _free(self, field: str, edge: Edge) -> np.ndarray:
         basis = self.x[field]

@@ -106,6 +106,7 @@ class Grid:
         self.y = {field: bases[1][field == "w"] for field in FIELDS}
         self.free_x = {field: self._mask(self.x[field], field, (edges.x0, edges.x1), True) for field in FIELDS}
         self.free_y = {field: self._mask(self.y[field], field, (edges.y0, edges.y1), False) for field in FIELDS}
+        self._free_in_cell: dict[tuple[str, int], np.ndarray] = {}
 
     def _mask(self, basis: Basis, field: str, ends: tuple[Edge, Edge], along_x: bool) -> np.ndarray:
         mask = np.ones(basis.count, dtype=bool)
@@ -117,8 +118,10 @@ class Grid:
         return mask
 
     def free_in_cell(self, field: str, j: int) -> np.ndarray:
-        """Which of the y functions of cell j are free, by their number in the cell."""
-        return np.flatnonzero(self.free_y[field][self.y[field].of_cell[j]])
+        """Which of the y functions of cell j are free, by their number in the cell; kept."""
+        if (field, j) not in self._free_in_cell:
+            self._free_in_cell[field, j] = np.flatnonzero(self.free_y[field][self.y[field].of_cell[j]])
+        return self._free_in_cell[field, j]
 
     def values_at(self, field: str, coefficients: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
         """A field of these ``coefficients`` at the crossings of places x (n,) and y (m,) in m: (n, m)."""
