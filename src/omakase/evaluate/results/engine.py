@@ -31,7 +31,7 @@ from omakase.project.model import Brief, Candidate, Surroundings
 from omakase.project.validation import brief_problems, field_name, is_fatal
 
 CACHE_SIZE = 24  # responses, some 1 to 8 MB each
-PREPARED = 2  # candidates whose shapes are kept, some 30 MB each
+PREPARED = 3  # candidates whose shapes are kept, some 30 MB each
 
 
 def _stacks(candidates: Iterable[Candidate], materials: Mapping[str, Material], where: Surroundings) -> Iterator[Stack]:
