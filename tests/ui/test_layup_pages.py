@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QRegion
+from PyQt6.QtWidgets import QWidget
 
 from omakase.project import edits
 from omakase.project.commands import replace
@@ -146,17 +148,45 @@ class SharedAtOnce(WindowTest):
             self.assertAlmostEqual(self.value("deflection", identity), before[identity], places=12)
 
 
+class Regions(QObject):
+    """Where a widget was painted."""
+
+    def __init__(self, widget: QWidget) -> None:
+        super().__init__(widget)
+        self.painted = QRegion()
+        widget.installEventFilter(self)
+
+    def eventFilter(self, _widget: QObject | None, event: QEvent | None) -> bool:
+        if isinstance(event, QPaintEvent):
+            self.painted = self.painted.united(event.region())
+        return False
+
+
 class Painted(WindowTest):
     def test_a_line_up_painted_in_parts_is_the_one_painted_anew(self) -> None:
-        """After edits of every kind the parts kept from before make the same picture as none kept."""
+        """After edits of every kind the parts kept from before make the same picture as none kept, and nothing differs
+        where it was not painted again."""
         session, view = self.window.session, self.window.line_up_view
         session.choose("c3")
+        self.process()
+        regions, shown = Regions(view), view.grab().toImage()
+        areas: dict[str, float] = {}
 
         def same(step: str) -> None:
+            nonlocal shown
+            regions.painted = QRegion()
             self.process()
-            kept = view.grab().toImage()
+            painted, before, kept = regions.painted, shown, view.grab().toImage()
+            shown = kept.copy()
             view._kept = KeptPictures()
             self.assertTrue(kept == view.grab().toImage(), step)
+            areas[step] = painted.boundingRect().width() / view.width()
+            for image in (before, kept):
+                painter = QPainter(image)
+                painter.setClipRegion(painted)
+                painter.fillRect(view.rect(), QColor("black"))
+                painter.end()
+            self.assertTrue(before == kept, step)
 
         same("start")
         layer, core = session.candidate.layers[0], 1
@@ -177,6 +207,8 @@ class Painted(WindowTest):
         same("undone")
         session.edit_brief(replace(session.brief, limits=replace(session.brief.limits, mass=None)), "no limit")
         same("a limit less")
+        self.assertLess(areas["a ply turned"], 0.25)  # its column
+        self.assertEqual(areas["another limit"], 1.0)
 
 
 class WhichCloth(WindowTest):

@@ -141,4 +141,8 @@ class ReadAloud(WindowTest):
         self.assertGreater(layouts.count, 0)
         self.assertGreater(label.heightForWidth(label.width()), 2 * low)
         self.assertGreaterEqual(label.height(), label.heightForWidth(label.width()))
+        label.setText("two\nlines")
+        self.assertGreater(label.heightForWidth(label.width()), low)
+        vars(label).pop("_sizes")  # as of one that is being taken apart: it still gets events
+        label.changeEvent(QEvent(QEvent.Type.FontChange))
         page.hide()

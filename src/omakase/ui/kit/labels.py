@@ -70,7 +70,8 @@ class SteadyLabel(QLabel):
         return self._sizes[width]
 
     def changeEvent(self, event: QEvent | None) -> None:
-        self._sizes.clear()  # another font
+        # another font; set anew rather than emptied, since one that is being taken apart has lost what it had
+        self._sizes = {}
         super().changeEvent(event)
 
     def sizeHint(self) -> QSize:
