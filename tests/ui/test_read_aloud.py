@@ -143,6 +143,13 @@ class ReadAloud(WindowTest):
         self.assertGreaterEqual(label.height(), label.heightForWidth(label.width()))
         label.setText("two\nlines")
         self.assertGreater(label.heightForWidth(label.width()), low)
+        narrow = SteadyLabel("A finding", wrapped=True)
+        narrow.setText("a sentence that takes several lines, told before the label has its width " * 2)
+        layout.addWidget(narrow)
+        layout.addStretch(1)
+        self.process()
+        self.assertGreater(narrow.heightForWidth(narrow.width()), 2 * low)
+        self.assertGreaterEqual(narrow.height(), narrow.heightForWidth(narrow.width()))
         vars(label).pop("_sizes")  # as of one that is being taken apart: it still gets events
         label.changeEvent(QEvent(QEvent.Type.FontChange))
         page.hide()

@@ -37,7 +37,10 @@ class SteadyLabel(QLabel):
         self._flags = self.FLAGS | int(Qt.TextFlag.TextWordWrap if wrapped else Qt.TextFlag.TextSingleLine)
         self.setAccessibleName(name)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # so that nothing is painted below it
-        self.setWordWrap(wrapped)  # tells the layout that its height follows its width
+        self.setWordWrap(wrapped)
+        policy = self.sizePolicy()
+        policy.setHeightForWidth(wrapped)  # a label without a text of its own does not tell the layout
+        self.setSizePolicy(policy)
 
     def text(self) -> str:
         return self._words
