@@ -142,9 +142,10 @@ class CaseSolver:
 
     def _plate(self, key: GridKey) -> LargeDeflection:
         """The equations of a panel that moves far on one grid."""
-        if key not in self._plates:
-            self._plates[key] = LargeDeflection(self.model(key))
-        return self._plates[key]
+        plate = self._plates.get(key)  # another thread may clear them at any moment: see ``rest``
+        if plate is None:
+            plate = self._plates[key] = LargeDeflection(self.model(key))
+        return plate
 
     def rest(self) -> None:
         """Gives back what was worked out on grids; asked for once more it is made anew."""
@@ -165,11 +166,12 @@ class CaseSolver:
 
     def model(self, key: GridKey) -> PlateModel:
         """The panel on one grid."""
-        if key not in self._models:
+        model = self._models.get(key)
+        if model is None:
             own = assembler(key)
             held = self._attached(own) if self._attached else ()
-            self._models[key] = PlateModel(self._section, own, self.energies, held)
-        return self._models[key]
+            model = self._models[key] = PlateModel(self._section, own, self.energies, held)
+        return model
 
     def loads(self, case: LoadCase) -> Sequence[PlateLoad]:
         """The loads of a case on the surface."""

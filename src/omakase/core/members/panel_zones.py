@@ -115,9 +115,10 @@ class ZonedPanel:
 
     def _plate(self, key: GridKey) -> LargeDeflection:
         """The equations of a panel that moves far on one grid."""
-        if key not in self._plates:
-            self._plates[key] = LargeDeflection(self._model(key))
-        return self._plates[key]
+        plate = self._plates.get(key)  # another thread may clear them at any moment: see ``rest``
+        if plate is None:
+            plate = self._plates[key] = LargeDeflection(self._model(key))
+        return plate
 
     @property
     def unknowns(self) -> int:
@@ -485,7 +486,8 @@ class ZonedPanel:
         return msgspec.structs.replace(fixed, places=tuple(places), fading=tuple(fading))
 
     def _model(self, key: GridKey) -> PlateModel:
-        if key not in self._models:
+        model = self._models.get(key)
+        if model is None:
             grid = assembler(key)
             stretches = [(beam, lines) for beam, own in zip(self.beams, self._rib_lines, strict=True) for lines in own]
             lines = [*(line for _, own in stretches for line in own), *self._beside_ribs]
@@ -495,5 +497,5 @@ class ZonedPanel:
                 for line in own
             ]
             attached = [*self._holding.attached(grid), *lines]
-            self._models[key] = PlateModel(self._moved, grid, self._energies, attached, heavy)
-        return self._models[key]
+            model = self._models[key] = PlateModel(self._moved, grid, self._energies, attached, heavy)
+        return model

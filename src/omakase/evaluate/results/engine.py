@@ -79,6 +79,17 @@ class Evaluator:
             stack, response = self._respond(brief, candidate, materials, accuracy)
         except OmakaseError as error:
             return CandidateResult(candidate, error=str(error))
+        try:
+            return self._judged(brief, candidate, stack, response, materials, accuracy)
+        finally:
+            if isinstance(response, PanelResponse):
+                response.rest()
+
+    def _judged(
+        self, brief: Brief, candidate: Candidate, stack: Stack, response: Response, materials: Mapping[str, Material],
+        accuracy: Accuracy,
+    ) -> CandidateResult:  # fmt: skip
+        """A response judged, of what moves far with reserves found on the load."""
         taken = self._taken.get((brief.id, candidate.id), {})
         result = judge(brief, candidate, stack, response, accuracy, materials, taken)
         if candidate.details and accuracy == FULL:
@@ -89,10 +100,7 @@ class Evaluator:
         with self._lock:
             found = self._on_load.get(key)
         if found is None:
-            try:
-                found = on_the_load(brief, candidate, result, materials)
-            finally:
-                response.rest()
+            found = on_the_load(brief, candidate, result, materials)
             with self._lock:
                 self._on_load[key] = found
                 while len(self._on_load) > CACHE_SIZE:
