@@ -155,6 +155,17 @@ class Edits(unittest.TestCase):
 
 
 class Records(unittest.TestCase):
+    def test_a_material_stays_the_same_record_while_another_changes(self) -> None:
+        """Results are kept by the records of their materials: an edit of one must not lose those of the others."""
+        project = demo_project()
+        self.assertGreater(project.shop.rate, 0.0)
+        before = materials_of(project)
+        one = replace(before["pvc80"], laid=None, note="another note")
+        after = materials_of(replace(project, materials=(*project.materials, one)))
+        self.assertIsNot(before["pvc80"], after["pvc80"])
+        others = [name for name in before if name != "pvc80"]
+        self.assertTrue(all(before[name] is after[name] for name in others))
+
     def test_what_results_are_kept_by_can_be_hashed(self) -> None:
         """Results are looked up by the records they follow from: none of them may hold a list or a table."""
         known: set[type] = set()

@@ -85,8 +85,9 @@ def _tested(of_project: tuple[Material, ...], accepted: tuple[Acceptance, ...]) 
     return materials
 
 
+@lru_cache(maxsize=256)
 def with_accepted(material: Material, entry: Acceptance) -> Material:
-    """A material with one acceptance put in.  Raises MaterialError for a value that cannot be."""
+    """A material with one acceptance put in; the same record again, by which results are kept.  Raises MaterialError for a value that cannot be."""
     tests = tuple(dict.fromkeys((*material.tests, entry.name)))
     if entry.kind == "factor":
         if not 0.0 < entry.value <= 100.0:
@@ -138,6 +139,12 @@ def with_laying(material: Material, materials: Mapping[str, Material], rates: Sh
         process.set_up + process.bagging + process.demoulding,
         sum(own.share * own.price for own in process.consumables),
     )  # fmt: skip
+    return _with_laid(material, laid)
+
+
+@lru_cache(maxsize=1024)
+def _with_laid(material: Material, laid: Laid) -> Material:
+    """The same record again where another material was changed: results are kept by it."""
     return msgspec.structs.replace(material, laid=laid)
 
 
