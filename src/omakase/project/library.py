@@ -87,7 +87,7 @@ def _tested(of_project: tuple[Material, ...], accepted: tuple[Acceptance, ...]) 
 
 @lru_cache(maxsize=256)
 def with_accepted(material: Material, entry: Acceptance) -> Material:
-    """A material with one acceptance put in, the same record each time.  Raises MaterialError for a value that cannot be."""
+    """A material with one acceptance put in, the same record each time.  Raises MaterialError for a wrong value."""
     tests = tuple(dict.fromkeys((*material.tests, entry.name)))
     if entry.kind == "factor":
         if not 0.0 < entry.value <= 100.0:
