@@ -113,7 +113,7 @@ class Decide(WindowTest):
         self.press(Qt.Key.Key_B, CTRL)
         self.assertEqual(session.brief.baseline, "c5")
         column = view._label_width() + 30
-        rows = view._head() + view._section_height(session.line_up())
+        rows = view._drawn.head_height() + view._section_height(session.line_up())
         self.assertIn("Method: plate solution", view.explanation(column, rows + 5))
         self.assertIn("weighed at 2.93 kg", view.explanation(column, 20))
 
