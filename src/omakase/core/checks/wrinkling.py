@@ -281,8 +281,8 @@ def work_wrinkling(context: Context, result: CheckResult, sheet: Sheet) -> None:
         return
     which = 0 if result.place.layer in section.faces[0].layers else 1
     face, core = section.faces[which], section.core
-    rule = WrinklingStress(context.stack, face, core, context.settings.wrinkling)
-    both = _waves(context, _rules(context, core))
+    rules = _rules(context, core)
+    rule, both = rules[which], _waves(context, rules)
     least = np.minimum(both[0].factor, both[1].factor)
     k = next((k for case, k in context.places.largest(-least) if case.case.key == result.case_id), None)
     if k is None or not np.isfinite(both[which].factor[k]):

@@ -228,10 +228,9 @@ class ReducedPlate:
         return self._strains[key]
 
     def deflections(self, samples: Samples) -> np.ndarray:
-        """Deflections of the shapes at the samples, single as ``strains`` are: (r, x · y)."""
+        """Deflections of the shapes at the samples: (r, x · y)."""
         if samples.key not in self._fields:
-            rows = [shape.deflection(samples).ravel() for shape in self._solutions]
-            self._fields[samples.key] = np.array(rows, np.float32)
+            self._fields[samples.key] = np.stack([shape.deflection(samples).ravel() for shape in self._solutions])
         return self._fields[samples.key]
 
 
@@ -248,5 +247,4 @@ class ReducedSolution:
 
     def deflection(self, samples: Samples) -> np.ndarray:
         """Deflection at the samples, m, positive up: (x points, y points)."""
-        flat = self._shares.astype(np.float32) @ self._plate.deflections(samples)
-        return flat.reshape(len(samples.x), len(samples.y))
+        return (self._shares @ self._plate.deflections(samples)).reshape(len(samples.x), len(samples.y))
