@@ -571,6 +571,11 @@ def find_brief(project: Project, brief_id: str) -> Brief:
     raise KeyError(brief_id)
 
 
+def without_candidates(brief: Brief) -> Brief:
+    """The brief alone: what an edit of a candidate leaves as it is."""
+    return msgspec.structs.replace(brief, candidates=(), baseline="")
+
+
 def find_candidate(brief: Brief, candidate_id: str) -> Candidate:
     """The candidate with this id.  Raises KeyError."""
     for candidate in brief.candidates:

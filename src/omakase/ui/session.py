@@ -34,7 +34,16 @@ from omakase.project import edits
 from omakase.project.commands import Change, Command, EditBrief, EditCandidate
 from omakase.project.document import Document
 from omakase.project.library import faced_materials, materials_of
-from omakase.project.model import Brief, Candidate, Decision, LoadCase, Project, by_id, find_candidate
+from omakase.project.model import (
+    Brief,
+    Candidate,
+    Decision,
+    LoadCase,
+    Project,
+    by_id,
+    find_candidate,
+    without_candidates,
+)
 from omakase.project.shared import linked_edits
 from omakase.project.validation import candidate_problems
 from omakase.project.vehicle import Sheet, with_formula, with_kept_formulas
@@ -147,7 +156,7 @@ class Session(QObject):
             return ""
         brief, materials = by_id(project.briefs, decision.brief), materials_of(project)
         candidate = None if brief is None else by_id(brief.candidates, decision.candidate)
-        bare = None if brief is None else msgspec.structs.replace(brief, candidates=(), baseline="")
+        bare = None if brief is None else without_candidates(brief)
         asked = decision, bare, candidate, materials, project.units
         if self._since is None or self._since[0] != asked:  # what is edited is mostly another candidate
             self._since = asked, since(project, decision, materials)

@@ -25,9 +25,8 @@ from omakase.evaluate.results.judging import judge, on_the_load
 from omakase.evaluate.results.measured import measured_response
 from omakase.evaluate.results.quick import live, neighbours, quick_order, quickly_reduced
 from omakase.project import translate
-from omakase.project.commands import replace
 from omakase.project.detail_translate import Cases
-from omakase.project.model import Brief, Candidate, Surroundings
+from omakase.project.model import Brief, Candidate, Surroundings, without_candidates
 from omakase.project.validation import brief_problems, field_name, is_fatal
 
 CACHE_SIZE = 24  # responses, some 1 to 8 MB each
@@ -45,7 +44,7 @@ def _stacks(candidates: Iterable[Candidate], materials: Mapping[str, Material], 
 
 def _incomplete(brief: Brief) -> str:
     """What keeps a brief from being evaluated, or nothing; its candidates have no say in that."""
-    return _lacking(replace(brief, candidates=(), baseline=""))
+    return _lacking(without_candidates(brief))
 
 
 @lru_cache(maxsize=64)

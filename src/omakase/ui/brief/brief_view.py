@@ -23,7 +23,7 @@ from omakase.evaluate.results.wording import (
 from omakase.evaluate.vehicle.fields import followed, numbers_of
 from omakase.project import edits, model
 from omakase.project.commands import EditHeader, replace
-from omakase.project.model import Brief, LoadCase, Relative
+from omakase.project.model import Brief, LoadCase, Relative, without_candidates
 from omakase.project.validation import brief_problems
 from omakase.project.vehicle import formula_at
 from omakase.ui.kit.fields import ChoiceField, QuantityField, WordField, positive, within
@@ -64,7 +64,7 @@ class BriefView(QScrollArea):
     def refresh(self) -> None:
         """Shows the present values; the sentences are set anew only when their kind changes."""
         brief = self.session.brief
-        shown = None if brief is None else (brief.id, replace(brief, candidates=(), baseline=""), self.session.units)
+        shown = None if brief is None else (brief.id, without_candidates(brief), self.session.units)
         if brief is not None and shown == self._shown and not self._briefs_changed():
             return
         self._shown = shown
