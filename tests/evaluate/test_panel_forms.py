@@ -5,6 +5,7 @@ from __future__ import annotations
 import unittest
 from unittest import mock
 
+from omakase.core.members.panel_beyond import AT_MOST
 from omakase.core.members.panel_given import FULL, LINEAR, QUICK
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Act, Choice, Name, Number, plain, value_at, with_value
@@ -168,6 +169,34 @@ class Rises(unittest.TestCase):
         self.assertEqual(candidate_record(full[0], True)["large_deflection"], ["l1", "l3"])
 
 
+class FirstAnswers(unittest.TestCase):
+    """What stands on the screen between an edit and the full answer, of what takes long."""
+
+    def test_it_counts_what_the_linear_answer_does_not(self) -> None:
+        hatch = next(brief for brief in PROJECT.briefs if brief.id == "b10")
+        lids = next(brief for brief in PROJECT.briefs if brief.id == "b8")
+        evaluator = Evaluator()
+        for brief, candidate_id in ((FAIRING, "c4"), (hatch, "c3"), (lids, "c5")):
+            candidate = find_candidate(brief, candidate_id)
+            with self.subTest(candidate.name), mock.patch("omakase.evaluate.results.engine.LONG", 0.0):
+                full = evaluator.evaluate(brief, candidate, MATERIALS)
+                first = evaluator.first(brief, candidate, MATERIALS)
+                self.assertFalse(first.rough)
+                self.assertNotEqual(first.accuracy, FULL)
+                for check in ("deflection", "frequency"):
+                    ratio = first.worst(check).value / full.worst(check).value
+                    self.assertAlmostEqual(ratio, 1.0, delta=0.02, msg=check)
+                ratio = first.governing.reserve_factor / full.governing.reserve_factor
+                self.assertAlmostEqual(ratio, 1.0, delta=0.12)
+
+    def test_nothing_comes_before_what_comes_soon(self) -> None:
+        evaluator = Evaluator()
+        plain = find_candidate(FLOOR, "c2")
+        self.assertTrue(evaluator.evaluate(FLOOR, plain, MATERIALS).ok)
+        with mock.patch("omakase.evaluate.results.engine.LONG", 60.0):
+            self.assertIsNone(evaluator.first(FLOOR, plain, MATERIALS))
+
+
 class OnTheLoad(unittest.TestCase):
     """Of what moves far a reserve factor is the factor on the load at which it fails: at that load it is 1."""
 
@@ -195,6 +224,18 @@ class OnTheLoad(unittest.TestCase):
         sheet = find_candidate(FLOOR, "c1")
         doubler = replace(sheet.layers[0], zone=RIM.id, thickness=0.5e-3)
         self.falls_to_one(one, replace(sheet, layers=(*sheet.layers, doubler), zones=(RIM,)), "face_failure")
+
+    def test_a_thin_board_that_holds_several_times_its_load(self) -> None:
+        """Its steps aim beyond the highest level before they close in; a little more and it holds that level, too."""
+        shelf = next(brief for brief in PROJECT.briefs if brief.id == "b2")
+        board = find_candidate(shelf, "c1")
+        one = replace(shelf, load_cases=shelf.load_cases[:1])
+        reserve = self.falls_to_one(one, board, "face_failure")
+        self.assertGreater(reserve, 3.5)
+        lighter = replace(one, load_cases=(edits.scaled_case(one.load_cases[0], reserve / 4.05),))
+        found = EVALUATOR.evaluate(lighter, board, MATERIALS).worst("face_failure")
+        self.assertIn(AT_MOST, found.remarks)
+        self.assertAlmostEqual(found.reserve_factor, 4.05, delta=0.04)
 
     def test_a_dish_that_softens_before_it_snaps(self) -> None:
         hatch = next(brief for brief in PROJECT.briefs if brief.id == "b10")

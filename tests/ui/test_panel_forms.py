@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from unittest import mock
+
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QToolButton
 
+from omakase.core.members.panel_given import FULL
+from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.profile import shapes
 from omakase.project import edits
-from omakase.project.commands import ArrangeCandidates
+from omakase.project.commands import ArrangeCandidates, replace
 from omakase.project.model import find_brief
 from omakase.ui.kit.fields import ChoiceField
 from tests.ui.support import WindowTest
@@ -191,3 +195,22 @@ class OnWorkers(WindowTest):
         self.wait(lambda: session.settled)
         self.assertFalse(session.result.rough)
         self.assertGreater(session.result.mass, 1.1 * before.mass)
+
+    def test_a_coarse_answer_comes_before_what_takes_long(self) -> None:
+        session = self.window.session
+        session.choose_brief("b7")
+        session.choose("c5")
+        self.wait(lambda: session.settled)
+        layer = session.candidate.layers[0]
+        seen: list[CandidateResult] = []
+        session.results_changed.connect(lambda: seen.append(session.result))
+        with mock.patch("omakase.evaluate.results.engine.LONG", 0.0):
+            session.edit_candidate(
+                edits.set_layer(session.candidate, 0, replace(layer, angle=layer.angle + 5.0)), "turn"
+            )
+            self.wait(lambda: session.settled)
+        quick, first, full = dict.fromkeys(seen)
+        self.assertTrue(quick.rough)
+        self.assertFalse(first.rough or first.accuracy == FULL)
+        self.assertEqual(full.accuracy, FULL)
+        self.assertAlmostEqual(first.worst("deflection").value / full.worst("deflection").value, 1.0, delta=0.03)

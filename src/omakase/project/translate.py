@@ -305,11 +305,15 @@ def zone_problems(candidate: model.Candidate, length: float, width: float) -> It
 
 def is_linear(brief: model.Brief, candidate: model.Candidate) -> bool:
     """Whether a panel's answers are sums of linear solutions of one layup: flat, even, nothing pulls at its edges."""
-    form = candidate.form
-    curved = isinstance(form, PanelForm) and (form.rise_along != 0.0 or form.rise_across != 0.0)
-    if is_built(brief, candidate):
+    if is_built(brief, candidate) or is_curved(candidate):
         return False
-    return not curved and not any(isinstance(load, model.EdgeLoad) for case in brief.load_cases for load in case.loads)
+    return not any(isinstance(load, model.EdgeLoad) for case in brief.load_cases for load in case.loads)
+
+
+def is_curved(candidate: model.Candidate) -> bool:
+    """Whether a panel is arched or dished."""
+    form = candidate.form
+    return isinstance(form, PanelForm) and (form.rise_along != 0.0 or form.rise_across != 0.0)
 
 
 @lru_cache(maxsize=256)

@@ -1,7 +1,8 @@
 """The session: the document, what is chosen, and results kept up to date behind every edit.
 
 An edit is evaluated at once and quickly for the candidate it touches and for those that share a sub-stack with it;
-the full order follows on worker threads, and when they rest, what the next quick answer needs.
+the full order follows on worker threads, and when they rest, what the next quick answer needs.  Where the quick answer
+says little and the full one takes long, a coarse one comes between them.
 Results carry the records they were computed from, so a stale one is recognised and dropped.
 """
 
@@ -526,10 +527,17 @@ class Session(QObject):
 
     def _submit(self, brief: Brief, candidate: Candidate, inputs: Inputs) -> None:
         materials, key = materials_of(self.document.project), (brief.id, candidate.id)
+        shown = self.keeper.result(key)
+        says_little = shown is not None and shown.ok and shown.rough
 
         def work() -> CandidateResult | None:
             if not self.keeper.expects(key, inputs):
                 return None  # overtaken while waiting in the queue
+            first = self.evaluator.first(brief, candidate, materials) if says_little else None
+            if first is not None:
+                self._arrived.emit((key, inputs), first)
+            if not self.keeper.expects(key, inputs):
+                return None
             return self.evaluator.evaluate(brief, candidate, materials, FULL)
 
         def finished(future: Future[CandidateResult | None]) -> None:
@@ -551,11 +559,12 @@ class Session(QObject):
         if before is not None and self.keeper.inputs(key) == inputs and differs(before, result):
             self._worn.add(result.candidate.id)
         self.keeper.take(key, inputs, result)
-        self.keeper.done(key)
         self._line_up = None
         self._changed_together = 0
+        if result.accuracy == FULL:  # so is an error
+            self.keeper.done(key)
+            self._rest.start()
         self.results_changed.emit()
-        self._rest.start()
 
     # --- what the next edit needs ---------------------------------------------------------------------------
 

@@ -13,8 +13,10 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Measured, WallField
 from omakase.core.members.panel_beyond import (
     AT_LEVEL,
+    AT_MOST,
     AT_ULTIMATE,
     LARGE,
+    MOST_LEVEL,
     NO_BALANCE,
     THIN,
     CaseSolver,
@@ -150,7 +152,8 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False, dict=True):
         remarks = {}
         for case in self.cases:
             if case.beyond is not None:
-                where = AT_ULTIMATE if case.beyond.level == 1.0 else AT_LEVEL.format(case.beyond.level)
+                level = case.beyond.level
+                where = {1.0: AT_ULTIMATE, MOST_LEVEL: AT_MOST}.get(level) or AT_LEVEL.format(level)
                 told = tuple(where if remark == LARGE else remark for remark in case.beyond.remarks)
                 remarks[case.case.key] = told
         return remarks

@@ -41,6 +41,8 @@ AT_ULTIMATE = "from the panel solved at ultimate load, where it stretches: exact
 AT_LEVEL = (
     "found on the load: solved at {:.2f} times ultimate load, where the first strength under this load case is reached"
 )
+MOST_LEVEL = 4.0  # times ultimate load: what holds it is solved no further
+AT_MOST = f"found on the load: solved at {MOST_LEVEL:g} times ultimate load, which it holds"
 NO_BALANCE = "no equilibrium was found with large deflection: the numbers are those of the linear plate"
 STEPS = "load raised in steps until no state follows"
 UNSAFE = "it buckles before its ultimate load: numbers are those of the linear shell"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
@@ -23,7 +24,7 @@ from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.inputs import Inputs, materials_used, response_inputs
 from omakase.evaluate.results.judging import judge, on_the_load
 from omakase.evaluate.results.measured import measured_response
-from omakase.evaluate.results.quick import live, neighbours, quick_order, quickly_reduced
+from omakase.evaluate.results.quick import live, neighbours, quick_order, quickly_reduced, stretched_order
 from omakase.project import translate
 from omakase.project.detail_translate import Cases
 from omakase.project.model import Brief, Candidate, Surroundings, without_candidates
@@ -31,6 +32,7 @@ from omakase.project.validation import brief_problems, field_name, is_fatal
 
 CACHE_SIZE = 24  # responses, some 1 to 8 MB each
 PREPARED = 3  # candidates whose shapes are kept, some 30 MB each
+LONG = 0.3  # s of a full answer, from which a coarser one is worth its time
 
 
 def _stacks(candidates: Iterable[Candidate], materials: Mapping[str, Material], where: Surroundings) -> Iterator[Stack]:
@@ -65,6 +67,7 @@ class Evaluator:
         self._reduced: OrderedDict[Inputs, ReducedPanel] = OrderedDict()
         self._on_load: OrderedDict[Inputs, PanelResponse] = OrderedDict()
         self._taken: dict[tuple[str, str], dict[str, Cases]] = {}  # by brief and candidate
+        self._seconds: dict[tuple[str, str], float] = {}  # that the last full answer took, by brief and candidate
         self._lock = threading.Lock()
 
     def evaluate(
@@ -74,6 +77,7 @@ class Evaluator:
         problem = _incomplete(brief)
         if problem:
             return CandidateResult(candidate, error=problem)
+        asked, known = time.perf_counter(), self.has_response(brief, candidate, materials, accuracy)
         try:
             stack, response = self._respond(brief, candidate, materials, accuracy)
         except OmakaseError as error:
@@ -83,6 +87,8 @@ class Evaluator:
         finally:
             if isinstance(response, PanelResponse):
                 response.rest()
+            if accuracy == FULL and not known:
+                self._seconds[brief.id, candidate.id] = time.perf_counter() - asked
 
     def _judged(
         self, brief: Brief, candidate: Candidate, stack: Stack, response: Response, materials: Mapping[str, Material],
@@ -166,6 +172,14 @@ class Evaluator:
         coarse = msgspec.structs.replace(quick_order(brief), large=True)
         stretched = FULL if getattr(quick.response, "edges_blurred", False) else coarse
         return self.evaluate(brief, candidate, materials, stretched)
+
+    def first(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> CandidateResult | None:
+        """A coarse answer that counts stretching, to be shown while the full one is on its way; None where that took
+        too short a time, the last time, for another answer before it, and where no coarse answer says anything."""
+        if self._seconds.get((brief.id, candidate.id), 0.0) < LONG or not kind_of(brief).quicker:
+            return None
+        result = self.evaluate(brief, candidate, materials, stretched_order(brief, candidate))
+        return None if not result.ok or getattr(result.response, "edges_blurred", False) else result
 
     def hint(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> CandidateResult:
         """What tells a search whether to judge in full: ``estimate``, but the quick result where that is enough.

@@ -13,6 +13,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
 from omakase.core.members.panel import PanelResponse
+from omakase.core.members.panel_beyond import MOST_LEVEL
 from omakase.core.members.panel_given import FULL, Accuracy
 from omakase.evaluate.details.judging import judge_details
 from omakase.evaluate.results.candidate_result import CandidateResult
@@ -22,7 +23,7 @@ from omakase.project.model import Brief, Candidate
 
 # reserve factors of what moves far are found on the load: those so many times the least; to this share, in so many
 # steps, between these times ultimate load; a reserve over its level falls at least so steeply with the level
-WEAKEST, ON_LOAD, MOST_LEVELS, LEAST_LEVEL, MOST_LEVEL, STEEP = 1.5, 0.01, 5, 0.2, 4.0, -0.2
+WEAKEST, ON_LOAD, MOST_LEVELS, LEAST_LEVEL, STEEP = 1.5, 0.01, 5, 0.2, -0.2
 # walls judged last, of candidates with details: edits of a detail, and searches for one that passes, leave them as they
 # are; a result holds its response, so that nothing is freed but by the bound
 _judged_walls: deque[tuple[Response, Settings, Limits, list[CheckResult]]] = deque(maxlen=8)
@@ -82,8 +83,8 @@ def _on_the_load(
     brief: Brief, candidate: Candidate, result: CandidateResult, key: str, reserve: float,
     materials: Mapping[str, Material],
 ) -> CandidateResult:  # fmt: skip
-    """``on_the_load`` of one case, whose least reserve is the factor ``reserve`` at ultimate load; the result as it was
-    where no level is found."""
+    """``on_the_load`` of one case, whose least reserve is the factor ``reserve`` at ultimate load; solved at the
+    highest level where it holds that, the result as it was where no level is found."""
     present = result
     response = result.response
     assert isinstance(response, PanelResponse)
@@ -106,9 +107,9 @@ def _on_the_load(
             return present
         before, x, y = (x, y), math.log(level), math.log(max(found.reserve_factor, 1e-9) / level)
         slope = (y - before[1]) / (x - before[0]) if x != before[0] else -1.0
-        level = math.exp(x - y / min(slope, STEEP))
-        if not LEAST_LEVEL <= level <= MOST_LEVEL:
-            return present
+        solved, level = level, min(max(math.exp(x - y / min(slope, STEEP)), LEAST_LEVEL), MOST_LEVEL)
+        if level == solved:
+            return result if level == MOST_LEVEL else present
     return result if abs(y) < ON_LOAD else present
 
 

@@ -32,6 +32,12 @@ def quick_order(brief: Brief) -> Accuracy:
     return _with_modes(QUICK, brief)
 
 
+def stretched_order(brief: Brief, candidate: Candidate) -> Accuracy:
+    """The coarse order that counts stretching; of zones, ribs and bolts with the lines beside them, for the shear."""
+    followed = translate.is_built(brief, candidate) and not translate.is_curved(candidate)
+    return msgspec.structs.replace(quick_order(brief), large=True, layers=followed)
+
+
 def _with_modes(accuracy: Accuracy, brief: Brief) -> Accuracy:
     return accuracy if brief.limits.frequency_band is None else msgspec.structs.replace(accuracy, modes=FULL.modes)
 
@@ -56,8 +62,9 @@ def neighbours(candidate: Candidate) -> Iterator[Candidate]:
 
 
 def differs(quick: CandidateResult, full: CandidateResult) -> bool:
-    """Whether a quick result was further from the full one than it should be; one that is rough says nothing."""
-    if quick.rough:
+    """Whether a quick result was further from the full one than it should be; one that is rough says nothing, and one
+    that counts stretching nothing of prepared shapes."""
+    if quick.rough or quick.accuracy.large:
         return False
     exact = {check.key: check for check in full.checks}
     for check in quick.checks:
