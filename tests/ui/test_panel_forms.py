@@ -209,8 +209,8 @@ class OnWorkers(WindowTest):
                 edits.set_layer(session.candidate, 0, replace(layer, angle=layer.angle + 5.0)), "turn"
             )
             self.wait(lambda: session.settled)
-        quick, first, full = dict.fromkeys(seen)
-        self.assertTrue(quick.rough)
+        stale, first, full = dict.fromkeys(seen)
+        self.assertTrue(stale.stale)
         self.assertFalse(first.rough or first.accuracy == FULL)
         self.assertEqual(full.accuracy, FULL)
         self.assertAlmostEqual(first.worst("deflection").value / full.worst("deflection").value, 1.0, delta=0.03)

@@ -82,5 +82,7 @@ def quickly_reduced(brief: Brief, candidate: Candidate) -> bool:
 
 
 def slow(brief: Brief, candidate: Candidate) -> bool:
-    """Whether even the quick order takes longer than an edit may: a panel with zones, ribs or bolts."""
-    return candidate.measured is None and kind_of(brief).reduced and translate.is_built(brief, candidate)
+    """Whether even the quick order takes longer than an edit may: a panel with zones, ribs or bolts, or a curved one."""
+    if candidate.measured is not None or not kind_of(brief).reduced:
+        return False
+    return translate.is_built(brief, candidate) or translate.is_curved(candidate)
