@@ -9,6 +9,7 @@ import numpy as np
 
 from omakase.core.members.panel import PanelResponse, respond
 from omakase.core.members.panel_given import FULL, LINEAR
+from omakase.core.members.panel_ribs import ACROSS
 from omakase.evaluate.members.panel_ribs import evenly, new_rib, ribbed
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Act, Choice, Number, value_at, with_value
@@ -173,8 +174,10 @@ class Ribs(unittest.TestCase):
         buckling, bond = result.worst("rib_buckling"), result.worst("rib_bond")
         # the air pulls from face B, so that blades there are pressed where the back pushes and pulled where it does not
         rib = result.response.ribs[0]
-        limit = rib.beam.buckling_strains[[piece.name for piece in rib.beam.pieces].index("blade")]
-        pressed = max(float(-case.strains[..., 0].min()) for own in result.response.ribs for case in own.cases)
+        blade = [piece.name for piece in rib.beam.pieces].index("blade")
+        limit = rib.beam.buckling_strains[blade]
+        standing = slice(blade * len(ACROSS), (blade + 1) * len(ACROSS))
+        pressed = max(float(-case.strains[:, standing, 0].min()) for own in result.response.ribs for case in own.cases)
         self.assertAlmostEqual(buckling.reserve_factor, limit / pressed / 1.5, delta=0.02 * buckling.reserve_factor)
         flow = max(float(case.flow.max()) for own in result.response.ribs for case in own.cases)
         self.assertAlmostEqual(bond.value, 1.5 * flow / (2.0 * 0.012), delta=1e-6 * bond.value)

@@ -5,14 +5,16 @@ from __future__ import annotations
 import math
 import unittest
 
+import msgspec
 import numpy as np
 
 from omakase.core.errors import PanelError
 from omakase.core.laminate.stack import Stack
+from omakase.core.members.field import WallCase
 from omakase.core.members.panel import PanelResponse, respond_zoned
-from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel
+from omakase.core.members.panel_given import LINEAR, Accuracy, Bolt, Held, LoadCase, Panel
 from omakase.core.members.panel_patchwork import Box, Lying, patchwork
-from omakase.core.members.panel_ribs import Rib, RibBeam, Ribbed
+from omakase.core.members.panel_ribs import Rib, RibBeam, Ribbed, change_along
 from omakase.core.plates.grid import Edges
 from omakase.core.plates.section import PlateSection
 from tests.support import isotropic, orthotropic, sandwich, sheet, soft_core
@@ -35,6 +37,12 @@ def ribbed(
 
 def blade(along_x: bool, place: float, reach: float, height: float, on_a: bool = False) -> Rib:
     return Rib(along_x, place, 0.0, reach, "blade", height, foot=0.0, on_a=on_a)
+
+
+def largest(case: WallCase) -> float:
+    """Of the strains at the outside of a wall where strength is judged."""
+    strains = case.strains[~case.left_out]
+    return float(max(np.abs(strains[:, :3] + z * strains[:, 3:6]).max() for z in (-1.5e-3, 1.5e-3)))
 
 
 class AsBeams(unittest.TestCase):
@@ -214,6 +222,49 @@ class WithThePlate(unittest.TestCase):
             strains = [np.abs(own.cases[0].strains[..., 0]).max() for own in (one, other)]
             self.assertAlmostEqual(strains[0] / strains[1], 1.0, delta=0.02)
 
+    def test_what_strength_is_judged_by_is_read_from_the_grid(self) -> None:
+        """Strains of skins, walls and feet and the shear of bonds, with more functions and with more cells.
+
+        Ribs with feet and without, from edge to edge and with ends inside, on bolts and on edges.
+        """
+        face = orthotropic(60e9, 60e9, 4e9, 0.05)
+        laminate = Stack((sheet(face, 0.3e-3), sheet(face, 0.3e-3, 45.0), sheet(face, 0.3e-3)))
+        thin = sandwich(face, 0.4e-3, soft_core(20e6), 3e-3)
+        bolts = tuple(Bolt(x, y, 0.018) for x in (0.015, 0.2, 0.4, 0.585) for y in (0.015, 0.385))
+        free = Edges("free", "free", "free", "free")
+        hat = Rib(False, 0.3, 0.0, self.b, "hat", 0.02, 0.026, 0.018, 0.014)
+        short = msgspec.structs.replace(hat, low=0.05, high=0.35)
+        feet = Rib(False, 0.12, 0.0, self.b, "blade", 0.016, foot=0.012)
+        bare = Rib(True, 0.2, 0.0, self.a, "tee", 0.02, 0.02, foot=0.0)
+        for name, panel, rib in (
+            ("a hat over the edges", Panel(self.a, self.b, free, held=Held(bolts)), hat),
+            ("a hat that ends inside", Panel(self.a, self.b, free, held=Held(bolts)), short),
+            ("a blade with feet", Panel(self.a, self.b), feet),
+            ("a tee without feet", Panel(self.a, self.b), bare),
+        ):
+            own, more, cut = (
+                ribbed(panel, thin, [(rib, laminate)], AIR, accuracy=how)
+                for how in (LINEAR, Accuracy(12, 10, 8), Accuracy(10, 8, 6, cells=2))
+            )
+            for kind, fine in (("functions", more), ("cells", cut)):
+                with self.subTest(name, more=kind):
+                    for k, share in ((0, 0.1), (1, 0.16)):  # of the rib; of the skin, most before ends inside
+                        found = [largest(response.fields[-1 - k].cases[0]) for response in (own, fine)]
+                        self.assertAlmostEqual(found[0] / found[1], 1.0, delta=share)
+                    flows = [response.ribs[0].cases[0].flow.max() for response in (own, fine)]
+                    self.assertAlmostEqual(flows[0] / flows[1], 1.0, delta=0.2)  # it is small
+
+    def test_a_rib_over_a_bolt_is_told(self) -> None:
+        bolts = tuple(Bolt(x, y, 0.018) for x in (0.1, 0.5) for y in (0.02, 0.38))
+        panel = Panel(self.a, self.b, Edges("free", "free", "free", "free"), held=Held(bolts))
+        for place, low, told in ((0.11, 0.0, True), (0.11, 0.05, False), (0.14, 0.0, False)):
+            rib = Rib(False, place, low, 0.35, "blade", 0.016, foot=0.012)
+            response = ribbed(
+                panel, sandwich(isotropic(E, 0.3), 0.5e-3, soft_core(20e6), 6e-3), [(rib, metal(1e-3))], AIR
+            )
+            remarks = response.measures["deflection"][0].remarks
+            self.assertEqual(any("washer of bolt 1" in remark for remark in remarks), told, (place, low))
+
     def test_a_rib_over_a_zone_follows_its_surface(self) -> None:
         # a doubler below a rib lifts it: the same as a panel that is thick all over, where the doubler is all over
         stuff = sheet(isotropic(E, 0.3), 1e-3)
@@ -229,6 +280,19 @@ class WithThePlate(unittest.TestCase):
 
 
 class OfTheSection(unittest.TestCase):
+    def test_a_bond_evens_out_what_is_shorter_than_the_rib_is_high(self) -> None:
+        """A force that grows evenly, one that is there at once, and one that an edge takes."""
+        x = np.linspace(0.005, 0.995, 100)
+        growing, sudden = 500.0 * np.minimum(x, 1.0 - x), np.full(100, 80.0)
+        even, at_once = change_along(x, np.array([growing, sudden]), (0.0, 1.0), (False, False), 0.04)
+        np.testing.assert_allclose(even[:47], 500.0)
+        np.testing.assert_allclose(even[-47:], -500.0)
+        np.testing.assert_allclose(at_once[[0, 1, 50, -1]], [2000.0, 2000.0, 0.0, -2000.0], atol=1e-9)
+        taken = change_along(x, sudden[None, :], (0.0, 1.0), (True, False), 0.04)[0]
+        np.testing.assert_allclose(taken[[0, -1]], [0.0, -2000.0], atol=1e-9)
+        backward = change_along(x[::-1], growing[None, ::-1], (0.0, 1.0), (False, False), 0.04)[0]
+        np.testing.assert_allclose(backward, even[::-1])
+
     def test_sizes_of_a_hat(self) -> None:
         thickness = 1e-3
         hat = Rib(True, 0.1, 0.0, 0.5, "hat", 0.02, 0.03, 0.02, 0.012, filling=60.0)

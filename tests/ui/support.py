@@ -62,7 +62,7 @@ class WindowTest(unittest.TestCase):
         self.window = self.open(self.project())
 
     def open(self, project: Project) -> MainWindow:
-        with mock.patch("omakase.ui.session.Evaluator", return_value=EVALUATOR):  # many windows show the same demo
+        with mock.patch("omakase.ui.computed.Evaluator", return_value=EVALUATOR):  # many windows show the same demo
             window = make_window(Document(project), self.settings, self.synchronous)
         window.resize(1280, 800)
         window.show()

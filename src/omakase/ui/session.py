@@ -1,33 +1,20 @@
-"""The session: the document, what is chosen, and results kept up to date behind every edit.
-
-An edit is evaluated at once and quickly for the candidate it touches and for those that share a sub-stack with it;
-the full order follows on worker threads, and when they rest, what the next quick answer needs.  Where the quick answer
-says little and the full one takes long, a coarse one comes between them.
-Results carry the records they were computed from, so a stale one is recognised and dropped.
-"""
+"""The session: the document, what is chosen and looked at in it, and its results."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from concurrent.futures import Future, ThreadPoolExecutor
+from collections.abc import Callable
 
 import msgspec
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from omakase.core.checks.result import CheckResult
 from omakase.core.laminate.stack import Stack
-from omakase.core.materials.material import Material
-from omakase.core.members.panel_given import FULL, QUICK
 from omakase.evaluate.history.decisions import Since, since, standing, standing_text
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Number, with_value
 from omakase.evaluate.results.candidate_result import WAITING, CandidateResult
 from omakase.evaluate.results.costing import PartCost, part_cost
-from omakase.evaluate.results.engine import PREPARED, Evaluator
-from omakase.evaluate.results.inputs import Inputs, result_inputs
-from omakase.evaluate.results.keeper import Keeper, Key
 from omakase.evaluate.results.lineup import LineUp, line_up
-from omakase.evaluate.results.quick import differs, quickly_reduced, slow
 from omakase.evaluate.results.relative import resolved
 from omakase.evaluate.sizing.workers import Workers
 from omakase.evaluate.vehicle.fields import worked_out
@@ -48,11 +35,8 @@ from omakase.project.model import (
 from omakase.project.shared import linked_edits
 from omakase.project.validation import candidate_problems
 from omakase.project.vehicle import Sheet, with_formula, with_kept_formulas
+from omakase.ui.computed import Computed
 from omakase.units import QuantityError, UnitSystem
-
-FULL_ORDER_DELAY_MS = 70
-AFTER_PAINTING_MS = 1  # not 0, which would come before the numbers are painted
-REST_MS = 400  # after the last full result, until what the next edit needs is prepared
 
 _Chosen = tuple[Brief | None, Candidate | None, tuple[str, ...]]  # with the names of its walls
 
@@ -72,13 +56,12 @@ class Session(QObject):
     station_changed = pyqtSignal()
     wall_changed = pyqtSignal()
     rested = pyqtSignal()
-    _arrived = pyqtSignal(object, object)
-    _prepared = pyqtSignal()
 
     def __init__(self, document: Document, synchronous: bool = False) -> None:
         super().__init__()
         self.document = document
-        self.evaluator = Evaluator()
+        self.computed = Computed(document, lambda: (self.brief, self.candidate), synchronous)
+        self.evaluator, self.keeper = self.computed.evaluator, self.computed.keeper
         self.workers: Workers | None = None if synchronous else Workers()  # started by the first search
         self.brief_id = ""
         self._judged: tuple[Project, str, Brief] | None = None
@@ -92,29 +75,11 @@ class Session(QObject):
         self._station: float | None = None  # where the cursor along the span was put; None follows the chosen check
         self._sheet = Sheet(())
         self._since: tuple[tuple[object, ...], Since] | None = None
-        self.keeper = Keeper()
-        self._synchronous = synchronous
-        self._pool = ThreadPoolExecutor(2, thread_name_prefix="evaluate")
         self._line_up: LineUp | None = None
         self._costs: dict[tuple[str, str], tuple[object, PartCost | None]] = {}
         self._spreads: dict[str, tuple[object, dict[str, float]]] = {}  # by candidate, with the layers it holds for
-        # the full order starts when the edit is painted and the keys rest: Python's threads share one processor
-        self._waiting: dict[str, tuple[Brief, Candidate, Inputs]] = {}
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.setInterval(FULL_ORDER_DELAY_MS)
-        self._timer.timeout.connect(self._submit_waiting)
-        self._held = not synchronous  # until the window is painted: nothing is evaluated before
-        self._arrived.connect(self._receive)
-        self._changed_together = 0  # candidates that the newest edit has changed at once
-        self._preparing = ""
-        self._worn: set[str] = set()  # candidates that have moved away from what was prepared
-        self._rest = QTimer(self)
-        self._rest.setSingleShot(True)
-        self._rest.setInterval(REST_MS)
-        self._rest.timeout.connect(self._prepare)
-        self._closed = False
-        self._prepared.connect(self._after_preparing)
+        self.computed.changed.connect(self._results_came)
+        self.computed.rested.connect(self.rested)
         document.changed.connect(self._document_changed)
         document.reset.connect(self.reset)
         self.reset()
@@ -153,7 +118,7 @@ class Session(QObject):
     def decided(self) -> str:
         """What was decided for the chosen brief, whether it changed since and still holds; empty without a decision."""
         decision, project = self.decision, self.document.project
-        if decision is None or self._held:
+        if decision is None or self.computed.held:
             return ""
         brief, materials = by_id(project.briefs, decision.brief), materials_of(project)
         candidate = None if brief is None else by_id(brief.candidates, decision.candidate)
@@ -295,7 +260,7 @@ class Session(QObject):
     @property
     def settled(self) -> bool:
         """Nothing is being computed."""
-        return self.keeper.settled and not self._held
+        return self.computed.settled
 
     @property
     def searched(self) -> tuple[object, ...] | None:
@@ -303,12 +268,12 @@ class Session(QObject):
         brief, candidate = self.judged_brief, self.candidate
         if brief is None or candidate is None:
             return None
-        return (candidate.id, brief.supports_given, *self._inputs(brief, candidate))
+        return (candidate.id, brief.supports_given, *self.computed.inputs(brief, candidate))
 
     @property
     def idle(self) -> bool:
         """Nothing is being computed and the next edit is prepared for."""
-        return self.settled and not self._preparing and not self._rest.isActive()
+        return self.computed.idle
 
     def choose_brief(self, brief_id: str) -> None:
         if brief_id != self.brief_id:
@@ -327,7 +292,7 @@ class Session(QObject):
             if check is not None and check.wall:
                 self._wall = check.wall  # the layers that matter most
             self.chosen_changed.emit()
-            self._prepare()
+            self.computed.prepare()
 
     def _choose_some(self) -> None:
         brief = self.brief
@@ -386,12 +351,11 @@ class Session(QObject):
 
     def reset(self) -> None:
         """Another project was put in place."""
-        self.evaluator.forget_all()  # its candidates may have the same names
+        self.computed.reset()
         self._spreads.clear()
         briefs = self.document.project.briefs
         self.brief_id = briefs[0].id if briefs else ""
         self.candidate_id = ""
-        self.keeper.clear()
         self._choose_some()
         self._evaluate()
         self.brief_changed.emit()
@@ -440,7 +404,7 @@ class Session(QObject):
     def _costs_of(self, brief: Brief) -> dict[str, PartCost]:
         """Price and hours of each candidate where the shop states its rates; kept while nothing of it changes."""
         project = self.document.project
-        if project.shop.rate <= 0.0 or self._held:
+        if project.shop.rate <= 0.0 or self.computed.held:
             return {}
         materials = materials_of(project)
         costs = {}
@@ -460,154 +424,30 @@ class Session(QObject):
         self._line_up = None
         self.results_changed.emit()
 
-    def _inputs(self, brief: Brief, candidate: Candidate) -> Inputs:
-        return (
-            *result_inputs(brief, candidate),
-            (self.document.project.materials, self.document.project.acceptances),
-        )
-
     def _evaluate(self, at_once: bool = True) -> None:
-        """Brings every result in line with the records: ``at_once`` what is cached or chosen, the rest on workers."""
+        """Brings the results of the chosen brief in line with the records."""
         self._line_up = None
         brief = self.judged_brief
-        if brief is None or self._held:
-            return
-        materials = materials_of(self.document.project)
-        keeper = self.keeper
-        keeper.keep_only(brief.id, {candidate.id for candidate in brief.candidates})
-        first_time = not keeper.has_any(brief.id)
-        edited: list[tuple[Candidate, Inputs]] = []
-        for candidate in sorted(brief.candidates, key=lambda c: c.id != self.candidate_id):
-            inputs = self._inputs(brief, candidate)
-            key = brief.id, candidate.id
-            if keeper.is_current(key, inputs):
-                keeper.done(key)
-                continue
-            if self._synchronous or self.evaluator.has_response(brief, candidate, materials, FULL):
-                keeper.take(key, inputs, self.evaluator.evaluate(brief, candidate, materials, FULL))
-                keeper.done(key)
-                continue
-            at_hand = quickly_reduced(brief, candidate) and self.evaluator.prepared(brief, candidate)
-            before = keeper.result(key)
-            if slow(brief, candidate) or not at_once:
-                if before is not None:
-                    keeper.take(key, inputs, _until_judged(before))
-            elif not first_time and (candidate.id == self.candidate_id or at_hand):
-                edited.append((candidate, inputs))
-            if keeper.expect(key, inputs):
-                self._waiting[candidate.id] = brief, candidate, inputs
-                self._timer.start()
-        answers = self.evaluator.quick_all(brief, [candidate for candidate, _ in edited], materials)
-        for (candidate, inputs), result in zip(edited, answers, strict=True):
-            keeper.take((brief.id, candidate.id), inputs, result)
-            if result.accuracy == FULL:  # of a kind that responds quickly as it is
-                self._waiting.pop(candidate.id, None)
-        self._changed_together = len(edited)
+        if brief is not None and not self.computed.held:
+            self.computed.bring_up(brief, self.candidate_id, at_once)
+
+    def _results_came(self) -> None:
+        self._line_up = None
         self.results_changed.emit()
 
     def after_numbers(self, show: Callable[[], None]) -> None:
-        """Shows something now, or in a moment where an edit has changed several candidates: first their numbers."""
-        if self._changed_together > 1:
-            QTimer.singleShot(AFTER_PAINTING_MS, show)
-        else:
-            show()
+        """Shows something when the numbers of an edit are there to see."""
+        self.computed.after_numbers(show)
 
     def start(self) -> None:
         """Begins to compute; called when the window is there to see."""
-        if self._held and not self._closed:
-            self._held = False
+        if self.computed.begin():
             self._evaluate(at_once=False)
-            self._submit_waiting()
-
-    def _submit_waiting(self) -> None:
-        waiting, self._waiting = self._waiting, {}
-        for brief, candidate, inputs in waiting.values():
-            if self.keeper.expects((brief.id, candidate.id), inputs):
-                self._submit(brief, candidate, inputs)
-
-    def _submit(self, brief: Brief, candidate: Candidate, inputs: Inputs) -> None:
-        materials, key = materials_of(self.document.project), (brief.id, candidate.id)
-        shown = self.keeper.result(key)
-        says_little = shown is not None and shown.ok and shown.rough
-
-        def work() -> CandidateResult | None:
-            if not self.keeper.expects(key, inputs):
-                return None  # overtaken while waiting in the queue
-            first = self.evaluator.first(brief, candidate, materials) if says_little else None
-            if first is not None:
-                self._arrived.emit((key, inputs), first)
-            if not self.keeper.expects(key, inputs):
-                return None
-            return self.evaluator.evaluate(brief, candidate, materials, FULL)
-
-        def finished(future: Future[CandidateResult | None]) -> None:
-            if future.cancelled():
-                return
-            error = future.exception()
-            if error is not None:
-                self._arrived.emit((key, inputs), CandidateResult(candidate, error=f"internal error: {error}"))
-            elif future.result() is not None:
-                self._arrived.emit((key, inputs), future.result())
-
-        self._pool.submit(work).add_done_callback(finished)
-
-    def _receive(self, of: tuple[Key, Inputs], result: CandidateResult) -> None:
-        key, inputs = of
-        if not self.keeper.expects(key, inputs):
-            return
-        before = self.keeper.result(key)
-        if before is not None and self.keeper.inputs(key) == inputs and differs(before, result):
-            self._worn.add(result.candidate.id)
-        self.keeper.take(key, inputs, result)
-        self._line_up = None
-        self._changed_together = 0
-        if result.accuracy == FULL:  # so is an error
-            self.keeper.done(key)
-            self._rest.start()
-        self.results_changed.emit()
-
-    # --- what the next edit needs ---------------------------------------------------------------------------
-
-    def _prepare(self) -> None:
-        """When nothing else is to do: shapes for the chosen candidate, then for those that change with it."""
-        brief, chosen = self.brief, self.candidate
-        if self._synchronous or not self.keeper.settled or self._preparing:
-            return
-        if brief is not None and chosen is not None:
-            names = {layer.shared for layer in chosen.layers if layer.shared}
-            linked = [other for other in brief.candidates if names & {layer.shared for layer in other.layers}]
-            for candidate in [chosen, *(other for other in linked if other is not chosen)][:PREPARED]:
-                if candidate.id in self._worn:
-                    self._worn.discard(candidate.id)
-                    self.evaluator.forget(brief, candidate)
-                if candidate.layers and not self.evaluator.prepared(brief, candidate):
-                    self._preparing = candidate.id
-                    self._pool.submit(self._work_ahead, brief, candidate, materials_of(self.document.project))
-                    return
-        self.rested.emit()
-
-    def _work_ahead(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> None:
-        try:
-            self.evaluator.prepare(brief, candidate, materials)
-        finally:
-            if not self._closed:
-                self._prepared.emit()
-
-    def _after_preparing(self) -> None:
-        before, self._preparing = self._preparing, ""
-        brief = self.brief
-        if brief is None or all(c.id != before or self.evaluator.prepared(brief, c) for c in brief.candidates):
-            self._prepare()
-        else:
-            self.rested.emit()  # it could not be prepared; the full evaluation says why
+            self.computed.go_on()
 
     def close(self) -> None:
         """Ends the worker threads; call before the application goes."""
-        self._closed = True
-        self._timer.stop()
-        self._rest.stop()
-        self.keeper.expect_nothing()
-        self._pool.shutdown(wait=True, cancel_futures=True)
+        self.computed.close()
         if self.workers is not None:
             self.workers.close()
 
@@ -615,10 +455,3 @@ class Session(QObject):
 def _part(brief: str, candidate: Candidate) -> object:
     """What the results of drawn samples hold for."""
     return brief, candidate.layers, candidate.form, candidate.zones, candidate.details
-
-
-def _until_judged(before: CandidateResult) -> CandidateResult:
-    """What stands in the place of a result that takes a while: the one before, marked, or that it is on its way."""
-    if before.ok:
-        return msgspec.structs.replace(before, stale=True, accuracy=QUICK)
-    return CandidateResult(before.candidate, error=WAITING, accuracy=QUICK)

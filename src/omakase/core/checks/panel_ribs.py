@@ -52,8 +52,8 @@ def rib_buckling(context: Context) -> list[CheckResult]:
 
 @register(
     "rib_bond", "The bond of a rib to the panel shears off",
-    "Change of the rib's force along it, over the width of its foot; against the lesser interlaminar shear "
-    "strength of the plies that meet there (common practice, no source)",
+    "Change of the rib's force along it, mean over the rib's height or the width of its bond, over that width; against "
+    "the lesser interlaminar shear strength of the plies that meet there (common practice, no source)",
     "Assumes that the laminate fails before the glue; a weaker adhesive or peel ply is not considered.",
     ("S13", "S23"), per="member",
 )  # fmt: skip

@@ -57,12 +57,13 @@ class Places:
         return values if self._all_count else np.where(self._left_out, -np.inf, values)
 
     def remarks(self, values: np.ndarray, place: int) -> tuple[str, ...]:
-        """That a corner left out has more than the ``values`` (places,) have at ``place``, or nothing."""
+        """That a place left out has more than the ``values`` (places,) have at ``place``, or nothing."""
         if self._all_count:
             return ()
-        span = next(span for _, span in self._cases if place < span.stop)
-        corner = values[span][self._left_out[span]]
-        return (CORNER_REMARK,) if corner.size and corner.max() > values[place] else ()
+        case, span = next(own for own in self._cases if place < own[1].stop)
+        spot = values[span][self._left_out[span]]
+        told = getattr(case, "left_out_told", CORNER_REMARK)
+        return (told,) if spot.size and spot.max() > values[place] else ()
 
     def place(self, index: int, layer: int | None = None, surface: str = "") -> Place:
         """A place on the member, in a layer of the wall."""

@@ -51,6 +51,12 @@ class Acting(Named, Protocol):
     def patches(self) -> tuple[PatchLoad, ...]: ...
 
 
+SPOTS = (
+    "close to bolts, corners of zones and of the panel, ends of ribs and the lines on which ribs stand, strains are "
+    "left out: the theory gives ones without bound there; look after these places in the detail"
+)
+
+
 class WallCase(Protocol):
     """One load case on one wall at limit load: generalised strains (x, y, 11), and places that no check may look at."""
 

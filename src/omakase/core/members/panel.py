@@ -31,6 +31,7 @@ from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel, 
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key, samples
 from omakase.core.members.panel_patchwork import Patchwork
 from omakase.core.members.panel_regions import Flush
+from omakase.core.members.panel_ribbed import over_bolts
 from omakase.core.members.panel_ribs import RIB, SLENDER, RibAnswer, Ribbed
 from omakase.core.members.panel_round import respond_round
 from omakase.core.members.panel_zones import ZonedPanel
@@ -191,6 +192,8 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False, dict=True):
             rib = own.beam.rib
             if rib.outline != "strip" and rib.high - rib.low < SLENDER * rib.height:
                 yield f"rib {number} is shorter than five of its heights: no beam any more, take it as a first estimate"
+        for number, bolt in over_bolts(self.panel, [own.beam for own in self.ribs]):
+            yield f"rib {number} lies on the washer of bolt {bolt}: end the rib before it, or move one of them"
         if self.ribs and any(case.beyond is not None and case.beyond.large for case in self.cases):
             yield "the panel stretches; that its ribs stretch with it is not counted, which is on the safe side"
         held = self.panel.held
@@ -231,7 +234,7 @@ def respond_zoned(
     return PanelResponse(
         panel, zoned.base, tuple(own.whole for own in answers), tuple(float(f) for f in frequencies),
         zoned.unknowns, tuple(modes), work, zoned.fields(answers),
-        tuple(RibAnswer(beam, tuple(own.on_ribs[k] for own in answers)) for k, beam in enumerate(zoned.beams)),
+        tuple(RibAnswer(beam, tuple(own.on_ribs[k] for own in answers)) for k, beam in enumerate(zoned.ribs.beams)),
     )  # fmt: skip
 
 

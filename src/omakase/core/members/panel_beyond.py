@@ -136,9 +136,11 @@ class CaseSolver:
             key = case_key(self._surface, self._section, case.patches, ROUGH)
             coarse = self._plate(key)
             few = self._ultimate * coarse.load(self.loads(case))
+            coarse.anew()
             before = coarse.solve(solved.beyond.level * few, carried_over(state.linear, assembler(key)))
             after = coarse.solve(level * few, before.vector)
             start = start + carried_over(after.linear, fine) - carried_over(before.linear, fine)
+        plate.anew()
         found = plate.solve(level * self._ultimate * load, start)
         return msgspec.structs.replace(solved, strains=(1.0 / (level * self._ultimate), found), beyond=beyond)
 

@@ -138,6 +138,11 @@ def _pieces(
     return x, y, rows
 
 
+def pieces_of(ends: np.ndarray, nodes: np.ndarray) -> np.ndarray:
+    """For each cell between ``nodes`` the piece between ``ends`` that it lies in."""
+    return np.clip(np.searchsorted(ends, (nodes[1:] + nodes[:-1]) / 2.0) - 1, 0, len(ends) - 2)
+
+
 def _lines(ends: Sequence[float], size: float) -> np.ndarray:
     """Ends of zones on the panel, with its own."""
     lines = np.unique(np.round([0.0, size, *ends], 9))

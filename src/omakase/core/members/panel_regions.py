@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from omakase.core.members.field import Acting, Place
+from omakase.core.members.field import SPOTS, Acting, Place
 from omakase.core.members.panel_case import CaseResponse
 from omakase.core.members.panel_given import LoadCase
 from omakase.core.members.panel_patchwork import Patchwork
@@ -39,6 +39,8 @@ def void(section: PlateSection) -> PlateSection:
 
 class RegionCase:
     """One load case in the places of one stack: see ``field.WallCase``.  Strains are those of its own middle plane."""
+
+    left_out_told = SPOTS
 
     def __init__(
         self, whole: CaseResponse, inside: np.ndarray, beside: np.ndarray, height: float, case: LoadCase

@@ -13,7 +13,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.errors import SolverError
-from omakase.core.members.field import Place
+from omakase.core.members.field import SPOTS, Place
 from omakase.core.members.panel_beyond import NO_BALANCE, THIN, CaseSolver, Solved
 from omakase.core.members.panel_case import Answered, Beyond, CaseResponse, Part, nothing
 from omakase.core.members.panel_edges import NOTHING_HELD
@@ -37,6 +37,8 @@ CALM = 0.25  # of the first ring: nearer to the middle, where derivatives divide
 
 class RoundCase(CaseResponse):
     """A load case of a round panel; its samples lie on circles, ``x`` is r and ``y`` θ on the unit disc."""
+
+    left_out_told = SPOTS
 
     def __init__(self, case: LoadCase, solved: Solved, accuracy: Accuracy, near_bolts: float) -> None:
         self.case, beyond = case, solved.beyond

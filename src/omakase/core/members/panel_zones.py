@@ -6,7 +6,6 @@ middle planes lie at different heights, pull on one bends the other.
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Sequence
 
@@ -20,23 +19,13 @@ from omakase.core.members.panel_case import Answered, Beyond, CaseResponse, Part
 from omakase.core.members.panel_edges import EdgeForces
 from omakase.core.members.panel_given import Accuracy, Arc, LoadCase, Panel, Surface
 from omakase.core.members.panel_grid import GridKey, assembler, cut, quadrature, samples
-from omakase.core.members.panel_held import Holding, in_plan
-from omakase.core.members.panel_patchwork import Box, Patchwork
+from omakase.core.members.panel_held import Holding
+from omakase.core.members.panel_patchwork import Box, Patchwork, pieces_of
 from omakase.core.members.panel_regions import Flush, RegionCase, heights_of, shifted, void
-from omakase.core.members.panel_ribs import Rib, RibBeam, Ribbed, RibCase
+from omakase.core.members.panel_ribbed import RibsOn
+from omakase.core.members.panel_ribs import Ribbed
 from omakase.core.members.pressing import buckling_of_forces, grown
-from omakase.core.members.rib_energies import (
-    Surfaced,
-    built_in_ends,
-    half_wave,
-    rib_feet,
-    rib_lines,
-    rib_weights,
-    sheet_below,
-    stands_at,
-)
 from omakase.core.plates.assembly import grouped
-from omakase.core.plates.attached import HELD_UP, Attached, OnLine, strained_by
 from omakase.core.plates.energies import strain_energy
 from omakase.core.plates.grid import FIELDS
 from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution, carried_over
@@ -53,11 +42,6 @@ MANY_CELLS = 30, 80  # beyond which a grid does with an order less than that of 
 SMALL_AREA = 0.02  # of the panel: a zone smaller than that does not tell whether it stretches
 STEP = 1.3  # ratio of shear stiffness of two cores beside each other, from which the faces kink between them
 BESIDE = "beside the borders of zones it cannot be read and is left out"
-
-
-def _pieces_of(ends: np.ndarray, nodes: np.ndarray) -> np.ndarray:
-    """For each cell between ``nodes`` the piece between ``ends`` that it lies in."""
-    return np.clip(np.searchsorted(ends, (nodes[1:] + nodes[:-1]) / 2.0) - 1, 0, len(ends) - 2)
 
 
 def _near(places: np.ndarray, arc: Arc, lines: np.ndarray, reach: float) -> list[np.ndarray]:
@@ -95,16 +79,7 @@ class ZonedPanel:
         stiffness = np.array([np.diag(own.membrane) for own in self._moved])
         self._holding = Holding(panel.held, panel.surface, stiffness[:, 3:5].max(), stiffness[:, :2].max())
         self._fading = max(own.boundary_layer for own in self.sections)
-        for number, own in enumerate(ribs, 1):
-            own.rib.check(panel.length, panel.width, number)
-        plates = {id(own.stack): PlateSection(own.stack) for own in ribs}
-        self.beams = tuple(
-            RibBeam(own.rib, plates[id(own.stack)], self._skin(own.rib), own.rows, self._wave(own.rib)) for own in ribs
-        )
-        self._rib_lines: list[list[tuple[OnLine, ...]]] = []  # of each rib by stretches
-        self._beside_ribs: list[Attached] = []  # feet, built-in ends, and what beads take from the sheet
-        for beam in self.beams:
-            self._put_on(beam)
+        self.ribs = RibsOn(panel, patches, self.sections, self.heights, self.base, self._fading, ribs)
         self._models: dict[GridKey, PlateModel] = {}
         self._plates: dict[GridKey, LargeDeflection] = {}
 
@@ -128,7 +103,7 @@ class ZonedPanel:
     @property
     def _stays(self) -> bool:
         """Whether nothing that bends the panel moves its middle plane: its grid can do without the fields there."""
-        return not self.panel.surface.curved and not self.beams and all(own.uncoupled for own in self._moved)
+        return not self.panel.surface.curved and not self.ribs.beams and all(own.uncoupled for own in self._moved)
 
     def frequencies(self) -> tuple[np.ndarray, list[PlateSolution]]:
         """Lowest natural frequencies, Hz, with their shapes."""
@@ -179,18 +154,14 @@ class ZonedPanel:
         whole.w = np.where(in_opening, 0.0, whole.w)
         beside, corner = self._beside(at.x, at.y, reach)
         bolted = self._holding.beside(at.x, at.y, self._fading)
-        whole.left_out = whole.left_out | corner | bolted
+        whole.left_out = whole.left_out | corner | bolted | self.ribs.beside(at.x, at.y)
         whole.inside = tuple(self._holding.reactions(model.assembler, moved.vector))
         there = np.array(key.layout)[np.ix_(at.x_cells, at.y_cells)]
         stacks = tuple(
             RegionCase(whole, there == k, beside | bolted, height, self._standing_in(case, k))
             for k, height in enumerate(self.heights)
         )
-        ribs = tuple(
-            self._rib_case(case, beam, lines, model, factor * solution.vector)
-            for beam, lines in zip(self.beams, self._rib_lines, strict=True)
-        )
-        return Answered(whole, stacks, ribs)
+        return Answered(whole, stacks, self.ribs.cases(case, model.assembler, factor * solution.vector))
 
     def _moves_far(self, key: GridKey, solution: PlateSolution) -> bool:
         """Beyond half the sheet thickness of the thinnest stack of some area: a thin rim stretches before the rest."""
@@ -235,11 +206,13 @@ class ZonedPanel:
             if few is not None:  # how the state changes with its load is seen on few functions
                 coarse, plate = self._model(few), self._plate(few)
                 load = self._ultimate * coarse.load_vector(self._loads(case))
+                plate.anew()
                 before = plate.solve(load, carried_over(ultimate.linear, coarse.assembler))
                 after = plate.solve(level * load, before.vector)
                 start = start + carried_over(after.linear, model.assembler)
                 start -= carried_over(before.linear, model.assembler)
             load = level * self._ultimate * model.load_vector(self._loads(case))
+            self._plate(key).anew()
             found = self._plate(key).solve(load, start)
         beyond = Beyond(large=True, remarks=(LARGE,), level=level)
         return self._answered(case, self.panel.surface, key, (1.0 / (level * self._ultimate), found), limit, beyond)
@@ -258,64 +231,7 @@ class ZonedPanel:
         ultimate = plate.solve(self._ultimate * load, starts[0])
         return ultimate, plate.solve(load, ultimate.vector if starts[1] is None else starts[1])
 
-    # --- ribs -------------------------------------------------------------------------------------------------
-
-    def _skin(self, rib: Rib) -> float:
-        """In-plane shear stiffness in N/m of the face below a rib."""
-        faces = self.base.faces
-        if not faces:
-            return float(self.base.membrane[2, 2])
-        return float(faces[0 if rib.on_a else 1].A[2, 2])
-
-    def _clamped(self, rib: Rib) -> tuple[bool, bool]:
-        """Whether the edges across which it runs are, the one at the lower place first."""
-        edges = self.panel.edges
-        ends = (edges.x0, edges.x1) if rib.along_x else (edges.y0, edges.y1)
-        return ends[0] == "clamped", ends[1] == "clamped"
-
-    def _wave(self, rib: Rib) -> float:
-        return half_wave(rib, self._clamped(rib), self.panel.length if rib.along_x else self.panel.width)
-
-    def _put_on(self, beam: RibBeam) -> None:
-        """The energies of a rib, one for each stretch of one layup below it, and what belongs to them."""
-        rib, work, surface = beam.rib, self.patchwork, self.panel.surface
-        along, across = (work.x, work.y) if rib.along_x else (work.y, work.x)
-        which = work.which if rib.along_x else work.which.T
-        row = int(_pieces_of(across, np.array([rib.place - 1e-6, rib.place + 1e-6]))[0])
-        arc, other = (surface.x, surface.y) if rib.along_x else (surface.y, surface.x)
-        below = []
-        for k, (low, high) in enumerate(itertools.pairwise(along)):
-            start, end = max(float(low), rib.low), min(float(high), rib.high)
-            if end - start > 1e-9 and which[k, row] < len(self.sections):
-                own, height = self.sections[which[k, row]], self.heights[which[k, row]]
-                side = 1.0 if rib.on_a else -1.0
-                at = height + side * own.stack.thickness / 2.0
-                face = height + own.faces[0 if rib.on_a else 1].z_middle if own.faces else at
-                below.append(Surfaced(arc.along(start), arc.along(end), at, face))
-        if not below:
-            raise PanelError("a rib lies over an opening all along")
-        place = other.along(rib.place)
-        self._rib_lines.append(rib_lines(beam, below, place, surface.curvature, other.length))
-        self._beside_ribs += rib_feet(beam, below, place, surface.curvature)
-        self._beside_ribs += built_in_ends(beam, place, arc.length, self._clamped(rib))
-        if rib.formed:
-            self._beside_ribs += sheet_below(beam, below, place, surface.curvature)
-
-    def _rib_case(
-        self, case: LoadCase, beam: RibBeam, stretches: Sequence[tuple[OnLine, ...]], model: PlateModel,
-        vector: np.ndarray,
-    ) -> RibCase:  # fmt: skip
-        """What a case does to a rib, of the panel's unknowns: the mean of its lines."""
-        own, change, at = [], [], []
-        for lines in stretches:
-            tables = [[line.kept(model.assembler, more) for line in lines] for more in (0, 1)]
-            read = [[strained_by(table, model.assembler, vector) for table in tables_of] for tables_of in tables]
-            place = sum(line.place for line in lines) / len(lines)
-            at += [in_plan(self.panel.surface, float(along), place, lines[0].along_x) for along in read[0][0][0]]
-            own.append(np.mean([strains for _, _, strains in read[0]], axis=0))
-            change.append(np.mean([strains for _, _, strains in read[1]], axis=0))
-        x, y = np.array(at).T
-        return RibCase(case, beam, x, y, np.concatenate(own), np.concatenate(change))
+    # --- stacks ----------------------------------------------------------------------------------------
 
     def fields(self, answers: Sequence[Answered]) -> tuple[WallField, ...]:
         """One for each stack, of what ``respond`` says case by case."""
@@ -388,8 +304,7 @@ class ZonedPanel:
                 middle = (box.low_x + box.high_x) / 2.0, (box.low_y + box.high_y) / 2.0
                 loads.append(PatchLoad(pressure * size[0] * size[1], *middle, *size))
         if case.gravity:
-            g = STANDARD_GRAVITY * case.gravity
-            loads += rib_weights(self.beams, g, self.panel.surface.length, self.panel.surface.width)
+            loads += self.ribs.weights(STANDARD_GRAVITY * case.gravity)
         return loads
 
     def _membrane(self, key: GridKey, solution: PlateSolution) -> np.ndarray:
@@ -428,7 +343,7 @@ class ZonedPanel:
                 for inner, own, held in zip(lines, ends, fixed, strict=True)
             )
             lines = x, y
-        i, j = (_pieces_of(own, np.array([0.0, *inner, own[-1]])) for own, inner in zip(ends, lines, strict=True))
+        i, j = (pieces_of(own, np.array([0.0, *inner, own[-1]])) for own, inner in zip(ends, lines, strict=True))
         layout = tuple(tuple(int(k) for k in row) for row in work.which[np.ix_(i, j)])
         three_layer = any(own.kinematics == "three_layer" for own in self.sections)
         order = max(accuracy.patch_order - sum(cells > many for many in MANY_CELLS), 3)
@@ -440,7 +355,7 @@ class ZonedPanel:
         """The lines that bolts and supports ask for along x and y, and those beside the borders between cores that
         shear differently: there the faces bend over a length of their own."""
         bare = zip(self._holding.fixed(), (True, False), strict=True)
-        held = [self._with_ribs(own, of_x, layers) for own, of_x in bare]
+        held = [self.ribs.with_lines(own, of_x, layers) for own, of_x in bare]
         if not layers:
             return held[0], held[1]
         which = self.patchwork.which
@@ -458,44 +373,10 @@ class ZonedPanel:
             fixed.append(msgspec.structs.replace(own, fading=tuple(fading)))
         return fixed[0], fixed[1]
 
-    def _with_ribs(self, fixed: Fixed, of_x: bool, layers: bool) -> Fixed:
-        """Lines along x or y that ribs ask for: where those across run, and where those along begin and end; beside
-        them what they disturb fades, round an end inside the panel over some half of its width."""
-        surface = self.panel.surface
-        arc = surface.x if of_x else surface.y
-        places, fading = list(fixed.places), list(fixed.fading)
-        for beam in self.beams:
-            rib = beam.rib
-            reaches = self.panel.length if rib.along_x else self.panel.width
-            ends = [end for end in (rib.low, rib.high) if 1e-9 < end < reaches - 1e-9]
-            near = max(rib.width, 2.0 * rib.foot) / 2.0
-            if rib.along_x == of_x:
-                places += [arc.along(rib.low), arc.along(rib.high)]
-                fading += [(arc.along(end), near, near) for end in ends if layers]
-                continue
-            wide = rib.width / 2.0 if rib.outline == "strip" else rib.foot
-            reach = wide or (near if ends else FADING * self._fading)
-            stands = [arc.along(rib.place) + side for side in stands_at(rib)]
-            places += stands
-            if layers:
-                fading += (
-                    [(stands[0], reach, 0.0), (stands[1], 0.0, reach)]
-                    if len(stands) == 2
-                    else [(stands[0], reach, reach)]
-                )
-        return msgspec.structs.replace(fixed, places=tuple(places), fading=tuple(fading))
-
     def _model(self, key: GridKey) -> PlateModel:
         model = self._models.get(key)
         if model is None:
             grid = assembler(key)
-            stretches = [(beam, lines) for beam, own in zip(self.beams, self._rib_lines, strict=True) for lines in own]
-            lines = [*(line for _, own in stretches for line in own), *self._beside_ribs]
-            heavy = [
-                OnLine(line.along_x, line.place, line.low, line.high, HELD_UP, np.array([[beam.mass / len(own)]]))
-                for beam, own in stretches
-                for line in own
-            ]
-            attached = [*self._holding.attached(grid), *lines]
-            model = self._models[key] = PlateModel(self._moved, grid, self._energies, attached, heavy)
+            attached = [*self._holding.attached(grid), *self.ribs.attached]
+            model = self._models[key] = PlateModel(self._moved, grid, self._energies, attached, self.ribs.heavy)
         return model

@@ -82,6 +82,19 @@ def rib_lines(
     ]
 
 
+def foot_lines(
+    beam: RibBeam, below: Sequence[Surfaced], place: float, curvature: Curvature, width: float
+) -> list[tuple[OnLine, ...]]:
+    """Lines along the middles of its feet, stretch by stretch, on which they are read: at their root, where a wall
+    stands on them, a plate on a line bends without bound."""
+    rib, nothing = beam.rib, np.zeros((7, 7))
+    places = [min(max(place + (foot.start[0] + foot.end[0]) / 2.0, 0.0), width) for foot in beam.feet]
+    return [
+        tuple(OnLine(rib.along_x, at, own.low, own.high, rib_strains(rib, own, curvature), nothing) for at in places)
+        for own in below
+    ]
+
+
 def rib_feet(beam: RibBeam, below: Sequence[Surfaced], place: float, curvature: Curvature) -> list[OnBand]:
     """The energy of the feet of a rib, over the width of each."""
     bands = []

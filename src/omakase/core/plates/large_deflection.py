@@ -122,6 +122,10 @@ class LargeDeflection:
             now, energy, residual, state, left = trial, trial_energy, trial_residual, trial_state, trial_left
         raise SolverError("no equilibrium found: the panel snaps through or buckles under this load")
 
+    def anew(self) -> None:
+        """Forgets the tangent of the last state: what is solved next does not depend on what was solved before."""
+        self._factor = None
+
     def load(self, loads: Sequence[PlateLoad]) -> np.ndarray:
         """The load vector of a sum of loads, (unknowns,)."""
         return self._model.load_vector(loads)

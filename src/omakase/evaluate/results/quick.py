@@ -82,7 +82,7 @@ def quickly_reduced(brief: Brief, candidate: Candidate) -> bool:
 
 
 def slow(brief: Brief, candidate: Candidate) -> bool:
-    """Whether even the quick order takes longer than an edit may: a panel with zones, ribs or bolts, or a curved one."""
+    """Whether even the quick order takes longer than an edit may: of panels with zones, ribs or bolts, and curved."""
     if candidate.measured is not None or not kind_of(brief).reduced:
         return False
     return translate.is_built(brief, candidate) or translate.is_curved(candidate)

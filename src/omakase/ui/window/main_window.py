@@ -32,6 +32,7 @@ from omakase.project.model import Project, new_brief, new_id
 from omakase.ui.brief.brief_view import BriefView
 from omakase.ui.brief.panel_picture import PanelPicture
 from omakase.ui.brief.span_picture import SpanPicture
+from omakase.ui.computed import AFTER_PAINTING_MS
 from omakase.ui.kit.labels import Label, SteadyLabel, plain
 from omakase.ui.kit.panes import splitter
 from omakase.ui.kit.popup import popup
@@ -39,7 +40,7 @@ from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import DARK, LIGHT, Theme, apply_theme, base_size, set_base_size
 from omakase.ui.kit.top_page import TopPage
 from omakase.ui.lineup.line_up_view import LineUpView
-from omakase.ui.session import AFTER_PAINTING_MS, Session
+from omakase.ui.session import Session
 from omakase.ui.window import pages
 from omakase.ui.window.command_list import CommandList
 from omakase.ui.window.files import Files
