@@ -252,7 +252,7 @@ class WithThePlate(unittest.TestCase):
                         found = [largest(response.fields[-1 - k].cases[0]) for response in (own, fine)]
                         self.assertAlmostEqual(found[0] / found[1], 1.0, delta=share)
                     flows = [response.ribs[0].cases[0].flow.max() for response in (own, fine)]
-                    self.assertAlmostEqual(flows[0] / flows[1], 1.0, delta=0.2)  # it is small
+                    self.assertAlmostEqual(flows[0] / flows[1], 1.0, delta=0.1)
 
     def test_a_rib_over_a_bolt_is_told(self) -> None:
         bolts = tuple(Bolt(x, y, 0.018) for x in (0.1, 0.5) for y in (0.02, 0.38))

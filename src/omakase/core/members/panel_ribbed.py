@@ -193,7 +193,7 @@ class RibsOn:
             near = max(rib.width, 2.0 * rib.foot) / 2.0
             if rib.along_x == of_x:
                 places += [arc.along(rib.low), arc.along(rib.high)]
-                fading += [(arc.along(end), near, near) for end in ends if layers]
+                fading += [(arc.along(end), near, near) for end in ends]
                 continue
             middle = arc.along(rib.place)
             lying = sorted({round(end, 9) for piece in beam.pieces if piece.name in FEET

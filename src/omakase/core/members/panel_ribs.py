@@ -244,12 +244,22 @@ class RibBeam:
 
     @cached_property
     def force(self) -> np.ndarray:
-        """(2, 7) force along the standing walls and along all of the rib, N, by the strains that ``FOOT`` is of."""
-        standing = np.zeros(7)
-        standing[:2] = self.sheared[0, :2]
-        feet = np.zeros(7)
-        feet[FOOT] = self.foot[0] * self._lying
-        return np.stack([standing, standing + feet])
+        """(2, 7) force along the standing walls, N, and along a foot per width, N/m, by the strains ``FOOT`` is of."""
+        found = np.zeros((2, 7))
+        found[0, :2] = self.sheared[0, :2]
+        found[1, FOOT] = self.foot[0]
+        return found
+
+    def forces(self, strains: np.ndarray, on_feet: np.ndarray) -> np.ndarray:
+        """(2, places) force along the standing walls and along all of the rib, N, of strains as ``wall_strains`` takes
+        them."""
+        standing, along = self.force
+        whole = standing @ strains.T
+        for piece in self.pieces:
+            if piece.name in FEET:
+                below = on_feet[self.feet.index(piece)] if piece.name == "foot" else strains
+                whole = whole + piece.length * (along @ below.T)
+        return np.stack([standing @ strains.T, whole])
 
     @property
     def enclosed(self) -> float:
@@ -397,7 +407,9 @@ class RibCase:
         self._x, self._y = x, y
         self.y = beam.samples[:, 1]
         # shear flow of the standing walls and of the whole bond, N/m
-        standing, self.flow = np.abs(change_along(self.x, beam.force @ own.T, (rib.low, rib.high), held, beam.even))
+        standing, self.flow = np.abs(
+            change_along(self.x, beam.forces(own, on_feet), (rib.low, rib.high), held, beam.even)
+        )
         self.strains = beam.wall_strains(own, on_feet, standing)
         near = [np.abs(self.x - end) <= spot for end, own in zip((rib.low, rib.high), held, strict=True) if not own]
         self.left_out = np.repeat(np.any([*near, np.zeros(len(self.x), bool)], axis=0)[:, None], len(self.y), axis=1)
