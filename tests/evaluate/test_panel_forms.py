@@ -21,7 +21,16 @@ from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
-from omakase.project.model import Brief, Candidate, EdgeLoad, LoadCase, PatchLoad, find_candidate
+from omakase.project.model import (
+    Brief,
+    Candidate,
+    EdgeLoad,
+    LoadCase,
+    PatchLoad,
+    PressureLoad,
+    Supports,
+    find_candidate,
+)
 from omakase.project.quickline import read_quick_line, write_quick_line
 from omakase.project.spans import PanelForm, Zone
 from omakase.project.validation import candidate_problems
@@ -167,6 +176,20 @@ class Rises(unittest.TestCase):
         rows = {row.key: row.cells for row in line_up(FAIRING, full).rows}
         self.assertEqual([cell.far for cell in rows["deflection"]], [True, False, True, True, False])
         self.assertEqual(candidate_record(full[0], True)["large_deflection"], ["l1", "l3"])
+
+
+class Swinging(unittest.TestCase):
+    def test_a_shell_that_is_all_but_loose_is_answered(self) -> None:
+        """Two free edges that meet: no first state is found when its load is raised, and it has no snap to tell of."""
+        supports = Supports(x0="free", x1="resting", y0="free", y1="simple")
+        member = replace(FLOOR.member, length=0.51, width=0.54, supports=supports)
+        loads = PressureLoad(1480.0), PatchLoad(290.0, 0.105, 0.135, 0.19, 0.1, "foot")
+        brief = replace(FLOOR, member=member, load_cases=(LoadCase("l1", "push", loads),))
+        shell = replace(find_candidate(FLOOR, "c5"), form=PanelForm(rise_along=0.013, rise_across=0.032))
+        result = EVALUATOR.evaluate(brief, shell, MATERIALS)
+        self.assertTrue(result.ok, result.error)
+        self.assertGreater(result.worst("buckling").reserve_factor, 0.1)
+        self.assertFalse(result.passes)
 
 
 class FirstAnswers(unittest.TestCase):

@@ -217,6 +217,8 @@ class CaseSolver:
             return self._at_once(key, model, linear, load, buckling)
         coarse, coarse_key, coarse_load = self._large(case, ROUGH, 0.0)
         found, reached = raised(coarse, coarse_load, (1.0, self._ultimate))
+        if reached == 0.0:  # the coarse grid finds not even a first state: it says nothing of a snap
+            return self._at_once(key, model, linear, load, buckling)
         if self._ultimate in found and buckling.buckling < self._ultimate:
             beyond = msgspec.structs.replace(buckling, remarks=(*buckling.remarks, UNSAFE))
             return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
@@ -241,8 +243,8 @@ class CaseSolver:
     def _at_once(
         self, key: GridKey, model: PlateModel, linear: PlateSolution, load: np.ndarray, buckling: Beyond
     ) -> Solved:
-        """A shell whose load need not be raised in steps: one far from its snap, or so thin that a coarse grid says
-        nothing of that, where its buckling load does."""
+        """A shell whose load need not be raised in steps, or cannot be: one far from its snap, or one of which a coarse
+        grid says nothing, where its buckling load does."""
         assert buckling.buckling is not None
         wanted: dict[float, LargeSolution] = {}
         told = UNSAFE
