@@ -248,9 +248,10 @@ class WithThePlate(unittest.TestCase):
             )
             for kind, fine in (("functions", more), ("cells", cut)):
                 with self.subTest(name, more=kind):
-                    for k, share in ((0, 0.1), (1, 0.16)):  # of the rib; of the skin, most before ends inside
+                    for k in (0, 1):  # of the rib, of the skin
                         found = [largest(response.fields[-1 - k].cases[0]) for response in (own, fine)]
-                        self.assertAlmostEqual(found[0] / found[1], 1.0, delta=share)
+                        # beside an end inside the panel strains grow without bound
+                        self.assertAlmostEqual(found[0] / found[1], 1.0, delta=0.16 if rib is short else 0.06)
                     flows = [response.ribs[0].cases[0].flow.max() for response in (own, fine)]
                     self.assertAlmostEqual(flows[0] / flows[1], 1.0, delta=0.1)
 

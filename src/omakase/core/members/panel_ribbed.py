@@ -200,6 +200,9 @@ class RibsOn:
                             for end in (piece.start[0], piece.end[0])})  # fmt: skip
             stands = stands_at(rib) if rib.outline != "strip" else ()
             places += [middle + side for side in (*stands, *lying[:1], *lying[-1:])]
+            if lying:
+                fade = FADING * self._fading
+                fading += [(middle + lying[0], fade, 0.0), (middle + lying[-1], 0.0, fade)]
             if layers and not lying:
                 reach = near if ends else FADING * self._fading
                 fading += [(middle + stands[0], reach, 0.0), (middle + stands[-1], 0.0, reach)]
