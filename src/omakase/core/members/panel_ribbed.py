@@ -25,7 +25,7 @@ from omakase.core.members.rib_energies import (
     stands_at,
 )
 from omakase.core.plates.assembly import Assembler
-from omakase.core.plates.attached import HELD_UP, Attached, OnLine, strained_by
+from omakase.core.plates.attached import HELD_UP, Attached, OnLine
 from omakase.core.plates.lines import FADING, Fixed
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
@@ -127,11 +127,11 @@ class RibsOn:
         beam, surface = bonded.beam, self._panel.surface
         strains, feet, at = [], [], []
         for lines, below_feet in zip(bonded.standing, bonded.feet, strict=True):
-            read = [strained_by(line.kept(grid), grid, vector) for line in lines]
+            read = [line.strained(grid, vector) for line in lines]
             place = sum(line.place for line in lines) / len(lines)
             at += [in_plan(surface, float(along), place, lines[0].along_x) for along in read[0][0]]
             strains.append(np.mean([own for _, _, own in read], axis=0))
-            feet.append([strained_by(line.kept(grid), grid, vector)[2] for line in below_feet])
+            feet.append([line.strained(grid, vector)[2] for line in below_feet])
         x, y = np.array(at).T
         on_feet = np.concatenate(
             [np.reshape(own, (len(beam.feet), len(line), 7)) for own, line in zip(feet, strains, strict=True)], axis=1
@@ -139,8 +139,9 @@ class RibsOn:
         return RibCase(case, beam, x, y, np.concatenate(strains), on_feet, self._held(beam.rib), self._spot(beam.rib))
 
     def _spot(self, rib: Rib) -> float:
-        """m about the ends of a rib within which strains are not read: half a foot, at least the panel's thickness."""
-        return max(rib.foot / 2.0, self._base.stack.thickness)
+        """m about the ends of a rib within which strains are not read: half a foot and at least the panel's thickness,
+        never more than a quarter of the rib."""
+        return min(max(rib.foot / 2.0, self._base.stack.thickness), (rib.high - rib.low) / 4.0)
 
     def _held(self, rib: Rib) -> tuple[bool, bool]:
         """Whether the panel's edges take what a rib brings to them along it, at its lower and at its higher end."""

@@ -197,7 +197,7 @@ class RibBeam:
         for piece in self.pieces:
             (feet if piece.name in FEET else self.standing)[:2, :2] += _moments(piece, own)
         self._sheared, self._closed = float(law.stiffness[1, 1]), 0.0
-        lying = self._lying = sum(piece.length for piece in self.pieces if piece.name in FEET)  # m of feet
+        lying = sum(piece.length for piece in self.pieces if piece.name in FEET)  # m of feet
         developed = sum(piece.length for piece in self.pieces) - (rib.width if rib.formed else 0.0)
         feet[2, 2] = 4.0 * law.stiffness[3, 3] * lying
         twist = 4.0 * law.stiffness[3, 3] * (developed - lying)

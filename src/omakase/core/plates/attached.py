@@ -25,15 +25,6 @@ HELD_UP: StrainTerms = ((("w", 1.0, 0, 0),),)
 LineTable = tuple[int, np.ndarray, np.ndarray, np.ndarray, np.ndarray]
 
 
-def strained_by(
-    tables: Sequence[LineTable], assembler: Assembler, vector: np.ndarray
-) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """As ``OnLine.strained``, by tables made before, which serve many vectors."""
-    values = [table @ vector[assembler.strips[strip].dofs[columns]] for strip, _, _, columns, table in tables]
-    places, weights = (np.concatenate([own[k] for own in tables]) for k in (1, 2))
-    return places, weights, np.concatenate(values)
-
-
 class OnLine(msgspec.Struct, frozen=True, eq=False, dict=True):
     """½ ∫ eᵀ C e along a line parallel to x (``along_x``) or to y at ``place``, from ``low`` to ``high``, all in m.
 
@@ -57,19 +48,21 @@ class OnLine(msgspec.Struct, frozen=True, eq=False, dict=True):
     def strained(self, assembler: Assembler, vector: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """(places along the line in m, weights in m, the strains there (places, n)) at Gauss points, of the plate's
         unknowns."""
-        return strained_by(self.kept(assembler), assembler, vector)
+        tables = self.kept(assembler)
+        values = [table @ vector[assembler.strips[strip].dofs[columns]] for strip, _, _, columns, table in tables]
+        places, weights = (np.concatenate([own[k] for own in tables]) for k in (1, 2))
+        return places, weights, np.concatenate(values)
 
-    def kept(self, assembler: Assembler, more: int = 0) -> list[LineTable]:
+    def kept(self, assembler: Assembler) -> list[LineTable]:
         """``tables`` of a grid, kept as long as the line itself: its energy and its strains both ask for them."""
-        known: dict[tuple[int, int], tuple[Assembler, list[LineTable]]] = self.__dict__.setdefault("known", {})
-        key = id(assembler), more
+        known: dict[int, tuple[Assembler, list[LineTable]]] = self.__dict__.setdefault("known", {})
+        key = id(assembler)
         if key not in known:
-            known[key] = assembler, list(self.tables(assembler, more))
+            known[key] = assembler, list(self.tables(assembler))
         return known[key][1]
 
-    def tables(self, assembler: Assembler, more: int = 0) -> Iterator[LineTable]:
-        """Cell by cell, with ``more`` derivatives along."""
-        further = (more, 0) if self.along_x else (0, more)
+    def tables(self, assembler: Assembler) -> Iterator[LineTable]:
+        """Cell by cell."""
         grid = assembler.grid
         along, across = (grid.x_nodes, grid.y_nodes) if self.along_x else (grid.y_nodes, grid.x_nodes)
         points, shares = (np.array(values) for values in gauss(grid.order + 1))
@@ -90,11 +83,10 @@ class OnLine(msgspec.Struct, frozen=True, eq=False, dict=True):
                 derivatives: dict[tuple[int, int], np.ndarray] = {}  # several strains ask for the same
                 for row, terms in enumerate(self.strains):
                     for field, factor, dx, dy in terms:
-                        by = dx + further[0], dy + further[1]
                         if field == name:
-                            if by not in derivatives:
-                                derivatives[by] = assembler.cell_table(field, by, strip, cell_y, in_x, in_y)
-                            own[:, row] += factor * derivatives[by]
+                            if (dx, dy) not in derivatives:
+                                derivatives[dx, dy] = assembler.cell_table(field, (dx, dy), strip, cell_y, in_x, in_y)
+                            own[:, row] += factor * derivatives[dx, dy]
                 columns.append(place)
                 tables.append(own)
             yield strip, x, shares * (high - low) / 2.0, np.concatenate(columns), np.concatenate(tables, axis=2)
