@@ -153,6 +153,20 @@ class Rises(unittest.TestCase):
         self.assertIn("half a circle", dict(candidate_problems(FAIRING, steep, MATERIALS))[".form"])
         self.assertIn("half a circle", EVALUATOR.evaluate(FAIRING, steep, MATERIALS).error)
 
+    def test_short_waves_beside_a_free_edge_are_looked_for(self) -> None:
+        """The grid of the deflection alone gave a third too much."""
+        supports = Supports(x0="clamped", x1="simple", y0="free", y1="simple")
+        member = replace(FLOOR.member, length=1.13, width=0.53, supports=supports)
+        case = LoadCase("l1", "press", (PressureLoad(1260.0),))
+        brief = replace(FLOOR, member=member, load_cases=(case,))
+        shell = replace(find_candidate(FLOOR, "c3"), form=PanelForm(rise_across=0.0406))
+        finer = replace(FULL, smooth_order=14, edge_order=12, patch_order=10)
+        factors = [
+            EVALUATOR.evaluate(brief, shell, MATERIALS, how).worst("buckling").reserve_factor for how in (FULL, finer)
+        ]
+        self.assertGreater(factors[0], 0.98 * factors[1])
+        self.assertLess(factors[0], 1.15 * factors[1])
+
     def test_an_arch_is_a_way_out_and_its_rise_a_parameter(self) -> None:
         flat = find_candidate(FAIRING, "c3")
         arch = next(lever for lever in levers(FAIRING, flat, MATERIALS, "si", False) if lever.name == "arch")

@@ -43,6 +43,8 @@ AT_LEVEL = (
 )
 MOST_LEVEL = 4.0  # times ultimate load: what holds it is solved no further
 AT_MOST = f"found on the load: solved at {MOST_LEVEL:g} times ultimate load, which it holds"
+MUCH = 7.5  # times ultimate load: what buckles beyond it is not looked for more closely
+FEWER, SETTLED = 2, 1.03  # orders less, and by how much the buckling load may differ with them
 NO_BALANCE = "no equilibrium was found with large deflection: the numbers are those of the linear plate"
 STEPS = "load raised in steps until no state follows"
 UNSAFE = "it buckles before its ultimate load: numbers are those of the linear shell"
@@ -93,7 +95,7 @@ class CaseSolver:
             return Solved(key, (1.0, strained), key, (1.0, moved), beyond)
         beyond = Beyond()
         if surface.curved:
-            beyond = buckling_of_forces(key, model, self._membrane(key, linear), self._section)
+            beyond = self._pressed(case, key, linear)
         blurred = not self._accuracy.layers and edges_blurred(self._section, surface)
         near = surface.curved and self._may_snap(key, linear, beyond)
         if blurred or near or (surface.curved and self._softens(surface, beyond)):
@@ -103,6 +105,32 @@ class CaseSolver:
                 return self._at_once(key, model, linear, load, beyond)
             beyond = msgspec.structs.replace(beyond, large=True)
         return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
+
+    def _pressed(self, case: LoadCase, key: GridKey, linear: PlateSolution) -> Beyond:
+        """At which factor the membrane forces of the ``linear`` answer to a case buckle a curved panel.
+
+        In short waves beside free edges and rims it may buckle earlier than the grid of the deflection shows: where
+        fewer functions give another factor, and it matters, the factor is that of cells cut in two each way.
+        """
+        found = buckling_of_forces(key, self.model(key), self._membrane(key, linear), self._section)
+        assert found.buckling is not None
+        own = self._accuracy
+        if not (own.large and own.layers and self._ultimate <= found.buckling <= MUCH * self._ultimate):
+            return found
+        orders = (own.smooth_order, own.edge_order, own.patch_order)
+        smooth, edge, patch = (order - FEWER for order in orders)
+        fewer = self._pressed_on(case, key.surface, Accuracy(smooth, edge, patch, cells=own.cells))
+        assert fewer.buckling is not None
+        if fewer.buckling < SETTLED * found.buckling:
+            return found
+        return self._pressed_on(case, key.surface, Accuracy(*orders, cells=2 * own.cells))
+
+    def _pressed_on(self, case: LoadCase, surface: Surface, accuracy: Accuracy) -> Beyond:
+        """The same on another grid."""
+        key = case_key(surface, self._section, case.patches, accuracy)
+        model = self.model(key)
+        linear = PlateSolution(model.assembler, model.factor.solve(model.load_vector(self.loads(case))))
+        return buckling_of_forces(key, model, self._membrane(key, linear), self._section)
 
     def solve_large(self, case: LoadCase) -> Solved:
         """A flat panel that moves far, on a coarse grid first.  Raises SolverError where it finds no equilibrium."""
