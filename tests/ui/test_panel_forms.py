@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 from unittest import mock
 
 from PyQt6.QtCore import QPoint, Qt
@@ -195,6 +196,27 @@ class OnWorkers(WindowTest):
         self.wait(lambda: session.settled)
         self.assertFalse(session.result.rough)
         self.assertGreater(session.result.mass, 1.1 * before.mass)
+
+    def test_what_is_written_waits_for_the_full_order(self) -> None:
+        session = self.window.session
+        session.choose_brief("b8")
+        session.choose("c3")
+        self.wait(lambda: session.settled)
+        core = next(i for i, layer in enumerate(session.candidate.layers) if layer.role == "core")
+        layer = session.candidate.layers[core]
+        thicker = replace(layer, thickness=layer.thickness + 0.5e-3)
+        session.edit_candidate(edits.set_layer(session.candidate, core, thicker), "thicker")
+        target = self.folder / "line-up.csv"
+        self.window.files.ask_save = lambda _name, _kinds: str(target)
+        self.command("Line-up to CSV")
+        self.wait(lambda: session.settled)
+        self.wait(target.exists)
+        rows = list(csv.DictReader(target.read_text(encoding="utf-8-sig").splitlines()))
+        told = next(
+            float(row[session.candidate.name]) for row in rows if row[""] == "Deflection" and row["unit"] == "mm"
+        )
+        self.assertAlmostEqual(told / (1e3 * session.result.worst("deflection").value), 1.0, delta=2e-3)
+        self.assertEqual(session.result.accuracy, FULL)
 
     def test_a_coarse_answer_comes_before_what_takes_long(self) -> None:
         session = self.window.session

@@ -66,6 +66,7 @@ class Computed(QObject):
         self._rest.setInterval(REST_MS)
         self._rest.timeout.connect(self.prepare)
         self._closed = False
+        self._when_settled: list[Callable[[], None]] = []
         self._prepared.connect(self._after_preparing)
 
     def inputs(self, brief: Brief, candidate: Candidate) -> Inputs:
@@ -129,6 +130,18 @@ class Computed(QObject):
                 self._waiting.pop(candidate.id, None)
         self._changed_together = len(edited)
         self.changed.emit()
+        self._act_if_settled()
+
+    def once_settled(self, act: Callable[[], None]) -> None:
+        """Does something now, or as soon as nothing is being computed: with numbers of the full order."""
+        self._when_settled.append(act)
+        self._act_if_settled()
+
+    def _act_if_settled(self) -> None:
+        if self.settled:
+            acts, self._when_settled = self._when_settled, []
+            for act in acts:
+                act()
 
     def after_numbers(self, show: Callable[[], None]) -> None:
         """Shows something now, or in a moment where an edit has changed several candidates: first their numbers."""
@@ -185,6 +198,7 @@ class Computed(QObject):
             self.keeper.done(key)
             self._rest.start()
         self.changed.emit()
+        self._act_if_settled()
 
     # --- what the next edit needs -----------------------------------------------------------------------------
 

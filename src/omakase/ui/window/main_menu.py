@@ -41,6 +41,16 @@ def make_actions(window: MainWindow) -> None:
     """Every command with its key and its menu place; those that are shown differently later are kept in the window."""
     action, new_menu = partial(_action, window), partial(_menu, window)
     files, document = window.files, window.session.document
+
+    def line_up_to(ending: str) -> None:
+        window.in_full(lambda: files.export(window.session.line_up(), ending))
+
+    def record() -> None:
+        window.in_full(lambda: files.export_record(*window.recorded()))
+
+    def preview(of_record: bool = False) -> None:
+        window.in_full(lambda: window.preview_pages(of_record))
+
     menu = new_menu("&Project")
     action(menu, "&New project", "", files.new)
     action(menu, "&Open a project…", "Ctrl+O", files.open)
@@ -50,13 +60,13 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "&Save", "Ctrl+S", files.save)
     action(menu, "Save &as…", "Ctrl+Shift+S", files.save_as)
     menu.addSeparator()
-    action(menu, "Line-up to CS&V…", "Ctrl+E", lambda: files.export(window.session.line_up(), ".csv"))
-    action(menu, "Line-up to a &workbook (XLSX)…", "", lambda: files.export(window.session.line_up(), ".xlsx"))
-    action(menu, "Line-up to a one-page &PDF…", "Ctrl+P", lambda: files.export(window.session.line_up(), ".pdf"))
-    action(menu, "&Design record (PDF)…", "Ctrl+Alt+E", lambda: files.export_record(*window.recorded()))
+    action(menu, "Line-up to CS&V…", "Ctrl+E", lambda: line_up_to(".csv"))
+    action(menu, "Line-up to a &workbook (XLSX)…", "", lambda: line_up_to(".xlsx"))
+    action(menu, "Line-up to a one-page &PDF…", "Ctrl+P", lambda: line_up_to(".pdf"))
+    action(menu, "&Design record (PDF)…", "Ctrl+Alt+E", record)
     action(menu, "Deck &for a finite-element solver…", "", lambda: window.write_deck())
-    action(menu, "Print previe&w", "Ctrl+Alt+Q", lambda: window.preview_pages())
-    action(menu, "Print preview of the design record", "", lambda: window.preview_pages(record=True))
+    action(menu, "Print previe&w", "Ctrl+Alt+Q", lambda: preview())
+    action(menu, "Print preview of the design record", "", lambda: preview(of_record=True))
     menu.addSeparator()
     action(menu, "Candidates &from a table…", "", lambda: window.exchange.read_candidates())
     action(menu, "Candidates to a ta&ble…", "", lambda: window.exchange.write_candidates())

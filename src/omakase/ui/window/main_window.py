@@ -534,6 +534,12 @@ class MainWindow(QMainWindow):
 
         return self._taken_in(Preview(self.session, self.files))
 
+    def in_full(self, act: Callable[[], None]) -> None:
+        """Does something that leaves the window with numbers: when those of the last edit are of the full order."""
+        if not self.session.settled:
+            self._tell("computing in full first …")
+        self.session.computed.once_settled(act)
+
     def preview_pages(self, record: bool = False) -> None:
         """Shows what would be printed of what is looked at: the line-up or the record of the candidate, the report of
         the series at the test bench, the sheets of the job at the build sheets."""
