@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import gc
 import itertools
 import time
+import weakref
 
 from PyQt6.QtWidgets import QComboBox, QWidget
 
 from omakase.project.commands import replace
 from omakase.project.model import LoadCase, PatchLoad, PressureLoad
+from omakase.ui.kit.leaving import leave
 from omakase.ui.testing import BELIEF, COMPARE, FRAME, PLAN, SPECIMENS, STATISTICS
 from tests.ui.support import WindowTest
 
@@ -96,3 +99,17 @@ class Absurd(WindowTest):
             session.edit_brief(replace(session.brief, load_cases=(), judgement=judgement), "none")
             self.process()
             self.assertTrue(all(result.ok for result in session.line_up().results))
+
+
+class Leaving(WindowTest):
+    def test_what_leaves_is_kept_until_qt_has_deleted_it(self) -> None:
+        """A layout may ask it for its size before; garbage collected within that question ended the program."""
+        widget = QWidget(self.window)
+        seen = weakref.ref(widget)
+        leave(widget)
+        del widget
+        gc.collect()
+        self.assertIsNotNone(seen())
+        self.process()
+        gc.collect()
+        self.assertIsNone(seen())

@@ -28,6 +28,7 @@ from omakase.project.validation import brief_problems
 from omakase.project.vehicle import formula_at
 from omakase.ui.kit.fields import ChoiceField, QuantityField, WordField, positive, within
 from omakase.ui.kit.labels import Label
+from omakase.ui.kit.leaving import leave
 from omakase.ui.kit.paragraph import Follow, Paragraph, menu_button, small_button
 from omakase.ui.kit.sentence_writer import write_sentence
 from omakase.ui.kit.theme import SPACE
@@ -130,7 +131,7 @@ class BriefView(QScrollArea):
         old = self.takeWidget()
         if old is not None:  # it may be one of its fields that is being left just now: it goes when that is done
             old.hide()
-            old.deleteLater()
+            leave(old)
         page = QFrame()
         page.setProperty("role", "card")
         self.setWidget(page)  # before it is filled: what moves to another parent has its style worked out again

@@ -22,6 +22,7 @@ from omakase.ui.kit.fields import WordField, framed
 from omakase.ui.kit.fitting_list import editable, fill_list, typed_list
 from omakase.ui.kit.flow import FlowLayout, page_column
 from omakase.ui.kit.labels import Heading, Label, Message
+from omakase.ui.kit.leaving import leave
 from omakase.ui.kit.paragraph import menu_button
 from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.theme import SPACE, set_property
@@ -168,7 +169,7 @@ class PartsView(TopPage):
     def _offer_parts(self) -> None:
         """The menu of what may be added, which follows the briefs."""
         if self._add_button is not None:
-            self._add_button.deleteLater()
+            leave(self._add_button)
         entries: list[tuple[str, Callable[[], object]]] = [("a part that is typed", lambda: self.add_part(""))]
         entries += [
             (brief.name, lambda identity=brief.id: self.add_part(identity))

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFrame, QVBoxLayout
 from omakase.evaluate.build.parts import Problem
 from omakase.evaluate.members.sentence import Sentence, outer_form
 from omakase.ui.kit.fields import QuantityField, WordField
+from omakase.ui.kit.leaving import leave
 from omakase.ui.kit.paragraph import Paragraph
 from omakase.ui.kit.sentence_writer import Edit, write_sentence
 from omakase.units import UnitSystem
@@ -56,7 +57,7 @@ class RecordSheet(QFrame):
         old = self.paragraph  # it may hold the field that is being left just now
         old.hide()
         self._layout.removeWidget(old)
-        old.deleteLater()
+        leave(old)
         self.paragraph = Paragraph()
         self._layout.insertWidget(0, self.paragraph)
         write_sentence(self.paragraph, sentence, self._edit)

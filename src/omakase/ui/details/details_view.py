@@ -29,6 +29,7 @@ from omakase.ui.kit.fields import QuantityField
 from omakase.ui.kit.fitting_list import chosen_key, fill_list, fitting_list
 from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Label
+from omakase.ui.kit.leaving import leave
 from omakase.ui.kit.paragraph import Paragraph, menu_button, small_button
 from omakase.ui.kit.popup import popup
 from omakase.ui.kit.sentence_writer import QuickLines, write_sentence
@@ -208,7 +209,7 @@ class DetailsView(TopPage):
         if self.paragraph is not None:  # it may hold the field that is being left just now
             self.paragraph.hide()
             layout.removeWidget(self.paragraph)
-            self.paragraph.deleteLater()
+            leave(self.paragraph)
         self.paragraph = Paragraph()
         layout.insertWidget(0, self.paragraph)
         if layout.count() == 1:

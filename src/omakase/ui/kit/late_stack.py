@@ -6,6 +6,8 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
+from omakase.ui.kit.leaving import leave
+
 
 class LateStack(QStackedWidget):
     """Pages keep the places in which they were announced."""
@@ -26,7 +28,7 @@ class LateStack(QStackedWidget):
             self.insertWidget(index, maker())
             if empty is not None:
                 self.removeWidget(empty)
-                empty.deleteLater()
+                leave(empty)
             super().setCurrentIndex(current)
         super().setCurrentIndex(index)
 

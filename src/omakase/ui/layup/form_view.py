@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QFrame, QScrollArea, QStyle, QVBoxLayout
 from omakase.evaluate.members.sentence import Sentence, outer_form
 from omakase.evaluate.results.measured import form_sentence
 from omakase.project.library import materials_of
+from omakase.ui.kit.leaving import leave
 from omakase.ui.kit.paragraph import Paragraph
 from omakase.ui.kit.sentence_writer import write_sentence
 from omakase.ui.session import Session
@@ -108,7 +109,7 @@ class FormView(QFrame):
         if self.paragraph is not None:  # it may hold the field that is being left just now
             self.paragraph.hide()
             layout.removeWidget(self.paragraph)
-            self.paragraph.deleteLater()
+            leave(self.paragraph)
         self.paragraph = Paragraph()
         layout.addWidget(self.paragraph)
         write_sentence(self.paragraph, sentence, self._edit)

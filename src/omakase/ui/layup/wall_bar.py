@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QFrame, QToolButton
 
 from omakase.evaluate.results.wording import reserve_text
 from omakase.ui.kit.flow import FlowLayout
+from omakase.ui.kit.leaving import leave
 from omakase.ui.kit.theme import set_property
 from omakase.ui.session import Session
 
@@ -36,7 +37,7 @@ class WallBar(QFrame):
             for button in self.buttons.values():
                 self._row.removeWidget(button)
                 button.hide()
-                button.deleteLater()
+                leave(button)
             self.buttons = {wall: self._button(wall) for wall in walls}
         for wall, button in self.buttons.items():
             least, fails = self._state(wall)

@@ -30,6 +30,7 @@ from omakase.evaluate.sizing.study import (
 from omakase.project.library import materials_of
 from omakase.ui.kit.flow import FlowLayout, page_column
 from omakase.ui.kit.labels import Label, Message
+from omakase.ui.kit.leaving import leave
 from omakase.ui.kit.plot_frame import MIDDLE, RIGHT, PlotFrame
 from omakase.ui.kit.searching import Searching
 from omakase.ui.kit.telling import TellingPainter
@@ -379,7 +380,7 @@ class StudyView(TopPage):
             item = self.cells.takeAt(0)
             widget = item.widget() if item is not None else None
             if widget is not None:
-                widget.deleteLater()
+                leave(widget)
         titles = [study.parameter.title, *(own.title for own in measures(brief)[1:])]
         for row, (title, values) in enumerate(zip(titles, zip(*table(study, brief), strict=True), strict=True)):
             if len({value for value, _ in values}) == 1:

@@ -10,6 +10,7 @@ from omakase.core.specimens.method import Method
 from omakase.ui.kit.fields import QuantityField, anything, framed, positive
 from omakase.ui.kit.flow import FlowLayout
 from omakase.ui.kit.labels import Label
+from omakase.ui.kit.leaving import leave
 from omakase.ui.kit.theme import SPACE
 from omakase.units import UnitSystem
 
@@ -42,7 +43,7 @@ class SizeRow(QObject):
             widget = item.widget() if item is not None else None
             if widget is not None:
                 widget.hide()  # it is deleted when the event loop comes round
-                widget.deleteLater()
+                leave(widget)
         self.fields.clear()
         for size in method.sizes:
             name = self._called.format(size.label)

@@ -34,6 +34,7 @@ from omakase.ui.brief.panel_picture import PanelPicture
 from omakase.ui.brief.span_picture import SpanPicture
 from omakase.ui.computed import AFTER_PAINTING_MS
 from omakase.ui.kit.labels import Label, SteadyLabel, plain
+from omakase.ui.kit.leaving import leave
 from omakase.ui.kit.panes import splitter
 from omakase.ui.kit.popup import popup
 from omakase.ui.kit.searching import Searching
@@ -204,7 +205,7 @@ class MainWindow(QMainWindow):
         late = (lambda: self.material_card, lambda: self.ways_view, lambda: self.break_picture,
                 lambda: self.reasons_picture)  # fmt: skip
         self._empty.setParent(None)
-        self._empty.deleteLater()
+        leave(self._empty)
         made = Lower(self.session, self.theme, self.splitters["bottom"], late)
         self.splitters["pictures"] = made.pictures
         self._size_panes("bottom")

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton
 
 from omakase.ui.kit.labels import Label
+from omakase.ui.kit.leaving import leave
 from omakase.ui.kit.theme import SPACE
 
 Answer = tuple[str, Callable[[], object]]
@@ -52,7 +53,7 @@ class Notice(QFrame):
     def _show(self, text: str, answers: list[Answer]) -> None:
         for button in self.buttons:
             self._layout.removeWidget(button)
-            button.deleteLater()
+            leave(button)
         self.buttons = []
         self._text.setText(text)
         self._answers = answers
