@@ -9,10 +9,10 @@ import msgspec
 import numpy as np
 
 from omakase.core.errors import PanelError
-from omakase.core.members.panel_given import LoadCase, Panel
+from omakase.core.members.panel_given import Arc, LoadCase, Panel, Surface
 from omakase.core.members.panel_held import in_plan, washer_bounds
 from omakase.core.members.panel_patchwork import Patchwork, pieces_of
-from omakase.core.members.panel_ribs import FEET, Rib, RibBeam, Ribbed, RibCase
+from omakase.core.members.panel_ribs import Rib, RibBeam, Ribbed, RibCase
 from omakase.core.members.rib_energies import (
     Surfaced,
     built_in_ends,
@@ -26,6 +26,7 @@ from omakase.core.members.rib_energies import (
 )
 from omakase.core.plates.assembly import Assembler
 from omakase.core.plates.attached import HELD_UP, Attached, OnLine
+from omakase.core.plates.grid import Edge
 from omakase.core.plates.lines import FADING, Fixed
 from omakase.core.plates.loads import PatchLoad
 from omakase.core.plates.section import PlateSection
@@ -77,11 +78,15 @@ class RibsOn:
             return float(self._base.membrane[2, 2])
         return float(faces[0 if rib.on_a else 1].A[2, 2])
 
-    def _clamped(self, rib: Rib) -> tuple[bool, bool]:
-        """Whether the edges across which it runs are, the one at the lower place first."""
+    def _edges(self, rib: Rib) -> tuple[Edge, Edge]:
+        """The edges across which it runs, the one at the lower place first."""
         edges = self._panel.edges
-        ends = (edges.x0, edges.x1) if rib.along_x else (edges.y0, edges.y1)
-        return ends[0] == "clamped", ends[1] == "clamped"
+        return (edges.x0, edges.x1) if rib.along_x else (edges.y0, edges.y1)
+
+    def _clamped(self, rib: Rib) -> tuple[bool, bool]:
+        """Whether these edges are clamped."""
+        low, high = self._edges(rib)
+        return low == "clamped", high == "clamped"
 
     def _wave(self, rib: Rib) -> float:
         return half_wave(rib, self._clamped(rib), self._reach(rib))
@@ -96,7 +101,7 @@ class RibsOn:
         along, across = (work.x, work.y) if rib.along_x else (work.y, work.x)
         which = work.which if rib.along_x else work.which.T
         row = int(pieces_of(across, np.array([rib.place - 1e-6, rib.place + 1e-6]))[0])
-        arc, other = (surface.x, surface.y) if rib.along_x else (surface.y, surface.x)
+        arc, other = _arcs(surface, rib)
         below = []
         for k, (low, high) in enumerate(itertools.pairwise(along)):
             start, end = max(float(low), rib.low), min(float(high), rib.high)
@@ -145,14 +150,14 @@ class RibsOn:
 
     def _held(self, rib: Rib) -> tuple[bool, bool]:
         """Whether the panel's edges take what a rib brings to them along it, at its lower and at its higher end."""
-        in_plane, reach = self._panel.in_plane, self._reach(rib)
-        spread = in_plane not in ("all", "ends" if rib.along_x else "sides")
-        edges = self._panel.edges
-        ends = (edges.x0, edges.x1) if rib.along_x else (edges.y0, edges.y1)
-        return tuple(  # type: ignore[return-value]
-            abs(end - edge) < 1e-3 * reach and (held == "clamped" or (held != "free" and not spread))
-            for end, edge, held in zip((rib.low, rib.high), (0.0, reach), ends, strict=True)
-        )
+        reach, held_in_plane = self._reach(rib), self._panel.in_plane in ("all", "ends" if rib.along_x else "sides")
+
+        def takes(end: float, place: float, edge: Edge) -> bool:
+            reached = abs(end - place) < 1e-3 * reach
+            return reached and (edge == "clamped" or (edge != "free" and held_in_plane))
+
+        low, high = self._edges(rib)
+        return takes(rib.low, 0.0, low), takes(rib.high, reach, high)
 
     def beside(self, x: np.ndarray, y: np.ndarray) -> np.ndarray:
         """Places (x, y) on the surface at which no grid reads strains: booleans.
@@ -170,7 +175,7 @@ class RibsOn:
             for line in (line for lines in own.standing for line in lines):
                 there |= np.outer((along >= line.low - kink) & (along <= line.high + kink),
                                   np.abs(across - line.place) <= kink)  # fmt: skip
-            arc, other = (surface.x, surface.y) if rib.along_x else (surface.y, surface.x)
+            arc, other = _arcs(surface, rib)
             reach = self._spot(rib)
             beside = np.abs(across - other.along(rib.place)) <= own.beam.half_width + reach
             for end, held in zip((rib.low, rib.high), self._held(rib), strict=True):
@@ -197,16 +202,16 @@ class RibsOn:
                 fading += [(arc.along(end), near, near) for end in ends]
                 continue
             middle = arc.along(rib.place)
-            lying = sorted({round(end, 9) for piece in beam.pieces if piece.name in FEET
-                            for end in (piece.start[0], piece.end[0])})  # fmt: skip
             stands = stands_at(rib) if rib.outline != "strip" else ()
-            places += [middle + side for side in (*stands, *lying[:1], *lying[-1:])]
-            if lying:
-                fade = FADING * self._fading
-                fading += [(middle + lying[0], fade, 0.0), (middle + lying[-1], 0.0, fade)]
-            if layers and not lying:
+            places += [middle + side for side in stands]
+            low, high = middle - beam.half_width, middle + beam.half_width
+            if beam.lying.any():
+                places += [low, high]
+                reach = FADING * self._fading
+            else:
                 reach = near if ends else FADING * self._fading
-                fading += [(middle + stands[0], reach, 0.0), (middle + stands[-1], 0.0, reach)]
+            if layers or beam.lying.any():
+                fading += [(low, reach, 0.0), (high, 0.0, reach)]
         return msgspec.structs.replace(fixed, places=tuple(places), fading=tuple(fading))
 
     def weights(self, g: float) -> Iterator[PatchLoad]:
@@ -215,12 +220,17 @@ class RibsOn:
         return rib_weights(self.beams, g, surface.length, surface.width)
 
 
+def _arcs(surface: Surface, rib: Rib) -> tuple[Arc, Arc]:
+    """Of a panel along a rib and across it."""
+    return (surface.x, surface.y) if rib.along_x else (surface.y, surface.x)
+
+
 def over_bolts(panel: Panel, beams: Sequence[RibBeam]) -> Iterator[tuple[int, int]]:
     """(number of a rib, number of a bolt) where a rib lies on the washer of a bolt."""
     surface = panel.surface
     for number, beam in enumerate(beams, 1):
         rib = beam.rib
-        arc, other = (surface.x, surface.y) if rib.along_x else (surface.y, surface.x)
+        arc, other = _arcs(surface, rib)
         low, high, place = arc.along(rib.low), arc.along(rib.high), other.along(rib.place)
         near, far = place - beam.half_width, place + beam.half_width
         for bolt, own in enumerate(panel.held.bolts, 1):

@@ -253,13 +253,17 @@ class RibBeam:
     def forces(self, strains: np.ndarray, on_feet: np.ndarray) -> np.ndarray:
         """(2, places) force along the standing walls and along all of the rib, N, of strains as ``wall_strains`` takes
         them."""
-        standing, along = self.force
-        whole = standing @ strains.T
-        for piece in self.pieces:
-            if piece.name in FEET:
-                below = on_feet[self.feet.index(piece)] if piece.name == "foot" else strains
-                whole = whole + piece.length * (along @ below.T)
-        return np.stack([standing @ strains.T, whole])
+        standing = self.force[0] @ strains.T
+        lying = sum(
+            piece.length * (self.force[1] @ self._below(piece, strains, on_feet).T)
+            for piece in self.pieces
+            if piece.name in FEET
+        )
+        return np.stack([standing, standing + lying])
+
+    def _below(self, piece: Piece, strains: np.ndarray, on_feet: np.ndarray) -> np.ndarray:
+        """The strains of the face below a foot or strip, (places, 7)."""
+        return on_feet[self.feet.index(piece)] if piece.name == "foot" else strains
 
     @property
     def enclosed(self) -> float:
@@ -331,8 +335,7 @@ class RibBeam:
         result[..., [0, 2, 3, 5]] = own
         result[..., [1, 4]] = own @ self._follow.T
         for k in np.nonzero(self.lying)[0]:
-            piece = self.pieces[k // len(ACROSS)]
-            below = on_feet[self.feet.index(piece)] if piece.name == "foot" else strains
+            below = self._below(self.pieces[k // len(ACROSS)], strains, on_feet)
             strained, bent = below[:, FOOT[:3]], below[:, FOOT[3:]]
             result[:, k, 0:3], result[:, k, 3:6] = strained + zeta[k] * bent, bent
         if self.plate.faces:

@@ -59,6 +59,11 @@ def _shapes_key(brief: Brief, candidate: Candidate) -> Inputs:
     return brief.id, brief.member, candidate.id
 
 
+def _blurred(result: CandidateResult) -> bool:
+    """Whether only a grid that follows its edges says anything of a panel."""
+    return getattr(result.response, "edges_blurred", False)
+
+
 class Evaluator:
     """Evaluates candidates of briefs; safe to call from several threads."""
 
@@ -77,7 +82,10 @@ class Evaluator:
         problem = _incomplete(brief)
         if problem:
             return CandidateResult(candidate, error=problem)
-        asked, known = time.perf_counter(), self.has_response(brief, candidate, materials, accuracy)
+        timed = (
+            accuracy == FULL and kind_of(brief).quicker and not self.has_response(brief, candidate, materials, accuracy)
+        )
+        asked = time.perf_counter()
         try:
             stack, response = self._respond(brief, candidate, materials, accuracy)
         except OmakaseError as error:
@@ -87,7 +95,7 @@ class Evaluator:
         finally:
             if isinstance(response, PanelResponse):
                 response.rest()
-            if accuracy == FULL and not known:
+            if timed:
                 self._seconds[brief.id, candidate.id] = time.perf_counter() - asked
 
     def _judged(
@@ -169,17 +177,18 @@ class Evaluator:
         quick = self.quick(brief, candidate, materials)
         if not quick.rough:
             return quick
-        coarse = msgspec.structs.replace(quick_order(brief), large=True)
-        stretched = FULL if getattr(quick.response, "edges_blurred", False) else coarse
-        return self.evaluate(brief, candidate, materials, stretched)
+        return self.evaluate(brief, candidate, materials, FULL if _blurred(quick) else stretched_order(brief))
 
     def first(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> CandidateResult | None:
         """A coarse answer that counts stretching, to be shown while the full one is on its way; None where that took
         too short a time, the last time, for another answer before it, and where no coarse answer says anything."""
-        if self._seconds.get((brief.id, candidate.id), 0.0) < LONG or not kind_of(brief).quicker:
+        if self._seconds.get((brief.id, candidate.id), 0.0) < LONG:
             return None
-        result = self.evaluate(brief, candidate, materials, stretched_order(brief, candidate))
-        return None if not result.ok or getattr(result.response, "edges_blurred", False) else result
+        # of zones, ribs and bolts with the lines beside them, for the shear
+        followed = translate.is_built(brief, candidate) and not translate.is_curved(candidate)
+        coarse = msgspec.structs.replace(stretched_order(brief), layers=followed)
+        result = self.evaluate(brief, candidate, materials, coarse)
+        return None if not result.ok or _blurred(result) else result
 
     def hint(self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material]) -> CandidateResult:
         """What tells a search whether to judge in full: ``estimate``, but the quick result where that is enough.
@@ -188,7 +197,7 @@ class Evaluator:
         stretching is counted at its most, or is too heavy, too thick or too slow, fails in any case.
         """
         quick = self.quick(brief, candidate, materials)
-        if not quick.rough or quick.passes or getattr(quick.response, "edges_blurred", False):
+        if not quick.rough or quick.passes or _blurred(quick):
             return quick
         limit = brief.limits.deflection
         too_far = limit is not None and getattr(quick.response, "sag_at_least", 0.0) > limit

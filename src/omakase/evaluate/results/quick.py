@@ -32,10 +32,9 @@ def quick_order(brief: Brief) -> Accuracy:
     return _with_modes(QUICK, brief)
 
 
-def stretched_order(brief: Brief, candidate: Candidate) -> Accuracy:
-    """The coarse order that counts stretching; of zones, ribs and bolts with the lines beside them, for the shear."""
-    followed = translate.is_built(brief, candidate) and not translate.is_curved(candidate)
-    return msgspec.structs.replace(quick_order(brief), large=True, layers=followed)
+def stretched_order(brief: Brief) -> Accuracy:
+    """The coarse order that counts stretching."""
+    return msgspec.structs.replace(quick_order(brief), large=True)
 
 
 def _with_modes(accuracy: Accuracy, brief: Brief) -> Accuracy:
