@@ -3,8 +3,6 @@
 Times in s, temperatures in K, money in the project's own.
 """
 
-from __future__ import annotations
-
 from typing import Literal
 
 from omakase.project.details import Face

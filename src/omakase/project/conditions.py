@@ -1,7 +1,5 @@
 """Records of design values by condition, and the cautious ones that may be begun with."""
 
-from __future__ import annotations
-
 from typing import Literal
 
 from omakase.project.spans import Record

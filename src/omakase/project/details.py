@@ -1,7 +1,5 @@
 """Records of details: where loads enter a member, what takes them there, and what they are."""
 
-from __future__ import annotations
-
 from typing import Literal
 
 from omakase.project.layers import LayerRecord

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterable, Iterator
+from functools import lru_cache
 from itertools import repeat
 from typing import Any
 
@@ -45,6 +46,9 @@ def _is_whole(text: str) -> bool:
     return text.isprintable() or not (_CONTROL.search(text) or _SURROGATE.search(text))
 
 
+_is_whole_name = lru_cache(maxsize=500)(_is_whole)  # the same names come again in every record
+
+
 def read_integer(text: str) -> int | float:
     """An integer of a JSON text.  Raises GateError for one that fills pages."""
     if len(text) > DIGITS:
@@ -70,7 +74,7 @@ def _is_clean(value: Any, name: str, depth: int, seen: dict[int, object]) -> boo
         names, values = repeat(name), value
     elif kind is dict:
         names, values = value, value.values()
-        if not all(map(_is_whole, names)):
+        if not all(map(_is_whole_name, names)):
             return False
     elif not isinstance(value, msgspec.Struct):
         names, values = (name,), (value,)  # a single one

@@ -1,7 +1,5 @@
 """The record of a layer."""
 
-from __future__ import annotations
-
 from typing import Literal
 
 from omakase.project.spans import Record

@@ -5,8 +5,6 @@ worker thread or for undo costs nothing.  Types are checked when a file is read;
 checked by ``validation``, record by record, so that one bad candidate does not spoil the rest.
 """
 
-from __future__ import annotations
-
 from collections.abc import Iterable
 from typing import Literal, Protocol, TypeVar
 

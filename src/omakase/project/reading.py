@@ -1,7 +1,5 @@
 """A value as it was read off an instrument."""
 
-from __future__ import annotations
-
 from omakase.project.spans import Record
 
 

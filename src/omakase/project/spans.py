@@ -1,14 +1,16 @@
 """Records of members with a span: how they are held, what loads them, and the forms a strip and a tube may have."""
 
-from __future__ import annotations
-
 from typing import Literal
 
 import msgspec
 
 
 class Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A record of a project file: immutable, and unknown fields are refused."""
+    """A record of a project file: immutable, and unknown fields are refused.
+
+    Files with records do without ``from __future__ import annotations``: each annotation would be read as a text again
+    when the first project is opened, a tenth of a start.
+    """
 
 
 class SpanSupport(Record, frozen=True):

@@ -1,7 +1,5 @@
 """Records of ribs and lifting surfaces: what is given, what a candidate chooses, and the loads that only they take."""
 
-from __future__ import annotations
-
 from typing import Literal
 
 from omakase.project.spans import Carried, LoadStation, OutlinePoint, Record, SpanSupport, Station

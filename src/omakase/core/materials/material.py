@@ -1,7 +1,5 @@
 """A material record: a short name to type, a kind, and properties with provenance."""
 
-from __future__ import annotations
-
 import math
 import re
 from collections.abc import Iterable

@@ -4,8 +4,6 @@ The four classes rank how far a value may be trusted: tested > datasheet > estim
 carries the least trusted class among the values it was computed from.
 """
 
-from __future__ import annotations
-
 from collections.abc import Iterable
 from typing import Literal
 

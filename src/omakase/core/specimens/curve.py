@@ -1,7 +1,5 @@
 """A test curve and what is read off it: the peak, the modulus line, toe, yield, work, unloading loops."""
 
-from __future__ import annotations
-
 from functools import cached_property
 from typing import Literal
 

@@ -44,9 +44,10 @@ def make_application(settings: QSettings) -> QApplication:
     """The Qt application with the shipped fonts and the user's theme and text size."""
     sys.setswitchinterval(SWITCH_SECONDS)
     existing = QApplication.instance()
-    application = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    # the style goes the way of the command line: setting it would make Qt's own first
+    styled = [*sys.argv[:1], "-style", "Fusion"]
+    application = existing if isinstance(existing, QApplication) else QApplication(styled)
     application.setApplicationName("Omakase")
-    application.setStyle("Fusion")
     application.setFont(QFont(load_fonts()))
     set_base_size(float(settings.value("text_size", DEFAULT_SIZE)))
     apply_theme(application, DARK if settings.value("theme") == "dark" else LIGHT)
