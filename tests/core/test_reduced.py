@@ -106,12 +106,11 @@ class Plates(unittest.TestCase):
     def on_the_grids_of(reduced: ReducedPanel, layup: Stack, cases: tuple[LoadCase, ...]) -> CaseResponse:
         """The first load case solved outright on the grids that the shapes live on."""
         section = PlateSection(layup)
-        key = reduced._even[0]
-        even = key, PlateModel(section, assembler(key)).solve([[Pressure(1.0)]])[0]
         units = {}
-        for patch, (own, _) in reduced._patches.items():
-            units[patch] = own, PlateModel(section, assembler(own)).solve([[patch]])[0]
-        return responses(cases, section, even, units, LIVE)[0]
+        for unit, (key, _) in reduced._units.items():
+            load = Pressure(1.0) if unit is None else unit
+            units[unit] = key, PlateModel(section, assembler(key)).solve([[load]])[0]
+        return responses(cases, section, units, LIVE)[0]
 
     def test_another_load_may_be_put_on_but_not_moved(self) -> None:
         panel, cases = Panel(0.6, 0.4, EDGES), (LoadCase("foot", (300.0,), (PATCH,)),)

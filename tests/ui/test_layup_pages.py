@@ -210,6 +210,21 @@ class Painted(WindowTest):
         self.assertLess(areas["a ply turned"], 0.25)  # its column
         self.assertEqual(areas["another limit"], 1.0)
 
+    def test_the_plan_of_a_spar_is_painted_only_when_it_shows_something_else(self) -> None:
+        session, view = self.window.session, self.window.span_picture
+        session.choose_brief("b6")
+        self.process()
+        regions = Regions(view)
+        layer = session.candidate.layers[0]
+        session.edit_candidate(edits.set_layer(session.candidate, 0, replace(layer, angle=30.0)), "turn")
+        self.process()
+        self.assertTrue(regions.painted.isEmpty())
+        cases = session.brief.load_cases
+        case = replace(cases[0], name="Another name")
+        session.edit_brief(replace(session.brief, load_cases=(case, *cases[1:])), "name")
+        self.process()
+        self.assertFalse(regions.painted.isEmpty())
+
 
 class WhichCloth(WindowTest):
     def ask(self) -> None:

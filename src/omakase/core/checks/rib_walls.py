@@ -20,7 +20,8 @@ from omakase.core.sections.long_plates import long_plate
 SHEAR_POWER = 1.65  # of 1 − d/h, the share of its shear buckling load that a web with round holes keeps
 LIP_TOLD = "what the lip of a hole adds against buckling is not counted"
 ESTIMATE = "an estimate until a rib is tested"
-LARGEST, HALVINGS = 1e4, 24  # of the search for the load at which plies fail
+# the search for the load at which plies fail: all powers of two at once, then each time so many parts between two loads
+POWERS, PARTS, ROUNDS = 2.0 ** np.arange(14), 32, 6
 
 
 def _shear(response: RibResponse, case: int) -> np.ndarray:
@@ -100,22 +101,21 @@ class _Edge:
     def factor(self, flow: float, crush: float) -> float:
         """Least factor on the loads at which a ply fails; crushing grows with the square of the load."""
 
-        def least(load: float) -> float:
-            strains = load * flow * self._sheared + load**2 * crush * self._crushed
-            return min(
-                (float(np.min(self._criterion(strains @ turn, material))) for turn, material in self._turned),
-                default=float("inf"),
-            )
-
-        if crush == 0.0:
-            return least(1.0)
-        low, high = 0.0, 1.0
-        while least(high) > 1.0 and high < LARGEST:
-            low, high = high, 2.0 * high
-        for _ in range(HALVINGS):
-            middle = (low + high) / 2.0
-            low, high = (middle, high) if least(middle) > 1.0 else (low, middle)
+        if crush == 0.0 or not self._turned:
+            return float(self._least(flow * self._sheared))
+        low, tried = 0.0, POWERS
+        for _ in range(ROUNDS):
+            strains = tried[:, None, None] * flow * self._sheared + tried[:, None, None] ** 2 * crush * self._crushed
+            failed = np.nonzero(self._least(strains) <= 1.0)[0]
+            first = int(failed[0]) if len(failed) else len(tried) - 1
+            low, high = float(tried[first - 1]) if first else low, float(tried[first])
+            tried = np.linspace(low, high, PARTS + 1)[1:]
         return (low + high) / 2.0
+
+    def _least(self, strains: np.ndarray) -> np.ndarray:
+        """Least factor over the places and the plies, of (..., places, 3): (...)."""
+        factors = [self._criterion(strains @ turn, ply).min(axis=-1) for turn, ply in self._turned]
+        return np.min(factors, axis=0, initial=np.inf)
 
 
 @register(

@@ -239,6 +239,7 @@ def respond_zoned(
 
 
 Answer = tuple[GridKey, PlateSolution | ReducedSolution]
+Unit = PatchLoad | None  # a footprint under a unit force, or None for a unit pressure
 
 
 def _footprint(patch: PatchLoad) -> PatchLoad:
@@ -275,18 +276,17 @@ def respond(
     solver = CaseSolver(surface, section, accuracy, ultimate)
     plain = grid_key(surface, section, None, accuracy)
     model = PlateModel(section, assembler(plain), solver.energies)
-    even = model.solve([[Pressure(1.0)]])[0]
     unknowns = model.assembler.unknowns
-    units: dict[PatchLoad, tuple[GridKey, PlateSolution]] = {}
+    units: dict[Unit, tuple[GridKey, PlateSolution]] = {}
     linear = tuple(case for case in on_surface if case.edge is None and not surface.curved)
-    for patch in footprints(linear):
-        key = grid_key(surface, section, patch, accuracy)
-        assembled = assembler(key)
-        unknowns = max(unknowns, assembled.unknowns)
-        units[patch] = key, PlateModel(section, assembled, solver.energies).solve([[patch]])[0]
-    summed = responses(linear, section, (plain, even), units, accuracy)
+    for unit in unit_loads(linear, section):
+        key = plain if unit is None else grid_key(surface, section, unit, accuracy)
+        own = model if unit is None else PlateModel(section, assembler(key), solver.energies)
+        unknowns = max(unknowns, own.assembler.unknowns)
+        units[unit] = key, own.solve([[_applied(unit)]])[0]
+    summed = responses(linear, section, units, accuracy)
     for response in summed:
-        response.on_edges = _edge_forces(response.case, section, solver.energies, (plain, even), units)
+        response.on_edges = _edge_forces(response.case, section, solver.energies, units)
     answered = {response.case.key: response for response in summed}
     fields = tuple(_beyond(case, answered.get(case.key), solver, surface, section, accuracy) for case in on_surface)
     frequencies: tuple[float, ...] = ()
@@ -344,21 +344,29 @@ def _answered(
 
 
 def _edge_forces(
-    case: LoadCase, section: PlateSection, energies: Sequence[GroupedForm], even: tuple[GridKey, PlateSolution],
-    units: Mapping[PatchLoad, tuple[GridKey, PlateSolution]],
+    case: LoadCase, section: PlateSection, energies: Sequence[GroupedForm],
+    units: Mapping[Unit, tuple[GridKey, PlateSolution]],
 ) -> tuple[EdgeForces, ...]:  # fmt: skip
     """The answers that a linear case is the sum of, as ``panel_edges`` takes them."""
     forces = []
-    for factor, foot in _terms(case, section):
-        key, solution = even if foot is None else units[foot]
-        load = Pressure(1.0) if foot is None else foot
-        forces.append(EdgeForces(key, energies, (), solution.vector, [load], factor))
+    for factor, unit in _terms(case, section):
+        key, solution = units[unit]
+        forces.append(EdgeForces(key, energies, (), solution.vector, [_applied(unit)], factor))
     return tuple(forces)
 
 
-def _terms(case: LoadCase, section: PlateSection) -> list[tuple[float, PatchLoad | None]]:
-    """What a linear case is the sum of: (factor, footprint under a unit force, or None for a unit pressure)."""
-    terms: list[tuple[float, PatchLoad | None]] = [(patch.force, _footprint(patch)) for patch in case.patches]
+def _applied(unit: Unit) -> PatchLoad | Pressure:
+    return Pressure(1.0) if unit is None else unit
+
+
+def unit_loads(cases: tuple[LoadCase, ...], section: PlateSection) -> list[Unit]:
+    """The different loads that linear cases are sums of, in the order they come."""
+    return list({unit: None for case in cases for _, unit in _terms(case, section)})
+
+
+def _terms(case: LoadCase, section: PlateSection) -> list[tuple[float, Unit]]:
+    """What a linear case is the sum of, each with its factor."""
+    terms: list[tuple[float, Unit]] = [(patch.force, _footprint(patch)) for patch in case.patches]
     pressure = smooth_pressure(case, section)
     if pressure or not terms:
         terms.append((pressure, None))
@@ -366,16 +374,17 @@ def _terms(case: LoadCase, section: PlateSection) -> list[tuple[float, PatchLoad
 
 
 def responses(
-    cases: tuple[LoadCase, ...], section: PlateSection, even: Answer, units: Mapping[PatchLoad, Answer],
-    accuracy: Accuracy,
-) -> tuple[CaseResponse, ...]:  # fmt: skip
-    """Load cases as sums of the solutions under unit pressure (``even``) and under the unit force of each footprint."""
-    surface = even[0].surface
+    cases: tuple[LoadCase, ...], section: PlateSection, units: Mapping[Unit, Answer], accuracy: Accuracy
+) -> tuple[CaseResponse, ...]:
+    """Load cases as sums of the solutions under their unit loads."""
+    if not cases:
+        return ()
+    surface = next(iter(units.values()))[0].surface
     corners, reach = singular_corners(surface.edges, section), corner_reach(surface.length, surface.width)
     solved = []
     for case in cases:
         terms = _terms(case, section)
-        solutions = [(factor, *(even if foot is None else units[foot])) for factor, foot in terms]
+        solutions = [(factor, *units[unit]) for factor, unit in terms]
         parts = _parts(solutions, accuracy, corners, reach)
         solved.append(CaseResponse(case, parts, corners, reach, surface))
     return tuple(solved)

@@ -52,10 +52,7 @@ def grown(
     if ultimate > CLEAR * beyond.buckling:
         return msgspec.structs.replace(beyond, remarks=(*beyond.remarks, BUCKLED)), linear, linear
     matrices = quadrature(key).membrane_matrices(forces)
-    strained, moved = (
-        PlateSolution(model.assembler, model.solve_vector(load, [factor * matrix for matrix in matrices]))
-        for factor in (ultimate, 1.0)
-    )
+    strained, moved = model.stiffened(load, matrices, (ultimate, 1.0))
     return msgspec.structs.replace(beyond, remarks=(*beyond.remarks, AMPLIFIED)), strained, moved
 
 

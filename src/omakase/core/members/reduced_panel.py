@@ -8,7 +8,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.laminate.stack import Stack
-from omakase.core.members.panel import PanelResponse, footprints, responses
+from omakase.core.members.panel import Answer, PanelResponse, Unit, footprints, responses, unit_loads
 from omakase.core.members.panel_given import Accuracy, LoadCase, Panel
 from omakase.core.members.panel_grid import GridKey, assembler, grid_key
 from omakase.core.plates.assembly import grouped
@@ -80,21 +80,20 @@ class ReducedPanel:
 
         plain, moving = grid(None), grid(None, moving=True)
         model = PlateModel(first, assembler(plain))
-        self._even = plain, reduced(model, Pressure(1.0))
+        self._units: dict[Unit, tuple[GridKey, ReducedPlate]] = {None: (plain, reduced(model, Pressure(1.0)))}
         if moving != plain:
             model = PlateModel(first, assembler(moving))
         modes = model.frequencies(accuracy.modes + SPARE_SHAPES, accuracy.eigen_tolerance)[1]
         shapes = np.stack([mode.vector for mode in modes], axis=1)
         spanning = krylov(model, operators(model), shapes, 1)
         self._moving = ReducedPlate(model.assembler, first, spanning, most=MOST_MOVING)
-        self._patches = {}
         for patch in footprints(cases):
             key = grid(patch)
-            self._patches[patch] = key, reduced(PlateModel(first, assembler(key)), patch)
+            self._units[patch] = key, reduced(PlateModel(first, assembler(key)), patch)
 
     def fits(self, section: PlateSection, cases: tuple[LoadCase, ...]) -> bool:
         """Whether a section is of the kind that the shapes were made from, and the loads stand where they stood."""
-        return section.kinematics == self._kinematics and all(patch in self._patches for patch in footprints(cases))
+        return section.kinematics == self._kinematics and all(patch in self._units for patch in footprints(cases))
 
     def respond(self, stack: Stack, cases: tuple[LoadCase, ...]) -> PanelResponse | None:
         """Response of the panel with another layup; None when it does not fit.  Raises LayupError."""
@@ -113,9 +112,8 @@ class ReducedPanel:
 
     def respond_section(self, section: PlateSection, cases: tuple[LoadCase, ...]) -> PanelResponse:
         """Response with a section that fits."""
-        key, even = self._even
-        patches = footprints(cases)
-        units = {patch: (self._patches[patch][0], self._patches[patch][1].solve(section)) for patch in patches}
-        answers = responses(cases, section, (key, even.solve(section)), units, self._accuracy)
+        kept = {unit: self._units[unit] for unit in unit_loads(cases, section)}
+        units: dict[Unit, Answer] = {unit: (key, plate.solve(section)) for unit, (key, plate) in kept.items()}
+        answers = responses(cases, section, units, self._accuracy)
         frequencies = tuple(float(f) for f in self._moving.frequencies(section, self._accuracy.modes))
-        return PanelResponse(self.panel, section, answers, frequencies, even.size)
+        return PanelResponse(self.panel, section, answers, frequencies, self._units[None][1].size)

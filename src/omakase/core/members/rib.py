@@ -132,6 +132,9 @@ class RibResponse(SparResponse):
     def _frequencies(self) -> tuple[float, ...]:
         return ()  # the skin holds it: what vibrates is the bay
 
+    def _tipping(self) -> tuple[Measured, ...]:
+        return ()  # the skin holds it
+
     def _stiffness(self, x: np.ndarray) -> np.ndarray:
         whole = np.array(super()._stiffness(x))
         others = [i for i in range(6) if i not in DECOUPLED]

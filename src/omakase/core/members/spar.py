@@ -482,7 +482,6 @@ class SparResponse(SpanAnswers):
         twists: list[Measured] = []
         rotations: list[Measured] = []
         buckling: list[Measured] = []
-        tipping: list[Measured] = []
         remarks, twisted = self.remarks(), self._twist_remarks()
         for result in self.results:
             case = result.case
@@ -505,12 +504,14 @@ class SparResponse(SpanAnswers):
                 )
             if np.isfinite(result.buckling):
                 buckling.append(Measured(result.buckling, case.name, case.key))
-            tips = self.model.sideways(result.diagrams)
-            if np.isfinite(tips):
-                tipping.append(Measured(tips, case.name, case.key))
         return {"deflection": tuple(deflections), "rotation": tuple(rotations), "twist": tuple(twists),
-                "strut": tuple(buckling), "tipping": tuple(tipping),
+                "strut": tuple(buckling), "tipping": self._tipping(),
                 "thickness": (Measured(self.thickness),)}  # fmt: skip
+
+    def _tipping(self) -> tuple[Measured, ...]:
+        """The factors at which it gives way sideways with a twist."""
+        tips = [(self.model.sideways(result.diagrams), result.case) for result in self.results]
+        return tuple(Measured(factor, case.name, case.key) for factor, case in tips if np.isfinite(factor))
 
 
 def _recovered(plate: PlateSection, law: WallLaw) -> np.ndarray:

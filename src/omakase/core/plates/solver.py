@@ -89,13 +89,16 @@ class PlateModel:
             vector += self.assembler.load_vector(load)
         return vector
 
-    def solve_vector(self, load: np.ndarray, stiffening: Sequence[np.ndarray]) -> np.ndarray:
-        """Unknowns under a load vector with strip matrices added to the stiffness.
+    def stiffened(
+        self, load: np.ndarray, stiffening: Sequence[np.ndarray], factors: Sequence[float]
+    ) -> list[PlateSolution]:
+        """Solutions under a load vector with strip matrices, times each of ``factors``, added to the stiffness.
 
         Raises SolverError where the sum carries nothing any more.
         """
-        both = [matrix + more for matrix, more in zip(self.stiffness(), stiffening, strict=True)]
-        return Factorisation(self.assembler, both).solve(load)
+        own = self.stiffness()
+        sums = ([matrix + factor * more for matrix, more in zip(own, stiffening, strict=True)] for factor in factors)
+        return [PlateSolution(self.assembler, Factorisation(self.assembler, both).solve(load)) for both in sums]
 
     def solve(self, cases: Sequence[Sequence[PlateLoad]]) -> list[PlateSolution]:
         """Static solution for each case, a sum of loads."""

@@ -120,27 +120,26 @@ class ThinWalled:
         self.lines = lines
         self._half = lines.lengths / 2.0
         k = len(lines.pieces)
-        self._dofs = np.concatenate([lines.pieces, lines.nodes.shape[1] + np.arange(2 * k).reshape(k, 2)], axis=1)
+        joined, numbers = np.unique(lines.pieces, return_inverse=True)  # nodes that pieces join, then the bubbles
+        self._unknowns = len(joined) + 2 * k
+        self._dofs = np.concatenate([numbers.reshape(k, 2), len(joined) + np.arange(2 * k).reshape(k, 2)], axis=1)
         self._K = np.broadcast_to(walls[..., lines.walls, :, :], (len(lines.nodes), k, 4, 4))
-        # the nodes that pieces join, and the bubbles
-        self._free = np.concatenate([np.unique(lines.pieces), np.arange(lines.nodes.shape[1], self._dofs.max() + 1)])
         self._solve()
 
     # --- the equations ----------------------------------------------------------------------------------------
 
     def _columns(self, local: np.ndarray) -> np.ndarray:
-        """The sum over pieces of (stations, k, local, m): (stations, free, m)."""
-        full = np.zeros((len(local), self._dofs.max() + 1, local.shape[-1]))
+        """The sum over pieces of (stations, k, local, m): (stations, unknowns, m)."""
+        full = np.zeros((len(local), self._unknowns, local.shape[-1]))
         np.add.at(full, np.s_[:, self._dofs], local)  # type: ignore[arg-type]
-        return full[:, self._free]
+        return full
 
     def _matrix(self, local: np.ndarray) -> np.ndarray:
-        """The sum over pieces of (stations, k, local, local): (stations, free, free)."""
-        count, stations = self._dofs.max() + 1, len(local)
+        """The sum over pieces of (stations, k, local, local): (stations, unknowns, unknowns)."""
+        count, stations = self._unknowns, len(local)
         places = (self._dofs[:, :, None] * count + self._dofs[:, None, :]).ravel()
         every = (np.arange(stations)[:, None] * count**2 + places).ravel()
-        full = np.bincount(every, local.ravel(), stations * count**2).reshape(stations, count, count)
-        return full[:, self._free[:, None], self._free]
+        return np.bincount(every, local.ravel(), stations * count**2).reshape(stations, count, count)
 
     def _solve(self) -> None:
         K, S = self._K, self.rigid(POINTS)
@@ -158,7 +157,7 @@ class ThinWalled:
         # the warping has no mean and does not turn the section: those are strains of the member
         y, z = np.moveaxis(self.lines.at(POINTS), -1, 0)
         D = self._columns(value_work @ np.stack([np.ones_like(y), z, y], axis=-1))
-        stations, n = len(E), E.shape[1]
+        stations, n = len(E), self._unknowns
         system = np.zeros((stations, n + 9, n + 9))
         system[:, :n, :n], system[:, :n, n : n + 6], system[:, n : n + 6, :n] = E, R, R.swapaxes(1, 2)
         system[:, n : n + 6, n : n + 6] = A
@@ -183,8 +182,7 @@ class ThinWalled:
         )
         self.compliance = (energy + energy.swapaxes(1, 2)) / 2.0
         self._strains = Y
-        self._warping, self._growing = np.zeros((2, stations, self._dofs.max() + 1, 6))
-        self._warping[:, self._free], self._growing[:, self._free] = X, dX
+        self._warping, self._growing = X, dX
 
     def rigid(self, points: np.ndarray) -> np.ndarray:
         """(ε_x, γ_xs, κ_x, κ_xs) of walls per strain of the member without warping: (stations, k, points, 4, 6)."""

@@ -32,17 +32,20 @@ class SpanPicture(QWidget):
         self.setMouseTracking(True)
         self.setMinimumHeight(150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        session.brief_changed.connect(self.update)
+        self._shown: object = None
         session.looked_at.connect(self.update)
-        self._marked: object = None
-        session.chosen_changed.connect(self._follow_marks)
-        session.results_changed.connect(self._follow_marks)
+        for changed in (session.brief_changed, session.chosen_changed, session.results_changed):
+            changed.connect(self._refresh)
 
-    def _follow_marks(self) -> None:
-        """Paints anew when details of the candidate are other than shown."""
-        now = marked(self.session)
-        if now != self._marked:
-            self._marked = now
+    def _refresh(self) -> None:
+        """Paints anew when the member, loads, forms, the candidate's details or the units are other than shown."""
+        brief = self.session.brief
+        shown = brief and (
+            brief.id, brief.member, brief.load_cases, [own.form for own in brief.candidates], self.session.units,
+            marked(self.session),
+        )  # fmt: skip
+        if shown != self._shown:
+            self._shown = shown
             self.update()
 
     def sizeHint(self) -> QSize:
