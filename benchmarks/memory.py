@@ -51,12 +51,13 @@ def measure() -> Iterator[Figure]:
     session.choose_brief(DISH[0])
     session.choose(DISH[1])
     settle()
-    before = _used()
-    for step in range(EDITS):
+    before = 0.0
+    for step in range(EDITS + 1):
         now = session.candidate
         core = next(i for i, layer in enumerate(now.layers) if layer.role == "core")
         thickness = round(now.layers[core].thickness + (1 if step % 2 else -1) * 0.05e-3 * (step + 1), 9)
         session.edit_candidate(edits.set_layer(now, core, replace(now.layers[core], thickness=thickness)), "edit")
         settle()
+        before = before or _used()  # with the grid that the first edit of this brief makes
     yield Figure(f"left behind by each of {EDITS} edits of a dish", max(_used() - before, 0.0) / EDITS, "MB", 10.0)
     close_window(window)

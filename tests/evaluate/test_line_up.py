@@ -13,6 +13,7 @@ import numpy as np
 from omakase.core.materials.conditions import heat_factor
 from omakase.core.members.field import Place
 from omakase.core.members.panel_given import FULL, LINEAR, QUICK
+from omakase.core.members.panel_grid import assembler
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.lineup import LineUp
@@ -138,6 +139,20 @@ class Accuracies(unittest.TestCase):
                         off.append(abs(min(check.reserve_factor, 20.0) / reserve - 1.0))
         self.assertLess(np.percentile(off, 95), 0.02)
         self.assertLess(max(off), 0.15)  # core shear in the corner of the panel, where it rises without end
+
+    def test_another_brief_lets_go_of_shapes_and_grids_and_the_answers_stay_the_same(self) -> None:
+        project, evaluator = demo_project(), Evaluator()
+        materials, (brief, other) = materials_of(project), project.briefs[:2]
+        candidate = brief.candidates[1]
+        evaluator.prepare(brief, candidate, materials)
+        before = evaluator.quick(brief, candidate, materials).worst("deflection").value
+        evaluator.turn_to(brief)
+        self.assertTrue(evaluator.prepared(brief, candidate))
+        evaluator.turn_to(other)
+        self.assertFalse(evaluator.prepared(brief, candidate))
+        self.assertEqual(assembler.cache_info().currsize, 0)
+        evaluator.prepare(brief, candidate, materials)
+        self.assertAlmostEqual(evaluator.quick(brief, candidate, materials).worst("deflection").value / before, 1.0)
 
     def test_the_promise_about_single_edits(self) -> None:
         """What the docstring of ``ReducedPanel`` promises, on a part of the edits that it was measured with."""

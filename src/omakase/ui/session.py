@@ -280,6 +280,8 @@ class Session(QObject):
             self.brief_id = brief_id
             self.keeper.expect_nothing()
             self._choose_some()
+            if self.brief is not None:
+                self.evaluator.turn_to(self.brief)
             self._evaluate()
             self.brief_changed.emit()
             self.chosen_changed.emit()

@@ -68,6 +68,13 @@ def quadrature(key: GridKey) -> Quadrature:
     return Quadrature(assembler(key))
 
 
+def forget_grids() -> None:
+    """Lets go of the grids that are kept, up to some 90 MB, for when other panels are looked at; one is made again in
+    some 20 to 100 ms."""
+    assembler.cache_clear()
+    quadrature.cache_clear()
+
+
 @lru_cache(maxsize=256)
 def samples(key: GridKey, per_cell: int, x_breaks: tuple[float, ...], y_breaks: tuple[float, ...]) -> Samples:
     """Samples on one grid in the cells that the break lines of all grids of a load case make."""

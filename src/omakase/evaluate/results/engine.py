@@ -17,6 +17,7 @@ from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
 from omakase.core.members.panel import PanelResponse
 from omakase.core.members.panel_given import FULL, Accuracy
+from omakase.core.members.panel_grid import forget_grids
 from omakase.core.members.reduced_panel import ReducedPanel
 from omakase.evaluate.details.judging import loads_taken
 from omakase.evaluate.members.registry import kind_of
@@ -155,6 +156,13 @@ class Evaluator:
         """Drops all prepared shapes."""
         with self._lock:
             self._reduced.clear()
+
+    def turn_to(self, brief: Brief) -> None:
+        """Lets go of what only edits in other briefs need: prepared shapes, some 20 MB each, and grids."""
+        with self._lock:
+            for key in [key for key in self._reduced if key[0] != brief.id]:
+                del self._reduced[key]
+        forget_grids()
 
     def prepared_shapes(self, brief: Brief, candidate: Candidate) -> ReducedPanel | None:
         """The shapes of a candidate, to be taken by an evaluator elsewhere; None if there are none."""

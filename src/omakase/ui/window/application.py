@@ -64,7 +64,14 @@ def make_window(document: Document, settings: QSettings, synchronous: bool = Fal
     keep_large_blocks_apart()
     theme = DARK if settings.value("theme") == "dark" else LIGHT
     window = MainWindow(document, theme, settings, make_actions, synchronous)
-    window.session.rested.connect(give_back)
+    session, looked_at = window.session, document.project.briefs[0].id if document.project.briefs else ""
+
+    def rested() -> None:
+        nonlocal looked_at
+        give_back(everything=session.brief_id != looked_at)  # results of the one before are garbage of some age
+        looked_at = session.brief_id
+
+    session.rested.connect(rested)
     return window
 
 
