@@ -140,7 +140,7 @@ class Accuracies(unittest.TestCase):
         self.assertLess(np.percentile(off, 95), 0.02)
         self.assertLess(max(off), 0.15)  # core shear in the corner of the panel, where it rises without end
 
-    def test_another_brief_lets_go_of_shapes_and_grids_and_the_answers_stay_the_same(self) -> None:
+    def test_another_brief_releases_shapes_and_grids_and_the_answers_stay_the_same(self) -> None:
         project, evaluator = demo_project(), Evaluator()
         materials, (brief, other) = materials_of(project), project.briefs[:2]
         candidate = brief.candidates[1]

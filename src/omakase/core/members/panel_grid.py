@@ -69,7 +69,7 @@ def quadrature(key: GridKey) -> Quadrature:
 
 
 def forget_grids() -> None:
-    """Lets go of the grids that are kept, up to some 90 MB, for when other panels are looked at; one is made again in
+    """Releases the grids that are kept, up to some 90 MB, for when other panels are looked at; one is made again in
     some 20 to 100 ms."""
     assembler.cache_clear()
     quadrature.cache_clear()

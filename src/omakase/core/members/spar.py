@@ -509,7 +509,7 @@ class SparResponse(SpanAnswers):
                 "thickness": (Measured(self.thickness),)}  # fmt: skip
 
     def _tipping(self) -> tuple[Measured, ...]:
-        """The factors at which it gives way sideways with a twist."""
+        """The factors at which it buckles sideways with a twist."""
         tips = [(self.model.sideways(result.diagrams), result.case) for result in self.results]
         return tuple(Measured(factor, case.name, case.key) for factor, case in tips if np.isfinite(factor))
 

@@ -158,7 +158,7 @@ class Evaluator:
             self._reduced.clear()
 
     def turn_to(self, brief: Brief) -> None:
-        """Lets go of what only edits in other briefs need: prepared shapes, some 20 MB each, and grids."""
+        """Releases what only edits in other briefs need: prepared shapes, some 20 MB each, and grids."""
         with self._lock:
             for key in [key for key in self._reduced if key[0] != brief.id]:
                 del self._reduced[key]
