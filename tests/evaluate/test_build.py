@@ -24,7 +24,8 @@ from omakase.evaluate.build.plan import JobPlan, Planner, mass_words
 from omakase.evaluate.build.tables import demand_rows, total_words
 from omakase.evaluate.build.weighing import accept, causes, ledger, offers, tallies, weigh_in, with_use, withdraw
 from omakase.evaluate.members.registry import all_kinds, kind_of
-from omakase.evaluate.results.costing import part_cost
+from omakase.evaluate.results.costing import costs_of, part_cost
+from omakase.evaluate.results.lineup import line_up
 from omakase.evaluate.results.outcome import cost_of
 from omakase.evaluate.sizing.combinations import MenuChoices
 from omakase.evaluate.sizing.menu import MenuSearch
@@ -426,6 +427,26 @@ class Money(unittest.TestCase):
         metal = part_cost(brief, brief.candidates[0], materials_of(project))
         self.assertIsNone(metal.hours)
         self.assertTrue(cost_of(brief, candidate, materials_of(project)).laid)
+
+    def test_prices_are_compared_only_with_hands_in_both_or_in_neither(self) -> None:
+        """The baseline of the first brief is a bought sheet, whose price knows nothing of cutting it."""
+        project = demo_project()
+        brief, materials = project.briefs[0], materials_of(project)
+        results = [EVALUATOR.evaluate(brief, candidate, materials) for candidate in brief.candidates]
+        costs = costs_of(brief, materials)
+        differences = {
+            identity: [
+                cell.difference
+                for row in line_up(replace(brief, baseline=identity), results, costs=costs).rows
+                if row.key == "price"
+                for cell in row.cells
+            ]
+            for identity in ("c1", "c2")
+        }
+        self.assertEqual(differences["c1"], [None] * len(results))
+        prices = [costs[candidate.id].price for candidate in brief.candidates]
+        self.assertEqual(differences["c2"][:2], [None, None])
+        self.assertAlmostEqual(differences["c2"][2], prices[2] / prices[1] - 1.0)
 
     def test_a_job_of_one_part_costs_what_the_line_up_says(self) -> None:
         """Except the cloth that a layout really wastes, resin in trim, and what stays in cups and brushes."""

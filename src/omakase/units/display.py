@@ -156,7 +156,8 @@ def format_value(value: float, dimension: str, system: UnitSystem, with_unit: bo
     else:
         # four significant digits, but no more decimals than the dimension deserves
         magnitude = math.floor(math.log10(abs(shown))) if shown else 0
-        text = f"{shown:.{max(0, min(unit.decimals, 3 - magnitude))}f}"
+        decimals = 2 if dimension == "money" and 0.0 < abs(shown) < 10.0 else unit.decimals
+        text = f"{shown:.{max(0, min(decimals, 3 - magnitude))}f}"
     if float(text) == 0.0:
         text = text.lstrip("-")
     text = text.replace("-", "−") if "e" not in text else text

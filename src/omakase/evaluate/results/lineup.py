@@ -129,7 +129,8 @@ def _cost_rows(
         return
     price = f"Price, {currency}" if currency else "Price"
     for key, title, dimension in (("price", price, "money"), ("hours", "Hands-on", "duration")):
-        base = getattr(costs.get(baseline.candidate.id), key, None) if baseline is not None else None
+        first = costs.get(baseline.candidate.id) if baseline is not None else None
+        base = getattr(first, key, None)
         cells = []
         for result in results:
             cost = costs.get(result.candidate.id)
@@ -137,7 +138,8 @@ def _cost_rows(
             if value is None or cost is None:
                 cells.append(Cell(None, "none"))
                 continue
-            difference = value / base - 1.0 if base and result is not baseline else None
+            alike = first is not None and (first.hours is None) == (cost.hours is None)  # both with hands, or neither
+            difference = value / base - 1.0 if base and alike and result is not baseline else None
             without = f", without {', '.join(cost.missing)}" if cost.missing else ""
             note = f"{cost.note}{without}; no moulds in it" if key == "price" else cost.note
             cells.append(Cell(value, "fact", None, difference, False, "assumed", note))

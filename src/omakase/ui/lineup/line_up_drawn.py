@@ -24,7 +24,7 @@ Head = tuple[str, str, tuple[str, ...], str]  # name, code of the layup, verdict
 LEGEND = ("T tested here", "D datasheet", "E estimated", "A assumed", "N non-linear", "≈ a tie")
 
 
-def nice_step(largest: float, room: int) -> float:
+def nice_step(largest: float, room: float) -> float:
     """A round step of 1, 2 or 5 so that at most ``room`` steps make ``largest``."""
     step = 10.0**-6
     while True:
@@ -93,7 +93,8 @@ class LineUpDrawn(NamedTuple):
     def ruler(self, painter: QPainter, section: QRectF, scale: float, thickest: float) -> None:
         """Height above the common ground line, in the project's unit of length."""
         factor = 25.4e-3 if self.units == "inch_pound" else 1e-3
-        step = nice_step(thickest / factor, 4)
+        room = thickest * scale / (0.8 * self.em)  # small numbers that stand above each other
+        step = nice_step(thickest / factor, min(4.0, max(room, 0.5)))
         ground, x = self.ground(section), self.label_width - 12.0
         painter.setPen(pen(self.theme.quiet, 1.0))
         painter.drawLine(QPointF(x, ground), QPointF(x, ground - thickest * scale))
