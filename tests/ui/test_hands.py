@@ -187,9 +187,9 @@ class Writing(Hands):
         self.assertEqual(self.field("Panel length").text(), "24 13/32 in")
         self.assertAlmostEqual(self.window.session.brief.member.length, (24 + 13 / 32) * 0.0254)
         for _ in range(2):  # its field is made anew, and shows it as it was typed
-            self.window.step_brief(1)
+            self.window.acts.step_brief(1)
             self.process()
-            self.window.step_brief(-1)
+            self.window.acts.step_brief(-1)
             self.process()
             self.assertEqual(self.field("Panel length").text(), "24 13/32 in")
         self.window.session.document.undo()

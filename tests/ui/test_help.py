@@ -91,7 +91,7 @@ class Help(WindowTest):
         self.assertEqual(path.number, 3)
         self.press(Qt.Key.Key_Escape)
         self.assertEqual(path.number, 4)
-        window.duplicate_candidate()
+        window.acts.duplicate_candidate()
         self.assertEqual(path.number, 5)
         path.skip.click()
         self.assertEqual((path.number, path.leave.text()), (6, "Done"))

@@ -86,19 +86,19 @@ def make_actions(window: MainWindow) -> None:
     menu = new_menu("&Brief")
     action(menu, "&New brief", "Ctrl+Shift+N", window.ask_kind)
     for kind in all_kinds().values():
-        action(menu, f"New brief about a {kind.title}", "", lambda name=kind.name: window.add_brief(name))
-    action(menu, "&Duplicate the brief with its candidates", "", window.duplicate_brief)
-    action(menu, "&Remove the brief", "", window.remove_brief)
-    action(menu, "Next &brief", "Ctrl+PgDown", lambda: window.step_brief(1))
-    action(menu, "&Previous brief", "Ctrl+PgUp", lambda: window.step_brief(-1))
+        action(menu, f"New brief about a {kind.title}", "", lambda name=kind.name: window.acts.add_brief(name))
+    action(menu, "&Duplicate the brief with its candidates", "", window.acts.duplicate_brief)
+    action(menu, "&Remove the brief", "", window.acts.remove_brief)
+    action(menu, "Next &brief", "Ctrl+PgDown", lambda: window.acts.step_brief(1))
+    action(menu, "&Previous brief", "Ctrl+PgUp", lambda: window.acts.step_brief(-1))
     action(menu, "Resi&ze the brief, or the line-up", "Ctrl+Shift+Y", lambda: window.switch_top(window.resize_view))
     action(menu, "Desi&gn values by condition, or the line-up", "Ctrl+Shift+I",
            lambda: window.switch_top(window.design_values_view))  # fmt: skip
     action(menu, "Add a &load case", "Ctrl+Shift+L", window.brief_view.add_case)
     menu = new_menu("&Candidate")
-    action(menu, "&New candidate", "Ctrl+N", window.add_candidate)
-    action(menu, "&Duplicate the candidate", "Ctrl+D", window.duplicate_candidate)
-    action(menu, "New part known by its measurements", "Ctrl+Shift+A", window.add_measured)
+    action(menu, "&New candidate", "Ctrl+N", window.acts.add_candidate)
+    action(menu, "&Duplicate the candidate", "Ctrl+D", window.acts.duplicate_candidate)
+    action(menu, "New part known by its measurements", "Ctrl+Shift+A", window.acts.add_measured)
     action(
         menu,
         "Solid, sandwich and metal just as &stiff",
@@ -114,13 +114,13 @@ def make_actions(window: MainWindow) -> None:
     action(menu, "De&tails where loads enter, or the line-up", "Ctrl+Shift+B",
            lambda: window.switch_top(window.details_view))  # fmt: skip
     action(menu, "&Weigh a sample of it", "Ctrl+Shift+W", window.add_sample)
-    action(menu, "&Remove the candidate", "Ctrl+Del", window.remove_candidate)
+    action(menu, "&Remove the candidate", "Ctrl+Del", window.acts.remove_candidate)
     action(menu, "Re&name the candidate", "F2", lambda: window.focus_on(window.layup_editor.name))
-    action(menu, "Make it the &baseline", "Ctrl+B", window.make_baseline)
+    action(menu, "Make it the &baseline", "Ctrl+B", window.acts.make_baseline)
     action(menu, "Choose the &next candidate", "Alt+Right", lambda: window.line_up_view.step(1))
     action(menu, "Choose the &previous candidate", "Alt+Left", lambda: window.line_up_view.step(-1))
-    action(menu, "Move it to the &right", "Alt+Shift+Right", lambda: window.shift_candidate(1))
-    action(menu, "Move it to the &left", "Alt+Shift+Left", lambda: window.shift_candidate(-1))
+    action(menu, "Move it to the &right", "Alt+Shift+Right", lambda: window.acts.shift_candidate(1))
+    action(menu, "Move it to the &left", "Alt+Shift+Left", lambda: window.acts.shift_candidate(-1))
     menu = new_menu("&Layup")
     action(menu, "Write it in the &quick line", "Ctrl+L", lambda: window.focus_on(window.layup_editor.line))
     action(menu, "&Repeat the selected layers", "Ctrl+Return", lambda: window.layup_editor.repeat_layers())

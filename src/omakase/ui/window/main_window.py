@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import cached_property
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
-    QMainWindow,
     QScrollArea,
     QSizePolicy,
     QStackedWidget,
@@ -24,11 +23,10 @@ from omakase.evaluate.members.registry import all_kinds, kind_of
 from omakase.evaluate.results.decision import decision
 from omakase.evaluate.results.lineup import LineUp
 from omakase.evaluate.results.wording import CAUTION, stiffness_text
-from omakase.project import edits
-from omakase.project.commands import ArrangeBriefs, EditHeader, replace
+from omakase.project.commands import EditHeader
 from omakase.project.document import Document
 from omakase.project.library import materials_of
-from omakase.project.model import Project, new_brief, new_id
+from omakase.project.model import Project
 from omakase.ui.brief.brief_view import BriefView
 from omakase.ui.brief.panel_picture import PanelPicture
 from omakase.ui.brief.span_picture import SpanPicture
@@ -43,45 +41,22 @@ from omakase.ui.kit.top_page import TopPage
 from omakase.ui.lineup.line_up_view import LineUpView
 from omakase.ui.session import Session
 from omakase.ui.window import pages
+from omakase.ui.window.acts import Acts
 from omakase.ui.window.command_list import CommandList
 from omakase.ui.window.files import Files
+from omakase.ui.window.late_pages import LatePages
 from omakase.ui.window.notice import Notice
 from omakase.units import UnitSystem
 
 if TYPE_CHECKING:
     from omakase.evaluate.second.comparing import Line
-    from omakase.ui.brief.design_values_view import DesignValuesView
-    from omakase.ui.brief.history_view import HistoryView
-    from omakase.ui.brief.parts_view import PartsView
-    from omakase.ui.brief.resize_view import ResizeView
-    from omakase.ui.brief.vehicle_view import VehicleView
-    from omakase.ui.build.view import BuildView
-    from omakase.ui.details.details_view import DetailsView
     from omakase.ui.kit.late_stack import LateStack
-    from omakase.ui.layup.break_picture import BreakPicture
     from omakase.ui.layup.layup_editor import LayupEditor
-    from omakase.ui.layup.outline_reader import OutlineReader
-    from omakase.ui.materials.cloth_view import ClothView
-    from omakase.ui.materials.library_view import LibraryView
-    from omakase.ui.materials.material_card import MaterialCard
-    from omakase.ui.materials.samples_view import SamplesView
-    from omakase.ui.sizing.equals_search import EqualsSearch
-    from omakase.ui.sizing.menu_view import MenuView
-    from omakase.ui.sizing.study_view import StudyView
-    from omakase.ui.sizing.ways_view import WaysView
     from omakase.ui.testing.view import TestsView
     from omakase.ui.why.checks_view import ChecksView
-    from omakase.ui.why.diagram_page import DiagramPage
-    from omakase.ui.why.reasons_picture import ReasonsPicture
-    from omakase.ui.why.second_view import SecondView
-    from omakase.ui.window.exchange import Exchange
-    from omakase.ui.window.first_path import FirstPath
-    from omakase.ui.window.help_view import HelpView
     from omakase.ui.window.lower import Lower
-    from omakase.ui.window.preview import Preview
     from omakase.ui.window.recent import Recent
 
-Page = TypeVar("Page", bound=TopPage)
 SPLITS = {
     "main": [300, 980],
     "left": [520, 230],
@@ -96,7 +71,7 @@ UNPAINTED_MS = 200  # until the rest is made where nothing is painted
 SIZES = (8.5, 9.5, 10.5, 11.5, 12.5, 14.0, 16.0)
 
 
-class MainWindow(QMainWindow):
+class MainWindow(LatePages):
     """Puts the views around one session and gives every action a key, a menu place and an entry in the list."""
 
     undo: QAction
@@ -118,6 +93,10 @@ class MainWindow(QMainWindow):
         self.line_up_view = LineUpView(self.session, theme)
         self.top_pages: list[TopPage] = []
         self.commands: list[QAction] = []
+        self.acts = Acts(
+            self.session, self._tell,
+            lambda: self.focus_on(self.layup_editor.line), lambda: self.focus_on(self.layup_editor.name),
+        )  # fmt: skip
         self.setAcceptDrops(True)
         self._closing = self._begun = False
         self._page_before = 0
@@ -273,7 +252,7 @@ class MainWindow(QMainWindow):
                 self.show_line_up()
             target.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
-    # --- acts on the project --------------------------------------------------------------------------------
+    # --- acts -----------------------------------------------------------------------------------------------
 
     def switch_units(self) -> None:
         project = self.session.document.project
@@ -284,79 +263,10 @@ class MainWindow(QMainWindow):
     def ask_kind(self) -> None:
         """Offers the kinds of members that a new brief may be about."""
         entries = [
-            (f"&{kind.title[:1].upper()}{kind.title[1:]}", lambda name=kind.name: self.add_brief(name))
+            (f"&{kind.title[:1].upper()}{kind.title[1:]}", lambda name=kind.name: self.acts.add_brief(name))
             for kind in all_kinds().values()
         ]
         self.kind_menu = popup(self.brief_view, entries)
-
-    def add_brief(self, kind_name: str = "panel") -> None:
-        """Adds a brief about a kind of member and shows it."""
-        briefs, kind = self.session.document.project.briefs, all_kinds()[kind_name]
-        brief = new_brief(new_id("b", {b.id for b in briefs}), f"New {kind.name}", kind.new_member())
-        self.session.do(ArrangeBriefs(briefs, (*briefs, brief), "add a brief"))
-        self.session.choose_brief(brief.id)
-
-    def duplicate_brief(self) -> None:
-        brief, briefs = self.session.brief, self.session.document.project.briefs
-        if brief is not None:
-            copy = replace(brief, id=new_id("b", {b.id for b in briefs}), name=f"{brief.name} (copy)")
-            at = briefs.index(brief) + 1
-            self.session.do(ArrangeBriefs(briefs, (*briefs[:at], copy, *briefs[at:]), f"duplicate {brief.name}"))
-            self.session.choose_brief(copy.id)
-
-    def remove_brief(self) -> None:
-        brief, briefs = self.session.brief, self.session.document.project.briefs
-        if brief is not None:
-            rest = tuple(b for b in briefs if b.id != brief.id)
-            self.session.do(ArrangeBriefs(briefs, rest, f"remove {brief.name}"))
-
-    def step_brief(self, by: int) -> None:
-        ids = [brief.id for brief in self.session.document.project.briefs]
-        if self.session.brief_id in ids:
-            self.session.choose_brief(ids[(ids.index(self.session.brief_id) + by) % len(ids)])
-
-    def add_candidate(self) -> None:
-        brief = self.session.brief
-        if brief is not None:
-            command, identity = edits.add_candidate(brief, self.session.candidate_id, kind_of(brief).new_form(brief))
-            self.session.do(command)
-            self.session.choose(identity)
-            self.focus_on(self.layup_editor.line)
-
-    def add_measured(self) -> None:
-        """Adds a part that is known by its measurements: an older one, or one that was cut open."""
-        brief = self.session.brief
-        if brief is not None:
-            command, identity = edits.add_measured(brief, self.session.candidate_id, kind_of(brief).new_form(brief))
-            self.session.do(command)
-            self.session.choose(identity)
-            self.focus_on(self.layup_editor.name)
-
-    def duplicate_candidate(self) -> None:
-        brief, candidate = self.session.brief, self.session.candidate
-        if brief is not None and candidate is not None:
-            command, identity = edits.duplicate_candidate(brief, candidate.id)
-            self.session.do(command)
-            self.session.choose(identity)
-
-    def remove_candidate(self) -> None:
-        brief, candidate = self.session.brief, self.session.candidate
-        if brief is not None and candidate is not None:
-            self.session.do(edits.remove_candidate(brief, candidate.id))
-            self._tell(f"removed {candidate.name}; Ctrl+Z brings it back")
-
-    def shift_candidate(self, by: int) -> None:
-        brief, candidate = self.session.brief, self.session.candidate
-        command = edits.shift_candidate(brief, candidate.id, by) if brief and candidate else None
-        if command is not None:
-            self.session.do(command)
-
-    def make_baseline(self) -> None:
-        brief, candidate = self.session.brief, self.session.candidate
-        if brief is not None and candidate is not None:
-            other = "" if brief.baseline == candidate.id else candidate.id
-            text = f"baseline: {candidate.name}" if other else "no baseline"
-            self.session.do(edits.arrange(brief, brief.candidates, text, other))
 
     def show_ways(self) -> None:
         """Looks for the smallest changes that pass."""
@@ -387,153 +297,7 @@ class MainWindow(QMainWindow):
         page.entry.setFocus()
         return True
 
-    # --- pages made when they are first wanted: the window starts without them --------------------------------
-
-    def _taken_in(self, page: Page) -> Page:
-        page.left.connect(self.show_line_up)
-        self.top.addWidget(page)
-        self.top_pages.append(page)
-        return page
-
-    @cached_property
-    def material_card(self) -> MaterialCard:
-        """The material of the selected layer, or of the library."""
-        from omakase.ui.materials.material_card import MaterialCard
-
-        return MaterialCard(self.session, self.layup_editor.table, self.theme)
-
-    @cached_property
-    def ways_view(self) -> WaysView:
-        """Ways out of what fails."""
-        from omakase.ui.sizing.ways_view import WaysView
-
-        return WaysView(self.session)
-
-    @cached_property
-    def break_picture(self) -> BreakPicture:
-        """How the layup breaks."""
-        from omakase.ui.layup.break_picture import BreakPicture
-
-        return BreakPicture(self.session, self.theme)
-
-    @cached_property
-    def reasons_picture(self) -> ReasonsPicture:
-        """What drives a result."""
-        from omakase.ui.why.reasons_picture import ReasonsPicture
-
-        return ReasonsPicture(self.session, self.theme)
-
-    @cached_property
-    def library_view(self) -> LibraryView:
-        """The library of materials."""
-        from omakase.ui.materials.library_view import LibraryView
-
-        page = self._taken_in(LibraryView(self.session))
-        page.chosen.connect(self.material_card.show_material)
-        page.used.connect(self.use_material)
-        return page
-
-    @cached_property
-    def cloth_view(self) -> ClothView:
-        """Which cloth has the wanted stiffness."""
-        from omakase.ui.materials.cloth_view import ClothView
-
-        return self._taken_in(ClothView(self.session))
-
-    @cached_property
-    def samples_view(self) -> SamplesView:
-        """Samples that were weighed."""
-        from omakase.ui.materials.samples_view import SamplesView
-
-        return self._taken_in(SamplesView(self.session))
-
-    @cached_property
-    def menu_view(self) -> MenuView:
-        """The menu of trade-offs."""
-        from omakase.ui.sizing.menu_view import MenuView
-
-        return self._taken_in(MenuView(self.session, self.theme))
-
-    @cached_property
-    def study_view(self) -> StudyView:
-        """Studies of one or two values."""
-        from omakase.ui.sizing.study_view import StudyView
-
-        return self._taken_in(StudyView(self.session, self.theme))
-
-    @cached_property
-    def diagram_page(self) -> DiagramPage:
-        """Diagrams along the span."""
-        from omakase.ui.why.diagram_page import DiagramPage
-
-        return self._taken_in(DiagramPage(self.session, self.theme))
-
-    @cached_property
-    def vehicle_view(self) -> VehicleView:
-        """The vehicle sheet."""
-        from omakase.ui.brief.vehicle_view import VehicleView
-
-        return self._taken_in(VehicleView(self.session))
-
-    @cached_property
-    def history_view(self) -> HistoryView:
-        """Decisions and history."""
-        from omakase.ui.brief.history_view import HistoryView
-
-        return self._taken_in(HistoryView(self.session, self.settings))
-
-    @cached_property
-    def parts_view(self) -> PartsView:
-        """Parts and budgets of vehicles."""
-        from omakase.ui.brief.parts_view import PartsView
-
-        return self._taken_in(PartsView(self.session))
-
-    @cached_property
-    def details_view(self) -> DetailsView:
-        """Details of the chosen candidate."""
-        from omakase.ui.details.details_view import DetailsView
-
-        return self._taken_in(DetailsView(self.session, self.theme))
-
-    @cached_property
-    def equals(self) -> EqualsSearch:
-        """What is just as stiff or as heavy."""
-        from omakase.ui.sizing.equals_search import EqualsSearch
-
-        search = EqualsSearch(self.session, self.line_up_view)
-        search.told.connect(lambda text: self._tell(text))
-        return search
-
-    @cached_property
-    def outlines(self) -> OutlineReader:
-        """Outlines of sections from files."""
-        from omakase.ui.layup.outline_reader import OutlineReader
-
-        return OutlineReader(self.session, lambda kinds: self.files.ask_open(kinds), self.notice.say)
-
-    @cached_property
-    def exchange(self) -> Exchange:
-        """Files to and from other programs."""
-        from omakase.ui.window.exchange import Exchange
-
-        return Exchange(self)
-
-    @cached_property
-    def first_path(self) -> FirstPath:
-        """What to do in the first ten minutes."""
-        from omakase.ui.window.first_path import FirstPath
-
-        path = FirstPath(self)
-        self._column.insertWidget(1, path)
-        return path
-
-    @cached_property
-    def preview(self) -> Preview:
-        """Pages before they are printed."""
-        from omakase.ui.window.preview import Preview
-
-        return self._taken_in(Preview(self.session, self.files))
+    # --- what pages are shown for --------------------------------------------------------------------------------
 
     def in_full(self, act: Callable[[], None]) -> None:
         """Does something that leaves the window with numbers: when those of the last edit are of the full order."""
@@ -564,41 +328,11 @@ class MainWindow(QMainWindow):
             self.switch_top(self.preview)
         self.preview.show_pages(title, make)
 
-    @cached_property
-    def second_view(self) -> SecondView:
-        """A finite-element solver's numbers beside our own."""
-        from omakase.ui.why.second_view import SecondView
-
-        page = self._taken_in(SecondView(self.session))
-        page.deck_wanted.connect(self.write_deck)
-        return page
-
     def write_deck(self) -> None:
         """Writes the chosen candidate for a finite-element solver."""
         page = self.second_view
         title, candidate = self.session.document.project.title, self.session.candidate
         self.files.export_deck(page.result(), candidate.name if candidate is not None else "", title)
-
-    @cached_property
-    def design_values_view(self) -> DesignValuesView:
-        """Design values by condition."""
-        from omakase.ui.brief.design_values_view import DesignValuesView
-
-        return self._taken_in(DesignValuesView(self.session))
-
-    @cached_property
-    def resize_view(self) -> ResizeView:
-        """The page that resizes a brief."""
-        from omakase.ui.brief.resize_view import ResizeView
-
-        return self._taken_in(ResizeView(self.session))
-
-    @cached_property
-    def help_view(self) -> HelpView:
-        """The page of help."""
-        from omakase.ui.window.help_view import HelpView
-
-        return self._taken_in(HelpView(self.session, lambda: self.commands))
 
     def show_help(self, part: str) -> None:
         """Shows help at one of its parts."""
@@ -634,20 +368,6 @@ class MainWindow(QMainWindow):
     def _at_help(self) -> None:
         if self.top.currentWidget() is not self.help_view:
             self.switch_top(self.help_view)
-
-    @cached_property
-    def tests_view(self) -> TestsView:
-        """The test bench."""
-        from omakase.ui.testing.view import TestsView
-
-        return self._taken_in(TestsView(self.session, self.theme, self.settings))
-
-    @cached_property
-    def build_view(self) -> BuildView:
-        """Jobs and what it takes to build them."""
-        from omakase.ui.build.view import BuildView
-
-        return self._taken_in(BuildView(self.session, self.theme))
 
     def at_the_bench(self, page: int) -> None:
         """Shows a page of the build view."""
