@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import msgspec
 import numpy as np
 
 from omakase.core.checks.limits import ratio
@@ -12,18 +13,20 @@ from omakase.core.members.field import Place
 from omakase.core.members.spar import Chain, SparResponse
 from omakase.core.plates.section import PlateSection
 from omakase.core.rotation import strain_rotation
-from omakase.core.sections.cylinder import axial_buckling, knock_down, torsion_buckling, wall_stiffness
+from omakase.core.sections.curved_walls import CurvedWall
+from omakase.core.sections.cylinder import wall_stiffness
 from omakase.core.sections.long_plates import LongPlate, long_plate
 
 CURVED = np.radians(45.0)  # a wall that turns by more is a shell
-PLACES = 5  # widths at which a tapering wall is looked at
+PLACES = 5  # along, at which a curved wall is looked at
 
 
 @register(
     "wall_buckling", "A cap, flange or web of a spar buckles as a plate",
     "Long orthotropic plates in compression, bending and shear (Kollár and Springer 2003; Seydel 1933); edges of "
     "compressed walls are held by their neighbours, less as those come near to buckling: R_c + R_b² + "
-    "R_s² = 1; a curved skin as the cylinder of its radius there, knocked down after NASA SP-8007",
+    "R_s² = 1; a curved skin by the part of it that buckles first as a curved panel (Donnell), knocked down after NASA "
+    "SP-8007",
     "Walls long against their width; ribs shorten a flange's waves and help other walls, which is not counted; in "
     "bending and shear edges turn freely.",
     per="member",
@@ -50,8 +53,8 @@ def wall_buckling(context: Context) -> list[CheckResult]:
 
 
 def _method(chain: Chain) -> str:
-    if chain.turning > CURVED:
-        return "curved skin as the cylinder of its radius, knocked down after NASA SP-8007"
+    if is_curved(chain):
+        return "the part of the curved skin that buckles first, knocked down after NASA SP-8007"
     if chain.free:
         return "long orthotropic plate with one edge free, the other held by the web"
     return "long orthotropic plate, edges held by the next walls where in compression"
@@ -61,8 +64,23 @@ def chain_factors(response: SparResponse) -> list[list[np.ndarray]]:
     """For each chain and load case the factor on limit loads at which it buckles, at every place along; kept."""
     if "chain_factors" not in response.derived:
         panels = [_Panel(response, chain) for chain in response.chains]
-        response.derived["chain_factors"] = [_held_factors(response, panel, panels) for panel in panels]
+        springs = [_springs(response, panel, panels) for panel in panels]
+        response.derived["chain_springs"] = springs
+        response.derived["chain_factors"] = [
+            [
+                panel.factors(case, panel.pressed(spring)) if spring.any() else panel.simple[case]
+                for case, spring in enumerate(own)
+            ]
+            for panel, own in zip(panels, springs, strict=True)
+        ]
     return response.derived["chain_factors"]
+
+
+def chain_springs(response: SparResponse) -> list[list[np.ndarray]]:
+    """For each chain and load case the spring that holds its edges against turning, N m/m per rad, at every place; as
+    kept with ``chain_factors``."""
+    chain_factors(response)
+    return response.derived["chain_springs"]
 
 
 def wall_severity(response: SparResponse, case: int) -> np.ndarray:
@@ -70,6 +88,11 @@ def wall_severity(response: SparResponse, case: int) -> np.ndarray:
     chains = zip(response.chains, chain_factors(response), strict=True)
     loose = [1.0 / own[case] for chain, own in chains if chain.wall not in response.held_walls]
     return np.max(loose, axis=0, initial=0.0) if loose else np.zeros(len(response.x))
+
+
+def is_curved(chain: Chain) -> bool:
+    """Whether a wall between two edges is a shell."""
+    return chain.turning > CURVED and not chain.free
 
 
 class _Panel:
@@ -84,27 +107,31 @@ class _Panel:
         self._bay = response.member.rib_pitch
         self.laws = [(at, plate, long_plate(plate)) for _, at, plate in response.wall_at(chain.wall)]
         self.across = np.empty(len(wide))  # D22
-        self._bent, self._sheared = np.empty((2, len(wide)))
         for at, _, law in self.laws:
             self.across[at] = law.D22
-            self._bent[at], self._sheared[at] = law.bending(wide[at]), law.in_shear(wide[at])
-        self._pressed = self.pressed(np.zeros(len(wide)))
-        if chain.turning > CURVED:
-            for at, plate, _ in self.laws:
-                radius = wide[at] / chain.turning
-                self._pressed[at], self._sheared[at] = _as_cylinder(
-                    response, plate, radius, self._pressed[at], self._sheared[at]
-                )
         flows, self._acting = response.flows(chain), []
-        for forces in response.forces:
-            N = (flows @ forces[:, None, :, None])[..., 0]  # (places, samples, (N_x, N_xs))
-            self._acting.append((-N[..., 0], np.abs(N[..., 1]).mean(axis=1)))
-        self.simple = [self.factors(case, self._pressed) for case in range(len(response.forces))]
+        forces = [(flows @ own[:, None, :, None])[..., 0] for own in response.forces]  # (places, samples, (N_x, N_xs))
+        self._acting = [(-N[..., 0], np.abs(N[..., 1]).mean(axis=1)) for N in forces]
+        if is_curved(chain):
+            shells = [_Shell(response, chain, at, plate) for at, plate, _ in self.laws if len(at)]
+            self.simple = []
+            for case, (along, across) in enumerate(self._acting):
+                straight, sheared = np.empty((2, len(wide)))
+                for shell in shells:
+                    straight[shell.at] = shell.share(along[shell.at], response.pulled[case])
+                    sheared[shell.at] = across[shell.at] / shell.sheared
+                self.simple.append(_together(straight, sheared**2))
+            return
+        self._bent, self._sheared = np.empty((2, len(wide)))
+        for at, _, law in self.laws:
+            self._bent[at], self._sheared[at] = law.bending(wide[at]), law.in_shear(wide[at])
+        pressed = self.pressed(np.zeros(len(wide)))
+        self.simple = [self.factors(case, pressed) for case in range(len(response.forces))]
 
     @property
     def can_hold(self) -> bool:
         """Whether it holds the edge of the next wall: not a flange, which turns with it, nor a bent skin."""
-        return not self.chain.free and self.chain.turning <= CURVED
+        return not self.chain.free and not is_curved(self.chain)
 
     def pressed(self, spring: np.ndarray) -> np.ndarray:
         """Load along at which it buckles with edges held by a spring, N/m."""
@@ -119,32 +146,77 @@ class _Panel:
     def factors(self, case: int, pressed: np.ndarray) -> np.ndarray:
         """Factor on the loads of a case where it buckles under compression alone at ``pressed``."""
         along, across = self._acting[case]
-        if self.chain.free or self.chain.turning > CURVED:
-            straight, square = np.maximum(along.max(axis=1), 0.0) / pressed, (across / self._sheared) ** 2
-        else:
-            mean, half = (along[:, 0] + along[:, -1]) / 2.0, (along[:, 0] - along[:, -1]) / 2.0
-            straight = np.maximum(mean, 0.0) / pressed
-            square = (half / self._bent) ** 2 + (across / self._sheared) ** 2
-        if self.chain.free:
-            square = np.zeros_like(square)  # shear dies out toward a free edge
-        with np.errstate(divide="ignore"):  # λ a + λ² b = 1
-            return 2.0 / (straight + np.sqrt(straight**2 + 4.0 * square))
+        if self.chain.free:  # shear dies out toward a free edge
+            return _together(np.maximum(along.max(axis=1), 0.0) / pressed, np.zeros(len(pressed)))
+        mean, half = (along[:, 0] + along[:, -1]) / 2.0, (along[:, 0] - along[:, -1]) / 2.0
+        return _together(np.maximum(mean, 0.0) / pressed, (half / self._bent) ** 2 + (across / self._sheared) ** 2)
 
 
-def _held_factors(response: SparResponse, panel: _Panel, panels: list[_Panel]) -> list[np.ndarray]:
-    """Factors with edges held by the walls beside them, each the less the nearer it is to buckling itself.
+def _together(straight: np.ndarray, square: np.ndarray) -> np.ndarray:
+    """λ with λ a + λ² b = 1 for what grows with the load, ``straight``, and with its ``square``."""
+    with np.errstate(divide="ignore"):
+        return 2.0 / (straight + np.sqrt(straight**2 + 4.0 * square))
+
+
+class _Shell:
+    """A curved chain in one stretch of even layup: its parts at a few places along, and between them in proportion.
+
+    ``at`` : the sampled places in it; ``sheared`` (places at,) N/m at which it buckles in shear.
+    """
+
+    def __init__(self, response: SparResponse, chain: Chain, at: np.ndarray, plate: PlateSection) -> None:
+        self.at = at
+        lines, length = response.sections.lines, response.member.rib_pitch or response.member.span.length
+        nodes = [int(lines.pieces[chain.pieces[0], 0]), *(int(lines.pieces[k, 1]) for k in chain.pieces)]
+        every = response.gathered(lines.nodes[:, nodes])[at]
+        even = bool((np.ptp(every, axis=0) < 1e-9).all())
+        picked = np.unique(np.round(np.linspace(0, len(at) - 1, 1 if even else PLACES)).astype(int))
+        corners = every[picked]
+        self.walls = [CurvedWall(own) for own in corners]
+        x = response.x[at]
+        self.nearest = np.abs(x[:, None] - x[picked]).argmin(axis=1)
+        self.picked, self.plate = at[picked], plate
+        self._hats = np.array([np.interp(x, x[picked], own) for own in np.eye(len(picked))]).T  # (places, picked)
+        self._loads: dict[str, np.ndarray] = {}
+        self.sheared = self._hats @ np.array([wall.sheared(plate, length).min() for wall in self.walls])
+
+    def share(self, along: np.ndarray, pulled: np.ndarray) -> np.ndarray:
+        """Largest share of its buckling load that compression ``along`` the samples (places at, samples) is in any
+        part; ``pulled`` : where the section is pulled somewhere, at all places of the member."""
+        return self.shares(along, pulled).max(axis=1)
+
+    def shares(self, along: np.ndarray, pulled: np.ndarray) -> np.ndarray:
+        """The same of each part, (places at, parts)."""
+        weights = np.array([wall.weights for wall in self.walls])[self.nearest]
+        mean = (weights @ along[:, 1:-1, None])[..., 0]  # the middles of the pieces
+        here = pulled[self.at]
+        if here.all():
+            return np.maximum(mean, 0.0) / self._pressed("bending")
+        return np.maximum(mean, 0.0) / np.where(here[:, None], self._pressed("bending"), self._pressed("axial"))
+
+    def _pressed(self, loading: str) -> np.ndarray:
+        """Loads at which the parts buckle, (places at, parts); kept."""
+        if loading not in self._loads:
+            of_each = np.array([wall.pressed(self.plate, loading)[0] for wall in self.walls])
+            self._loads[loading] = self._hats @ of_each
+        return self._loads[loading]
+
+
+def _springs(response: SparResponse, panel: _Panel, panels: list[_Panel]) -> list[np.ndarray]:
+    """Springs at the edges of a wall under each load case, from the walls beside it, each the less the nearer it is to
+    buckling itself: (places,), the softer edge's.
 
     A wall of bending stiffness D and height h holds an edge by 3 D/h, its other edge turning freely, times one less the
     share of its own buckling load (as Bleich 1952, chapter 9, from memory, takes plates that hold each other).
     """
     pieces, chain = response.sections.lines.pieces, panel.chain
-    if chain.turning > CURVED:
-        return panel.simple
+    if is_curved(chain):
+        return [np.zeros(len(simple)) for simple in panel.simple]
 
     def ends(chain: Chain) -> tuple[int, int]:
         return int(pieces[chain.pieces[0], 0]), int(pieces[chain.pieces[-1], 1])
 
-    factors = []
+    found = []
     for case, simple in enumerate(panel.simple):
         springs = []
         for node in ends(chain):
@@ -155,20 +227,38 @@ def _held_factors(response: SparResponse, panel: _Panel, panels: list[_Panel]) -
                 with np.errstate(divide="ignore", invalid="ignore"):
                     spent = np.where(np.isfinite(neighbour.simple[case]), simple / neighbour.simple[case], 0.0)
                 springs[-1] += 3.0 * neighbour.across / neighbour.wide * np.clip(1.0 - spent, 0.0, 1.0)
-        spring = np.min(springs, axis=0) if springs else np.zeros(len(simple))
-        factors.append(panel.factors(case, panel.pressed(spring)) if spring.any() else simple)
-    return factors
+        found.append(np.min(springs, axis=0) if springs else np.zeros(len(simple)))
+    return found
 
 
-def _as_cylinder(
-    response: SparResponse, plate: PlateSection, radius: np.ndarray, pressed: np.ndarray, sheared: np.ndarray
-) -> tuple[np.ndarray, np.ndarray]:
-    """Loads of a flat wall, or of the cylinder of its mean radius where that carries more."""
-    bay = response.member.rib_pitch or response.member.span.length
-    radii = np.unique(np.linspace(radius.min(), radius.max(), PLACES))
-    axial = axial_buckling(plate, radii, bay) * knock_down(plate, radii, "axial")
-    torsion = torsion_buckling(plate, radii, bay) * knock_down(plate, radii, "torsion")
-    return np.maximum(pressed, np.interp(radius, radii, axial)), np.maximum(sheared, np.interp(radius, radii, torsion))
+class Part(msgspec.Struct, frozen=True, eq=False):
+    """The part of a curved wall that is nearest to buckling at one place: number ``index`` of a ``wall``, which stands
+    there where ``exact``, else nearby; ``acting`` compression and that at which it buckles, ``pressed``, N/m; the shear
+    flow at which the wall buckles, ``sheared``; the ``loading`` that its knock-down is for."""
+
+    wall: CurvedWall
+    index: int
+    exact: bool
+    acting: float
+    pressed: float
+    sheared: float
+    loading: str
+
+
+def governing_part(response: SparResponse, chain: Chain, case: int, k: int) -> Part:
+    """Of a curved chain under a load case at sampled place ``k``."""
+    at, plate = next((at, plate) for _, at, plate in response.wall_at(chain.wall) if k in at)
+    shell = _Shell(response, chain, at, plate)
+    along = -(response.flows(chain) @ response.forces[case][:, None, :, None])[..., 0, 0]
+    here = int(np.nonzero(at == k)[0][0])
+    shares, pulled = shell.shares(along[at], response.pulled[case])[here], bool(response.pulled[case][k])
+    index = int(shares.argmax())
+    wall = shell.walls[shell.nearest[here]]
+    acting = float(wall.weights[index] @ along[k, 1:-1])
+    pressed = acting / float(shares[index]) if shares[index] > 0.0 else float("inf")
+    exact = len(shell.picked) == 1 or k in shell.picked
+    return Part(wall, index, exact, acting, pressed, float(shell.sheared[here]),
+                "bending" if pulled else "axial")  # fmt: skip
 
 
 @register(

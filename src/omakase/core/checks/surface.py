@@ -52,11 +52,13 @@ def skin_wrinkling(context: Context) -> list[CheckResult]:
 
 class Waves(msgspec.Struct, frozen=True, eq=False):
     """``share`` (places,) of the wrinkling load that acts at limit load, ``along`` which of the directions it is most;
-    ``stress`` (directions,) at which the skin wrinkles, Pa; ``depth`` of the wave, m; the ``core`` it wrinkles on."""
+    ``stress`` (directions,) at which the skin wrinkles, Pa, and its ``bending`` stiffness there, N m; ``depth`` of the
+    wave, m; the ``core`` it wrinkles on."""
 
     share: np.ndarray
     along: np.ndarray
     stress: np.ndarray
+    bending: np.ndarray
     depth: float
     core: Material
 
@@ -87,7 +89,7 @@ def wrinkling_waves(context: Context) -> Waves | None:
     strains = context.places.strains
     shares = -(ways @ (A @ strains[:3] + B @ strains[3:6])) / (t * stress)[:, None]
     depth = float(wave_depth(np.array(stiff.max()), E, np.array(G)))
-    return Waves(shares.max(axis=0), shares.argmax(axis=0), stress, depth, core)
+    return Waves(shares.max(axis=0), shares.argmax(axis=0), stress, stiff, depth, core)
 
 
 @register(

@@ -388,6 +388,16 @@ class SparResponse(SpanAnswers):
             self._flows[chain] = self.gathered(self.sections.flows[:, pieces, points])
         return self._flows[chain]
 
+    @cached_property
+    def pulled(self) -> list[np.ndarray]:
+        """Where some wall is pulled along it under each load case, (places,) each: it bends rather than being pressed
+        as a whole."""
+        flows = [self.flows(chain)[..., 0, :] for chain in self.chains]
+        return [
+            np.max([(own @ forces[..., None])[..., 0].max(axis=1) for own in flows], axis=0) > 0.0
+            for forces in self.forces
+        ]
+
     def flow_at_ends(self, chain: Chain, index: int) -> np.ndarray:
         """Size of the shear flow at the ends of a chain under a load case, the larger of both, N/m: (places,)."""
         flow = np.abs((self.flows(chain) @ self.forces[index][:, None, :, None])[..., 1, 0])

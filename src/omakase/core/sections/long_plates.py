@@ -7,6 +7,8 @@ Transverse shear of a sandwich acts in series, 1/N = 1/N_cl + 1/S.
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import msgspec
 import numpy as np
 
@@ -77,8 +79,9 @@ class LongPlate(msgspec.Struct, frozen=True):
         return self.D12 + 2.0 * self.D66
 
 
+@lru_cache(maxsize=64)
 def long_plate(plate: PlateSection) -> LongPlate:
-    """A wall as a long plate along x."""
+    """A wall as a long plate along x; kept, since several checks ask."""
     A, B, D = wall_stiffness(plate)
     D = D - B.T @ np.linalg.solve(A, B)
     shear = float(np.linalg.eigvalsh(plate.shear)[0]) if plate.faces else float("inf")
