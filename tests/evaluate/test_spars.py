@@ -62,6 +62,13 @@ class Results(unittest.TestCase):
         self.assertAlmostEqual(webs[0] / webs[1], 1.0, places=6)
         self.assertLess(max(webs), 1.0)
 
+    def test_a_cap_that_runs_on_into_a_thin_skin_is_told(self) -> None:
+        """The nose's caps end where its skin begins; those of a box end at webs."""
+        for candidate, expected in ((NOSE, {"upper cap", "lower cap"}), (BOX, set())):
+            walls = [own for own in evaluated(candidate).checks if own.check == "wall_buckling"]
+            told = {own.wall for own in walls if any("runs on" in remark for remark in own.remarks)}
+            self.assertEqual(told, expected)
+
     def test_the_factor_of_a_load_case_counts(self) -> None:
         cases = tuple(replace(case, factor=2.0 * case.factor) for case in BRIEF.load_cases)
         doubled = EVALUATOR.evaluate(replace(BRIEF, load_cases=cases), BOX, MATERIALS)

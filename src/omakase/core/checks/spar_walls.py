@@ -18,6 +18,12 @@ from omakase.core.sections.cylinder import wall_stiffness
 from omakase.core.sections.long_plates import LongPlate, long_plate
 
 CURVED = np.radians(45.0)  # a wall that turns by more is a shell
+IN_LINE = np.cos(np.radians(35.0))  # of the angle between two walls, from which one goes on as the other
+WEAKER = 0.5  # of a wall's bending stiffness across: what has less does not hold its edge as a corner does
+RUNS_ON = (
+    "an edge runs on into a thinner wall, which holds it less than is taken here: by finite strips narrow caps on thin "
+    "skins buckle at a quarter of this, though after the skin; look at the skin's own buckling"
+)
 PLACES = 5  # along, at which a curved wall is looked at
 
 
@@ -40,6 +46,7 @@ def wall_buckling(context: Context) -> list[CheckResult]:
     for chain, per_case in zip(response.chains, chain_factors(response), strict=True):
         if chain.wall in response.held_walls:
             continue
+        remarks = (RUNS_ON,) if _runs_on(response, chain) else ()
         for result, factor in zip(response.results, per_case, strict=True):
             k = int(np.argmin(factor))
             least = float(factor[k]) / context.settings.ultimate_factor
@@ -47,9 +54,30 @@ def wall_buckling(context: Context) -> list[CheckResult]:
             if kept is None or least < kept.reserve_factor:
                 worst[result.case.key, chain.wall] = ratio(
                     context, "wall_buckling", f"Buckling of the {chain.wall}", result.case, least,
-                    Place(float(response.x[k]), wall=chain.wall), _method(chain), wall=chain.wall,
+                    Place(float(response.x[k]), wall=chain.wall), _method(chain), remarks, wall=chain.wall,
                 )  # fmt: skip
     return list(worst.values())
+
+
+def _runs_on(response: SparResponse, chain: Chain) -> bool:
+    """Whether a wall goes on straight into a weaker one."""
+    if is_curved(chain):
+        return False
+    lines, own = response.sections.lines, _stiff_across(response, chain.wall)
+    ends = ((chain.pieces[0], 0), (chain.pieces[-1], 1))
+    for piece, end in ends:
+        beside = [int(k) for k in np.nonzero((lines.pieces == lines.pieces[piece, end]).any(axis=1))[0] if k != piece]
+        names = [response.walls[lines.walls[k]].name for k in beside]
+        if len(beside) == 1 and names[0] != chain.wall:
+            straight = abs(float(lines.tangents[0, piece] @ lines.tangents[0, beside[0]])) > IN_LINE
+            if straight and _stiff_across(response, names[0]) < WEAKER * own:
+                return True
+    return False
+
+
+def _stiff_across(response: SparResponse, name: str) -> float:
+    """Bending stiffness across a wall at its first place, N m."""
+    return next(long_plate(plate).D22 for _, at, plate in response.wall_at(name) if len(at))
 
 
 def _method(chain: Chain) -> str:
