@@ -9,6 +9,7 @@ import numpy as np
 
 from omakase.core.checks.registry import run_all
 from omakase.core.checks.result import Limits, Settings
+from omakase.core.checks.spar_walls import is_curved
 from omakase.core.members.spar import SparResponse
 from omakase.evaluate.members.outline import outline
 from omakase.evaluate.members.registry import kind_of
@@ -68,6 +69,12 @@ class Results(unittest.TestCase):
             walls = [own for own in evaluated(candidate).checks if own.check == "wall_buckling"]
             told = {own.wall for own in walls if any("runs on" in remark for remark in own.remarks)}
             self.assertEqual(told, expected)
+
+    def test_a_web_with_rounded_corners_is_no_shell(self) -> None:
+        """It bends in its plane: as a cylinder it seemed nine times as strong as finite strips say."""
+        for candidate, shells in ((CHANNEL, set()), (NOSE, {"nose skin"})):
+            response = evaluated(candidate).response
+            self.assertEqual({chain.wall for chain in response.chains if is_curved(chain)}, shells)  # type: ignore[union-attr]
 
     def test_the_factor_of_a_load_case_counts(self) -> None:
         cases = tuple(replace(case, factor=2.0 * case.factor) for case in BRIEF.load_cases)

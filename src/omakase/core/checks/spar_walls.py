@@ -18,11 +18,12 @@ from omakase.core.sections.cylinder import wall_stiffness
 from omakase.core.sections.long_plates import LongPlate, long_plate
 
 CURVED = np.radians(45.0)  # a wall that turns by more is a shell
+FLAT = 0.5  # of its width: one with so long a straight piece is a plate with rounded ends
 IN_LINE = np.cos(np.radians(35.0))  # of the angle between two walls, from which one goes on as the other
 WEAKER = 0.5  # of a wall's bending stiffness across: what has less does not hold its edge as a corner does
 RUNS_ON = (
     "an edge runs on into a thinner wall, which holds it less than is taken here: by finite strips narrow caps on thin "
-    "skins buckle at a quarter of this, though after the skin; look at the skin's own buckling"
+    "skins buckle at a quarter of this, though after the skin; look at what the thinner wall holds"
 )
 PLACES = 5  # along, at which a curved wall is looked at
 
@@ -61,8 +62,6 @@ def wall_buckling(context: Context) -> list[CheckResult]:
 
 def _runs_on(response: SparResponse, chain: Chain) -> bool:
     """Whether a wall goes on straight into a weaker one."""
-    if is_curved(chain):
-        return False
     lines, own = response.sections.lines, _stiff_across(response, chain.wall)
     ends = ((chain.pieces[0], 0), (chain.pieces[-1], 1))
     for piece, end in ends:
@@ -119,8 +118,8 @@ def wall_severity(response: SparResponse, case: int) -> np.ndarray:
 
 
 def is_curved(chain: Chain) -> bool:
-    """Whether a wall between two edges is a shell."""
-    return chain.turning > CURVED and not chain.free
+    """Whether a wall between two edges is a shell, not a plate with rounded ends."""
+    return chain.turning > CURVED and chain.longest < FLAT and not chain.free
 
 
 class _Panel:

@@ -177,12 +177,14 @@ class Chain(msgspec.Struct, frozen=True):
     """Pieces of one wall one after the other, between corners, junctions and free edges: what buckles as a plate.
 
     ``turning`` : by how much it turns from end to end, rad.  ``free`` : whether one of its ends is a free edge.
+    ``longest`` : share of its width that its longest piece is.
     """
 
     wall: str
     pieces: tuple[int, ...]
     turning: float
     free: bool
+    longest: float = 1.0
 
 
 def chains(lines: MidLines, names: Sequence[str]) -> tuple[Chain, ...]:
@@ -196,7 +198,9 @@ def chains(lines: MidLines, names: Sequence[str]) -> tuple[Chain, ...]:
             if run and not (goes_on and degree[lines.pieces[piece, 0]] == 2):
                 ends = degree[[lines.pieces[run[0], 0], lines.pieces[run[-1], 1]]]
                 angles = np.unwrap(np.arctan2(lines.tangents[0, run, 1], lines.tangents[0, run, 0]))
-                series.append(Chain(name, tuple(run), float(np.abs(np.diff(angles)).sum()), bool((ends == 1).any())))
+                turning, free = float(np.abs(np.diff(angles)).sum()), bool((ends == 1).any())
+                widths = lines.lengths[0, run]
+                series.append(Chain(name, tuple(run), turning, free, float(widths.max() / widths.sum())))
                 run = []
             run.append(piece)
     return tuple(series)

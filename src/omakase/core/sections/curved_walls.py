@@ -18,8 +18,9 @@ FLATTEST = 1e3  # radius of a part that counts as flat, in its widths
 class CurvedWall:
     """A wall through corners (n, 2), y and z in m, and all its parts from corner to corner.
 
-    Each part is taken as a simply supported curved panel of its width b and of its mean curvature κ and mean load, by
-    the weights sin² of half a wave across; the part that buckles first counts.  From Donnell's equations (derived),
+    Each part is taken as a simply supported curved panel of its width b, its mean load and its curvature κ, of which
+    the roots are averaged, so that rounded ends do not stiffen a flat: by the weights sin² of half a wave across.  The
+    part that buckles first counts.  From Donnell's equations (derived),
     with a half wave π/k along, β = π/b and a = A⁻¹,
 
         N k² = D11 k⁴ + 2 (D12 + 2 D66) k² β² + D22 β⁴ + γ² κ² k⁴/(a22 k⁴ + (2 a12 + a66) k² β² + a11 β⁴),
@@ -33,7 +34,7 @@ class CurvedWall:
     def __init__(self, corners: np.ndarray) -> None:
         runs = np.diff(corners, axis=0)
         along = np.concatenate([[0.0], np.cumsum(np.hypot(*runs.T))])
-        turns = np.diff(np.unwrap(np.arctan2(runs[:, 1], runs[:, 0])))  # at the inner corners
+        bent = _curvatures(runs)
         first, last = np.array(list(combinations(range(len(corners)), 2))).T
         self.wide = along[last] - along[first]  # (parts,) m
 
@@ -43,9 +44,8 @@ class CurvedWall:
             return np.asarray(t - np.sin(2.0 * np.pi * t) / (2.0 * np.pi))
 
         self.weights = np.diff(through(along), axis=1)  # (parts, pieces): of the load of each piece
-        inside = np.clip((along[1:-1] - along[first][:, None]) / self.wide[:, None], 0.0, 1.0)
-        bent = 2.0 / self.wide[:, None] * np.sin(np.pi * inside) ** 2
-        self.curvature = np.abs((bent * turns).sum(axis=1))  # (parts,) 1/m
+        roots = np.sign(bent) * np.sqrt(np.abs(bent))
+        self.curvature = (self.weights @ roots) ** 2  # (parts,) 1/m
 
     @cached_property
     def radii(self) -> np.ndarray:
@@ -74,3 +74,17 @@ class CurvedWall:
         that bend as cylinders in torsion, knocked down: (parts,)."""
         torsion = torsion_buckling(plate, self.radii, length) * knock_down(plate, self.radii, "torsion")
         return np.maximum(long_plate(plate).in_shear(self.wide), torsion)
+
+
+def _curvatures(runs: np.ndarray) -> np.ndarray:
+    """Of each straight piece (pieces, 2), 1/m with a sign: corners between pieces alike belong to both, one between an
+    arc's short piece and a long one, which is flat, to the short."""
+    lengths = np.hypot(*runs.T)
+    turns = np.diff(np.unwrap(np.arctan2(runs[:, 1], runs[:, 0])))
+    share = lengths[1:] ** 2 / (lengths[:-1] ** 2 + lengths[1:] ** 2)  # that the piece before a corner has of it
+    bent = np.zeros(len(runs))
+    bent[:-1] += share * turns
+    bent[1:] += (1.0 - share) * turns
+    if len(runs) > 1:  # nothing is known beyond the ends: as far on as inside
+        bent[[0, -1]] *= 2.0
+    return np.asarray(bent / lengths)
