@@ -9,7 +9,7 @@ import numpy as np
 
 from omakase.core.checks.registry import run_all
 from omakase.core.checks.result import Limits, Settings
-from omakase.core.checks.spar_walls import is_curved
+from omakase.core.checks.spar_walls import is_curved, on_flange
 from omakase.core.members.spar import SparResponse
 from omakase.evaluate.members.outline import outline
 from omakase.evaluate.members.registry import kind_of
@@ -75,6 +75,26 @@ class Results(unittest.TestCase):
         for candidate, shells in ((CHANNEL, set()), (NOSE, {"nose skin"})):
             response = evaluated(candidate).response
             self.assertEqual({chain.wall for chain in response.chains if is_curved(chain)}, shells)  # type: ignore[union-attr]
+
+    def test_a_flange_counts_what_is_pressed_near_its_free_edge(self) -> None:
+        """Against the buckling coefficients of EN 1993-1-5, table 4.2 (from memory): 0.43 pressed evenly, 0.57 with all
+        at the free edge and nothing at the held one, 1.70 the other way round."""
+        response = evaluated(CHANNEL).response
+        lines = response.sections.lines  # type: ignore[union-attr]
+        flanges = [chain for chain in response.chains if chain.free]  # type: ignore[union-attr]
+        self.assertEqual(len(flanges), 2)  # one begins at its free edge, one ends there
+        for chain in flanges:
+            lengths = lines.lengths[0, list(chain.pieces)]
+            ends = np.concatenate([[0.0], np.cumsum(lengths)])
+            samples = np.concatenate([[0.0], (ends[1:] + ends[:-1]) / 2.0, [ends[-1]]]) / ends[-1]
+            free_first = np.bincount(lines.pieces.ravel())[lines.pieces[chain.pieces[0], 0]] == 1
+            out = 1.0 - samples if free_first else samples
+            even, outer, inner = (
+                float(on_flange(response, chain, own[None])[0]) for own in (1.0 + 0.0 * out, out, 1.0 - out)
+            )  # type: ignore[arg-type]
+            self.assertAlmostEqual(even, 1.0)
+            self.assertTrue(0.43 / 0.57 - 0.02 < outer < 0.43 / 0.57 + 0.1)
+            self.assertGreater(inner, 0.43 / 1.70)
 
     def test_the_factor_of_a_load_case_counts(self) -> None:
         cases = tuple(replace(case, factor=2.0 * case.factor) for case in BRIEF.load_cases)

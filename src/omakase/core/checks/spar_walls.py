@@ -19,6 +19,8 @@ from omakase.core.sections.long_plates import LongPlate, long_plate
 
 CURVED = np.radians(45.0)  # a wall that turns by more is a shell
 FLAT = 0.5  # of its width: one with so long a straight piece is a plate with rounded ends
+ROOT = 0.45  # of the largest compression of a flange that counts as even, by finite strips of Z sections
+ACROSS = 40  # places across a flange for what acts there
 IN_LINE = np.cos(np.radians(35.0))  # of the angle between two walls, from which one goes on as the other
 WEAKER = 0.5  # of a wall's bending stiffness across: what has less does not hold its edge as a corner does
 RUNS_ON = (
@@ -149,6 +151,8 @@ class _Panel:
                     sheared[shell.at] = across[shell.at] / shell.sheared
                 self.simple.append(_together(straight, sheared**2))
             return
+        if chain.free:
+            self._on_flange = [on_flange(response, chain, along) for along, _ in self._acting]
         self._bent, self._sheared = np.empty((2, len(wide)))
         for at, _, law in self.laws:
             self._bent[at], self._sheared[at] = law.bending(wide[at]), law.in_shear(wide[at])
@@ -174,9 +178,27 @@ class _Panel:
         """Factor on the loads of a case where it buckles under compression alone at ``pressed``."""
         along, across = self._acting[case]
         if self.chain.free:  # shear dies out toward a free edge
-            return _together(np.maximum(along.max(axis=1), 0.0) / pressed, np.zeros(len(pressed)))
+            return _together(self._on_flange[case] / pressed, np.zeros(len(pressed)))
         mean, half = (along[:, 0] + along[:, -1]) / 2.0, (along[:, 0] - along[:, -1]) / 2.0
         return _together(np.maximum(mean, 0.0) / pressed, (half / self._bent) ** 2 + (across / self._sheared) ** 2)
+
+
+def on_flange(response: SparResponse, chain: Chain, along: np.ndarray) -> np.ndarray:
+    """Even compression that buckles a flange as what is there ``along`` its samples (places, samples) does, N/m.
+
+    Its mean by the square of the way from the held edge, as a flange deflects that turns freely there, or by the fourth
+    power, as a clamped one about does, the larger; at least ``ROOT`` of what is largest anywhere, since one pulled at
+    its free edge buckles beside the held one, late.
+    """
+    lines = response.sections.lines
+    ends = np.concatenate([[0.0], np.cumsum(lines.lengths[0, list(chain.pieces)])])
+    samples = np.concatenate([[0.0], (ends[1:] + ends[:-1]) / 2.0, [ends[-1]]]) / ends[-1]
+    at = (np.arange(ACROSS) + 0.5) / ACROSS
+    hats = np.array([np.interp(at, samples, own) for own in np.eye(len(samples))])  # straight between the samples
+    begins_free = np.bincount(lines.pieces.ravel())[lines.pieces[chain.pieces[0], 0]] == 1
+    way = 1.0 - at if begins_free else at
+    means = [along @ (hats @ (way**power / (way**power).sum())) for power in (2, 4)]
+    return np.maximum(np.maximum(*means), ROOT * np.maximum(along.max(axis=1), 0.0))
 
 
 def _together(straight: np.ndarray, square: np.ndarray) -> np.ndarray:

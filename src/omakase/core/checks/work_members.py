@@ -18,6 +18,7 @@ from omakase.core.checks.spar_walls import (
     chain_springs,
     governing_part,
     is_curved,
+    on_flange,
     web_capacity,
 )
 from omakase.core.checks.surface import wrinkling_waves
@@ -273,7 +274,10 @@ def work_wall_buckling(
             if response.member.rib_pitch:
                 sheet.given("c", response.member.rib_pitch, "length", "length between ribs")
             _loads_of_flange(sheet, law, spring, bool(response.member.rib_pitch))
-            sheet.given("N", float(-flows[:, 0].min()), "line_load", "largest compression over its width, limit load")
+            pressed = float(on_flange(response, chain, -flows[None, :, 0])[0])
+            sheet.given(
+                "N", pressed, "line_load", "compression, by the square of the way from the held edge, limit load"
+            )
             sheet.step("a", "N / N_c", "ratio", "compression; shear fades toward the free edge")
             sheet.give_level(context)
             sheet.step("f", "j * a", "ratio", "1 over the factor at ultimate load")
@@ -308,7 +312,7 @@ def _loads_of_part(sheet: Sheet, part: Part, plate: PlateSection) -> None:
     sheet.step("N_d", "D_11 * k^2 + 2 * (D_12 + 2 * D_66) * β^2 + D_22 * β^4 / k^2", "line_load", "from bending")
     for name, value in (("11", a[0, 0]), ("22", a[1, 1]), ("12", a[0, 1]), ("66", a[2, 2])):
         sheet.given(f"a_{name}", float(value), "compliance", "in-plane compliance, A⁻¹")
-    sheet.given("κ", float(wall.curvature[i]), "curvature", "mean curvature of the part")
+    sheet.given("κ", float(wall.curvature[i]), "curvature", "curvature of the part")
     sheet.given("γ", float(knock_down(plate, wall.radii, part.loading)[i]), "ratio", "knock-down, NASA SP-8007")
     stretched = "(γ * κ)^2 * k^2 / (a_22 * k^4 + (2 * a_12 + a_66) * k^2 * β^2 + a_11 * β^4)"
     sheet.step("N_k", stretched, "line_load", "from the curvature")

@@ -20,13 +20,13 @@ class CurvedWall:
 
     Each part is taken as a simply supported curved panel of its width b, its mean load and its curvature κ, of which
     the roots are averaged, so that rounded ends do not stiffen a flat: by the weights sin² of half a wave across.  The
-    part that buckles first counts.  From Donnell's equations (derived),
-    with a half wave π/k along, β = π/b and a = A⁻¹,
+    part that buckles first counts.  From Donnell's equations (derived), with a half wave π/k along, β = π/b and
+    a = A⁻¹,
 
         N k² = D11 k⁴ + 2 (D12 + 2 D66) k² β² + D22 β⁴ + γ² κ² k⁴/(a22 k⁴ + (2 a12 + a66) k² β² + a11 β⁴),
 
     which is the long plate where it is flat, and a cylinder times its knock-down γ where the part is wide.  Against
-    finite strips of whole sections, without a knock-down: 15 to 30 % low on noses and wing skins, since parts turn
+    finite strips of whole sections, without a knock-down: 15 to 35 % low on noses and wing skins, since parts turn
     freely at their edges here.  A16, A26, D16 and D26 are left out; a layup that is not symmetric counts D − B A⁻¹ B;
     transverse shear of a sandwich acts in series.
     """
