@@ -132,13 +132,13 @@ class _Panel:
 
     def __init__(self, response: SparResponse, chain: Chain) -> None:
         self.chain = chain
-        self.wide = wide = response.gathered(response.sections.lines.lengths[:, chain.pieces].sum(axis=1))
+        self.wide = wide = response.width(chain)
         self._bay = response.member.rib_pitch
         self.laws = [(at, plate, long_plate(plate)) for _, at, plate in response.wall_at(chain.wall)]
         self.across = np.empty(len(wide))  # D22
         for at, _, law in self.laws:
             self.across[at] = law.D22
-        flows, self._acting = response.flows(chain), []
+        flows = response.flows(chain)
         forces = [(flows @ own[:, None, :, None])[..., 0] for own in response.forces]  # (places, samples, (N_x, N_xs))
         self._acting = [(-N[..., 0], np.abs(N[..., 1]).mean(axis=1)) for N in forces]
         if is_curved(chain):
@@ -147,7 +147,7 @@ class _Panel:
             for case, (along, across) in enumerate(self._acting):
                 straight, sheared = np.empty((2, len(wide)))
                 for shell in shells:
-                    straight[shell.at] = shell.share(along[shell.at], response.pulled[case])
+                    straight[shell.at] = shell.shares(along[shell.at], response.pulled[case]).max(axis=1)
                     sheared[shell.at] = across[shell.at] / shell.sheared
                 self.simple.append(_together(straight, sheared**2))
             return
@@ -216,8 +216,7 @@ class _Shell:
     def __init__(self, response: SparResponse, chain: Chain, at: np.ndarray, plate: PlateSection) -> None:
         self.at = at
         lines, length = response.sections.lines, response.member.rib_pitch or response.member.span.length
-        nodes = [int(lines.pieces[chain.pieces[0], 0]), *(int(lines.pieces[k, 1]) for k in chain.pieces)]
-        every = response.gathered(lines.nodes[:, nodes])[at]
+        every = response.gathered(lines.nodes[:, lines.through(chain.pieces)])[at]
         even = bool((np.ptp(every, axis=0) < 1e-9).all())
         picked = np.unique(np.round(np.linspace(0, len(at) - 1, 1 if even else PLACES)).astype(int))
         corners = every[picked]
@@ -229,13 +228,9 @@ class _Shell:
         self._loads: dict[str, np.ndarray] = {}
         self.sheared = self._hats @ np.array([wall.sheared(plate, length).min() for wall in self.walls])
 
-    def share(self, along: np.ndarray, pulled: np.ndarray) -> np.ndarray:
-        """Largest share of its buckling load that compression ``along`` the samples (places at, samples) is in any
-        part; ``pulled`` : where the section is pulled somewhere, at all places of the member."""
-        return self.shares(along, pulled).max(axis=1)
-
     def shares(self, along: np.ndarray, pulled: np.ndarray) -> np.ndarray:
-        """The same of each part, (places at, parts)."""
+        """The share of its buckling load that compression ``along`` the samples (places at, samples) is in each part:
+        (places at, parts); ``pulled`` : where the section is pulled somewhere, at all places of the member."""
         weights = np.array([wall.weights for wall in self.walls])[self.nearest]
         mean = (weights @ along[:, 1:-1, None])[..., 0]  # the middles of the pieces
         here = pulled[self.at]
@@ -258,12 +253,13 @@ def _springs(response: SparResponse, panel: _Panel, panels: list[_Panel]) -> lis
     A wall of bending stiffness D and height h holds an edge by 3 D/h, its other edge turning freely, times one less the
     share of its own buckling load (as Bleich 1952, chapter 9, from memory, takes plates that hold each other).
     """
-    pieces, chain = response.sections.lines.pieces, panel.chain
+    lines, chain = response.sections.lines, panel.chain
     if is_curved(chain):
         return [np.zeros(len(simple)) for simple in panel.simple]
 
     def ends(chain: Chain) -> tuple[int, int]:
-        return int(pieces[chain.pieces[0], 0]), int(pieces[chain.pieces[-1], 1])
+        first, *_, last = lines.through(chain.pieces)
+        return first, last
 
     found = []
     for case, simple in enumerate(panel.simple):
@@ -352,7 +348,7 @@ def cap_crushing(context: Context) -> list[CheckResult]:
     response = context.response
     if not isinstance(response, SparResponse) or not response.webs or response.webs[0].wall in response.held_walls:
         return []
-    height = response.gathered(response.sections.lines.lengths[:, response.webs[0].pieces].sum(axis=1))
+    height = response.width(response.webs[0])
     carried = np.sum([web_capacity(context, response, chain.wall, height)[0] for chain in response.webs], axis=0)
     results = []
     for result, forces in zip(response.results, response.forces, strict=True):

@@ -267,7 +267,7 @@ def work_wall_buckling(
             sheet.give_level(context)
             sheet.step("f", "j * (a + sqrt(a^2 + 4 * b)) / 2", "ratio", "1 over the factor at ultimate load")
             return
-        wide = float(response.gathered(response.sections.lines.lengths[:, chain.pieces].sum(axis=1))[k])
+        wide = float(response.width(chain)[k])
         law, spring = long_plate(plate), float(springs[index][k])
         _give_plate(sheet, law, wide, spring, chain.free)
         if chain.free:
@@ -405,7 +405,7 @@ def work_cap_crushing(
     response: SparResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
 ) -> None:
     """Force of the cap times curvature against what the webs carry; both grow with the load."""
-    height = response.gathered(response.sections.lines.lengths[:, response.webs[0].pieces].sum(axis=1))
+    height = response.width(response.webs[0])
     carried = np.sum([web_capacity(context, response, chain.wall, height)[0] for chain in response.webs], axis=0)
     sheet.given("M", abs(float(response.forces[index][k, 2])), "bending", "bending moment, limit load")
     sheet.given("κ", abs(float(response.results[index].strains[k, 2])), "curvature", "curvature, limit load")

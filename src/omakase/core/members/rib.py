@@ -180,7 +180,7 @@ class RibResponse(SparResponse):
     @cached_property
     def depth(self) -> np.ndarray:
         """m between the middles of the caps at the sampled places, (places,)."""
-        return np.asarray(self.gathered(self.sections.lines.lengths[:, self.webs[0].pieces].sum(axis=1)))
+        return self.width(self.webs[0])
 
     def _taken(self, case: int) -> str:
         """What the spars and the skin take from it, in words."""

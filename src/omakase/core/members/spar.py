@@ -184,7 +184,7 @@ class Chain(msgspec.Struct, frozen=True):
     pieces: tuple[int, ...]
     turning: float
     free: bool
-    longest: float = 1.0
+    longest: float
 
 
 def chains(lines: MidLines, names: Sequence[str]) -> tuple[Chain, ...]:
@@ -383,6 +383,10 @@ class SparResponse(SpanAnswers):
         which = stretch_at(self._stretches[name], self.model.centres)
         for index, (stretch, plate) in enumerate(zip(self._stretches[name], self._plates[name], strict=True)):
             yield stretch, np.nonzero(which == index)[0], plate
+
+    def width(self, chain: Chain) -> np.ndarray:
+        """m along its mid-line, at every sampled place along: (places,)."""
+        return self.gathered(self.sections.lines.lengths[:, chain.pieces].sum(axis=1))
 
     def flows(self, chain: Chain) -> np.ndarray:
         """(N_x, N_xs) at the start of a chain, its middles and its end per force: (places, samples, 2, 6); kept."""

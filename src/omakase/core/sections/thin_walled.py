@@ -6,7 +6,7 @@ lies to the left of that way in this view, so that x, s and the way to face A li
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import cached_property, lru_cache
 
 import msgspec
@@ -78,6 +78,10 @@ class MidLines(msgspec.Struct, frozen=True, eq=False, dict=True):
         """y and z of places −1 to 1 on each piece: (stations, k, points, 2)."""
         share = (points[:, None] + 1.0) / 2.0
         return self.nodes[:, self.pieces[:, 0], None] + share * self._along[:, :, None]
+
+    def through(self, pieces: Sequence[int]) -> list[int]:
+        """The nodes that a run of pieces goes through, from its start to its end."""
+        return [int(self.pieces[pieces[0], 0]), *(int(self.pieces[piece, 1]) for piece in pieces)]
 
     @property
     def cells(self) -> int:

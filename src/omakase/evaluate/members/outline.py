@@ -98,7 +98,7 @@ def _spar(response: SparResponse, station: float) -> Outline:
         runs = []
         for chain in response.chains:
             if chain.wall == wall.name:
-                nodes = [int(lines.pieces[chain.pieces[0], 0]), *(int(lines.pieces[k, 1]) for k in chain.pieces)]
+                nodes = lines.through(chain.pieces)
                 runs.append(tuple((float(y), float(z)) for y, z in lines.nodes[0, nodes]))
         walls.append(OutlineWall(wall.name, plate.stack, tuple(runs)))
     outline = Outline(plates[0].stack, 0.0, walls=tuple(walls))

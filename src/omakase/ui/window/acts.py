@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from omakase.evaluate.members.registry import all_kinds, kind_of
 from omakase.project import edits
-from omakase.project.commands import ArrangeBriefs, replace
+from omakase.project.commands import ArrangeBriefs, Command, replace
 from omakase.project.model import new_brief, new_id
 from omakase.ui.session import Session
 
@@ -54,26 +54,24 @@ class Acts:
     def add_candidate(self) -> None:
         brief = self.session.brief
         if brief is not None:
-            command, identity = edits.add_candidate(brief, self.session.candidate_id, kind_of(brief).new_form(brief))
-            self.session.do(command)
-            self.session.choose(identity)
+            self._do_and_choose(*edits.add_candidate(brief, self.session.candidate_id, kind_of(brief).new_form(brief)))
             self._type_layup()
 
     def add_measured(self) -> None:
         """Adds a part that is known by its measurements: an older one, or one that was cut open."""
         brief = self.session.brief
         if brief is not None:
-            command, identity = edits.add_measured(brief, self.session.candidate_id, kind_of(brief).new_form(brief))
-            self.session.do(command)
-            self.session.choose(identity)
+            self._do_and_choose(*edits.add_measured(brief, self.session.candidate_id, kind_of(brief).new_form(brief)))
             self._type_name()
 
     def duplicate_candidate(self) -> None:
         brief, candidate = self.session.brief, self.session.candidate
         if brief is not None and candidate is not None:
-            command, identity = edits.duplicate_candidate(brief, candidate.id)
-            self.session.do(command)
-            self.session.choose(identity)
+            self._do_and_choose(*edits.duplicate_candidate(brief, candidate.id))
+
+    def _do_and_choose(self, command: Command, identity: str) -> None:
+        self.session.do(command)
+        self.session.choose(identity)
 
     def remove_candidate(self) -> None:
         brief, candidate = self.session.brief, self.session.candidate
