@@ -12,6 +12,7 @@ import msgspec
 
 from omakase.core.checks.result import Check, CheckResult, Context, DetailCheck, DetailContext, Limits, Settings
 from omakase.core.details.detail import Detail
+from omakase.core.kept import released_with_it
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.materials.properties import PROPERTIES
@@ -149,6 +150,7 @@ KEPT = 8  # responses whose contexts are kept: those of a line-up, not those of 
 # what was asked of a response last, and the walls with what checks have worked out of them; a context holds its
 # response, so nothing here is freed but by the bound
 _contexts: deque[tuple[SpanAnswers, Settings, Limits, list[Context]]] = deque(maxlen=KEPT)
+released_with_it(_contexts.clear)
 
 
 def contexts_of(response: Response, settings: Settings, limits: Limits) -> list[Context]:

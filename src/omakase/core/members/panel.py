@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import msgspec
 import numpy as np
 
 from omakase.core.errors import SolverError
+from omakase.core.kept import keep_last
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Measured, WallField
 from omakase.core.members.panel_beyond import (
@@ -404,7 +405,7 @@ def _parts(
     ]
 
 
-@lru_cache(maxsize=64)
+@keep_last(64)
 def _sampled(
     keys: tuple[GridKey, ...], accuracy: Accuracy, corners: tuple[tuple[bool, bool], ...], reach: float
 ) -> list[tuple[Samples, Samples]]:

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import msgspec
 import numpy as np
 
+from omakase.core.kept import keep_last
 from omakase.core.members.field import Place, WallCase
 from omakase.core.members.panel_edges import EdgeForces, edge_reactions
 from omakase.core.members.panel_given import LoadCase, Surface
@@ -52,7 +53,7 @@ class LookedAt(msgspec.Struct, frozen=True, eq=False):
     left_out: np.ndarray
 
 
-@lru_cache(maxsize=64)
+@keep_last(64)
 def looked_at(
     at: Samples, w_at: Samples, surface: Surface, corners: tuple[tuple[bool, ...], ...], reach: float
 ) -> LookedAt:

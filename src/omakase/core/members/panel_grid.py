@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 from itertools import pairwise
 
 import msgspec
 import numpy as np
 
+from omakase.core.kept import keep_last
 from omakase.core.members.panel_given import Accuracy, Surface
 from omakase.core.members.round_grid import rings_of, sectors_of
 from omakase.core.plates.assembly import Assembler
@@ -44,7 +44,7 @@ class GridKey(msgspec.Struct, frozen=True):
     layout: tuple[tuple[int, ...], ...] = ()  # which section each cell has, where there are several
 
 
-@lru_cache(maxsize=20)
+@keep_last(20)
 def assembler(key: GridKey) -> Assembler:
     """Grid with its integrals; kept, since most edits change the layup and not the panel."""
     surface = key.surface
@@ -62,20 +62,13 @@ def assembler(key: GridKey) -> Assembler:
     return Assembler(grid, np.array(key.layout) if key.layout else None)
 
 
-@lru_cache(maxsize=16)
+@keep_last(16)
 def quadrature(key: GridKey) -> Quadrature:
     """Gauss points on a grid; kept like the grid itself."""
     return Quadrature(assembler(key))
 
 
-def forget_grids() -> None:
-    """Releases the grids that are kept, up to some 90 MB, for when other panels are looked at; one is made again in
-    some 20 to 100 ms."""
-    assembler.cache_clear()
-    quadrature.cache_clear()
-
-
-@lru_cache(maxsize=256)
+@keep_last(256)
 def samples(key: GridKey, per_cell: int, x_breaks: tuple[float, ...], y_breaks: tuple[float, ...]) -> Samples:
     """Samples on one grid in the cells that the break lines of all grids of a load case make."""
     grid = assembler(key).grid

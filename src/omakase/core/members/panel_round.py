@@ -7,12 +7,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import msgspec
 import numpy as np
 
 from omakase.core.errors import SolverError
+from omakase.core.kept import keep_last
 from omakase.core.members.field import SPOTS, Place
 from omakase.core.members.panel_beyond import NO_BALANCE, THIN, CaseSolver, Solved
 from omakase.core.members.panel_case import Answered, Beyond, CaseResponse, Part, nothing
@@ -202,7 +203,7 @@ def calmed(strains: np.ndarray, r: np.ndarray, theta: np.ndarray, within: float)
     return strains
 
 
-@lru_cache(maxsize=16)
+@keep_last(16)
 def _samples(key: GridKey, per_cell: int, narrow: int) -> DiscSamples:
     """So many samples in each cell each way, ``narrow`` in narrow ones; kept, with what is worked out at them."""
     return DiscSamples(_disc(key).grid, lobatto(per_cell), lobatto(narrow))

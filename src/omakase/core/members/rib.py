@@ -16,6 +16,7 @@ import msgspec
 import numpy as np
 
 from omakase.core.errors import MemberError, both_units
+from omakase.core.kept import released_with_it
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.members.field import Measured
 from omakase.core.members.panel import PanelResponse
@@ -249,8 +250,14 @@ class _Bays:
                 self._kept.popitem(last=False)
         return response
 
+    def release(self) -> None:
+        """Forgets them."""
+        with self._lock:
+            self._kept.clear()
+
 
 _bays = _Bays()
+released_with_it(_bays.release)
 
 
 def _unit_flow(rib: Rib, cell: tuple[float, float]) -> tuple[tuple[Couples | Distribution | PointLoad, ...], float]:

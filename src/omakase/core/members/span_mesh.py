@@ -4,13 +4,13 @@ kept."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import msgspec
 import numpy as np
 
+from omakase.core.kept import keep_last
 from omakase.core.members.span_loads import Drop, InPieces, LineLoad, PointLoad, SpanCase, Spanned
 from omakase.core.plates.basis import Basis, gauss
 from omakase.core.plates.grid import merge_breaks
@@ -186,7 +186,7 @@ class Layout:
         return csr_array((values, self._indices, self._starts), shape=(self.size, self.size))
 
 
-@lru_cache(maxsize=48)
+@keep_last(48)
 def mesh(nodes: tuple[float, ...], order: int, kinematics: Kinematics) -> SpanMesh:
     """The mesh; kept, since most edits change the layup and not the span."""
     return SpanMesh(nodes, order, kinematics)

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.polynomial import legendre
 
 from omakase.core.errors import SolverError
+from omakase.core.kept import keep_last
 
 MIN_ORDER, MAX_ORDER = 3, 24
 
@@ -47,7 +48,7 @@ def _coefficients(order: int, smooth: bool, derivative: int) -> np.ndarray:
     return table
 
 
-@lru_cache(maxsize=1024)
+@keep_last(1024)
 def _reference_values(order: int, smooth: bool, derivative: int, points: tuple[float, ...]) -> np.ndarray:
     return legendre.legvander(np.array(points), order) @ _coefficients(order, smooth, derivative).T
 

@@ -12,12 +12,12 @@ import msgspec
 import numpy as np
 
 from omakase.core.errors import OmakaseError
+from omakase.core.kept import release
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
 from omakase.core.members.panel import PanelResponse
 from omakase.core.members.panel_given import FULL, Accuracy
-from omakase.core.members.panel_grid import forget_grids
 from omakase.core.members.reduced_panel import ReducedPanel
 from omakase.evaluate.details.judging import loads_taken
 from omakase.evaluate.members.registry import kind_of
@@ -158,11 +158,15 @@ class Evaluator:
             self._reduced.clear()
 
     def turn_to(self, brief: Brief) -> None:
-        """Releases what only edits in other briefs need: prepared shapes, some 20 MB each, and grids."""
+        """Releases what only edits in other briefs need: prepared shapes, some 20 MB each, responses, grids, and what
+        checks keep."""
         with self._lock:
             for key in [key for key in self._reduced if key[0] != brief.id]:
                 del self._reduced[key]
-        forget_grids()
+            for responses in (self._responses, self._on_load):
+                for key in [key for key in responses if key[0] != brief.member]:
+                    del responses[key]
+        release()
 
     def prepared_shapes(self, brief: Brief, candidate: Candidate) -> ReducedPanel | None:
         """The shapes of a candidate, to be taken by an evaluator elsewhere; None if there are none."""

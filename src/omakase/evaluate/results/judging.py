@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from omakase.core.checks.registry import all_checks, run_all, worst_first
 from omakase.core.checks.result import CheckResult, Limits, Settings
 from omakase.core.errors import OmakaseError
+from omakase.core.kept import released_with_it
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
@@ -27,6 +28,7 @@ WEAKEST, ON_LOAD, MOST_LEVELS, LEAST_LEVEL, STEEP = 1.5, 0.01, 5, 0.2, -0.2
 # walls judged last, of candidates with details: edits of a detail, and searches for one that passes, leave them as they
 # are; a result holds its response, so that nothing is freed but by the bound
 _judged_walls: deque[tuple[Response, Settings, Limits, list[CheckResult]]] = deque(maxlen=8)
+released_with_it(_judged_walls.clear)
 
 
 def _walls_judged(brief: Brief, candidate: Candidate, response: Response) -> list[CheckResult]:

@@ -13,7 +13,7 @@ from omakase.core.members.panel_given import FULL
 from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.results.inputs import Inputs
 
-MOST = 120  # results kept; those of the brief that was looked at longest ago go first
+MOST = 12  # results kept, some 1 to 10 MB each; those of the brief that was looked at longest ago go first
 Key = tuple[str, str]  # ids of the brief and of the candidate
 
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from omakase.core.checks.core_shear import stress_per_strain
 from omakase.core.checks.result import CheckResult
+from omakase.core.kept import keep_last
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.field import Place, WallField
 from omakase.core.members.panel import PanelResponse
@@ -94,7 +95,7 @@ def shapes(result: CandidateResult, check: CheckResult | None) -> tuple[Shape, .
     return ()
 
 
-@lru_cache(maxsize=16)
+@keep_last(16)
 def _interpolation(of: bytes, size: float, count: int) -> np.ndarray:
     """Linear interpolation at ``count`` places from 0 to ``size`` of values given at ascending places (n,), whose bytes
     are ``of``: as a matrix (count, n).  The same from edit to edit."""
