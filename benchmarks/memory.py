@@ -42,11 +42,14 @@ def measure() -> Iterator[Figure]:
 
     settle()
     yield Figure("with the first brief of the demo", _used(), "MB", 250.0)
+    most = 0.0
     for brief in session.document.project.briefs:
         session.choose_brief(brief.id)
         for candidate in session.brief.candidates:
             session.choose(candidate.id)
             settle()
+        most = max(most, _used())
+    yield Figure("at most on the way, at rest in one brief", most, "MB")
     yield Figure("with every candidate of the demo looked at", _used(), "MB", 250.0)
     session.choose_brief(DISH[0])
     session.choose(DISH[1])

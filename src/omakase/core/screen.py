@@ -157,7 +157,6 @@ class Screen:
             systems.append(model.factor.solve(vectors))
             systems.append(np.stack([mode.vector for mode in model.frequencies(2, 1e-5)[1]], axis=1))
         self._plate = plate = ReducedPlate(assembled, sections[0], np.concatenate(systems, axis=1), most=SHAPES)
-        self._work = plate.section_work
         self._loads = plate.vectors.T @ vectors  # (r, loads)
         self._place = {patch: i for i, patch in enumerate(patches)}
         samples = Samples(
@@ -251,8 +250,7 @@ class Screen:
     ) -> None:
         own_share, own_rule = np.full(len(rows), np.inf), np.full(len(rows), -1)
         membrane, shear, z = self._sections(batch)
-        numbers = np.concatenate([membrane.reshape(-1, 81), shear.reshape(-1, 4)], axis=1)
-        stiffness = (numbers @ self._work).reshape(-1, self._plate.size, self._plate.size)
+        stiffness = self._plate.stiffnesses(membrane, shear)
         unit = np.linalg.solve(stiffness, np.broadcast_to(self._loads, (len(rows), *self._loads.shape)))
         states = [self._shares(case, unit, areal) for case in self.cases]
         far = np.zeros(len(rows), bool)  # those that stretch: what a linear plate says of their strength rejects none

@@ -257,14 +257,15 @@ def strut(context: Context) -> list[CheckResult]:
 
 
 @register(
-    "tipping", "A spar that is bent in its stiff plane buckles sideways and twists",
-    "Eigenvalue of the beam with ∫ M θ v'' dx (Timoshenko and Gere 1961, chapter 6), M times √(1 − EI_z/EI_y)",
+    "tipping", "A spar that is bent or pressed buckles sideways and twists",
+    "Eigenvalue of the beam with ∫ M θ v'' dx (Timoshenko and Gere 1961, chapter 6), M times √(1 − EI_z/EI_y), and the "
+    "work of what is pressed in its walls on twist (Wagner 1929); open sections with the stiffness of their warping",
     "Loads on the reference line, nothing between supports that holds the spar from the side: ribs, skin and bracing "
-    "hold most spars. Supports other than the first let it twist unless they clamp. Loads above the line make it "
-    "buckle earlier; ultimate load.", per="member",
+    "hold most spars. Supports other than the first let it twist unless they clamp; clamps let it warp. Loads above "
+    "the line make it buckle earlier; ultimate load.", per="member",
 )  # fmt: skip
 def tipping(context: Context) -> list[CheckResult]:
-    """One result per load case that bends a spar which is stiffer upright than sideways."""
+    """One result per load case that bends a spar which is stiffer upright than sideways, or presses what twists."""
     return _by_factor(
         context, "tipping", "Buckling sideways", "lowest eigenvalue of the beam that bends sideways and twists"
     )

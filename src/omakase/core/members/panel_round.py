@@ -203,7 +203,7 @@ def calmed(strains: np.ndarray, r: np.ndarray, theta: np.ndarray, within: float)
     return strains
 
 
-@keep_last(16)
+@keep_last(8)
 def _samples(key: GridKey, per_cell: int, narrow: int) -> DiscSamples:
     """So many samples in each cell each way, ``narrow`` in narrow ones; kept, with what is worked out at them."""
     return DiscSamples(_disc(key).grid, lobatto(per_cell), lobatto(narrow))

@@ -35,6 +35,7 @@ if TYPE_CHECKING:
     from scipy.sparse import csr_array
 
 ORDER = 7
+NEARLY, ENOUGH = 1e-3, 100.0  # of a factor of buckling: how near it is looked for by halving, and what is no matter
 MODES = 4
 START_SEED = 20261127
 EXTRA, ITERATIONS, TOLERANCE = 2, 80, 1e-5  # of the subspace iteration, which gains two digits a step
@@ -401,32 +402,49 @@ class SpanModel:
         # axial force is constant in each cell: forces along the span act at nodes
         axial = diagrams.axial.reshape(self.mesh.cells, -1)[:, len(SAMPLES) // 2]
         C = (-axial[:, None] * self.mesh.weights)[..., None, None]
-        inverse = self._subspace(self._layout.sparse(self.mesh.local(self.mesh.slope, C)), 1)
-        return float("inf") if inverse[0] <= 0.0 else 1.0 / float(inverse[0])
+        return self._least_factor(self.mesh.local(self.mesh.slope, C))
 
-    def sideways(self, diagrams: Diagrams, bent_before: bool = True) -> float:
-        """Factor on the loads at which a member that is bent in its stiff plane buckles sideways with twist.
+    def sideways(self, forces: np.ndarray, turning: np.ndarray, bent_before: bool = True) -> float:
+        """Factor on the loads at which a member that is bent or pressed buckles sideways with twist.
 
-        The moment M works ∫ M θ v'' dx along a sideways bend v with a twist θ (Timoshenko and Gere 1961, chapter 6;
-        derived again for loads on the reference line).  A member that is as stiff sideways as upright does not buckle
-        this way: M is multiplied by √(1 − EI_z/EI_y), as for a uniform beam that has bent before it buckles; without
-        ``bent_before`` it is not, as in the linear buckling of general solvers.  Loads above the line make it buckle
-        earlier, those below it later; that is not counted, nor the effect of an unsymmetric section.
+        With v, w and ψ = −v', φ = −w' of the shear centre, which lies (y_s, z_s) from the reference line on which the
+        loads act: the moment M_y works ∫ M_y θ v'' dx along a sideways bend with a twist θ, its shear force
+        ∫ z_s V_z θ θ' dx (Timoshenko and Gere 1961, chapter 6; derived again for loads on the line), M_z and V_y alike,
+        the force along ½ ∫ N (v'² + w'²) dx, and all forces N_x in the walls ½ ∫ (W − 2 M_y z_s − 2 M_z y_s) θ'² dx:
+        where what is far from the shear centre is pressed, as the free feet of a hat are, less torque turns it (Wagner
+        1929).  ``forces`` : (places, 6) of the section at the samples; ``turning`` : (places,) W = ∫ N_x (y² + z²) ds
+        in N m².
+
+        A member that is as stiff sideways as upright does not buckle by M θ v'': that is multiplied by
+        √(1 − EI_z/EI_y), as for a uniform beam that has bent before it buckles; without ``bent_before`` it is not, as
+        in the linear buckling of general solvers.  Loads above the line make it buckle earlier, those below it later;
+        that is not counted, nor that clamps hold warping back, on the safe side.
         """
-        if "theta" not in self.mesh.start or "psi" not in self.mesh.start:
+        if np.abs(forces[:, [0, 2, 3]]).max(initial=0.0) <= 1e-12:
             return float("inf")
         at = self.mesh.gauss_x
-        C = self._stiffness_at(at.ravel())
+        C = self._stiffness_at(at.ravel())[:, :6, :6]
+        N, _, My, Mz, Vz, Vy = (self._at_gauss(own) for own in forces.T)
+        F = np.linalg.inv(C)
+        ys, zs = (own.reshape(at.shape) for own in (F[:, 1, 4] / F[:, 1, 1], -F[:, 1, 5] / F[:, 1, 1]))
         upright, aside = C[:, 2, 2].reshape(at.shape), C[:, 3, 3].reshape(at.shape)
-        slender = np.sqrt(np.maximum(1.0 - aside / upright, 0.0)) if bent_before else np.ones_like(at)
-        samples = (self.x.reshape(len(at), -1), diagrams.moment.reshape(len(at), -1))
-        moment = np.array([np.interp(*own) for own in zip(at, *samples, strict=True)]) * slender
-        if np.abs(moment).max(initial=0.0) <= 1e-12:
-            return float("inf")
-        form = np.zeros((*at.shape, 2, 2))
-        form[..., 0, 1] = form[..., 1, 0] = moment * self.mesh.weights
-        inverse = self._subspace(self._layout.sparse(self.mesh.local(self.mesh.tipping, form)), 1)
-        return float("inf") if inverse[0] <= 1e-9 else 1.0 / float(inverse[0])
+        slender = [
+            np.sqrt(np.maximum(1.0 - weak / stiff, 0.0)) if bent_before else np.ones_like(at)
+            for weak, stiff in ((aside, upright), (upright, aside))
+        ]
+        form = np.zeros((*at.shape, 6, 6))  # of θ, ψ', φ', θ', v' and w'
+        for row, column, value in (
+            (0, 1, -slender[0] * My), (0, 2, slender[1] * Mz), (0, 3, zs * Vz + ys * Vy), (4, 4, -N), (5, 5, -N),
+            (3, 3, 2.0 * (My * zs + Mz * ys) - self._at_gauss(turning)),
+        ):  # fmt: skip
+            form[..., row, column] = form[..., column, row] = value
+        form *= self.mesh.weights[..., None, None]
+        return self._least_factor(self.mesh.local(self.mesh.tipping, form))
+
+    def _at_gauss(self, values: np.ndarray) -> np.ndarray:
+        """What is known at the samples, in between, at the points of integration: (cells, points)."""
+        samples = self.x.reshape(self.mesh.cells, -1), values.reshape(self.mesh.cells, -1)
+        return np.array([np.interp(*own) for own in zip(self.mesh.gauss_x, *samples, strict=True)])
 
     def frequencies(self, modes: int = MODES) -> tuple[float, ...]:
         """The lowest natural frequencies in Hz, ascending."""
@@ -437,6 +455,30 @@ class SpanModel:
         ]  # fmt: skip
         largest = self._subspace(self._layout.sparse(self._M), modes, np.array(rows) if rows else None)
         return tuple(float(np.sqrt(1.0 / square) / (2.0 * np.pi)) for square in largest if square > 0.0)
+
+    def _least_factor(self, work: np.ndarray) -> float:
+        """Least positive λ at which K − λ G is singular, G from local matrices of ``work``; inf where there is none, or
+        none below ``ENOUGH`` where loads the other way round make it buckle much earlier.
+
+        Subspace iteration finds what is largest of either sign, so that those may hide it.  Below the least λ the
+        matrix has a Cholesky factor and above it none: that tells, and finds it by halving.
+        """
+        inverse = float(self._subspace(self._layout.sparse(work), 1)[0])
+        found = 1.0 / inverse if inverse > 1e-9 else float("inf")
+        high = min(found * (1.0 - NEARLY), ENOUGH)
+        if self._stands(work, high):
+            return found
+        low = 0.0
+        while high - low > NEARLY * high:
+            middle = (low + high) / 2.0
+            low, high = (middle, high) if self._stands(work, middle) else (low, middle)
+        return high
+
+    def _stands(self, work: np.ndarray, factor: float) -> bool:
+        """Whether K − λ G is positive definite."""
+        from scipy.linalg.lapack import dpbtrf  # without the checks of what is known to be right
+
+        return bool(dpbtrf(self._layout.bands(self._K - factor * work), lower=1)[1] == 0)
 
     def _subspace(self, G: csr_array, wanted: int, rows: np.ndarray | None = None) -> np.ndarray:
         """Largest λ of G x = λ K x, descending, (wanted,): subspace iteration (Bathe and Wilson 1972).

@@ -53,8 +53,8 @@ class SpanMesh:
     """Cells between ``nodes`` (m), polynomials of an ``order``, and what kinematics makes of them at fixed points.
 
     ``x`` : sample places, ``centres`` : of the cell each lies in.  ``gauss_x``, ``weights`` : (cells, points).
-    ``strains``, ``inertia``, ``slope``, and where it has them ``tipping`` (twist and sideways curvature) : at the
-    points of integration, (cells, points, strains, local functions).
+    ``strains``, ``inertia``, ``slope``, and where it has them ``tipping`` (twist, curvatures sideways and upright, and
+    slopes of twist, sideways, upright) : at the points of integration, (cells, points, strains, local functions).
     ``samples`` : strains, then displacements as named in ``shown``, at the samples: (cells, samples · both, local).
     """
 
@@ -84,7 +84,8 @@ class SpanMesh:
         self.inertia = self._operator(tuple((term,) for term in kinematics.inertia), points)
         self.slope = self._operator(((Term("w", 1),),), points)
         if {"theta", "psi"} <= set(self.start):
-            self.tipping = self._operator(((Term("theta", 0),), (Term("psi", 1),)), points)
+            terms = ("theta", 0), ("psi", 1), ("phi", 1), ("theta", 1), ("v", 1), ("w", 1)
+            self.tipping = self._operator(tuple((Term(*term),) for term in terms), points)
         shown = {field: Term(field, 0) for field, _ in kinematics.fields} | {"turn": kinematics.rotation}
         self.shown = tuple(shown)
         sampled = self._operator((*kinematics.strains, *((term,) for term in shown.values())), tuple(SAMPLES))

@@ -11,8 +11,9 @@ import numpy as np
 
 from omakase.core.errors import MemberError, both_units
 from omakase.core.members.field import Measured, Place, WallField
-from omakase.core.members.span import SpanAnswers, SpanModel, SpanResult
+from omakase.core.members.span import ENOUGH, SpanAnswers, SpanModel, SpanResult
 from omakase.core.members.span_loads import SpanCase, Spanned
+from omakase.core.members.span_mesh import Kinematics, Term
 from omakase.core.members.stretches import Stretch, stretch_at
 from omakase.core.members.strip import WidthLaw
 from omakase.core.members.tube import KINEMATICS, TubeActing
@@ -24,6 +25,11 @@ from omakase.core.sections.outlines import OutlineName, OutlineSizes, mid_lines,
 from omakase.core.sections.thin_walled import MidLines, ThinWalled, WallLaw, wall_law
 
 ORDER = 4
+WARPING = msgspec.structs.replace(  # what ``KINEMATICS`` says, with the stiffness against a change of twist
+    KINEMATICS,
+    fields=tuple((field, smooth or field == "theta") for field, smooth in KINEMATICS.fields),
+    strains=(*KINEMATICS.strains, (Term("theta", 2),)),
+)
 THICKEST_AT = 0.3  # of the chord, of a 4-digit aerofoil
 WEBS = ("web", "front web", "middle web", "rear web", "sides", "web 1", "web 2", "web 3")
 STATIONS = 4  # of a tapering stretch at which its section is solved: a deflection is met to 1e-6 (checked with 9)
@@ -235,9 +241,8 @@ class SparResponse(SpanAnswers):
         self.walls = tuple(self._wall(name) for name in names)
         self.chains = chains(self.sections.lines, names)
         self.webs = tuple(chain for chain in self.chains if chain.wall in WEBS)
-        breaks = [piece.low for piece in self.pieces[1:]]
-        self.model = SpanModel(member.span, KINEMATICS, self._stiffness, self._inertia, cases, breaks, order=order,
-                               parts=parts)  # fmt: skip
+        self._fineness = order, parts
+        self.model = self._model(KINEMATICS, self._stiffness, cases)
         self.results = self._solved_cases()
         self.x = self.model.x
         self._shares = self.shares(self.x, self.model.centres)
@@ -253,6 +258,15 @@ class SparResponse(SpanAnswers):
     def held_walls(self) -> frozenset[str]:
         """Walls that lie on something which keeps them from buckling."""
         return frozenset()
+
+    def _model(
+        self, kinematics: Kinematics, stiffness: Callable[[np.ndarray], np.ndarray], cases: Sequence[SpanCase]
+    ) -> SpanModel:
+        order, parts = self._fineness
+        breaks = [piece.low for piece in self.pieces[1:]]
+        return SpanModel(
+            self.member.span, kinematics, stiffness, self._inertia, cases, breaks, order=order, parts=parts
+        )
 
     def _solved_cases(self) -> tuple[SpanResult, ...]:
         return self.model.results()
@@ -527,9 +541,27 @@ class SparResponse(SpanAnswers):
                 "thickness": (Measured(self.thickness),)}  # fmt: skip
 
     def _tipping(self) -> tuple[Measured, ...]:
-        """The factors at which it buckles sideways with a twist."""
-        tips = [(self.model.sideways(result.diagrams), result.case) for result in self.results]
-        return tuple(Measured(factor, case.name, case.key) for factor, case in tips if np.isfinite(factor))
+        """The factors at which it buckles sideways with a twist, where they are near enough to matter."""
+        tips = [(self.sideways(index), result.case) for index, result in enumerate(self.results)]
+        return tuple(Measured(factor, case.name, case.key) for factor, case in tips if factor < ENOUGH)
+
+    def sideways(self, index: int, bent_before: bool = True) -> float:
+        """Factor on the loads of a case at which it buckles sideways with a twist; see ``SpanModel.sideways``."""
+        turning = np.sum(self.gathered(self.sections.turning) * self.forces[index], axis=1)
+        model = self.model if self.cells else self._warping_model
+        return model.sideways(self.forces[index], turning, bent_before)
+
+    @cached_property
+    def _warping_model(self) -> SpanModel:
+        """The member with the stiffness of its warping, which holds short open ones against twist."""
+
+        def stiffness(x: np.ndarray) -> np.ndarray:
+            C = np.zeros((len(x), 7, 7))
+            C[:, :6, :6] = self._stiffness(x)
+            C[:, 6, 6] = self.shares(x, x) @ self.sections.warping
+            return C
+
+        return self._model(WARPING, stiffness, self.model.cases)
 
 
 def _recovered(plate: PlateSection, law: WallLaw) -> np.ndarray:

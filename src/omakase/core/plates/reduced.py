@@ -121,6 +121,14 @@ def _spanning(vectors: np.ndarray) -> np.ndarray:
     return left[:, values > SPANNED * values[0]][:, :MOST_SPANNING]
 
 
+def _half_of_work(work: np.ndarray, half: tuple[np.ndarray, np.ndarray]) -> np.ndarray:
+    """Work of each pair of strains in each pair of shapes, (11, 11, r, r), without what symmetry gives: for the upper
+    triangles of a section's membrane and shear and of the small matrix, (45 + 3, r (r + 1)/2)."""
+    both = work[..., half[0], half[1]] + work[..., half[1], half[0]]
+    both[np.arange(COUNT), np.arange(COUNT)] /= 2.0
+    return np.concatenate([both[:9, :9][MEMBRANE], both[9:, 9:][SHEAR]])
+
+
 class ReducedPlate:
     """A plate on one grid in the shapes ``vectors`` (unknowns, n), of which it keeps the independent ones.
 
@@ -129,7 +137,6 @@ class ReducedPlate:
     Attributes
     ----------
     size : number of shapes kept, r.
-    work : (11 · 11, r · r) integrals of products of two strains of two shapes, of each pair of generalised strains.
     load : (r,) work of the load on each shape; zeros without a load.
     """
 
@@ -160,9 +167,8 @@ class ReducedPlate:
         if not turn.size or not np.all(np.isfinite(turn)):
             raise SolverError("the shapes of a reduced plate are not finite")
         self.size = turn.shape[1]
-        self.work = np.ascontiguousarray(np.einsum("ijkl,ka,lb->ijab", work, turn, turn, optimize=True)).reshape(
-            COUNT**2, self.size**2
-        )
+        self._half = np.triu_indices(self.size)
+        self._packed = _half_of_work(np.einsum("ijkl,ka,lb->ijab", work, turn, turn, optimize=True), self._half)
         self.vectors = scaled @ turn
         self._solutions = [PlateSolution(assembler, column) for column in self.vectors.T]
         self.load = np.zeros(self.size) if load is None else self.vectors.T @ load
@@ -170,8 +176,6 @@ class ReducedPlate:
         values_of = [fields[:, i].reshape(self.size, -1) for i in range(len(MOVING))]
         self._moving = values_of[0] @ values_of[0].T
         self._turning = sum((value @ value.T for value in values_of[1:]), np.zeros_like(self._moving))
-        self._half = np.triu_indices(self.size)
-        self._packed = self._half_of_work()
         self._strains: dict[tuple[bytes, int, int], np.ndarray] = {}
         self._fields: dict[bytes, np.ndarray] = {}
 
@@ -183,23 +187,18 @@ class ReducedPlate:
         result[columns, rows] = result[rows, columns]
         return result
 
-    def _half_of_work(self) -> np.ndarray:
-        """``section_work`` without what symmetry gives: of the upper triangles, (45 + 3, r (r + 1)/2)."""
-        table = self.work.reshape(COUNT, COUNT, self.size, self.size)[..., self._half[0], self._half[1]]
-        transposed = self.work.reshape(COUNT, COUNT, self.size, self.size)[..., self._half[1], self._half[0]]
-        both = table + transposed
-        both[np.arange(COUNT), np.arange(COUNT)] /= 2.0
-        return np.concatenate([both[:9, :9][MEMBRANE], both[9:, 9:][SHEAR]])
+    def stiffnesses(self, membrane: np.ndarray, shear: np.ndarray) -> np.ndarray:
+        """The same of n sections, (n, r, r), from their ``membrane`` (n, 9, 9) and ``shear`` (n, 2, 2)."""
+        rows, columns = self._half
+        half = np.concatenate([membrane[:, *MEMBRANE], shear[:, *SHEAR]], axis=1) @ self._packed
+        result = np.empty((len(half), self.size, self.size))
+        result[:, rows, columns] = half
+        result[:, columns, rows] = half
+        return result
 
     def mass(self, areal_mass: float, rotary_inertia: float) -> np.ndarray:
         """Small mass matrix, (r, r), of kg/m² and kg."""
         return areal_mass * self._moving + rotary_inertia * self._turning
-
-    @property
-    def section_work(self) -> np.ndarray:
-        """``work`` of what a section has: its membrane numbers (9 · 9) and then its shear (2 · 2), (85, r · r)."""
-        table = self.work.reshape(COUNT, COUNT, -1)
-        return np.concatenate([table[:9, :9].reshape(81, -1), table[9:, 9:].reshape(4, -1)])
 
     def solve(self, section: PlateSection) -> ReducedSolution:
         """Solution of a section under the load."""
@@ -228,9 +227,10 @@ class ReducedPlate:
         return self._strains[key]
 
     def deflections(self, samples: Samples) -> np.ndarray:
-        """Deflections of the shapes at the samples: (r, x · y)."""
+        """Deflections of the shapes at the samples: (r, x · y), in single precision like the strains."""
         if samples.key not in self._fields:
-            self._fields[samples.key] = np.stack([shape.deflection(samples).ravel() for shape in self._solutions])
+            rows = [shape.deflection(samples).ravel() for shape in self._solutions]
+            self._fields[samples.key] = np.array(rows, np.float32)
         return self._fields[samples.key]
 
 
@@ -247,4 +247,5 @@ class ReducedSolution:
 
     def deflection(self, samples: Samples) -> np.ndarray:
         """Deflection at the samples, m, positive up: (x points, y points)."""
-        return (self._shares @ self._plate.deflections(samples)).reshape(len(samples.x), len(samples.y))
+        flat = self._shares.astype(np.float32) @ self._plate.deflections(samples)
+        return flat.reshape(len(samples.x), len(samples.y))

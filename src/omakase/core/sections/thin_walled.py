@@ -20,6 +20,7 @@ FORCES = ("N", "T", "My", "Mz", "Vz", "Vy")
 LOCAL = 4  # warping of a piece: its two ends and two bubbles, so that shear flow may be a parabola
 POINTS, WEIGHTS = np.polynomial.legendre.leggauss(4)
 SAMPLED = np.array([-1.0, 0.0, 1.0])  # where strains of a piece are looked at
+SIMPSON = np.array([1.0, 4.0, 1.0]) / 6.0
 
 
 class WallLaw(msgspec.Struct, frozen=True, eq=False):
@@ -221,6 +222,13 @@ class ThinWalled:
     def flows(self) -> np.ndarray:
         """(N_x, N_xs), N/m, at both ends and the middle of each piece per force: (stations, k, 3, 2, 6)."""
         return self._K[:, :, None, :2] @ self.strain_maps
+
+    @cached_property
+    def turning(self) -> np.ndarray:
+        """W = ∫ N_x (y² + z²) ds in N m² per force of the section, about its reference: (stations, 6)."""
+        square = (self.lines.at(SAMPLED) ** 2).sum(axis=-1)  # N_x is about linear on a piece: Simpson is exact
+        weights = square * SIMPSON * self.lines.lengths[..., None]
+        return np.einsum("skp,skpf->sf", weights, self.flows[..., 0, :])
 
     @property
     def axial(self) -> np.ndarray:

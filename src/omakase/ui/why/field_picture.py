@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QHideEvent, QImage, QMouseEvent, QPainter, QPaintEvent
 
 from omakase.core.members.panel_case import CaseResponse
 from omakase.core.members.panel_given import FULL
@@ -90,6 +90,10 @@ class FieldPicture(Picture):
     def set_theme(self, theme: Theme) -> None:
         self._image_of = ()
         super().set_theme(theme)
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        self._image, self._image_of = None, ()  # it holds a response
+        super().hideEvent(event)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = self.begin()
