@@ -9,7 +9,7 @@ import numpy as np
 
 from omakase.core.checks.registry import run_all
 from omakase.core.checks.result import Limits, Settings
-from omakase.core.checks.spar_walls import is_curved, on_flange
+from omakase.core.checks.wall_buckling import is_curved, on_flange
 from omakase.core.members.spar import SparResponse
 from omakase.evaluate.members.outline import outline
 from omakase.evaluate.members.registry import kind_of

@@ -12,15 +12,7 @@ import numpy as np
 from omakase.core.checks.corners import FLANGED, _parting
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.checks.rib_walls import SHEAR_POWER, _shear, _under, crushing_capacity
-from omakase.core.checks.spar_walls import (
-    Part,
-    chain_factors,
-    chain_springs,
-    governing_part,
-    is_curved,
-    on_flange,
-    web_capacity,
-)
+from omakase.core.checks.spar_walls import web_capacity
 from omakase.core.checks.surface import wrinkling_waves
 from omakase.core.checks.tube_walls import SPREAD, WHOLE_CLAMP, _per_wall
 from omakase.core.checks.working import AGREES, Sheet, Worker, worked
@@ -32,16 +24,14 @@ from omakase.core.members.span import SpanAnswers
 from omakase.core.members.spar import SparResponse
 from omakase.core.members.surface import SurfaceResponse
 from omakase.core.members.tube import TubeResponse
-from omakase.core.plates.section import PlateSection
 from omakase.core.sections.cylinder import (
     axial_buckling,
     flattening_moment,
     knock_down,
     ring_moment,
     torsion_buckling,
-    wall_stiffness,
 )
-from omakase.core.sections.long_plates import LongPlate, long_plate
+from omakase.core.sections.long_plates import long_plate
 
 SAME = 1e-9  # relative: two numbers that are one
 Answers = TypeVar("Answers", bound=SpanAnswers)
@@ -56,7 +46,7 @@ def _answer(context: Context, result: CheckResult, kind: type[Answers]) -> tuple
     return (response, keys.index(result.case_id)) if result.case_id in keys else None
 
 
-def _of(kind: type[Answers]) -> Callable[[Callable[..., None]], Callable[..., None]]:
+def of_kind(kind: type[Answers]) -> Callable[[Callable[..., None]], Callable[..., None]]:
     """Decorator of a worker that takes the response of a member of this kind, and which of its load cases a result is
     of; nothing is worked out for other kinds."""
 
@@ -75,7 +65,7 @@ def _of(kind: type[Answers]) -> Callable[[Callable[..., None]], Callable[..., No
 Placed = Callable[[Context, CheckResult, Sheet, int], None]
 
 
-def _at_places(work: Placed) -> Worker:
+def at_places(work: Placed) -> Worker:
     """A worker that needs the sampled place along the span: where a section changes there are two at one x."""
 
     @wraps(work)
@@ -97,7 +87,7 @@ def _at_places(work: Placed) -> Worker:
 
 
 @worked("clamp_pressure")
-@_of(LegResponse)
+@of_kind(LegResponse)
 def work_clamp_pressure(response: LegResponse, index: int, context: Context, result: CheckResult, sheet: Sheet) -> None:
     """Reaction and moment of the clamp over its length."""
     supports = response.member.span.supports
@@ -134,8 +124,8 @@ def work_bend(context: Context, result: CheckResult, sheet: Sheet) -> None:
 
 
 @worked("tube_buckling")
-@_at_places
-@_of(TubeResponse)
+@at_places
+@of_kind(TubeResponse)
 def work_tube_buckling(
     response: TubeResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
 ) -> None:
@@ -162,8 +152,8 @@ def work_tube_buckling(
 
 
 @worked("flattening")
-@_at_places
-@_of(TubeResponse)
+@at_places
+@of_kind(TubeResponse)
 def work_flattening(
     response: TubeResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
 ) -> None:
@@ -177,7 +167,7 @@ def work_flattening(
 
 
 @worked("clamp_crushing")
-@_of(TubeResponse)
+@of_kind(TubeResponse)
 def work_clamp_crushing(
     response: TubeResponse, index: int, context: Context, result: CheckResult, sheet: Sheet
 ) -> None:
@@ -239,147 +229,6 @@ def work_overlap(context: Context, result: CheckResult, sheet: Sheet) -> None:
 # --- spars and ribs -------------------------------------------------------------------------------------------------
 
 
-@worked("wall_buckling")
-@_at_places
-@_of(SparResponse)
-def work_wall_buckling(
-    response: SparResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
-) -> None:
-    """Compression, bending and shear of the wall over the loads at which it buckles."""
-    level = context.settings.ultimate_factor
-    walls = zip(response.chains, chain_factors(response), chain_springs(response), strict=True)
-    for chain, factors, springs in walls:
-        factor = float(factors[index][k])
-        if chain.wall != result.wall or not math.isclose(level / factor, result.value, rel_tol=SAME):
-            continue
-        flows = response.flows(chain)[k] @ response.forces[index][k]
-        plate = next(plate for _, at, plate in response.wall_at(chain.wall) if k in at)
-        if is_curved(chain):
-            part = governing_part(response, chain, index, k)
-            _loads_of_part(sheet, part, plate)
-            sheet.given("N", part.acting, "line_load", "compression of the part, mean, limit load")
-            sheet.step("a", "N / N_c", "ratio", "compression")
-            sheet.given("q", float(np.abs(flows[:, 1]).mean()), "line_load", "shear flow, mean, limit load")
-            sheet.given(
-                "q_b", part.sheared, "line_load", "shear flow at which a part buckles: a flat one, or a cylinder"
-            )
-            sheet.step("b", "(q / q_b)^2", "ratio", "shear")
-            sheet.give_level(context)
-            sheet.step("f", "j * (a + sqrt(a^2 + 4 * b)) / 2", "ratio", "1 over the factor at ultimate load")
-            return
-        wide = float(response.width(chain)[k])
-        law, spring = long_plate(plate), float(springs[index][k])
-        _give_plate(sheet, law, wide, spring, chain.free)
-        if chain.free:
-            if response.member.rib_pitch:
-                sheet.given("c", response.member.rib_pitch, "length", "length between ribs")
-            _loads_of_flange(sheet, law, spring, bool(response.member.rib_pitch))
-            pressed = float(on_flange(response, chain, -flows[None, :, 0])[0])
-            sheet.given(
-                "N", pressed, "line_load", "compression, by the square of the way from the held edge, limit load"
-            )
-            sheet.step("a", "N / N_c", "ratio", "compression; shear fades toward the free edge")
-            sheet.give_level(context)
-            sheet.step("f", "j * a", "ratio", "1 over the factor at ultimate load")
-            return
-        _loads_of_wall(sheet, law, spring)
-        one, two = -float(flows[0, 0]), -float(flows[-1, 0])
-        sheet.given("N_1", one, "line_load", "compression at one edge, limit load")
-        sheet.given("N_2", two, "line_load", "compression at the other edge, limit load")
-        sheet.step("a", "max(N_1 + N_2, 0) / 2 / N_c", "ratio", "compression")
-        sheet.given("q", float(np.abs(flows[:, 1]).mean()), "line_load", "shear flow, mean, limit load")
-        sheet.step("b", "((N_1 − N_2) / 2 / N_b)^2 + (q / q_b)^2", "ratio", "bending and shear")
-        sheet.give_level(context)
-        sheet.step("f", "j * (a + sqrt(a^2 + 4 * b)) / 2", "ratio", "1 over the factor at ultimate load")
-        return
-
-
-def _loads_of_part(sheet: Sheet, part: Part, plate: PlateSection) -> None:
-    """The load at which a part of a curved wall buckles, as ``CurvedWall`` has it."""
-    wall, i = part.wall, part.index
-    if part.acting <= 0.0 or not part.exact:
-        sheet.given("N_c", part.pressed, "line_load",
-                    "of the part that buckles first, between those at places worked out")  # fmt: skip
-        return
-    law, a = long_plate(plate), np.linalg.inv(wall_stiffness(plate)[0])
-    sheet.given("π", math.pi, "ratio", "")
-    sheet.given("b_p", float(wall.wide[i]), "length", "width of the part of the skin that buckles first")
-    sheet.step("β", "π / b_p", "curvature", "half a wave over its width")
-    sheet.given("l", float(wall.pressed(plate, part.loading)[1][i]), "length", "half wave along")
-    sheet.step("k", "π / l", "curvature", "half a wave along")
-    for name, value in (("11", law.D11), ("22", law.D22), ("12", law.D12), ("66", law.D66)):
-        sheet.given(f"D_{name}", value, "bending", "bending stiffness per width")
-    sheet.step("N_d", "D_11 * k^2 + 2 * (D_12 + 2 * D_66) * β^2 + D_22 * β^4 / k^2", "line_load", "from bending")
-    for name, value in (("11", a[0, 0]), ("22", a[1, 1]), ("12", a[0, 1]), ("66", a[2, 2])):
-        sheet.given(f"a_{name}", float(value), "compliance", "in-plane compliance, A⁻¹")
-    sheet.given("κ", float(wall.curvature[i]), "curvature", "curvature of the part")
-    sheet.given("γ", float(knock_down(plate, wall.radii, part.loading)[i]), "ratio", "knock-down, NASA SP-8007")
-    stretched = "(γ * κ)^2 * k^2 / (a_22 * k^4 + (2 * a_12 + a_66) * k^2 * β^2 + a_11 * β^4)"
-    sheet.step("N_k", stretched, "line_load", "from the curvature")
-    if np.isfinite(law.shear):
-        sheet.given("S", law.shear, "line_load", "transverse shear stiffness, the lesser of both directions")
-        sheet.step("N_c", "1 / (1 / (N_d + N_k) + 1 / S)", "line_load", "buckling load of the part in compression")
-    else:
-        sheet.step("N_c", "N_d + N_k", "line_load", "buckling load of the part in compression")
-
-
-def _give_plate(sheet: Sheet, law: LongPlate, wide: float, spring: float, free: bool) -> None:
-    """The wall as a long plate: its stiffness and width, and how its edges are held."""
-    sheet.given("D_11", law.D11, "bending", "bending stiffness along, per width; uneven layups free to stretch")
-    sheet.given("D_22", law.D22, "bending", "across")
-    sheet.step("m", "sqrt(D_11 * D_22)", "bending", "mean of both")
-    if free:
-        sheet.given("D_66", law.D66, "bending", "stiffness in twist")
-    else:
-        sheet.given("D_12", law.D12, "bending", "between both")
-        sheet.given("D_66", law.D66, "bending", "in twist")
-        sheet.step("T", "D_12 + 2 * D_66", "bending", "of twist")
-    sheet.given("h", wide, "length", "width of the wall, middle to middle of those beside it")
-    sheet.given("π", math.pi, "ratio", "")
-    if spring > 0.0:
-        sheet.given("k", spring, "force", "spring of the walls beside it against turning, per length and rad")
-    if np.isfinite(law.shear):
-        sheet.given("S", law.shear, "line_load", "transverse shear stiffness, the lesser of both directions")
-
-
-def _softened(sheet: Sheet, law: LongPlate, symbol: str, formula: str, meaning: str) -> None:
-    """A buckling load, with what a sandwich gives in transverse shear."""
-    if np.isfinite(law.shear):
-        sheet.step(f"{symbol}0", formula, "line_load", f"{meaning}, without transverse shear")
-        sheet.step(symbol, f"1 / (1 / {symbol}0 + 1 / S)", "line_load", meaning)
-    else:
-        sheet.step(symbol, formula, "line_load", meaning)
-
-
-def _loads_of_wall(sheet: Sheet, law: LongPlate, spring: float) -> None:
-    """Loads at which a wall between two others buckles, each alone, as ``LongPlate`` has them."""
-    if spring > 0.0:
-        sheet.step("ξ", "k * h / (k * h + 10 * D_22)", "ratio", "how far the edges are clamped")
-    else:
-        sheet.given("ξ", 0.0, "ratio", "how far the edges are clamped: they turn freely")
-    pressed = "π^2 / h^2 * (2 * sqrt(1 + 4.139 * ξ) * m + (2 + 0.42 * ξ^2) * T)"
-    _softened(sheet, law, "N_c", pressed, "buckling load in compression")
-    _softened(sheet, law, "N_b", "π^2 / h^2 * (13.4 * m + 10.45 * T)", "buckling load in bending, at the edge")
-    K = sheet.step("K", "T / m", "ratio", "of twist to bending")
-    sheared = (
-        "4 / h^2 * sqrt(m * D_22) * (8.125 + 5.64 * K − 0.6 * K^2)"  # (D11 D22³)^¼ = √(m D22)
-        if K <= 1.0
-        else "4 / h^2 * sqrt(D_22 * T) * (11.7 + 0.532 / K + 0.938 / K^2)"
-    )
-    _softened(sheet, law, "q_b", sheared, "buckling load in shear")
-
-
-def _loads_of_flange(sheet: Sheet, law: LongPlate, spring: float, in_bays: bool) -> None:
-    """The load at which a wall with one edge free buckles, as ``LongPlate`` has it."""
-    if spring > 0.0:
-        sheet.step("ξ", "k * h / (k * h + 4.12 * D_22)", "ratio", "how far its edge is clamped")
-    else:
-        sheet.given("ξ", 0.0, "ratio", "how far its edge is clamped: it turns freely")
-    along = " + π^2 * D_11 / c^2" if in_bays else ""
-    pressed = f"(12 * D_66 + 7 * m * sqrt(ξ)) / h^2{along}"
-    _softened(sheet, law, "N_c", pressed, "buckling load in compression")
-
-
 @worked("wall_core_shear")
 def work_wall_core_shear(context: Context, result: CheckResult, sheet: Sheet) -> None:
     """The shear strain of the faces times the core's modulus."""
@@ -399,8 +248,8 @@ def work_wall_core_shear(context: Context, result: CheckResult, sheet: Sheet) ->
 
 
 @worked("cap_crushing")
-@_at_places
-@_of(SparResponse)
+@at_places
+@of_kind(SparResponse)
 def work_cap_crushing(
     response: SparResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
 ) -> None:
@@ -417,7 +266,7 @@ def work_cap_crushing(
 
 
 @worked("cap_bond")
-@_of(SparResponse)
+@of_kind(SparResponse)
 def work_cap_bond(response: SparResponse, index: int, context: Context, result: CheckResult, sheet: Sheet) -> None:
     """Shear flow of the web over the width of the bond."""
     flow = max(float(response.flow_at_ends(chain, index).max()) for chain in response.webs)
@@ -428,8 +277,8 @@ def work_cap_bond(response: SparResponse, index: int, context: Context, result: 
 
 
 @worked("support_crushing")
-@_at_places
-@_of(SparResponse)
+@at_places
+@of_kind(SparResponse)
 def work_support_crushing(
     response: SparResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
 ) -> None:
@@ -454,8 +303,8 @@ def work_support_crushing(
 
 
 @worked("flange_corner")
-@_at_places
-@_of(SparResponse)
+@at_places
+@of_kind(SparResponse)
 def work_flange_corner(
     response: SparResponse, index: int, context: Context, result: CheckResult, sheet: Sheet, k: int
 ) -> None:
@@ -477,7 +326,7 @@ def work_flange_corner(
 
 
 @worked("hole_buckling")
-@_of(RibResponse)
+@of_kind(RibResponse)
 def work_hole_buckling(response: RibResponse, index: int, context: Context, result: CheckResult, sheet: Sheet) -> None:
     """The shear flow over the buckling load of the web with its hole."""
     hole = next((own for own in response.rib.holes if own.x == result.place.x), None)
@@ -495,7 +344,7 @@ def work_hole_buckling(response: RibResponse, index: int, context: Context, resu
 
 
 @worked("rib_crushing")
-@_of(RibResponse)
+@of_kind(RibResponse)
 def work_rib_crushing(response: RibResponse, index: int, context: Context, result: CheckResult, sheet: Sheet) -> None:
     """The pressure of the skins on the web; it grows with the square of the load."""
     case = response.results[index].case
@@ -511,7 +360,7 @@ def work_rib_crushing(response: RibResponse, index: int, context: Context, resul
 
 
 @worked("skin_bond")
-@_of(RibResponse)
+@of_kind(RibResponse)
 def work_skin_bond(response: RibResponse, index: int, context: Context, result: CheckResult, sheet: Sheet) -> None:
     """Shear flow and pull over the width of the bond, as squares."""
     rib = response.rib
@@ -529,7 +378,7 @@ def work_skin_bond(response: RibResponse, index: int, context: Context, result: 
 
 
 @worked("filling_shear")
-@_of(SurfaceResponse)
+@of_kind(SurfaceResponse)
 def work_filling_shear(
     response: SurfaceResponse, index: int, context: Context, result: CheckResult, sheet: Sheet
 ) -> None:
@@ -544,7 +393,7 @@ def work_filling_shear(
 
 
 @worked("filling_crushing")
-@_of(SurfaceResponse)
+@of_kind(SurfaceResponse)
 def work_filling_crushing(
     response: SurfaceResponse, index: int, context: Context, result: CheckResult, sheet: Sheet
 ) -> None:

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 from omakase.core.checks import work_details as _details  # noqa: F401  # all register how checks are worked out
 from omakase.core.checks import work_members as _members  # noqa: F401
 from omakase.core.checks import work_panels as _panels  # noqa: F401
+from omakase.core.checks import work_walls as _walls  # noqa: F401
 from omakase.core.checks.registry import contexts_of
 from omakase.core.checks.result import CheckResult, Context, DetailContext
 from omakase.core.checks.working import Step, working

@@ -8,9 +8,9 @@ import numpy as np
 from omakase.core.checks.core_shear import core_shear_severity
 from omakase.core.checks.face_failure import ply_severity
 from omakase.core.checks.registry import contexts_of
-from omakase.core.checks.spar_walls import wall_severity
 from omakase.core.checks.surface import skin_severity
 from omakase.core.checks.tube_walls import wall_factors
+from omakase.core.checks.wall_buckling import wall_severity
 from omakase.core.checks.wrinkling import wrinkling_severity
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.leg import LegResponse

@@ -1,0 +1,303 @@
+"""Buckling of the walls of a spar, each as a plate or a curved panel held by its neighbours."""
+
+from __future__ import annotations
+
+import msgspec
+import numpy as np
+
+from omakase.core.checks.limits import ratio
+from omakase.core.checks.registry import register
+from omakase.core.checks.result import CheckResult, Context
+from omakase.core.members.field import Place
+from omakase.core.members.spar import Chain, SparResponse
+from omakase.core.plates.section import PlateSection
+from omakase.core.sections.curved_walls import CurvedWall
+from omakase.core.sections.long_plates import long_plate
+
+CURVED = np.radians(45.0)  # a wall that turns by more is a shell
+FLAT = 0.5  # of its width: one with so long a straight piece is a plate with rounded ends
+ROOT = 0.45  # of the largest compression of a flange that counts as even, by finite strips of Z sections
+ACROSS = 40  # places across a flange for what acts there
+IN_LINE = np.cos(np.radians(35.0))  # of the angle between two walls, from which one goes on as the other
+WEAKER = 0.5  # of a wall's bending stiffness across: what has less does not hold its edge as a corner does
+RUNS_ON = (
+    "an edge runs on into a thinner wall, which holds it less than is taken here: by finite strips narrow caps on thin "
+    "skins buckle at a quarter of this, though after the skin; look at what the thinner wall holds"
+)
+PLACES = 5  # along, at which a curved wall is looked at
+
+
+@register(
+    "wall_buckling", "A cap, flange or web of a spar buckles as a plate",
+    "Long orthotropic plates in compression, bending and shear (Kollár and Springer 2003; Seydel 1933); edges of "
+    "compressed walls are held by their neighbours, less as those come near to buckling: R_c + R_b² + "
+    "R_s² = 1; a curved skin by the part of it that buckles first as a curved panel (Donnell), knocked down after NASA "
+    "SP-8007",
+    "Walls long against their width; ribs shorten a flange's waves and help other walls, which is not counted; in "
+    "bending and shear edges turn freely.",
+    per="member",
+)  # fmt: skip
+def wall_buckling(context: Context) -> list[CheckResult]:
+    """One result per load case and wall: the worst place along the span."""
+    response = context.response
+    if not isinstance(response, SparResponse):
+        return []
+    worst: dict[tuple[str, str], CheckResult] = {}
+    for chain, per_case in zip(response.chains, chain_factors(response), strict=True):
+        if chain.wall in response.held_walls:
+            continue
+        remarks = (RUNS_ON,) if _runs_on(response, chain) else ()
+        for result, factor in zip(response.results, per_case, strict=True):
+            k = int(np.argmin(factor))
+            least = float(factor[k]) / context.settings.ultimate_factor
+            kept = worst.get((result.case.key, chain.wall))
+            if kept is None or least < kept.reserve_factor:
+                worst[result.case.key, chain.wall] = ratio(
+                    context, "wall_buckling", f"Buckling of the {chain.wall}", result.case, least,
+                    Place(float(response.x[k]), wall=chain.wall), _method(chain), remarks, wall=chain.wall,
+                )  # fmt: skip
+    return list(worst.values())
+
+
+def _runs_on(response: SparResponse, chain: Chain) -> bool:
+    """Whether a wall goes on straight into a weaker one."""
+    lines, own = response.sections.lines, _stiff_across(response, chain.wall)
+    ends = ((chain.pieces[0], 0), (chain.pieces[-1], 1))
+    for piece, end in ends:
+        beside = [int(k) for k in np.nonzero((lines.pieces == lines.pieces[piece, end]).any(axis=1))[0] if k != piece]
+        names = [response.walls[lines.walls[k]].name for k in beside]
+        if len(beside) == 1 and names[0] != chain.wall:
+            straight = abs(float(lines.tangents[0, piece] @ lines.tangents[0, beside[0]])) > IN_LINE
+            if straight and _stiff_across(response, names[0]) < WEAKER * own:
+                return True
+    return False
+
+
+def _stiff_across(response: SparResponse, name: str) -> float:
+    """Bending stiffness across a wall at its first place, N m."""
+    return next(long_plate(plate).D22 for _, at, plate in response.wall_at(name) if len(at))
+
+
+def _method(chain: Chain) -> str:
+    if is_curved(chain):
+        return "the part of the curved skin that buckles first, knocked down after NASA SP-8007"
+    if chain.free:
+        return "long orthotropic plate with one edge free, the other held by the web"
+    return "long orthotropic plate, edges held by the next walls where in compression"
+
+
+def chain_factors(response: SparResponse) -> list[list[np.ndarray]]:
+    """For each chain and load case the factor on limit loads at which it buckles, at every place along; kept."""
+    if "chain_factors" not in response.derived:
+        panels = [_Panel(response, chain) for chain in response.chains]
+        springs = [_springs(response, panel, panels) for panel in panels]
+        response.derived["chain_springs"] = springs
+        response.derived["chain_factors"] = [
+            [
+                panel.factors(case, panel.pressed(spring)) if spring.any() else panel.simple[case]
+                for case, spring in enumerate(own)
+            ]
+            for panel, own in zip(panels, springs, strict=True)
+        ]
+    return response.derived["chain_factors"]
+
+
+def chain_springs(response: SparResponse) -> list[list[np.ndarray]]:
+    """For each chain and load case the spring that holds its edges against turning, N m/m per rad, at every place; as
+    kept with ``chain_factors``."""
+    chain_factors(response)
+    return response.derived["chain_springs"]
+
+
+def wall_severity(response: SparResponse, case: int) -> np.ndarray:
+    """1 over the least factor of all walls under one load case, at every place along: (places,)."""
+    chains = zip(response.chains, chain_factors(response), strict=True)
+    loose = [1.0 / own[case] for chain, own in chains if chain.wall not in response.held_walls]
+    return np.max(loose, axis=0, initial=0.0) if loose else np.zeros(len(response.x))
+
+
+def is_curved(chain: Chain) -> bool:
+    """Whether a wall between two edges is a shell, not a plate with rounded ends."""
+    return chain.turning > CURVED and chain.longest < FLAT and not chain.free
+
+
+class _Panel:
+    """A chain as a plate at every place along: loads at which it buckles and what acts, N/m, (places,).
+
+    ``simple`` : its factors under each load case with edges that turn freely.
+    """
+
+    def __init__(self, response: SparResponse, chain: Chain) -> None:
+        self.chain = chain
+        self.wide = wide = response.width(chain)
+        self._bay = response.member.rib_pitch
+        self.laws = [(at, plate, long_plate(plate)) for _, at, plate in response.wall_at(chain.wall)]
+        self.across = np.empty(len(wide))  # D22
+        for at, _, law in self.laws:
+            self.across[at] = law.D22
+        flows = response.flows(chain)
+        forces = [(flows @ own[:, None, :, None])[..., 0] for own in response.forces]  # (places, samples, (N_x, N_xs))
+        self._acting = [(-N[..., 0], np.abs(N[..., 1]).mean(axis=1)) for N in forces]
+        if is_curved(chain):
+            shells = [_Shell(response, chain, at, plate) for at, plate, _ in self.laws if len(at)]
+            self.simple = []
+            for case, (along, across) in enumerate(self._acting):
+                straight, sheared = np.empty((2, len(wide)))
+                for shell in shells:
+                    straight[shell.at] = shell.shares(along[shell.at], response.pulled[case]).max(axis=1)
+                    sheared[shell.at] = across[shell.at] / shell.sheared
+                self.simple.append(_together(straight, sheared**2))
+            return
+        if chain.free:
+            self._on_flange = [on_flange(response, chain, along) for along, _ in self._acting]
+        self._bent, self._sheared = np.empty((2, len(wide)))
+        for at, _, law in self.laws:
+            self._bent[at], self._sheared[at] = law.bending(wide[at]), law.in_shear(wide[at])
+        pressed = self.pressed(np.zeros(len(wide)))
+        self.simple = [self.factors(case, pressed) for case in range(len(response.forces))]
+
+    @property
+    def can_hold(self) -> bool:
+        """Whether it holds the edge of the next wall: not a flange, which turns with it, nor a bent skin."""
+        return not self.chain.free and not is_curved(self.chain)
+
+    def pressed(self, spring: np.ndarray) -> np.ndarray:
+        """Load along at which it buckles with edges held by a spring, N/m."""
+        factors = np.empty(len(self.wide))
+        for at, _, law in self.laws:
+            if self.chain.free:
+                factors[at] = law.flange(self.wide[at], self._bay, spring[at])
+            else:
+                factors[at] = law.compression(self.wide[at], spring[at])
+        return factors
+
+    def factors(self, case: int, pressed: np.ndarray) -> np.ndarray:
+        """Factor on the loads of a case where it buckles under compression alone at ``pressed``."""
+        along, across = self._acting[case]
+        if self.chain.free:  # shear dies out toward a free edge
+            return _together(self._on_flange[case] / pressed, np.zeros(len(pressed)))
+        mean, half = (along[:, 0] + along[:, -1]) / 2.0, (along[:, 0] - along[:, -1]) / 2.0
+        return _together(np.maximum(mean, 0.0) / pressed, (half / self._bent) ** 2 + (across / self._sheared) ** 2)
+
+
+def on_flange(response: SparResponse, chain: Chain, along: np.ndarray) -> np.ndarray:
+    """Even compression that buckles a flange as what is there ``along`` its samples (places, samples) does, N/m.
+
+    Its mean by the square of the way from the held edge, as a flange deflects that turns freely there, or by the fourth
+    power, as a clamped one about does, the larger; at least ``ROOT`` of what is largest anywhere, since one pulled at
+    its free edge buckles beside the held one, late.
+    """
+    lines = response.sections.lines
+    ends = np.concatenate([[0.0], np.cumsum(lines.lengths[0, list(chain.pieces)])])
+    samples = np.concatenate([[0.0], (ends[1:] + ends[:-1]) / 2.0, [ends[-1]]]) / ends[-1]
+    at = (np.arange(ACROSS) + 0.5) / ACROSS
+    hats = np.array([np.interp(at, samples, own) for own in np.eye(len(samples))])  # straight between the samples
+    begins_free = np.bincount(lines.pieces.ravel())[lines.pieces[chain.pieces[0], 0]] == 1
+    way = 1.0 - at if begins_free else at
+    means = [along @ (hats @ (way**power / (way**power).sum())) for power in (2, 4)]
+    return np.maximum(np.maximum(*means), ROOT * np.maximum(along.max(axis=1), 0.0))
+
+
+def _together(straight: np.ndarray, square: np.ndarray) -> np.ndarray:
+    """λ with λ a + λ² b = 1 for what grows with the load, ``straight``, and with its ``square``."""
+    with np.errstate(divide="ignore"):
+        return 2.0 / (straight + np.sqrt(straight**2 + 4.0 * square))
+
+
+class _Shell:
+    """A curved chain in one stretch of even layup: its parts at a few places along, and between them in proportion.
+
+    ``at`` : the sampled places in it; ``sheared`` (places at,) N/m at which it buckles in shear.
+    """
+
+    def __init__(self, response: SparResponse, chain: Chain, at: np.ndarray, plate: PlateSection) -> None:
+        self.at = at
+        lines, length = response.sections.lines, response.member.rib_pitch or response.member.span.length
+        every = response.gathered(lines.nodes[:, lines.through(chain.pieces)])[at]
+        even = bool((np.ptp(every, axis=0) < 1e-9).all())
+        picked = np.unique(np.round(np.linspace(0, len(at) - 1, 1 if even else PLACES)).astype(int))
+        corners = every[picked]
+        self.walls = [CurvedWall(own) for own in corners]
+        x = response.x[at]
+        self.nearest = np.abs(x[:, None] - x[picked]).argmin(axis=1)
+        self.picked, self.plate = at[picked], plate
+        self._hats = np.array([np.interp(x, x[picked], own) for own in np.eye(len(picked))]).T  # (places, picked)
+        self._loads: dict[str, np.ndarray] = {}
+        self.sheared = self._hats @ np.array([wall.sheared(plate, length).min() for wall in self.walls])
+
+    def shares(self, along: np.ndarray, pulled: np.ndarray) -> np.ndarray:
+        """The share of its buckling load that compression ``along`` the samples (places at, samples) is in each part:
+        (places at, parts); ``pulled`` : where the section is pulled somewhere, at all places of the member."""
+        weights = np.array([wall.weights for wall in self.walls])[self.nearest]
+        mean = (weights @ along[:, 1:-1, None])[..., 0]  # the middles of the pieces
+        here = pulled[self.at]
+        if here.all():
+            return np.maximum(mean, 0.0) / self._pressed("bending")
+        return np.maximum(mean, 0.0) / np.where(here[:, None], self._pressed("bending"), self._pressed("axial"))
+
+    def _pressed(self, loading: str) -> np.ndarray:
+        """Loads at which the parts buckle, (places at, parts); kept."""
+        if loading not in self._loads:
+            of_each = np.array([wall.pressed(self.plate, loading)[0] for wall in self.walls])
+            self._loads[loading] = self._hats @ of_each
+        return self._loads[loading]
+
+
+def _springs(response: SparResponse, panel: _Panel, panels: list[_Panel]) -> list[np.ndarray]:
+    """Springs at the edges of a wall under each load case, from the walls beside it, each the less the nearer it is to
+    buckling itself: (places,), the softer edge's.
+
+    A wall of bending stiffness D and height h holds an edge by 3 D/h, its other edge turning freely, times one less the
+    share of its own buckling load (as Bleich 1952, chapter 9, from memory, takes plates that hold each other).
+    """
+    lines, chain = response.sections.lines, panel.chain
+    if is_curved(chain):
+        return [np.zeros(len(simple)) for simple in panel.simple]
+
+    def ends(chain: Chain) -> tuple[int, int]:
+        first, *_, last = lines.through(chain.pieces)
+        return first, last
+
+    found = []
+    for case, simple in enumerate(panel.simple):
+        springs = []
+        for node in ends(chain):
+            beside = [other for other in panels if other is not panel and other.can_hold and node in ends(other.chain)]
+            if beside or not chain.free:
+                springs.append(np.zeros(len(simple)))
+            for neighbour in beside:
+                with np.errstate(divide="ignore", invalid="ignore"):
+                    spent = np.where(np.isfinite(neighbour.simple[case]), simple / neighbour.simple[case], 0.0)
+                springs[-1] += 3.0 * neighbour.across / neighbour.wide * np.clip(1.0 - spent, 0.0, 1.0)
+        found.append(np.min(springs, axis=0) if springs else np.zeros(len(simple)))
+    return found
+
+
+class Part(msgspec.Struct, frozen=True, eq=False):
+    """The part of a curved wall that is nearest to buckling at one place: number ``index`` of a ``wall``, which stands
+    there where ``exact``, else nearby; ``acting`` compression and that at which it buckles, ``pressed``, N/m; the shear
+    flow at which the wall buckles, ``sheared``; the ``loading`` that its knock-down is for."""
+
+    wall: CurvedWall
+    index: int
+    exact: bool
+    acting: float
+    pressed: float
+    sheared: float
+    loading: str
+
+
+def governing_part(response: SparResponse, chain: Chain, case: int, k: int) -> Part:
+    """Of a curved chain under a load case at sampled place ``k``."""
+    at, plate = next((at, plate) for _, at, plate in response.wall_at(chain.wall) if k in at)
+    shell = _Shell(response, chain, at, plate)
+    along = -(response.flows(chain) @ response.forces[case][:, None, :, None])[..., 0, 0]
+    here = int(np.nonzero(at == k)[0][0])
+    shares, pulled = shell.shares(along[at], response.pulled[case])[here], bool(response.pulled[case][k])
+    index = int(shares.argmax())
+    wall = shell.walls[shell.nearest[here]]
+    acting = float(wall.weights[index] @ along[k, 1:-1])
+    pressed = acting / float(shares[index]) if shares[index] > 0.0 else float("inf")
+    exact = len(shell.picked) == 1 or k in shell.picked
+    return Part(wall, index, exact, acting, pressed, float(shell.sheared[here]),
+                "bending" if pulled else "axial")  # fmt: skip
