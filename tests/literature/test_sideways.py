@@ -76,10 +76,8 @@ def by_strips(response: SparResponse, length: float) -> float:
     A, _, D = wall_stiffness(plate)
     count = len(strips)
     section = SectionStrips(np.array(nodes), np.array(strips), np.array([A] * count), np.array([D] * count),
-                            np.full(count, np.inf), np.ones(count))  # fmt: skip
-    wave = section.buckling(np.array([loads]), np.array([length]))[0]
-    assert wave is not None
-    return wave.factor
+                            np.full((count, 2), np.inf))  # fmt: skip
+    return float(section.buckling(np.array(loads), np.array([length]))[0][0])
 
 
 def sideways_and_twist(response: SparResponse) -> tuple[float, float, float]:

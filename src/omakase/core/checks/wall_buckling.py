@@ -1,4 +1,4 @@
-"""Buckling of the walls of a spar, each as a plate or a curved panel held by its neighbours."""
+"""Buckling of the walls of a spar: each as a plate or a curved panel held by its neighbours, and all together."""
 
 from __future__ import annotations
 
@@ -8,6 +8,8 @@ import numpy as np
 from omakase.core.checks.limits import ratio
 from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
+from omakase.core.checks.walls_together import buckling_of_section
+from omakase.core.errors import both_units
 from omakase.core.members.field import Place
 from omakase.core.members.spar import Chain, SparResponse
 from omakase.core.plates.section import PlateSection
@@ -32,9 +34,9 @@ PLACES = 5  # along, at which a curved wall is looked at
     "Long orthotropic plates in compression, bending and shear (Kollár and Springer 2003; Seydel 1933); edges of "
     "compressed walls are held by their neighbours, less as those come near to buckling: R_c + R_b² + "
     "R_s² = 1; a curved skin by the part of it that buckles first as a curved panel (Donnell), knocked down after NASA "
-    "SP-8007",
+    "SP-8007; the whole section by finite strips where walls buckle together earlier (Cheung 1976)",
     "Walls long against their width; ribs shorten a flange's waves and help other walls, which is not counted; in "
-    "bending and shear edges turn freely.",
+    "bending and shear edges turn freely. Walls together: compression along only.",
     per="member",
 )  # fmt: skip
 def wall_buckling(context: Context) -> list[CheckResult]:
@@ -46,7 +48,7 @@ def wall_buckling(context: Context) -> list[CheckResult]:
     for chain, per_case in zip(response.chains, chain_factors(response), strict=True):
         if chain.wall in response.held_walls:
             continue
-        remarks = (RUNS_ON,) if _runs_on(response, chain) else ()
+        remarks = (RUNS_ON,) if not response.walls_together and _runs_on(response, chain) else ()
         for result, factor in zip(response.results, per_case, strict=True):
             k = int(np.argmin(factor))
             least = float(factor[k]) / context.settings.ultimate_factor
@@ -54,7 +56,8 @@ def wall_buckling(context: Context) -> list[CheckResult]:
             if kept is None or least < kept.reserve_factor:
                 worst[result.case.key, chain.wall] = ratio(
                     context, "wall_buckling", f"Buckling of the {chain.wall}", result.case, least,
-                    Place(float(response.x[k]), wall=chain.wall), _method(chain), remarks, wall=chain.wall,
+                    Place(float(response.x[k]), wall=chain.wall), _method(response, chain, result.case.key), remarks,
+                    wall=chain.wall,
                 )  # fmt: skip
     return list(worst.values())
 
@@ -78,7 +81,10 @@ def _stiff_across(response: SparResponse, name: str) -> float:
     return next(long_plate(plate).D22 for _, at, plate in response.wall_at(name) if len(at))
 
 
-def _method(chain: Chain) -> str:
+def _method(response: SparResponse, chain: Chain, case_id: str) -> str:
+    whole = walls_buckling_together(response)[[own.case.key for own in response.results].index(case_id)]
+    if whole is not None and response.chains[whole.chain] is chain:
+        return f"finite strips: walls buckle together in half waves of {both_units(round(whole.wave, 3))}"
     if is_curved(chain):
         return "the part of the curved skin that buckles first, knocked down after NASA SP-8007"
     if chain.free:
@@ -91,15 +97,72 @@ def chain_factors(response: SparResponse) -> list[list[np.ndarray]]:
     if "chain_factors" not in response.derived:
         panels = [_Panel(response, chain) for chain in response.chains]
         springs = [_springs(response, panel, panels) for panel in panels]
-        response.derived["chain_springs"] = springs
-        response.derived["chain_factors"] = [
-            [
-                panel.factors(case, panel.pressed(spring)) if spring.any() else panel.simple[case]
-                for case, spring in enumerate(own)
-            ]
+        loads = [
+            [panel.pressed(spring) if spring.any() else panel.loose for spring in own]
             for panel, own in zip(panels, springs, strict=True)
         ]
+        alone = [
+            [panel.factors(case, pressed) for case, pressed in enumerate(own)]
+            for panel, own in zip(panels, loads, strict=True)
+        ]
+        together = [
+            _earlier_together(response, case, panels, loads, alone) if response.walls_together else None
+            for case in range(len(response.forces))
+        ]
+        for case, found in enumerate(together):
+            if found is not None:
+                i = found.chain
+                alone[i][case] = panels[i].factors(case, loads[i][case], found.share)
+        response.derived |= {"chain_springs": springs, "chain_factors": alone, "together": together}
     return response.derived["chain_factors"]
+
+
+class EarlierTogether(msgspec.Struct, frozen=True):
+    """Where a section buckles as a whole before its walls do alone, mostly in the ``chain`` of this number, in half
+    waves ``wave`` m long.
+
+    ``strips`` : the factor of the whole section without shear, at the place looked at; ``knocked`` : what of it is left
+    of a curved wall; ``alone`` : the factor of this wall there, without shear too.
+    """
+
+    chain: int
+    wave: float
+    strips: float
+    knocked: float
+    alone: float
+
+    @property
+    def share(self) -> float:
+        """What is left of the loads along at which the wall buckles alone."""
+        return self.strips * self.knocked / self.alone
+
+
+def walls_buckling_together(response: SparResponse) -> list[EarlierTogether | None]:
+    """For each load case how the section buckles as a whole, where that is earlier; as kept with ``chain_factors``."""
+    chain_factors(response)
+    return response.derived["together"]
+
+
+def _earlier_together(
+    response: SparResponse, case: int, panels: list[_Panel], loads: list[list[np.ndarray]],
+    alone: list[list[np.ndarray]],
+) -> EarlierTogether | None:  # fmt: skip
+    """Looks at the section where its walls are nearest to buckling alone; the loads at which the wall buckles that most
+    of it happens in fall everywhere by the same share."""
+    loose = [i for i, panel in enumerate(panels) if panel.chain.wall not in response.held_walls]
+    if not loose:
+        return None
+    least = np.min([alone[i][case] for i in loose], axis=0)
+    k = int(np.argmin(least))
+    whole = buckling_of_section(response, case, k) if np.isfinite(least[k]) else None
+    if whole is None:
+        return None
+    i = max(loose, key=lambda i: whole.shares[i])
+    chain = panels[i].chain
+    knocked = governing_part(response, chain, case, k).knocked if is_curved(chain) else 1.0
+    straight = float(panels[i].factors(case, loads[i][case], sheared=False)[k])
+    found = EarlierTogether(i, whole.wave, whole.factor, knocked, straight)
+    return found if found.share < 1.0 else None
 
 
 def chain_springs(response: SparResponse) -> list[list[np.ndarray]]:
@@ -124,7 +187,9 @@ def is_curved(chain: Chain) -> bool:
 class _Panel:
     """A chain as a plate at every place along: loads at which it buckles and what acts, N/m, (places,).
 
-    ``simple`` : its factors under each load case with edges that turn freely.
+    ``loose`` : loads along at which it buckles with edges that turn freely, of a curved one in shares of what acts;
+    ``simple`` : its factors under each load case then.  ``spring`` : with which it holds the edge of another wall, its
+    own other edge turning freely, N m/m per rad.
     """
 
     def __init__(self, response: SparResponse, chain: Chain) -> None:
@@ -132,29 +197,35 @@ class _Panel:
         self.wide = wide = response.width(chain)
         self._bay = response.member.rib_pitch
         self.laws = [(at, plate, long_plate(plate)) for _, at, plate in response.wall_at(chain.wall)]
-        self.across = np.empty(len(wide))  # D22
+        self.spring, self._sheared, self._bent = np.empty((3, len(wide)))
         for at, _, law in self.laws:
-            self.across[at] = law.D22
+            self.spring[at] = 1.0 / (wide[at] / (3.0 * law.D22) + 1.0 / (wide[at] * law.shear))
         flows = response.flows(chain)
         forces = [(flows @ own[:, None, :, None])[..., 0] for own in response.forces]  # (places, samples, (N_x, N_xs))
-        self._acting = [(-N[..., 0], np.abs(N[..., 1]).mean(axis=1)) for N in forces]
-        if is_curved(chain):
-            shells = [_Shell(response, chain, at, plate) for at, plate, _ in self.laws if len(at)]
-            self.simple = []
-            for case, (along, across) in enumerate(self._acting):
-                straight, sheared = np.empty((2, len(wide)))
-                for shell in shells:
-                    straight[shell.at] = shell.shares(along[shell.at], response.pulled[case]).max(axis=1)
-                    sheared[shell.at] = across[shell.at] / shell.sheared
-                self.simple.append(_together(straight, sheared**2))
-            return
-        if chain.free:
-            self._on_flange = [on_flange(response, chain, along) for along, _ in self._acting]
-        self._bent, self._sheared = np.empty((2, len(wide)))
+        self._across = [np.abs(N[..., 1]).mean(axis=1) for N in forces]
+        along = [-N[..., 0] for N in forces]
+        self._straight, self._half = self._shell(response, along) if is_curved(chain) else self._flat(response, along)
+        self.loose = self.pressed(np.zeros(len(wide)))
+        self.simple = [self.factors(case, self.loose) for case in range(len(response.forces))]
+
+    def _shell(self, response: SparResponse, along: list[np.ndarray]) -> tuple[list[np.ndarray], list[np.ndarray]]:
+        """Compression in shares of that at which a part buckles, and no bending."""
+        shells = [_Shell(response, self.chain, at, plate) for at, plate, _ in self.laws if len(at)]
+        straight = [np.empty(len(self.wide)) for _ in along]
+        for shell in shells:
+            self._sheared[shell.at], self._bent[shell.at] = shell.sheared, 1.0
+            for case, own in enumerate(along):
+                straight[case][shell.at] = shell.shares(own[shell.at], response.pulled[case]).max(axis=1)
+        return straight, [np.zeros(len(self.wide)) for _ in along]
+
+    def _flat(self, response: SparResponse, along: list[np.ndarray]) -> tuple[list[np.ndarray], list[np.ndarray]]:
+        """Even compression and half the difference of both edges, N/m; of a flange the even one that does the same."""
         for at, _, law in self.laws:
-            self._bent[at], self._sheared[at] = law.bending(wide[at]), law.in_shear(wide[at])
-        pressed = self.pressed(np.zeros(len(wide)))
-        self.simple = [self.factors(case, pressed) for case in range(len(response.forces))]
+            self._bent[at], self._sheared[at] = law.bending(self.wide[at]), law.in_shear(self.wide[at])
+        if self.chain.free:
+            return [on_flange(response, self.chain, own) for own in along], [np.zeros(len(self.wide)) for _ in along]
+        mean = [np.maximum((own[:, 0] + own[:, -1]) / 2.0, 0.0) for own in along]
+        return mean, [(own[:, 0] - own[:, -1]) / 2.0 for own in along]
 
     @property
     def can_hold(self) -> bool:
@@ -162,8 +233,10 @@ class _Panel:
         return not self.chain.free and not is_curved(self.chain)
 
     def pressed(self, spring: np.ndarray) -> np.ndarray:
-        """Load along at which it buckles with edges held by a spring, N/m."""
-        factors = np.empty(len(self.wide))
+        """Load along at which it buckles with edges held by a spring, N/m; 1 of a curved wall, whose parts differ."""
+        factors = np.ones(len(self.wide))
+        if is_curved(self.chain):
+            return factors
         for at, _, law in self.laws:
             if self.chain.free:
                 factors[at] = law.flange(self.wide[at], self._bay, spring[at])
@@ -171,13 +244,13 @@ class _Panel:
                 factors[at] = law.compression(self.wide[at], spring[at])
         return factors
 
-    def factors(self, case: int, pressed: np.ndarray) -> np.ndarray:
-        """Factor on the loads of a case where it buckles under compression alone at ``pressed``."""
-        along, across = self._acting[case]
-        if self.chain.free:  # shear dies out toward a free edge
-            return _together(self._on_flange[case] / pressed, np.zeros(len(pressed)))
-        mean, half = (along[:, 0] + along[:, -1]) / 2.0, (along[:, 0] - along[:, -1]) / 2.0
-        return _together(np.maximum(mean, 0.0) / pressed, (half / self._bent) ** 2 + (across / self._sheared) ** 2)
+    def factors(self, case: int, pressed: np.ndarray, share: float = 1.0, sheared: bool = True) -> np.ndarray:
+        """Factor on the loads of a case where it buckles under compression alone at ``pressed``; ``share`` : what is
+        left of that and of the load in bending."""
+        square = (self._half[case] / (self._bent * share)) ** 2
+        if sheared and not self.chain.free:  # shear dies out toward a free edge
+            square = square + (self._across[case] / self._sheared) ** 2
+        return _together(self._straight[case] / (pressed * share), square)
 
 
 def on_flange(response: SparResponse, chain: Chain, along: np.ndarray) -> np.ndarray:
@@ -247,8 +320,9 @@ def _springs(response: SparResponse, panel: _Panel, panels: list[_Panel]) -> lis
     """Springs at the edges of a wall under each load case, from the walls beside it, each the less the nearer it is to
     buckling itself: (places,), the softer edge's.
 
-    A wall of bending stiffness D and height h holds an edge by 3 D/h, its other edge turning freely, times one less the
-    share of its own buckling load (as Bleich 1952, chapter 9, from memory, takes plates that hold each other).
+    A wall of bending stiffness D, transverse shear S and height h holds an edge by 1/(h/(3 D) + 1/(h S)), its other
+    edge turning freely, times one less the share of its own buckling load (as Bleich 1952, chapter 9, from memory,
+    takes plates that hold each other).
     """
     lines, chain = response.sections.lines, panel.chain
     if is_curved(chain):
@@ -268,7 +342,7 @@ def _springs(response: SparResponse, panel: _Panel, panels: list[_Panel]) -> lis
             for neighbour in beside:
                 with np.errstate(divide="ignore", invalid="ignore"):
                     spent = np.where(np.isfinite(neighbour.simple[case]), simple / neighbour.simple[case], 0.0)
-                springs[-1] += 3.0 * neighbour.across / neighbour.wide * np.clip(1.0 - spent, 0.0, 1.0)
+                springs[-1] += neighbour.spring * np.clip(1.0 - spent, 0.0, 1.0)
         found.append(np.min(springs, axis=0) if springs else np.zeros(len(simple)))
     return found
 
@@ -276,7 +350,8 @@ def _springs(response: SparResponse, panel: _Panel, panels: list[_Panel]) -> lis
 class Part(msgspec.Struct, frozen=True, eq=False):
     """The part of a curved wall that is nearest to buckling at one place: number ``index`` of a ``wall``, which stands
     there where ``exact``, else nearby; ``acting`` compression and that at which it buckles, ``pressed``, N/m; the shear
-    flow at which the wall buckles, ``sheared``; the ``loading`` that its knock-down is for."""
+    flow at which the wall buckles, ``sheared``; the ``loading`` that its knock-down is for, and what of the load of a
+    perfect one is left, ``knocked``."""
 
     wall: CurvedWall
     index: int
@@ -285,6 +360,7 @@ class Part(msgspec.Struct, frozen=True, eq=False):
     pressed: float
     sheared: float
     loading: str
+    knocked: float
 
 
 def governing_part(response: SparResponse, chain: Chain, case: int, k: int) -> Part:
@@ -299,5 +375,6 @@ def governing_part(response: SparResponse, chain: Chain, case: int, k: int) -> P
     acting = float(wall.weights[index] @ along[k, 1:-1])
     pressed = acting / float(shares[index]) if shares[index] > 0.0 else float("inf")
     exact = len(shell.picked) == 1 or k in shell.picked
-    return Part(wall, index, exact, acting, pressed, float(shell.sheared[here]),
-                "bending" if pulled else "axial")  # fmt: skip
+    loading = "bending" if pulled else "axial"
+    knocked = float(wall.pressed(plate, loading)[0][index] / wall.pressed(plate)[0][index])
+    return Part(wall, index, exact, acting, pressed, float(shell.sheared[here]), loading, knocked)  # fmt: skip

@@ -7,7 +7,16 @@ import math
 import numpy as np
 
 from omakase.core.checks.result import CheckResult, Context
-from omakase.core.checks.wall_buckling import Part, chain_factors, chain_springs, governing_part, is_curved, on_flange
+from omakase.core.checks.wall_buckling import (
+    EarlierTogether,
+    Part,
+    chain_factors,
+    chain_springs,
+    governing_part,
+    is_curved,
+    on_flange,
+    walls_buckling_together,
+)
 from omakase.core.checks.work_members import SAME, at_places, of_kind
 from omakase.core.checks.working import Sheet, worked
 from omakase.core.members.spar import SparResponse
@@ -31,11 +40,14 @@ def work_wall_buckling(
             continue
         flows = response.flows(chain)[k] @ response.forces[index][k]
         plate = next(plate for _, at, plate in response.wall_at(chain.wall) if k in at)
+        whole = walls_buckling_together(response)[index]
+        earlier = whole if whole is not None and response.chains[whole.chain] is chain else None
         if is_curved(chain):
             part = governing_part(response, chain, index, k)
             _loads_of_part(sheet, part, plate)
             sheet.given("N", part.acting, "line_load", "compression of the part, mean, limit load")
-            sheet.step("a", "N / N_c", "ratio", "compression")
+            over = _share_together(sheet, earlier)
+            sheet.step("a", f"N / N_c{over}", "ratio", "compression")
             sheet.given("q", float(np.abs(flows[:, 1]).mean()), "line_load", "shear flow, mean, limit load")
             sheet.given(
                 "q_b", part.sheared, "line_load", "shear flow at which a part buckles: a flat one, or a cylinder"
@@ -55,7 +67,8 @@ def work_wall_buckling(
             sheet.given(
                 "N", pressed, "line_load", "compression, by the square of the way from the held edge, limit load"
             )
-            sheet.step("a", "N / N_c", "ratio", "compression; shear fades toward the free edge")
+            over = _share_together(sheet, earlier)
+            sheet.step("a", f"N / N_c{over}", "ratio", "compression; shear fades toward the free edge")
             sheet.give_level(context)
             sheet.step("f", "j * a", "ratio", "1 over the factor at ultimate load")
             return
@@ -63,12 +76,29 @@ def work_wall_buckling(
         one, two = -float(flows[0, 0]), -float(flows[-1, 0])
         sheet.given("N_1", one, "line_load", "compression at one edge, limit load")
         sheet.given("N_2", two, "line_load", "compression at the other edge, limit load")
-        sheet.step("a", "max(N_1 + N_2, 0) / 2 / N_c", "ratio", "compression")
+        over = _share_together(sheet, earlier)
+        sheet.step("a", f"max(N_1 + N_2, 0) / 2 / N_c{over}", "ratio", "compression")
         sheet.given("q", float(np.abs(flows[:, 1]).mean()), "line_load", "shear flow, mean, limit load")
-        sheet.step("b", "((N_1 − N_2) / 2 / N_b)^2 + (q / q_b)^2", "ratio", "bending and shear")
+        sheet.step("b", f"((N_1 − N_2) / 2 / N_b{over})^2 + (q / q_b)^2", "ratio", "bending and shear")
         sheet.give_level(context)
         sheet.step("f", "j * (a + sqrt(a^2 + 4 * b)) / 2", "ratio", "1 over the factor at ultimate load")
         return
+
+
+def _share_together(sheet: Sheet, earlier: EarlierTogether | None) -> str:
+    """What divides shares of loads along where walls buckle together earlier than this one alone."""
+    if earlier is None:
+        return ""
+    sheet.given(
+        "λ_s", earlier.strips, "ratio", "factor of the whole section by finite strips, on limit loads without shear"
+    )
+    sheet.given("λ_1", earlier.alone, "ratio", "factor of this wall alone at the same place, without shear")
+    down = ""
+    if earlier.knocked != 1.0:
+        sheet.given("γ_s", earlier.knocked, "ratio", "what a curved skin's knock-down leaves of its load")
+        down = " * γ_s"
+    sheet.step("r", f"λ_s{down} / λ_1", "ratio", "walls buckle together: what is left of loads along")
+    return " / r"
 
 
 def _loads_of_part(sheet: Sheet, part: Part, plate: PlateSection) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import cached_property, lru_cache
 from itertools import pairwise
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -221,6 +222,8 @@ class SparResponse(SpanAnswers):
     the shear force that tapering caps carry is not counted, nor stress from restrained warping.
     """
 
+    walls_together = False  # whether its walls are looked at together where they buckle; takes 30 to 200 ms
+
     def __init__(self, member: Spar, walls: Mapping[str, tuple[Stretch, ...]], cases: Sequence[SpanCase],
                  order: int = ORDER, parts: int = 1, stations: int = STATIONS) -> None:  # fmt: skip
         length = member.span.length
@@ -231,7 +234,7 @@ class SparResponse(SpanAnswers):
         missing = [name for name in names if name not in walls]
         if missing:
             raise MemberError(f"the {missing[0]} has no layers")
-        self.derived: dict[str, list[list[np.ndarray]]] = {}  # what one check worked out and others need too
+        self.derived: dict[str, Any] = {}  # what one check worked out and others need too
         self._flows: dict[Chain, np.ndarray] = {}
         self._plates = {name: tuple(PlateSection(section.stack) for section in walls[name]) for name in names}
         self._laws = {name: tuple(wall_law(plate) for plate in plates) for name, plates in self._plates.items()}

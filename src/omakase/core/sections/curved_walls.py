@@ -52,18 +52,18 @@ class CurvedWall:
         """m, (parts,), of flat ones that of ``FLATTEST``."""
         return 1.0 / np.maximum(self.curvature, 1.0 / (FLATTEST * self.wide))
 
-    def pressed(self, plate: PlateSection, loading: str) -> tuple[np.ndarray, np.ndarray]:
+    def pressed(self, plate: PlateSection, loading: str = "") -> tuple[np.ndarray, np.ndarray]:
         """Loads along, N/m, at which the parts buckle, and their half waves in m: (parts,) each.
 
         ``loading`` : "axial" where the whole section is pressed, "bending" where it is pulled elsewhere: that is
-        knocked down less (NASA SP-8007).
+        knocked down less (NASA SP-8007); without one it is not knocked down.
         """
         A, _, _ = wall_stiffness(plate)
         law, a = long_plate(plate), np.linalg.inv(A)
         k2, b2 = (np.pi / (WAVES * self.wide[:, None])) ** 2, (np.pi / self.wide[:, None]) ** 2
         bending = law.D11 * k2 + 2.0 * (law.D12 + 2.0 * law.D66) * b2 + law.D22 * b2**2 / k2
         stretching = k2 / (a[1, 1] * k2**2 + (2.0 * a[0, 1] + a[2, 2]) * k2 * b2 + a[0, 0] * b2**2)
-        arch = (knock_down(plate, self.radii, loading) * self.curvature) ** 2
+        arch = (self.curvature * (knock_down(plate, self.radii, loading) if loading else 1.0)) ** 2
         loads = bending + arch[:, None] * stretching
         best = loads.argmin(axis=1)
         found = loads[np.arange(len(best)), best]

@@ -84,5 +84,5 @@ def long_plate(plate: PlateSection) -> LongPlate:
     """A wall as a long plate along x; kept, since several checks ask."""
     A, B, D = wall_stiffness(plate)
     D = D - B.T @ np.linalg.solve(A, B)
-    shear = float(np.linalg.eigvalsh(plate.shear)[0]) if plate.faces else float("inf")
+    shear = float(np.linalg.eigvalsh(plate.shear)[0])
     return LongPlate(float(D[0, 0]), float(D[1, 1]), float(D[0, 1]), float(D[2, 2]), shear)

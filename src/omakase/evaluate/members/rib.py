@@ -12,7 +12,7 @@ from omakase.core.errors import OmakaseError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
-from omakase.core.members.panel_given import Accuracy
+from omakase.core.members.panel_given import FULL, Accuracy
 from omakase.core.members.rib import RibResponse
 from omakase.core.members.spar import ORDER
 from omakase.core.sections.aerofoils import camber, digits
@@ -78,7 +78,7 @@ class RibKind(spans.SpanKind):
     limits = ("deflection", "bay_sag", "frequency_minimum", "frequency_band", "mass", "span_mass", "thickness")
     opening, noun, held = "A rib", "rib", "on spars:"
     missing: Mapping[str, str] = spans.MISSING
-    quicker = True  # the skin between two ribs is a panel
+    quicker = True  # the skin between two ribs is a panel, and walls may buckle together
 
     def walls(self, candidate: Candidate) -> tuple[str, ...]:
         form = candidate.form
@@ -97,7 +97,9 @@ class RibKind(spans.SpanKind):
         cases = tuple(rib_translate.rib_case(case, given, form.pitch) for case in brief.load_cases)
         stack = translate.stack(candidate, materials, brief.surroundings)
         ultimate = translate.settings(brief).ultimate_factor
-        return stack, RibResponse(member, walls, cases, skin, rows, ORDER, accuracy.cells, accuracy, ultimate)
+        response = RibResponse(member, walls, cases, skin, rows, ORDER, accuracy.cells, accuracy, ultimate)
+        response.walls_together = accuracy == FULL
+        return stack, response
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         """m² of each layer of the rib itself, its holes taken out of the web; the skin is the wing's."""

@@ -11,7 +11,7 @@ from omakase.core.errors import MemberError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
-from omakase.core.members.panel_given import Accuracy
+from omakase.core.members.panel_given import FULL, Accuracy
 from omakase.core.members.spar import ORDER, SparResponse
 from omakase.core.sections.drawn import MOST_WEBS
 from omakase.evaluate.members import span_sizing, spans
@@ -55,6 +55,7 @@ class SparKind(spans.SpanKind):
     """A straight member of thin walls, each with its own layers."""
 
     name, title = "spar", "spar"
+    quicker = True  # without its walls together, where they buckle
     member, form = SparMember, SparForm
     loads = (spans.LIFT, spans.LIFT_TABLE, *(load for load in spans.SPAN_LOADS if load.kind != "drop"), spans.TORQUE)
     first_load = "lift"
@@ -80,7 +81,9 @@ class SparKind(spans.SpanKind):
         chord = span_translate.chord_of(brief)
         cases = tuple(span_translate.span_case(case, chord) for case in brief.load_cases)
         stack = translate.stack(candidate, materials, brief.surroundings)
-        return stack, SparResponse(member, walls, cases, ORDER, accuracy.cells)
+        response = SparResponse(member, walls, cases, ORDER, accuracy.cells)
+        response.walls_together = accuracy == FULL
+        return stack, response
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         """m² of each layer, at walls of no thickness."""

@@ -10,7 +10,7 @@ from omakase.core.errors import MemberError, OmakaseError
 from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members.field import Response
-from omakase.core.members.panel_given import Accuracy
+from omakase.core.members.panel_given import FULL, Accuracy
 from omakase.core.members.spar import ORDER
 from omakase.core.members.surface import SurfaceResponse
 from omakase.core.sections.drawn import MOST_WEBS
@@ -45,6 +45,7 @@ class SurfaceKind(spans.SpanKind):
     """Half of a wing, fin, tail or foil: a whole aerofoil along a span, hollow or filled."""
 
     name, title = "surface", "lifting surface"
+    quicker = True  # without its walls together, where they buckle
     member, form = SurfaceMember, SurfaceForm
     loads = (
         spans.LIFT, spans.LIFT_TABLE, LoadOffer("air_torque", "turning of the air about the quarter chord"),
@@ -78,7 +79,9 @@ class SurfaceKind(spans.SpanKind):
             surface_translate.surface_case(case, member.planform, member.reference) for case in brief.load_cases
         )
         stack = translate.stack(candidate, materials, brief.surroundings)
-        return stack, SurfaceResponse(member, walls, cases, ORDER, accuracy.cells)
+        response = SurfaceResponse(member, walls, cases, ORDER, accuracy.cells)
+        response.walls_together = accuracy == FULL
+        return stack, response
 
     def layer_areas(self, brief: Brief, candidate: Candidate) -> tuple[float, ...]:
         """m² of each layer, at walls of no thickness."""

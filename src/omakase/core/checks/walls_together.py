@@ -1,0 +1,95 @@
+"""Walls of a section that buckle together: what plates held by their neighbours do not see."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import msgspec
+import numpy as np
+
+from omakase.core.members.spar import SparResponse
+from omakase.core.plates.section import PlateSection
+from omakase.core.sections.cylinder import wall_stiffness
+from omakase.core.sections.section_strips import SectionStrips
+
+STRIPS = 6  # at least, across each wall
+SHORTEST, LONGEST = 0.4, 4.0  # half waves that are tried: of the narrowest wall, of the size of the section
+STEP = 1.35  # from one to the next
+
+
+class SectionBuckling(msgspec.Struct, frozen=True, eq=False):
+    """How a section buckles as a whole at one place: at ``factor`` times the loads in half waves ``wave`` m long;
+    ``shares`` of the work of the loads that each chain does then."""
+
+    factor: float
+    wave: float
+    shares: np.ndarray
+
+
+def buckling_of_section(response: SparResponse, case: int, k: int) -> SectionBuckling | None:
+    """How the section at sampled place ``k`` buckles under a load case, by finite strips with what is pressed along;
+    None where it does not but as a beam.
+
+    Only what is least in between counts: toward long half waves the member buckles sideways or as a strut, which is
+    looked at with its supports; toward short ones nothing buckles.
+    """
+    nodes = response.gathered(response.sections.lines.nodes)[k]
+    cut = _Cut(list(nodes))
+    for number, chain in enumerate(response.chains):
+        pressed = -(response.flows(chain)[k] @ response.forces[case][k])[:, 0]
+        cut.add(response.sections.lines.pieces[list(chain.pieces)], pressed, number)
+    if not max(max(pair) for pair in cut.ends) > 0.0:
+        return None
+    own, strips = np.array(cut.own), np.array(cut.strips)
+    laws = [_law(next(plate for _, at, plate in response.wall_at(chain.wall) if k in at)) for chain in response.chains]
+    still = np.array([chain.wall in response.held_walls for chain in response.chains])
+    A, D, shear = (np.array([law[i] for law in laws])[own] for i in range(3))
+    section = SectionStrips(np.array(cut.nodes), strips, A, D, shear, np.unique(strips[still[own]]).tolist())
+    shortest = SHORTEST * min(float(response.width(chain)[k]) for chain in np.array(response.chains)[~still])
+    longest = LONGEST * float(np.ptp(nodes, axis=0).max())
+    if response.member.rib_pitch:
+        longest = min(longest, response.member.rib_pitch)
+    waves = shortest * STEP ** np.arange(int(np.log(max(longest / shortest, 1.0)) / np.log(STEP)) + 1)
+    factors, shares = section.buckling(np.array(cut.ends), waves)
+    least = _least_inside(factors)
+    if least is None:
+        return None
+    return SectionBuckling(
+        float(factors[least]), float(waves[least]), np.bincount(own, shares[least], len(response.chains))
+    )
+
+
+class _Cut:
+    """A section as it is cut in strips: nodes, pairs of them, compression in N/m at both edges, and whose they are."""
+
+    def __init__(self, nodes: list[np.ndarray]) -> None:
+        self.nodes = nodes
+        self.strips: list[tuple[int, int]] = []
+        self.ends: list[tuple[float, float]] = []
+        self.own: list[int] = []
+
+    def add(self, pieces: np.ndarray, pressed: np.ndarray, number: int) -> None:
+        """A chain of ``pieces`` (n, 2), pressed at its start, at the middles of the pieces and at its end."""
+        corners = np.array(self.nodes)
+        until = np.concatenate([[0.0], np.cumsum(np.hypot(*(corners[pieces[:, 1]] - corners[pieces[:, 0]]).T))])
+        sampled = np.concatenate([[0.0], (until[1:] + until[:-1]) / 2.0, [until[-1]]])
+        for (first, last), low, high in zip(pieces.tolist(), until[:-1], until[1:], strict=True):
+            count = int(np.ceil(STRIPS * (high - low) / until[-1] - 1e-9))
+            shares = np.linspace(0.0, 1.0, count + 1)
+            way = [first, *range(len(self.nodes), len(self.nodes) + count - 1), last]
+            self.nodes += [corners[first] + share * (corners[last] - corners[first]) for share in shares[1:-1]]
+            self.strips += pairwise(way)
+            self.ends += pairwise(np.interp(low + shares * (high - low), sampled, pressed).tolist())
+            self.own += [number] * count
+
+
+def _law(plate: PlateSection) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """A, D of a wall free to stretch, and its transverse shear along and across."""
+    A, B, D = wall_stiffness(plate)
+    return A, D - B.T @ np.linalg.solve(A, B), np.diag(plate.shear)
+
+
+def _least_inside(factors: np.ndarray) -> int | None:
+    """Which is the least that is less than what stands on both sides of it."""
+    inner = np.nonzero((factors[1:-1] < factors[:-2]) & (factors[1:-1] < factors[2:]))[0] + 1
+    return int(inner[factors[inner].argmin()]) if len(inner) else None
