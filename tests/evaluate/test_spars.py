@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import itertools
 import unittest
+from unittest import mock
 
 import numpy as np
 
 from omakase.core.checks.registry import run_all
 from omakase.core.checks.result import Limits, Settings
-from omakase.core.checks.wall_buckling import is_curved, on_flange
+from omakase.core.checks.wall_buckling import is_curved, on_flange, walls_buckling_together
+from omakase.core.checks.walls_together import buckling_of_section
+from omakase.core.members.panel_given import QUICK
 from omakase.core.members.spar import SparResponse
 from omakase.evaluate.members.outline import outline
 from omakase.evaluate.members.registry import kind_of
@@ -63,12 +66,38 @@ class Results(unittest.TestCase):
         self.assertAlmostEqual(webs[0] / webs[1], 1.0, places=6)
         self.assertLess(max(webs), 1.0)
 
-    def test_a_cap_that_runs_on_into_a_thin_skin_is_told(self) -> None:
-        """The nose's caps end where its skin begins; those of a box end at webs."""
+    def test_a_cap_that_runs_on_into_a_thin_skin_buckles_with_it(self) -> None:
+        """The nose's caps end where its skin begins, those of a box at webs: what edits are answered by first tells so,
+        the full answer finds both together by finite strips."""
         for candidate, expected in ((NOSE, {"upper cap", "lower cap"}), (BOX, set())):
-            walls = [own for own in evaluated(candidate).checks if own.check == "wall_buckling"]
-            told = {own.wall for own in walls if any("runs on" in remark for remark in own.remarks)}
+            first, full = (
+                [own for own in result.checks if own.check == "wall_buckling"]
+                for result in (EVALUATOR.evaluate(BRIEF, candidate, MATERIALS, QUICK), evaluated(candidate))
+            )
+            told = {own.wall for own in first if any("runs on" in remark for remark in own.remarks)}
             self.assertEqual(told, expected)
+            self.assertFalse(any("runs on" in remark for own in full for remark in own.remarks))
+            alone = {own.key: own.reserve_factor for own in first}
+            together = [own for own in full if "finite strips" in own.method]
+            self.assertEqual({own.wall for own in together} & expected, expected)
+            for own in full:
+                share = own.reserve_factor / alone[own.key]
+                self.assertTrue(share < 1.0 if own in together else abs(share - 1.0) < 1e-9, own.title)
+
+    def test_what_is_held_does_not_buckle_together(self) -> None:
+        """A skin that lies on something helps its caps; where all walls do, nothing is looked at."""
+        response = evaluated(NOSE).response
+        assert isinstance(response, SparResponse)
+        free = buckling_of_section(response, 0, 0)
+        assert free is not None
+        self.assertAlmostEqual(free.shares.sum(), 1.0, places=6)
+        with mock.patch.object(SparResponse, "held_walls", frozenset({"nose skin"})):
+            held = buckling_of_section(response, 0, 0)
+        self.assertTrue(held is None or held.factor > free.factor)
+        with mock.patch.object(SparResponse, "held_walls", frozenset(response.member.shape.walls)):
+            fresh = SparResponse(response.member, response._stretches, [own.case for own in response.results])
+            fresh.walls_together = True
+            self.assertEqual(walls_buckling_together(fresh), [None] * len(fresh.results))
 
     def test_a_web_with_rounded_corners_is_no_shell(self) -> None:
         """It bends in its plane: as a cylinder it seemed nine times as strong as finite strips say."""
@@ -167,7 +196,7 @@ class Zones(unittest.TestCase):
         self.assertEqual(set(known), set(rows))
         inner = rows[1]  # the first unidirectional ply, which runs all along but is needed where others have ended
         run = known[inner]
-        self.assertTrue(run.needed and 0.5 < run.low < run.high < 1.5)
+        self.assertTrue(run.needed and 0.5 <= run.low < run.high < 1.5)
         low, high = run.ends(2.1)
         short = edits.run_over(BOX, inner, low, high, 2.1)
         cut = edits.run_over(BOX, inner, low, run.low + 0.3 * (run.high - run.low), 2.1)

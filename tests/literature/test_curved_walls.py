@@ -86,12 +86,13 @@ class Strips:
 
 class CurvedWalls(unittest.TestCase):
     def test_half_a_cylinder_buckles_as_the_cylinder(self) -> None:
-        """Against the determinant of NASA SP-8007 (1968) with its knock-down."""
+        """Against the determinant of NASA SP-8007 (1968) with its knock-down, and transverse shear in series."""
         for plate in (wall(0.0, 0.0), wall(45.0, 0.0, 45.0), wall(0.0, 90.0, 0.0, material="ud200")):
             radius = np.array([0.05])
             expected = axial_buckling(plate, radius, 1.0) * knock_down(plate, radius, "axial")
             found = CurvedWall(arc(0.05, np.pi, 41)).pressed(plate, "axial")[0].min()
-            self.assertAlmostEqual(found / float(expected[0]), 1.0, delta=0.05)
+            softened = 1.0 / (1.0 / float(expected[0]) + 1.0 / long_plate(plate).shear)
+            self.assertAlmostEqual(found / softened, 1.0, delta=0.05)
 
     def test_a_flat_wall_buckles_as_the_plate(self) -> None:
         plate = wall(45.0, 0.0, 45.0)

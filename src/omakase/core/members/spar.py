@@ -31,6 +31,8 @@ WARPING = msgspec.structs.replace(  # what ``KINEMATICS`` says, with the stiffne
     fields=tuple((field, smooth or field == "theta") for field, smooth in KINEMATICS.fields),
     strains=(*KINEMATICS.strains, (Term("theta", 2),)),
 )
+WARPING_HELD = msgspec.structs.replace(WARPING, clamped=(*WARPING.clamped, ("theta", 1)))
+CLAMP_WARPS = "open section: its clamp is taken to let it warp; one that does not holds up to twice as much"
 THICKEST_AT = 0.3  # of the chord, of a 4-digit aerofoil
 WEBS = ("web", "front web", "middle web", "rear web", "sides", "web 1", "web 2", "web 3")
 STATIONS = 4  # of a tapering stretch at which its section is solved: a deflection is met to 1e-6 (checked with 9)
@@ -245,6 +247,7 @@ class SparResponse(SpanAnswers):
         self.chains = chains(self.sections.lines, names)
         self.webs = tuple(chain for chain in self.chains if chain.wall in WEBS)
         self._fineness = order, parts
+        self._warping_models: dict[bool, SpanModel] = {}
         self.model = self._model(KINEMATICS, self._stiffness, cases)
         self.results = self._solved_cases()
         self.x = self.model.x
@@ -545,18 +548,20 @@ class SparResponse(SpanAnswers):
 
     def _tipping(self) -> tuple[Measured, ...]:
         """The factors at which it buckles sideways with a twist, where they are near enough to matter."""
+        told = (CLAMP_WARPS,) if self._clamp_remarks() else ()
         tips = [(self.sideways(index), result.case) for index, result in enumerate(self.results)]
-        return tuple(Measured(factor, case.name, case.key) for factor, case in tips if factor < ENOUGH)
+        return tuple(Measured(tip, case.name, case.key, remarks=told) for tip, case in tips if tip < ENOUGH)
 
-    def sideways(self, index: int, bent_before: bool = True) -> float:
-        """Factor on the loads of a case at which it buckles sideways with a twist; see ``SpanModel.sideways``."""
+    def sideways(self, index: int, linear: bool = False) -> float:
+        """Factor on the loads of a case at which it buckles sideways with a twist; see ``SpanModel.sideways``.
+        ``linear`` : as general solvers find it, not bent before, and its warping held by clamps."""
         turning = np.sum(self.gathered(self.sections.turning) * self.forces[index], axis=1)
-        model = self.model if self.cells else self._warping_model
-        return model.sideways(self.forces[index], turning, bent_before)
+        model = self.model if self.cells else self._warping_model(linear)
+        return model.sideways(self.forces[index], turning, not linear)
 
-    @cached_property
-    def _warping_model(self) -> SpanModel:
-        """The member with the stiffness of its warping, which holds short open ones against twist."""
+    def _warping_model(self, held: bool) -> SpanModel:
+        """The member with the stiffness of its warping, which holds short open ones against twist; ``held`` : also by
+        clamps."""
 
         def stiffness(x: np.ndarray) -> np.ndarray:
             C = np.zeros((len(x), 7, 7))
@@ -564,7 +569,9 @@ class SparResponse(SpanAnswers):
             C[:, 6, 6] = self.shares(x, x) @ self.sections.warping
             return C
 
-        return self._model(WARPING, stiffness, self.model.cases)
+        if held not in self._warping_models:
+            self._warping_models[held] = self._model(WARPING_HELD if held else WARPING, stiffness, self.model.cases)
+        return self._warping_models[held]
 
 
 def _recovered(plate: PlateSection, law: WallLaw) -> np.ndarray:

@@ -247,5 +247,6 @@ class ReducedSolution:
 
     def deflection(self, samples: Samples) -> np.ndarray:
         """Deflection at the samples, m, positive up: (x points, y points)."""
-        flat = self._shares.astype(np.float32) @ self._plate.deflections(samples)
+        size = float(np.abs(self._shares).max()) or 1.0  # so that twice the load sags twice as far to all digits
+        flat = size * ((self._shares / size).astype(np.float32) @ self._plate.deflections(samples)).astype(float)
         return flat.reshape(len(samples.x), len(samples.y))

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 UNKNOWNS = 5  # of a node: along, y, z, turn, and the part of the deflection that is shear
 START_SEED, TOLERANCE, VECTORS, ROUNDS = 20261130, 1e-3, 24, 20  # of the search for eigenvalues
 STRAIGHT = np.cos(np.radians(30.0))  # of the angle between strips, up to which a sandwich goes on
+NOTHING = 1e-15  # an eigenvalue of what is not pressed at all
 POINTS, WEIGHTS = np.polynomial.legendre.leggauss(4)
 
 
@@ -34,6 +35,7 @@ class SectionStrips:
         self, nodes: np.ndarray, strips: np.ndarray, A: np.ndarray, D: np.ndarray, shear: np.ndarray,
         held: Sequence[int] = (),
     ) -> None:  # fmt: skip
+        self.count = len(strips)
         runs = nodes[strips[:, 1]] - nodes[strips[:, 0]]
         b = np.hypot(*runs.T)[:, None]
         along = runs / b
@@ -115,7 +117,7 @@ class SectionStrips:
                 )
             except ArpackNoConvergence:
                 continue  # nothing to speak of is pressed
-            if value[0] > 0.0:
+            if value[0] > NOTHING:
                 factors[number] = 1.0 / (value[0] * k * k)
                 start = shape[:, 0]
                 own = np.append(start, 0.0)[self._dofs]

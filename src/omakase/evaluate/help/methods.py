@@ -14,6 +14,7 @@ from omakase.core import screen
 from omakase.core.build import calendar as build_calendar
 from omakase.core.build import cost, ledger, masses, nesting, pieces, vacuum
 from omakase.core.build import resin as build_resin
+from omakase.core.checks import walls_together
 from omakase.core.checks.registry import Registration, all_checks
 from omakase.core.details import adhesive_layer, bolts, bond, detail, doubler, edge, fastener, impact, insert
 from omakase.core.findings.details import DETAIL_RULES
@@ -47,7 +48,18 @@ from omakase.core.members import (
 )
 from omakase.core.mesh import curving, panel_bricks, panel_plan, rib_bricks, span_shells, strip_bricks, supports
 from omakase.core.plates import condensation, disc, energies, grid, large_deflection, lines, reduced, section, solver
-from omakase.core.sections import aerofoils, cylinder, drawn, folded, long_plates, outlines, profile, ring, thin_walled
+from omakase.core.sections import (
+    aerofoils,
+    cylinder,
+    drawn,
+    folded,
+    long_plates,
+    outlines,
+    profile,
+    ring,
+    section_strips,
+    thin_walled,
+)
 from omakase.core.specimens import beams, curve, statistics
 from omakase.core.specimens.method import Method
 from omakase.core.specimens.methods import proof_load
@@ -233,6 +245,8 @@ def parts() -> Iterator[Part]:
                 ("Compression of a flange", long_plates.LongPlate.flange),
                 ("Bending of a wall in its plane", long_plates.LongPlate.bending),
                 ("Shear of a wall", long_plates.LongPlate.in_shear),
+                ("Walls that buckle together", walls_together),
+                ("A section in strips", section_strips.SectionStrips),
                 ("A rib", rib),
                 ("What a rib is", rib.RibResponse),
                 ("Beside a hole", open_hole.beside_hole),

@@ -68,7 +68,7 @@ def _least_buckling(result: CandidateResult) -> tuple[str, float]:
         ]
         return (min(found)[1], min(found)[0]) if found else ("", np.inf)
     if type(response) is SparResponse:
-        factors = [(response.sideways(i, bent_before=False), own.case.key) for i, own in enumerate(response.results)]
+        factors = [(response.sideways(i, linear=True), own.case.key) for i, own in enumerate(response.results)]
         finite = [own for own in factors if np.isfinite(own[0])]
         return (min(finite)[1], min(finite)[0]) if finite else ("", np.inf)
     return "", np.inf
