@@ -101,6 +101,7 @@ class EveryCheck(unittest.TestCase):
             "flattening",
             "clamp_crushing",
             "overlap",
+            "strip_buckling",
             "wall_buckling",
             "wall_core_shear",
             "cap_crushing",

@@ -137,7 +137,7 @@ class Records(unittest.TestCase):
 SOLUTIONS = {
     "deflection", "frequency", "frequency_band", "rotation", "twist", "diameter", "strut", "tipping", "buckling",
     "bay_sag", "span_mass", "divergence", "breaking_load", "detail", "bond_peel", "bond_parting", "bond_sheet",
-    "hole_edge",
+    "hole_edge", "strip_buckling",
 }  # fmt: skip
 ADDED_UP = {"mass", "thickness"}  # worked out where one wall of even thickness is all that there is
 

@@ -32,6 +32,7 @@ CHECK_MODULES = (
     "indentation",
     "dent",
     "tube_walls",
+    "strip_walls",
     "wall_buckling",
     "spar_walls",
     "rib_walls",

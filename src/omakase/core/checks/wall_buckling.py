@@ -84,7 +84,7 @@ def _stiff_across(response: SparResponse, name: str) -> float:
 def _method(response: SparResponse, chain: Chain, case_id: str) -> str:
     whole = walls_buckling_together(response)[[own.case.key for own in response.results].index(case_id)]
     if whole is not None and response.chains[whole.chain] is chain:
-        return f"finite strips: walls buckle together in half waves of {both_units(round(whole.wave, 3))}"
+        return f"finite strips, walls together in half waves of {both_units(round(whole.wave, 3))}"
     if is_curved(chain):
         return "the part of the curved skin that buckles first, knocked down after NASA SP-8007"
     if chain.free:

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 UNKNOWNS = 5  # of a node: along, y, z, turn, and the part of the deflection that is shear
 START_SEED, TOLERANCE, VECTORS, ROUNDS = 20261130, 1e-3, 24, 20  # of the search for eigenvalues
 STRAIGHT = np.cos(np.radians(30.0))  # of the angle between strips, up to which a sandwich goes on
+DENSE = 120  # unknowns up to which full matrices are faster
 NOTHING = 1e-15  # an eigenvalue of what is not pressed at all
 POINTS, WEIGHTS = np.polynomial.legendre.leggauss(4)
 
@@ -91,7 +92,11 @@ class SectionStrips:
         self._at = rows.ravel()[self._kept], columns.ravel()[self._kept]
         self._size = int(free.sum())
 
-    def _gathered(self, matrices: np.ndarray) -> csc_array:
+    def _gathered(self, matrices: np.ndarray) -> csc_array | np.ndarray:
+        if self._size < DENSE:
+            places = self._at[0] * self._size + self._at[1]
+            total = np.bincount(places, matrices.ravel()[self._kept], self._size**2)
+            return np.asarray(total.reshape(self._size, self._size))
         from scipy.sparse import coo_array
 
         return coo_array((matrices.ravel()[self._kept], self._at), shape=(self._size, self._size)).tocsc()
@@ -100,30 +105,48 @@ class SectionStrips:
         """Factors (waves,) on ``loads`` (strips, 2), compression along in N/m at both edges of every strip, at which
         the section buckles in half waves so many m long, inf where nothing is pressed; and the shares (waves, strips)
         of the work of the loads that each strip does then."""
-        from scipy.sparse.linalg import ArpackNoConvergence, LinearOperator, eigsh, splu  # a third of a second at start
-
         factors, shares = np.full(len(waves), np.inf), np.zeros((len(waves), len(loads)))
         own_work = loads[:, 0, None, None] * self._moving[0] + loads[:, 1, None, None] * self._moving[1]
         work = self._gathered(own_work)
         start = np.random.default_rng(START_SEED).standard_normal(self._size)
+        none, one, two, four = self._by_powers
         for number, length in enumerate(waves):
             k = float(np.pi / length)
-            none, one, two, four = self._by_powers
-            K = self._gathered(none + k * one + k**2 * two + k**4 * four)
-            solve = LinearOperator(K.shape, splu(K).solve)
-            try:
-                value, shape = eigsh(
-                    work, 1, K, which="LA", Minv=solve, tol=TOLERANCE, v0=start, ncv=VECTORS, maxiter=ROUNDS
-                )
-            except ArpackNoConvergence:
-                continue  # nothing to speak of is pressed
-            if value[0] > NOTHING:
-                factors[number] = 1.0 / (value[0] * k * k)
-                start = shape[:, 0]
+            value, shape = _largest(work, self._gathered(none + k * one + k**2 * two + k**4 * four), start)
+            if value > NOTHING:
+                factors[number] = 1.0 / (value * k * k)
+                start = shape
                 own = np.append(start, 0.0)[self._dofs]
                 spent = np.einsum("ma,mab,mb->m", own, own_work, own)
                 shares[number] = spent / spent.sum()
         return factors, shares
+
+
+def _largest(G: csc_array | np.ndarray, K: csc_array | np.ndarray, start: np.ndarray) -> tuple[float, np.ndarray]:
+    """Largest λ of G x = λ K x, and its x; 0 where it is not found, since nothing to speak of is pressed."""
+    if isinstance(K, np.ndarray):
+        from scipy.linalg import eigh  # a third of a second at start
+
+        last = len(start) - 1
+        value, shape = eigh(G, K, subset_by_index=[last, last], check_finite=False)
+        return float(value[0]), shape[:, 0]
+    from scipy.sparse.linalg import ArpackNoConvergence, LinearOperator, eigsh, splu
+
+    solve = LinearOperator(K.shape, splu(K).solve)
+    try:
+        value, shape = eigsh(G, 1, K, which="LA", Minv=solve, tol=TOLERANCE, v0=start, ncv=VECTORS, maxiter=ROUNDS)
+    except ArpackNoConvergence:
+        return 0.0, start
+    return float(value[0]), shape[:, 0]
+
+
+def least_between(factors: np.ndarray, waves: np.ndarray, k: int) -> tuple[float, float]:
+    """The least factor near the one numbered ``k``, which is less than those on both sides, and its half wave: the
+    parabola through the three, in logarithms.  At either end that one itself."""
+    if not 0 < k < len(waves) - 1 or not np.isfinite(factors[k - 1 : k + 2]).all():
+        return float(factors[k]), float(waves[k])
+    a, b, c = np.polyfit(np.log(waves[k - 1 : k + 2] / waves[k]), np.log(factors[k - 1 : k + 2]), 2)
+    return float(np.exp(c - b * b / (4.0 * a))), float(waves[k] * np.exp(-b / (2.0 * a)))
 
 
 def _sheared_nodes(

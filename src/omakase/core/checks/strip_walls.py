@@ -1,0 +1,101 @@
+"""Arched and hat strips whose crown, sides or edges buckle, or that twist as they bend."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from omakase.core.checks.limits import ratio
+from omakase.core.checks.registry import register
+from omakase.core.checks.result import CheckResult, Context
+from omakase.core.checks.walls_together import law_of
+from omakase.core.errors import both_units
+from omakase.core.members.field import Place, WallCase
+from omakase.core.members.strip import StripResponse
+from omakase.core.plates.section import PlateSection
+from omakase.core.sections.curved_walls import CurvedWall
+from omakase.core.sections.profile import StripSection, corners_of
+from omakase.core.sections.section_strips import SectionStrips, least_between
+
+PARTS = 4  # strips across each wall of a hat; four times as many in an arc
+SHORTEST, STEP = 0.1, 1.5  # half waves that are tried: from so much of the cloth's width, one after the other
+PRESSED, SOME = 1e-12, 0.1  # strain along from which on something is pressed; share of the largest that counts
+
+
+@register(
+    "strip_buckling", "A wall of an arched or hat strip buckles, or the strip twists as it bends",
+    "Finite strips of the whole section under what is pressed along, in half waves as long as it is pressed "
+    "(Cheung 1976), with transverse shear; an arc knocked down after NASA SP-8007",
+    "The section as it is before it flattens, pressed all along the wave as where that is most; no shear, and nothing "
+    "that holds it but its ends: on the safe side (by a quarter for a plank in a finite-element solver).",
+    per="member",
+)  # fmt: skip
+def strip_buckling(context: Context) -> list[CheckResult]:
+    """One result per load case that presses some of a bent section."""
+    response = context.response
+    if not isinstance(response, StripResponse) or not response.section.bent:
+        return []
+    results = []
+    known: dict[tuple[float, ...], tuple[float, float]] = {}  # loads of several cases are often in proportion
+    for index, acting in enumerate(response.acting):
+        found = [
+            buckled
+            for part, field in zip(response.parts, response.fields, strict=True)
+            if (buckled := _of_stretch(response, part.plate, part.section, field.cases[index], known)) is not None
+        ]
+        if found:
+            factor, wave, x = min(found)
+            least = factor / context.settings.ultimate_factor
+            method = f"finite strips of the section, half waves of {both_units(round(wave, 3))}"
+            results.append(ratio(context, "strip_buckling", "Buckling of the section", acting, least, Place(x), method))
+    return results
+
+
+def _of_stretch(
+    response: StripResponse,
+    plate: PlateSection,
+    section: StripSection,
+    case: WallCase,
+    known: dict[tuple[float, ...], tuple[float, float]],
+) -> tuple[float, float, float] | None:
+    """Factor on limit loads at which a stretch buckles as it is where it is pressed most, its half wave and that place,
+    m; None where nothing is pressed."""
+    along = case.strains[..., 0].min(axis=1) if len(case.x) else np.zeros(1)
+    i = int(along.argmin())
+    if along[i] > -PRESSED:
+        return None
+    width = float(response.member.width(case.x[i : i + 1])[0])
+    nodes = width * corners_of(section.line, PARTS)[0]
+    strips = np.column_stack([np.arange(len(nodes) - 1), np.arange(1, len(nodes))])
+    heights, strains = section.line.z * width, case.strains[i, :, 0]
+    low, high = int(heights.argmin()), int(heights.argmax())
+    slope = (strains[high] - strains[low]) / (heights[high] - heights[low])
+    A, D, shear = law_of(plate)
+    pressed = -(strains[low] + slope * (nodes[:, 1] - heights[low])) / np.linalg.inv(A)[0, 0]
+    longest = min(_pressed_length(case.x, along, i), response.member.longest_bay())
+    most = float(pressed.max())
+    key = (id(plate), width, *np.round([longest, *(pressed / most)], 6).tolist())
+    if key not in known:
+        count = len(strips)
+        cut = SectionStrips(nodes, strips, np.array([A] * count), np.array([D] * count), np.array([shear] * count))
+        known[key] = _first(cut, np.column_stack([pressed[:-1], pressed[1:]]) / most, SHORTEST * width, longest)
+    factor, wave = known[key]
+    if response.member.profile.shape == "arched":
+        arc = CurvedWall(nodes)
+        factor *= float(arc.pressed(plate, "bending")[0].min() / arc.pressed(plate)[0].min())
+    return factor / most, wave, float(case.x[i])
+
+
+def _first(cut: SectionStrips, loads: np.ndarray, shortest: float, longest: float) -> tuple[float, float]:
+    """The least factor on loads, and its half wave, up to the longest."""
+    longest = max(longest, shortest)
+    waves = [*(shortest * STEP ** np.arange(int(np.log(longest / shortest) / np.log(STEP)) + 1)), longest]
+    factors, _ = cut.buckling(loads, np.array(waves))
+    k = int(factors.argmin())
+    return least_between(factors, np.array(waves), k)
+
+
+def _pressed_length(x: np.ndarray, along: np.ndarray, i: int) -> float:
+    """How long the strip is pressed about place ``i`` at least a tenth as much as there, m."""
+    other = np.nonzero(along > SOME * along[i])[0]
+    first, last = other[other < i].max(initial=0), other[other > i].min(initial=len(x) - 1)
+    return float(x[last] - x[first])
