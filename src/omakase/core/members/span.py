@@ -8,6 +8,7 @@ faces' own bending fades.  Order 7 leaves less than 0.01 % (checked by halving c
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -404,7 +405,9 @@ class SpanModel:
         C = (-axial[:, None] * self.mesh.weights)[..., None, None]
         return self._least_factor(self.mesh.local(self.mesh.slope, C))
 
-    def sideways(self, forces: np.ndarray, turning: np.ndarray, bent_before: bool = True) -> float:
+    def sideways(
+        self, forces: np.ndarray, turning: np.ndarray, bent_before: bool = True, enough: float = float("inf")
+    ) -> float:
         """Factor on the loads at which a member that is bent or pressed buckles sideways with twist.
 
         With v, w and ψ = −v', φ = −w' of the shear centre, which lies (y_s, z_s) from the reference line on which the
@@ -413,7 +416,7 @@ class SpanModel:
         the force along ½ ∫ N (v'² + w'²) dx, and all forces N_x in the walls ½ ∫ (W − 2 M_y z_s − 2 M_z y_s) θ'² dx:
         where what is far from the shear centre is pressed, as the free feet of a hat are, less torque turns it (Wagner
         1929).  ``forces`` : (places, 6) of the section at the samples; ``turning`` : (places,) W = ∫ N_x (y² + z²) ds
-        in N m².
+        in N m².  Beyond ``enough`` it is inf.
 
         A member that is as stiff sideways as upright does not buckle by M θ v'': that is multiplied by
         √(1 − EI_z/EI_y), as for a uniform beam that has bent before it buckles; without ``bent_before`` it is not, as
@@ -422,29 +425,34 @@ class SpanModel:
         """
         if np.abs(forces[:, [0, 2, 3]]).max(initial=0.0) <= 1e-12:
             return float("inf")
-        at = self.mesh.gauss_x
-        C = self._stiffness_at(at.ravel())[:, :6, :6]
         N, _, My, Mz, Vz, Vy = (self._at_gauss(own) for own in forces.T)
-        F = np.linalg.inv(C)
-        ys, zs = (own.reshape(at.shape) for own in (F[:, 1, 4] / F[:, 1, 1], -F[:, 1, 5] / F[:, 1, 1]))
-        upright, aside = C[:, 2, 2].reshape(at.shape), C[:, 3, 3].reshape(at.shape)
-        slender = [
-            np.sqrt(np.maximum(1.0 - weak / stiff, 0.0)) if bent_before else np.ones_like(at)
-            for weak, stiff in ((aside, upright), (upright, aside))
-        ]
-        form = np.zeros((*at.shape, 6, 6))  # of θ, ψ', φ', θ', v' and w'
+        (ys, zs), weaker = self._about_twist
+        slender = [np.sqrt(np.maximum(1.0 - own, 0.0)) if bent_before else np.ones_like(own) for own in weaker]
+        form = np.zeros((*N.shape, 6, 6))  # of θ, ψ', φ', θ', v' and w'
         for row, column, value in (
             (0, 1, -slender[0] * My), (0, 2, slender[1] * Mz), (0, 3, zs * Vz + ys * Vy), (4, 4, -N), (5, 5, -N),
             (3, 3, 2.0 * (My * zs + Mz * ys) - self._at_gauss(turning)),
         ):  # fmt: skip
             form[..., row, column] = form[..., column, row] = value
         form *= self.mesh.weights[..., None, None]
-        return self._least_factor(self.mesh.local(self.mesh.tipping, form))
+        work = self.mesh.local(self.mesh.tipping, form)
+        if np.isfinite(enough) and self._stands(work, enough):
+            return float("inf")
+        return self._least_factor(work)
+
+    @cached_property
+    def _about_twist(self) -> tuple[tuple[np.ndarray, np.ndarray], tuple[np.ndarray, np.ndarray]]:
+        """y and z of the shear centre, and EI_z/EI_y and EI_y/EI_z, at the points of integration: (cells, points)."""
+        at = self.mesh.gauss_x
+        C = self._stiffness_at(at.ravel())[:, :6, :6]
+        F = np.linalg.inv(C)
+        ys, zs = (own.reshape(at.shape) for own in (F[:, 1, 4] / F[:, 1, 1], -F[:, 1, 5] / F[:, 1, 1]))
+        weaker = (C[:, 3, 3] / C[:, 2, 2]).reshape(at.shape)
+        return (ys, zs), (weaker, 1.0 / weaker)
 
     def _at_gauss(self, values: np.ndarray) -> np.ndarray:
-        """What is known at the samples, in between, at the points of integration: (cells, points)."""
-        samples = self.x.reshape(self.mesh.cells, -1), values.reshape(self.mesh.cells, -1)
-        return np.array([np.interp(*own) for own in zip(self.mesh.gauss_x, *samples, strict=True)])
+        """What is known at the samples, straight between them, at the points of integration: (cells, points)."""
+        return np.asarray(values.reshape(self.mesh.cells, -1) @ self.mesh.between)
 
     def frequencies(self, modes: int = MODES) -> tuple[float, ...]:
         """The lowest natural frequencies in Hz, ascending."""

@@ -53,6 +53,7 @@ class SpanMesh:
     """Cells between ``nodes`` (m), polynomials of an ``order``, and what kinematics makes of them at fixed points.
 
     ``x`` : sample places, ``centres`` : of the cell each lies in.  ``gauss_x``, ``weights`` : (cells, points).
+    ``between`` : (samples, points) what a value at each sample of a cell gives, straight between them, at those points.
     ``strains``, ``inertia``, ``slope``, and where it has them ``tipping`` (twist, curvatures sideways and upright, and
     slopes of twist, sideways, upright) : at the points of integration, (cells, points, strains, local functions).
     ``samples`` : strains, then displacements as named in ``shown``, at the samples: (cells, samples · both, local).
@@ -80,6 +81,7 @@ class SpanMesh:
         points, weights = gauss(order + 1)
         self.gauss_x = self.middle[:, None] + self.half[:, None] * np.array(points)
         self.weights = self.half[:, None] * weights
+        self.between = np.array([np.interp(points, SAMPLES, own) for own in np.eye(len(SAMPLES))])
         self.strains = self._operator(kinematics.strains, points)
         self.inertia = self._operator(tuple((term,) for term in kinematics.inertia), points)
         self.slope = self._operator(((Term("w", 1),),), points)

@@ -549,15 +549,19 @@ class SparResponse(SpanAnswers):
     def _tipping(self) -> tuple[Measured, ...]:
         """The factors at which it buckles sideways with a twist, where they are near enough to matter."""
         told = (CLAMP_WARPS,) if self._clamp_remarks() else ()
-        tips = [(self.sideways(index), result.case) for index, result in enumerate(self.results)]
+        tips = [(self.sideways(index, enough=ENOUGH), result.case) for index, result in enumerate(self.results)]
         return tuple(Measured(tip, case.name, case.key, remarks=told) for tip, case in tips if tip < ENOUGH)
 
-    def sideways(self, index: int, linear: bool = False) -> float:
+    def sideways(self, index: int, linear: bool = False, enough: float = float("inf")) -> float:
         """Factor on the loads of a case at which it buckles sideways with a twist; see ``SpanModel.sideways``.
         ``linear`` : as general solvers find it, not bent before, and its warping held by clamps."""
-        turning = np.sum(self.gathered(self.sections.turning) * self.forces[index], axis=1)
+        turning = np.sum(self._turning * self.forces[index], axis=1)
         model = self.model if self.cells else self._warping_model(linear)
-        return model.sideways(self.forces[index], turning, not linear)
+        return model.sideways(self.forces[index], turning, not linear, enough)
+
+    @cached_property
+    def _turning(self) -> np.ndarray:
+        return self.gathered(self.sections.turning)
 
     def _warping_model(self, held: bool) -> SpanModel:
         """The member with the stiffness of its warping, which holds short open ones against twist; ``held`` : also by
