@@ -13,7 +13,7 @@ from omakase.core.errors import both_units
 from omakase.core.members.field import Place
 from omakase.core.members.spar import Chain, SparResponse
 from omakase.core.plates.section import PlateSection
-from omakase.core.sections.curved_walls import CurvedWall
+from omakase.core.sections.curved_walls import CurvedWall, curved_wall
 from omakase.core.sections.long_plates import long_plate
 
 CURVED = np.radians(45.0)  # a wall that turns by more is a shell
@@ -290,7 +290,7 @@ class _Shell:
         even = bool((np.ptp(every, axis=0) < 1e-9).all())
         picked = np.unique(np.round(np.linspace(0, len(at) - 1, 1 if even else PLACES)).astype(int))
         corners = every[picked]
-        self.walls = [CurvedWall(own) for own in corners]
+        self.walls = [curved_wall(own.tobytes()) for own in corners]
         x = response.x[at]
         self.nearest = np.abs(x[:, None] - x[picked]).argmin(axis=1)
         self.picked, self.plate = at[picked], plate
@@ -328,15 +328,15 @@ def _springs(response: SparResponse, panel: _Panel, panels: list[_Panel]) -> lis
     if is_curved(chain):
         return [np.zeros(len(simple)) for simple in panel.simple]
 
-    def ends(chain: Chain) -> tuple[int, int]:
-        first, *_, last = lines.through(chain.pieces)
-        return first, last
-
+    ends = {other.chain: lines.through(other.chain.pieces)[:: len(other.chain.pieces)] for other in panels}
+    sides = [
+        [other for other in panels if other is not panel and other.can_hold and node in ends[other.chain]]
+        for node in ends[chain]
+    ]
     found = []
     for case, simple in enumerate(panel.simple):
         springs = []
-        for node in ends(chain):
-            beside = [other for other in panels if other is not panel and other.can_hold and node in ends(other.chain)]
+        for beside in sides:
             if beside or not chain.free:
                 springs.append(np.zeros(len(simple)))
             for neighbour in beside:

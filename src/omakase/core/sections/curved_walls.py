@@ -7,6 +7,7 @@ from itertools import combinations
 
 import numpy as np
 
+from omakase.core.kept import keep_last
 from omakase.core.plates.section import PlateSection
 from omakase.core.sections.cylinder import knock_down, torsion_buckling, wall_stiffness
 from omakase.core.sections.long_plates import long_plate
@@ -74,6 +75,12 @@ class CurvedWall:
         that bend as cylinders in torsion, knocked down: (parts,)."""
         torsion = torsion_buckling(plate, self.radii, length) * knock_down(plate, self.radii, "torsion")
         return np.maximum(long_plate(plate).in_shear(self.wide), torsion)
+
+
+@keep_last(64)
+def curved_wall(corners: bytes) -> CurvedWall:
+    """The wall through corners (n, 2) given as bytes; kept, since turning a ply does not move them."""
+    return CurvedWall(np.frombuffer(corners).reshape(-1, 2))
 
 
 def _curvatures(runs: np.ndarray) -> np.ndarray:
