@@ -81,7 +81,7 @@ def by_strips(response: SparResponse, length: float) -> float:
     count = len(strips)
     section = SectionStrips(np.array(nodes), np.array(strips), np.array([A] * count), np.array([D] * count),
                             np.full((count, 2), np.inf))  # fmt: skip
-    return float(section.buckling(np.array(loads), np.array([length]))[0][0])
+    return float(section.buckling(np.array(loads), np.array([length]))[0][0, 0])
 
 
 def sideways_and_twist(response: SparResponse) -> tuple[float, float, float]:

@@ -89,7 +89,7 @@ def _first(cut: SectionStrips, loads: np.ndarray, shortest: float, longest: floa
     """The least factor on loads, and its half wave, up to the longest."""
     longest = max(longest, shortest)
     waves = [*(shortest * STEP ** np.arange(int(np.log(longest / shortest) / np.log(STEP)) + 1)), longest]
-    factors, _ = cut.buckling(loads, np.array(waves))
+    factors = cut.buckling(loads, np.array(waves))[0][:, 0]
     k = int(factors.argmin())
     return least_between(factors, np.array(waves), k)
 

@@ -48,7 +48,8 @@ def wall_buckling(context: Context) -> list[CheckResult]:
     for chain, per_case in zip(response.chains, chain_factors(response), strict=True):
         if chain.wall in response.held_walls:
             continue
-        remarks = (RUNS_ON,) if not response.walls_together and _runs_on(response, chain) else ()
+        looked_at = response.walls_together or response.together_before
+        remarks = (RUNS_ON,) if not looked_at and _runs_on(response, chain) else ()
         for result, factor in zip(response.results, per_case, strict=True):
             k = int(np.argmin(factor))
             least = float(factor[k]) / context.settings.ultimate_factor
@@ -82,8 +83,8 @@ def _stiff_across(response: SparResponse, name: str) -> float:
 
 
 def _method(response: SparResponse, chain: Chain, case_id: str) -> str:
-    whole = walls_buckling_together(response)[[own.case.key for own in response.results].index(case_id)]
-    if whole is not None and response.chains[whole.chain] is chain:
+    whole = earlier_together(response, [own.case.key for own in response.results].index(case_id), chain)
+    if whole is not None:
         return f"finite strips, walls together in half waves of {both_units(round(whole.wave, 3))}"
     if is_curved(chain):
         return "the part of the curved skin that buckles first, knocked down after NASA SP-8007"
@@ -106,26 +107,25 @@ def chain_factors(response: SparResponse) -> list[list[np.ndarray]]:
             for panel, own in zip(panels, loads, strict=True)
         ]
         together = [
-            _earlier_together(response, case, panels, loads, alone) if response.walls_together else None
-            for case in range(len(response.forces))
+            _all_earlier(response, case, panels, loads, alone)
+            if response.walls_together
+            else response.together_before.get(result.case.key, {})
+            for case, result in enumerate(response.results)
         ]
         for case, found in enumerate(together):
-            if found is not None:
-                i = found.chain
-                alone[i][case] = panels[i].factors(case, loads[i][case], found.share)
+            for i, own in found.items():
+                alone[i][case] = panels[i].factors(case, loads[i][case], own.share)
         response.derived |= {"chain_springs": springs, "chain_factors": alone, "together": together}
     return response.derived["chain_factors"]
 
 
 class EarlierTogether(msgspec.Struct, frozen=True):
-    """Where a section buckles as a whole before its walls do alone, mostly in the ``chain`` of this number, in half
-    waves ``wave`` m long.
+    """Where a wall buckles with others before it does alone, in half waves ``wave`` m long.
 
     ``strips`` : the factor of the whole section without shear, at the place looked at; ``knocked`` : what of it is left
     of a curved wall; ``alone`` : the factor of this wall there, without shear too.
     """
 
-    chain: int
     wave: float
     strips: float
     knocked: float
@@ -137,32 +137,38 @@ class EarlierTogether(msgspec.Struct, frozen=True):
         return self.strips * self.knocked / self.alone
 
 
-def walls_buckling_together(response: SparResponse) -> list[EarlierTogether | None]:
-    """For each load case how the section buckles as a whole, where that is earlier; as kept with ``chain_factors``."""
+def earlier_together(response: SparResponse, case: int, chain: Chain) -> EarlierTogether | None:
+    """How a wall buckles with others under a load case, where that is earlier; as kept with ``chain_factors``."""
     chain_factors(response)
-    return response.derived["together"]
+    found: dict[int, EarlierTogether] = response.derived["together"][case]
+    return found.get(response.chains.index(chain))
 
 
-def _earlier_together(
+def together_by_case(response: SparResponse) -> dict[str, dict[int, EarlierTogether]]:
+    """What an answer that does not look at walls together can take over from one that has, for a section of the same
+    chains: by the key of the load case and the number of the chain."""
+    chain_factors(response)
+    return {own.case.key: found for own, found in zip(response.results, response.derived["together"], strict=True)}
+
+
+def _all_earlier(
     response: SparResponse, case: int, panels: list[_Panel], loads: list[list[np.ndarray]],
     alone: list[list[np.ndarray]],
-) -> EarlierTogether | None:  # fmt: skip
-    """Looks at the section where its walls are nearest to buckling alone; the loads at which the wall buckles that most
-    of it happens in fall everywhere by the same share."""
-    loose = [i for i, panel in enumerate(panels) if panel.chain.wall not in response.held_walls]
-    if not loose:
-        return None
-    least = np.min([alone[i][case] for i in loose], axis=0)
+) -> dict[int, EarlierTogether]:  # fmt: skip
+    """Looks at the section where its walls are nearest to buckling alone; by the number of the chain.  The loads along
+    at which that wall buckles fall everywhere by the same share."""
+    loose = [own[case] for own, panel in zip(alone, panels, strict=True) if panel.chain.wall not in response.held_walls]
+    least = np.min(loose, axis=0) if loose else np.array([np.inf])
     k = int(np.argmin(least))
-    whole = buckling_of_section(response, case, k) if np.isfinite(least[k]) else None
-    if whole is None:
-        return None
-    i = max(loose, key=lambda i: whole.shares[i])
-    chain = panels[i].chain
-    knocked = governing_part(response, chain, case, k).knocked if is_curved(chain) else 1.0
-    straight = float(panels[i].factors(case, loads[i][case], sheared=False)[k])
-    found = EarlierTogether(i, whole.wave, whole.factor, knocked, straight)
-    return found if found.share < 1.0 else None
+    found = {}
+    for whole in buckling_of_section(response, case, k) if np.isfinite(least[k]) else ():
+        panel = panels[whole.chain]
+        knocked = governing_part(response, panel.chain, case, k).knocked if is_curved(panel.chain) else 1.0
+        straight = float(panel.factors(case, loads[whole.chain][case], sheared=False)[k])
+        earlier = EarlierTogether(whole.wave, whole.factor, knocked, straight)
+        if earlier.share < 1.0:
+            found[whole.chain] = earlier
+    return found
 
 
 def chain_springs(response: SparResponse) -> list[list[np.ndarray]]:

@@ -2,11 +2,13 @@
 
 Finite strips of the whole section (Cheung 1976) where its walls are nearest to buckling alone, six or more to a wall,
 with the compression of a load case all along; shear flow is counted as in the wall alone.  The loads along of the wall
-in which most of it happens fall by the same share along the span.  Linear buckling; a curved wall is knocked down as
-its part that buckles first is.  Of 287 random sections (boxes of one and two cells, channels, I, Z, hats, noses) none
-buckles before the check says so, by strips written on their own (the check is at 0.26 to 0.90 of them in eight of ten),
-but one that twists as a whole, which is judged as buckling sideways.  A short pressed box of UD caps and sandwich webs
-in a finite-element solver: the wall alone 5 % low, strips 6 % high.
+in which most of a mode happens fall by the same share along the span.  Linear buckling; a curved wall is knocked down
+as its part that buckles first is.
+
+Of 287 random sections (boxes of one and two cells, channels, I, Z, hats, noses) none buckles before the check says so,
+by strips written on their own (the check is at 0.26 to 0.90 of them in eight of ten), but one that twists as a whole,
+which is judged as buckling sideways.  A short pressed box of UD caps and sandwich webs in a finite-element solver: the
+wall alone 5 % low, strips 6 % high.
 """
 
 from __future__ import annotations
@@ -24,20 +26,21 @@ from omakase.core.sections.section_strips import SectionStrips, least_between
 STRIPS = 6  # at least, across each wall
 SHORTEST, LONGEST = 0.4, 4.0  # half waves that are tried: of the narrowest wall, of the size of the section
 STEP = 1.35  # from one to the next
+MODES = 6  # of each half wave, so that what one wall does does not hide another
 
 
-class SectionBuckling(msgspec.Struct, frozen=True, eq=False):
-    """How a section buckles as a whole at one place: at ``factor`` times the loads in half waves ``wave`` m long;
-    ``shares`` of the work of the loads that each chain does then."""
+class SectionBuckling(msgspec.Struct, frozen=True):
+    """How a section buckles at one place, mostly in the ``chain`` of this number: at ``factor`` times the loads in half
+    waves ``wave`` m long."""
 
+    chain: int
     factor: float
     wave: float
-    shares: np.ndarray
 
 
-def buckling_of_section(response: SparResponse, case: int, k: int) -> SectionBuckling | None:
-    """How the section at sampled place ``k`` buckles under a load case, by finite strips with what is pressed along;
-    None where it does not but as a beam.
+def buckling_of_section(response: SparResponse, case: int, k: int) -> list[SectionBuckling]:
+    """How the section at sampled place ``k`` buckles under a load case, by finite strips with what is pressed along:
+    for each wall the least at which most of it happens in that, where it does other than as a beam.
 
     Only what is least in between counts: toward long half waves the member buckles sideways or as a strut, which is
     looked at with its supports; toward short ones nothing buckles.
@@ -48,7 +51,7 @@ def buckling_of_section(response: SparResponse, case: int, k: int) -> SectionBuc
         pressed = -(response.flows(chain)[k] @ response.forces[case][k])[:, 0]
         cut.add(response.sections.lines.pieces[list(chain.pieces)], pressed, number)
     if not max(max(pair) for pair in cut.ends) > 0.0:
-        return None
+        return []
     own, strips = np.array(cut.own), np.array(cut.strips)
     laws = [
         law_of(next(plate for _, at, plate in response.wall_at(chain.wall) if k in at)) for chain in response.chains
@@ -61,12 +64,19 @@ def buckling_of_section(response: SparResponse, case: int, k: int) -> SectionBuc
     if response.member.rib_pitch:
         longest = min(longest, response.member.rib_pitch)
     waves = shortest * STEP ** np.arange(int(np.log(max(longest / shortest, 1.0)) / np.log(STEP)) + 1)
-    factors, shares = section.buckling(np.array(cut.ends), waves)
-    least = _least_inside(factors)
-    if least is None:
-        return None
-    factor, wave = least_between(factors, waves, least)
-    return SectionBuckling(factor, wave, np.bincount(own, shares[least], len(response.chains)))
+    factors, shares = section.buckling(np.array(cut.ends), waves, MODES)
+    shares = shares @ (own[:, None] == np.nonzero(~still)[0])  # of each wall that is loose
+    loose = np.nonzero(~still)[0]
+    main = loose[shares.argmax(axis=2)]  # (waves, modes)
+    names = np.array([chain.wall for chain in response.chains])
+    found = []
+    for name in dict.fromkeys(names[loose]):
+        own_modes = np.where((names[main] == name) & np.isfinite(factors), factors, np.inf)
+        least = _least_inside(own_modes.min(axis=1), factors)
+        if least is not None:
+            factor, wave = least_between(own_modes.min(axis=1), waves, least)
+            found.append(SectionBuckling(int(main[least, own_modes[least].argmin()]), factor, wave))
+    return found
 
 
 class _Cut:
@@ -99,7 +109,11 @@ def law_of(plate: PlateSection) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     return A, D - B.T @ np.linalg.solve(A, B), np.diag(plate.shear)
 
 
-def _least_inside(factors: np.ndarray) -> int | None:
-    """Which is the least that is less than what stands on both sides of it."""
-    inner = np.nonzero((factors[1:-1] < factors[:-2]) & (factors[1:-1] < factors[2:]))[0] + 1
-    return int(inner[factors[inner].argmin()]) if len(inner) else None
+def _least_inside(own: np.ndarray, factors: np.ndarray) -> int | None:
+    """Which of the factors of one wall (waves,) is the least that is less than what stands on both sides of it; where
+    none of its own was found there it is beyond all that were, ``factors`` (waves, modes)."""
+    most = np.where(np.isfinite(factors), factors, 0.0).max(axis=1)
+    known = np.where(np.isfinite(own), own, most)
+    here = np.isfinite(own[1:-1]) & (known[1:-1] < known[:-2]) & (known[1:-1] < known[2:])
+    inner = np.nonzero(here)[0] + 1
+    return int(inner[own[inner].argmin()]) if len(inner) else None

@@ -12,10 +12,10 @@ from omakase.core.checks.wall_buckling import (
     Part,
     chain_factors,
     chain_springs,
+    earlier_together,
     governing_part,
     is_curved,
     on_flange,
-    walls_buckling_together,
 )
 from omakase.core.checks.work_members import SAME, at_places, of_kind
 from omakase.core.checks.working import Sheet, worked
@@ -40,8 +40,7 @@ def work_wall_buckling(
             continue
         flows = response.flows(chain)[k] @ response.forces[index][k]
         plate = next(plate for _, at, plate in response.wall_at(chain.wall) if k in at)
-        whole = walls_buckling_together(response)[index]
-        earlier = whole if whole is not None and response.chains[whole.chain] is chain else None
+        earlier = earlier_together(response, index, chain)
         if is_curved(chain):
             part = governing_part(response, chain, index, k)
             _loads_of_part(sheet, part, plate)

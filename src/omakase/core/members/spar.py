@@ -225,6 +225,7 @@ class SparResponse(SpanAnswers):
     """
 
     walls_together = False  # whether its walls are looked at together where they buckle; takes 30 to 200 ms
+    together_before: Mapping[str, Any] = {}  # what is known of that from an answer before, by the key of a load case
 
     def __init__(self, member: Spar, walls: Mapping[str, tuple[Stretch, ...]], cases: Sequence[SpanCase],
                  order: int = ORDER, parts: int = 1, stations: int = STATIONS) -> None:  # fmt: skip

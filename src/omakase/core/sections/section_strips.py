@@ -101,43 +101,56 @@ class SectionStrips:
 
         return coo_array((matrices.ravel()[self._kept], self._at), shape=(self._size, self._size)).tocsc()
 
-    def buckling(self, loads: np.ndarray, waves: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Factors (waves,) on ``loads`` (strips, 2), compression along in N/m at both edges of every strip, at which
-        the section buckles in half waves so many m long, inf where nothing is pressed; and the shares (waves, strips)
-        of the work of the loads that each strip does then."""
-        factors, shares = np.full(len(waves), np.inf), np.zeros((len(waves), len(loads)))
+    def buckling(self, loads: np.ndarray, waves: np.ndarray, modes: int = 1) -> tuple[np.ndarray, np.ndarray]:
+        """Factors (waves, modes), ascending, on ``loads`` (strips, 2), compression along in N/m at both edges of every
+        strip, at which the section buckles in half waves so many m long, inf where it does not; and the shares (waves,
+        modes, strips) of the work of the loads that each strip does then."""
+        factors, shares = np.full((len(waves), modes), np.inf), np.zeros((len(waves), modes, len(loads)))
         own_work = loads[:, 0, None, None] * self._moving[0] + loads[:, 1, None, None] * self._moving[1]
         work = self._gathered(own_work)
         start = np.random.default_rng(START_SEED).standard_normal(self._size)
         none, one, two, four = self._by_powers
         for number, length in enumerate(waves):
             k = float(np.pi / length)
-            value, shape = _largest(work, self._gathered(none + k * one + k**2 * two + k**4 * four), start)
-            if value > NOTHING:
-                factors[number] = 1.0 / (value * k * k)
-                start = shape
-                own = np.append(start, 0.0)[self._dofs]
-                spent = np.einsum("ma,mab,mb->m", own, own_work, own)
-                shares[number] = spent / spent.sum()
+            values, shapes = _largest(work, self._gathered(none + k * one + k**2 * two + k**4 * four), start, modes)
+            if len(values):
+                start = shapes[:, -1]
+            for mode, (value, shape) in enumerate(zip(values[::-1], shapes.T[::-1], strict=True)):
+                if value > NOTHING:
+                    factors[number, mode] = 1.0 / (value * k * k)
+                    own = np.append(shape, 0.0)[self._dofs]
+                    spent = np.einsum("ma,mab,mb->m", own, own_work, own)
+                    shares[number, mode] = spent / spent.sum()
         return factors, shares
 
 
-def _largest(G: csc_array | np.ndarray, K: csc_array | np.ndarray, start: np.ndarray) -> tuple[float, np.ndarray]:
-    """Largest λ of G x = λ K x, and its x; 0 where it is not found, since nothing to speak of is pressed."""
+def _largest(
+    G: csc_array | np.ndarray, K: csc_array | np.ndarray, start: np.ndarray, count: int
+) -> tuple[np.ndarray, np.ndarray]:
+    """Largest λ of G x = λ K x, ascending, and their x in columns; none where they are not found: nothing to speak of
+    is pressed, or the wave is far out of proportion to the section."""
+    nothing = np.zeros(0), np.zeros((len(start), 0))
     if isinstance(K, np.ndarray):
         from scipy.linalg import eigh  # a third of a second at start
 
         last = len(start) - 1
-        value, shape = eigh(G, K, subset_by_index=[last, last], check_finite=False)
-        return float(value[0]), shape[:, 0]
+        try:
+            return eigh(G, K, subset_by_index=[max(last + 1 - count, 0), last], check_finite=False)
+        except np.linalg.LinAlgError:
+            return nothing
     from scipy.sparse.linalg import ArpackNoConvergence, LinearOperator, eigsh, splu
 
-    solve = LinearOperator(K.shape, splu(K).solve)
     try:
-        value, shape = eigsh(G, 1, K, which="LA", Minv=solve, tol=TOLERANCE, v0=start, ncv=VECTORS, maxiter=ROUNDS)
-    except ArpackNoConvergence:
-        return 0.0, start
-    return float(value[0]), shape[:, 0]
+        solve = LinearOperator(K.shape, splu(K).solve)
+        values, shapes = eigsh(
+            G, count, K, which="LA", Minv=solve, tol=TOLERANCE, v0=start, ncv=VECTORS, maxiter=ROUNDS
+        )
+    except ArpackNoConvergence as found:
+        values, shapes = found.eigenvalues, found.eigenvectors
+    except RuntimeError:
+        return nothing
+    order = np.argsort(values)
+    return values[order], shapes[:, order]
 
 
 def least_between(factors: np.ndarray, waves: np.ndarray, k: int) -> tuple[float, float]:

@@ -11,6 +11,7 @@ from functools import lru_cache
 import msgspec
 import numpy as np
 
+from omakase.core.checks.wall_buckling import EarlierTogether, together_by_case
 from omakase.core.errors import OmakaseError
 from omakase.core.kept import release
 from omakase.core.laminate.stack import Stack
@@ -19,6 +20,7 @@ from omakase.core.members.field import Response
 from omakase.core.members.panel import PanelResponse
 from omakase.core.members.panel_given import FULL, Accuracy
 from omakase.core.members.reduced_panel import ReducedPanel
+from omakase.core.members.spar import SparResponse
 from omakase.evaluate.details.judging import loads_taken
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.results.candidate_result import CandidateResult
@@ -73,6 +75,7 @@ class Evaluator:
         self._reduced: OrderedDict[Inputs, ReducedPanel] = OrderedDict()
         self._on_load: OrderedDict[Inputs, PanelResponse] = OrderedDict()
         self._taken: dict[tuple[str, str], dict[str, Cases]] = {}  # by brief and candidate
+        self._together: dict[tuple[str, str], tuple[tuple[str, ...], dict[str, dict[int, EarlierTogether]]]] = {}
         self._seconds: dict[tuple[str, str], float] = {}  # that the last full answer took, by brief and candidate
         self._lock = threading.Lock()
 
@@ -91,6 +94,7 @@ class Evaluator:
             stack, response = self._respond(brief, candidate, materials, accuracy)
         except OmakaseError as error:
             return CandidateResult(candidate, error=str(error))
+        self._carry(brief, candidate, response, accuracy)
         try:
             return self._judged(brief, candidate, stack, response, materials, accuracy)
         finally:
@@ -98,6 +102,16 @@ class Evaluator:
                 response.rest()
             if timed:
                 self._seconds[brief.id, candidate.id] = time.perf_counter() - asked
+
+    def _carry(self, brief: Brief, candidate: Candidate, response: Response, accuracy: Accuracy) -> None:
+        """Has a quick answer take over how walls buckle together from the last full one, until the next is there."""
+        if not isinstance(response, SparResponse):
+            return
+        key, walls = (brief.id, candidate.id), tuple(chain.wall for chain in response.chains)
+        if response.walls_together:
+            self._together[key] = walls, together_by_case(response)
+        elif accuracy != FULL and key in self._together and self._together[key][0] == walls:
+            response.together_before = self._together[key][1]
 
     def _judged(
         self, brief: Brief, candidate: Candidate, stack: Stack, response: Response, materials: Mapping[str, Material],
