@@ -9,16 +9,19 @@ import numpy as np
 
 from omakase.core.errors import OmakaseError
 from omakase.core.members.panel_given import LINEAR
+from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.lineup import line_up
 from omakase.evaluate.results.outcome import outcome
 from omakase.evaluate.sizing.explain import explain
 from omakase.evaluate.sizing.sensitivity import SensitivitySearch, inputs
 from omakase.evaluate.sizing.study import Curve, Map, Study, as_command, csv_rows, measures, parameters
+from omakase.evaluate.sizing.workers import Workers
 from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
 from omakase.project.model import find_candidate
+from omakase.project.spans import SparMember
 from tests.support import EVALUATOR
 
 PROJECT = demo_project()
@@ -77,6 +80,24 @@ class Studies(unittest.TestCase):
                 self.assertAlmostEqual(own.value(key) / MATERIALS[name].value(key), 1.0, places=9)
         with self.assertRaisesRegex(OmakaseError, "no such grade"):
             as_command(BRIEF, CANDIDATE, MATERIALS, parameter, 100.0)
+
+    def test_workers_judge_members_without_prepared_shapes(self) -> None:
+        """A spar: a first curve from quick answers, then every point in full, the same by workers and without."""
+        brief = next(own for own in PROJECT.briefs if isinstance(own.member, SparMember))
+        candidate = brief.candidates[2]
+        loads = next(own for own in parameters(brief, candidate, MATERIALS) if own.key == "loads")
+        measure = next(own for own in measures(brief) if own.key == "reserve")
+        workers = Workers(1)
+        workers.warm()
+        try:
+            alone, shared = (
+                list(Study(brief, candidate, MATERIALS, Evaluator()).curve(loads, measure, 3, own))[-1]
+                for own in (None, workers)
+            )
+        finally:
+            workers.close()
+        self.assertEqual(shared.verified, 3)
+        np.testing.assert_allclose(shared.y, alone.y, rtol=1e-9)
 
     def test_a_map_holds_what_curves_hold(self) -> None:
         study = Study(BRIEF, CANDIDATE, MATERIALS, EVALUATOR)

@@ -228,14 +228,16 @@ class Study(Trials):
     ) -> Iterator[Curve]:
         """The curve as it grows, the last time with its crossings; fewer times when cancelled.
 
-        Of members that are computed as they are, ``workers`` that run already judge the points.
+        Of members without prepared shapes ``workers`` that run already judge the points in full.
         """
         self._evaluator.prepare(*self._state)
         x = _places(parameter, count)
         outcomes: dict[int, Outcome] = {}
-        at_once = not kind_of(self._state[0]).quicker  # the quick answer is the full one
-        if at_once and workers is not None and workers.started:
-            for judged in self._by_workers(parameter, x, workers):
+        kind = kind_of(self._state[0])
+        at_once = not kind.quicker  # the quick answer is the full one
+        hands = workers if workers is not None and workers.started and not kind.reduced else None
+        if at_once and hands is not None:
+            for judged in self._by_workers(parameter, x, hands):
                 outcomes |= judged
                 yield self._curve(parameter, measure, x, outcomes, len(outcomes))
             if len(outcomes) < len(x):
@@ -247,7 +249,15 @@ class Study(Trials):
             if len(outcomes) % 6 == 0:
                 yield self._curve(parameter, measure, x, outcomes, len(outcomes) if at_once else 0)
         yield self._curve(parameter, measure, x, outcomes)
-        for done, k in enumerate(() if at_once else _coarse_first(len(x)), 1):
+        left = [] if at_once else _coarse_first(len(x))
+        if left and hands is not None:
+            for judged in self._by_workers(parameter, x, hands):
+                outcomes |= judged
+                left = [k for k in left if k not in judged]
+                yield self._curve(parameter, measure, x, outcomes, len(x) - len(left))
+            if left:
+                return  # cancelled
+        for done, k in enumerate(left, 1):
             if self._cancelled():
                 return
             outcomes[k] = self.judge(parameter.put(self._state, float(x[k])), full=True)
