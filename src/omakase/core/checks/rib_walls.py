@@ -26,8 +26,7 @@ POWERS, PARTS, ROUNDS = 2.0 ** np.arange(14), 32, 6
 
 def _shear(response: RibResponse, case: int) -> np.ndarray:
     """Shear flow at mid-height of the web at the sampled places, N/m."""
-    chain = response.webs[0]
-    flow = (response.flows(chain) @ response.forces[case][:, None, :, None])[..., 0]
+    flow = response.line_forces(response.webs[0], case)
     return np.abs(flow[:, flow.shape[1] // 2, 1])
 
 

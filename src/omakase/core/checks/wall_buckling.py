@@ -206,8 +206,7 @@ class _Panel:
         self.spring, self._sheared, self._bent = np.empty((3, len(wide)))
         for at, _, law in self.laws:
             self.spring[at] = 1.0 / (wide[at] / (3.0 * law.D22) + 1.0 / (wide[at] * law.shear))
-        flows = response.flows(chain)
-        forces = [(flows @ own[:, None, :, None])[..., 0] for own in response.forces]  # (places, samples, (N_x, N_xs))
+        forces = [response.line_forces(chain, case) for case in range(len(response.forces))]
         self._across = [np.abs(N[..., 1]).mean(axis=1) for N in forces]
         along = [-N[..., 0] for N in forces]
         self._straight, self._half = self._shell(response, along) if is_curved(chain) else self._flat(response, along)
@@ -373,7 +372,7 @@ def governing_part(response: SparResponse, chain: Chain, case: int, k: int) -> P
     """Of a curved chain under a load case at sampled place ``k``."""
     at, plate = next((at, plate) for _, at, plate in response.wall_at(chain.wall) if k in at)
     shell = _Shell(response, chain, at, plate)
-    along = -(response.flows(chain) @ response.forces[case][:, None, :, None])[..., 0, 0]
+    along = -response.line_forces(chain, case)[..., 0]
     here = int(np.nonzero(at == k)[0][0])
     shares, pulled = shell.shares(along[at], response.pulled[case])[here], bool(response.pulled[case][k])
     index = int(shares.argmax())

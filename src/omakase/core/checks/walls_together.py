@@ -48,7 +48,7 @@ def buckling_of_section(response: SparResponse, case: int, k: int) -> list[Secti
     nodes = response.gathered(response.sections.lines.nodes)[k]
     cut = _Cut(list(nodes))
     for number, chain in enumerate(response.chains):
-        pressed = -(response.flows(chain)[k] @ response.forces[case][k])[:, 0]
+        pressed = -response.line_forces(chain, case)[k, :, 0]
         cut.add(response.sections.lines.pieces[list(chain.pieces)], pressed, number)
     if not max(max(pair) for pair in cut.ends) > 0.0:
         return []

@@ -38,7 +38,7 @@ def work_wall_buckling(
         factor = float(factors[index][k])
         if chain.wall != result.wall or not math.isclose(level / factor, result.value, rel_tol=SAME):
             continue
-        flows = response.flows(chain)[k] @ response.forces[index][k]
+        flows = response.line_forces(chain, index)[k]
         plate = next(plate for _, at, plate in response.wall_at(chain.wall) if k in at)
         earlier = earlier_together(response, index, chain)
         if is_curved(chain):

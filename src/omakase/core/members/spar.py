@@ -417,6 +417,10 @@ class SparResponse(SpanAnswers):
             self._flows[chain] = self.gathered(self.sections.flows[:, pieces, points])
         return self._flows[chain]
 
+    def line_forces(self, chain: Chain, index: int) -> np.ndarray:
+        """(N_x, N_xs) under a load case at the same samples, N/m: (places, samples, 2)."""
+        return np.asarray((self.flows(chain) @ self.forces[index][:, None, :, None])[..., 0])
+
     @cached_property
     def pulled(self) -> list[np.ndarray]:
         """Where some wall is pulled along it under each load case, (places,) each: it bends rather than being pressed
@@ -429,7 +433,7 @@ class SparResponse(SpanAnswers):
 
     def flow_at_ends(self, chain: Chain, index: int) -> np.ndarray:
         """Size of the shear flow at the ends of a chain under a load case, the larger of both, N/m: (places,)."""
-        flow = np.abs((self.flows(chain) @ self.forces[index][:, None, :, None])[..., 1, 0])
+        flow = np.abs(self.line_forces(chain, index)[..., 1])
         return np.maximum(flow[:, 0], flow[:, -1])
 
     def lines_at(self, x: float) -> tuple[MidLines, tuple[PlateSection, ...]]:

@@ -322,13 +322,11 @@ class SurfaceResponse(SparResponse):
 
     def crushing(self, case: int) -> tuple[float, float]:
         """(pressure of the skins of the bent section on what fills it, Pa, at which place): N κ (Brazier 1927)."""
-        forces = self.forces[case]
         curvature = np.abs(self.results[case].strains[:, 2])
         pressed = np.zeros(len(self.x))
         for chain in self.chains:
             if chain.wall not in WEBS:
-                flow = (self.flows(chain) @ forces[:, None, :, None])[..., 0, 0]
-                pressed = np.maximum(pressed, np.abs(flow).max(axis=1))
+                pressed = np.maximum(pressed, np.abs(self.line_forces(chain, case)[..., 0]).max(axis=1))
         k = int(np.argmax(pressed * curvature))
         return float(pressed[k] * curvature[k]), float(self.x[k])
 
