@@ -280,6 +280,36 @@ class WithThePlate(unittest.TestCase):
         )
 
 
+class SkinsThatBuckle(unittest.TestCase):
+    pitch, height = 0.16, 0.03
+
+    def bent(self, pressure: float) -> PanelResponse:
+        """A skin of 1 mm on three blades that sag together; positive pressure presses the skin."""
+        panel = Panel(0.6, 3.0 * self.pitch, ENDS)
+        ribs = [(blade(True, (k + 0.5) * self.pitch, 0.6, self.height), metal(4e-3)) for k in range(3)]
+        return ribbed(panel, metal(1e-3), ribs, LoadCase("air", (pressure,), (), 0.0, "a"))
+
+    def test_between_ribs_as_a_long_plate(self) -> None:
+        """k between 4, hinged on the ribs, and 6.97, clamped there (Timoshenko and Gere 1961, article 9.4), of what
+        presses it at mid-span; pulled as much it does not buckle."""
+        response = self.bent(10.0)
+        case = response.cases[0]
+        i, j = np.abs(case.x - 0.3).argmin(), np.abs(case.y - self.pitch).argmin()
+        pressed = -case.strains[i, j, 0] * E * 1e-3
+        self.assertGreater(pressed, 0.0)
+        beyond = case.beyond
+        assert beyond is not None
+        assert beyond.buckling is not None
+        k = beyond.buckling * pressed * self.pitch**2 / (math.pi**2 * E * 1e-9 / 12.0)
+        self.assertTrue(4.0 < k < 6.97, k)
+        told = response.measures["buckling"][0]
+        self.assertAlmostEqual(told.value, beyond.buckling)
+        self.assertTrue(any("ribs" in remark for remark in told.remarks))
+        pulled = self.bent(-10.0).cases[0].beyond
+        assert pulled is not None
+        self.assertTrue(pulled.buckling is None or pulled.buckling > 5.0 * beyond.buckling)
+
+
 class OfTheSection(unittest.TestCase):
     def test_a_bond_evens_out_what_is_shorter_than_the_rib_is_high(self) -> None:
         """A force that grows evenly, one that is there at once, and one that an edge takes."""

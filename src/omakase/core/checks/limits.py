@@ -272,13 +272,13 @@ def tipping(context: Context) -> list[CheckResult]:
 
 
 @register(
-    "buckling", "The panel buckles, or an arch snaps through",
-    "Eigenvalue of the plate under its membrane forces; of a curved panel with NASA SP-8007's knock-down, and by "
-    "raising the load in steps",
+    "buckling", "The panel buckles, its skin between ribs, or an arch snaps through",
+    "Eigenvalue of the plate under its membrane forces, also those by which bending presses the skin of ribs; of a "
+    "curved panel with NASA SP-8007's knock-down, and by raising the load in steps",
     "Small imperfections; shallow shells; ultimate load.", per="member",
 )  # fmt: skip
 def buckling(context: Context) -> list[CheckResult]:
-    """One result per load case that compresses a panel in its plane."""
+    """One result per load case that compresses a panel in its plane, or its skin where that is bent with ribs."""
     return _by_factor(context, "buckling", "Panel buckling", "lowest eigenvalue of the plate")
 
 

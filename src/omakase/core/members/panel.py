@@ -52,6 +52,12 @@ from omakase.core.plates.solver import PlateModel, PlateSolution
 MOST_RISE = 0.2  # of the span
 
 
+ENDS_OF_RIBS = (
+    "walls of ribs are judged by themselves, and where a rib ends beside a free edge shells of a solver buckled a "
+    "quarter earlier"
+)
+
+
 class PanelResponse(msgspec.Struct, frozen=True, eq=False, dict=True):
     """Everything the checks need of one panel of one layup, or of a patchwork of layups.
 
@@ -127,7 +133,7 @@ class PanelResponse(msgspec.Struct, frozen=True, eq=False, dict=True):
             if beyond is not None:
                 remarks += beyond.remarks
                 if beyond.buckling is not None and np.isfinite(beyond.buckling):
-                    told = (*self._shape_remarks(), *beyond.remarks)
+                    told = (*self._shape_remarks(), *beyond.remarks, *((ENDS_OF_RIBS,) if self.ribs else ()))
                     buckling.append(Measured(beyond.buckling, case.case.name, case.case.key, remarks=told))
             if value > thickness / 2.0 and not (beyond is not None and beyond.large):
                 remarks.append(

@@ -126,7 +126,7 @@ class ZonedPanel:
         beyond = Beyond()
         strained: PlateSolution | LargeSolution = solution
         moved: PlateSolution | LargeSolution = solution
-        if case.edge is not None or surface.curved:
+        if case.edge is not None or surface.curved or self.ribs.beams:  # between ribs bending presses the skin
             forces = self._membrane(key, solution)
             beyond = buckling_of_forces(key, model, forces, self.base)
             if case.edge is not None:
