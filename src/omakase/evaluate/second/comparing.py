@@ -22,6 +22,7 @@ SMALL = 0.1  # of the larger stress: below it the other direction is not compare
 NEGLIGIBLE = 1e-3  # of the largest stress of all load cases: below it nothing is compared
 SWAYS = 3.0  # of the panel's largest movement, from which on a rib vibrates by itself
 TINY = 0.01  # of the largest deflection: below it one is not compared
+NO_TWIST = 1e-6  # degrees: what rounding leaves of none
 AGREES = 0.02  # beyond what the mesh changes, up to which two answers are the same
 
 
@@ -210,7 +211,7 @@ def compare(result: CandidateResult, coarse: dict[str, float] | None, fine: dict
         add(f"Deflection, {own.name}", "deflection", own.value, f"deflection {own.key}")
     largest = max((own.value for own in response.measures.get("twist", ())), default=0.0)
     for own in response.measures.get("twist", ()):
-        if own.value > 0.05 * largest > 0.0:
+        if own.value > max(0.05 * largest, NO_TWIST):
             add(f"Twist, {own.name}", "angle", own.value, f"twist {own.key}")
     flat = isinstance(response, StripResponse) and not response.section.bent
     known = 1 if flat else 3  # a flat strip knows no vibration sideways or in twist
