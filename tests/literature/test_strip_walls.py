@@ -14,6 +14,7 @@ from omakase.core.members.span_loads import Moment, SpanCase, Spanned, Support
 from omakase.core.members.strip import Strip, StripResponse, WidthLaw
 from omakase.core.sections.curved_walls import CurvedWall
 from omakase.core.sections.profile import Profile, corners_of
+from omakase.evaluate.results.diagrams import reserve_curve
 from omakase.evaluate.results.engine import Evaluator
 from omakase.project import translate
 from omakase.project.demo import demo_project
@@ -102,6 +103,12 @@ class Arches(unittest.TestCase):
             own = next(own for own in result.checks if own.check == "strip_buckling" and own.case_id == case_id)
             perfect = own.reserve_factor * translate.settings(brief, plank).ultimate_factor / knocked
             self.assertTrue(0.7 < perfect / solver < 1.0, perfect)
+        for index, case in enumerate(brief.load_cases):
+            own = next(own for own in result.checks if own.check == "strip_buckling" and own.case_id == case.id)
+            along = reserve_curve(brief, result, index)
+            self.assertLessEqual(along.values.min(), own.reserve_factor + 1e-9)
+            k = int(np.abs(along.x - own.place.x).argmin())
+            self.assertAlmostEqual(along.values[k] / own.reserve_factor, 1.0, delta=1e-6)
 
 
 if __name__ == "__main__":

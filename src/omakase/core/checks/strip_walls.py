@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import msgspec
 import numpy as np
 
 from omakase.core.checks.limits import ratio
@@ -9,7 +10,7 @@ from omakase.core.checks.registry import register
 from omakase.core.checks.result import CheckResult, Context
 from omakase.core.checks.walls_together import law_of
 from omakase.core.errors import both_units
-from omakase.core.members.field import Place, WallCase
+from omakase.core.members.field import Place, WallField
 from omakase.core.members.strip import StripResponse
 from omakase.core.plates.section import PlateSection
 from omakase.core.sections.curved_walls import CurvedWall
@@ -35,33 +36,60 @@ def strip_buckling(context: Context) -> list[CheckResult]:
     if not isinstance(response, StripResponse) or not response.section.bent:
         return []
     results = []
-    known: dict[tuple[float, ...], tuple[float, float]] = {}  # loads of several cases are often in proportion
-    for index, acting in enumerate(response.acting):
-        found = [
-            buckled
-            for part, field in zip(response.parts, response.fields, strict=True)
-            if (buckled := _of_stretch(response, part.plate, part.section, field.cases[index], known)) is not None
-        ]
-        if found:
-            factor, wave, x = min(found)
-            least = factor / context.settings.ultimate_factor
-            method = f"finite strips of the section, half waves of {both_units(round(wave, 3))}"
-            results.append(ratio(context, "strip_buckling", "Buckling of the section", acting, least, Place(x), method))
+    for acting, stretches in zip(response.acting, buckled_stretches(response), strict=True):
+        if stretches:
+            first = min(stretches, key=lambda own: own.factor)
+            least = first.factor / context.settings.ultimate_factor
+            method = f"finite strips of the section, half waves of {both_units(round(first.wave, 3))}"
+            results.append(
+                ratio(context, "strip_buckling", "Buckling of the section", acting, least, Place(first.x), method)
+            )
     return results
 
 
+class Buckled(msgspec.Struct, frozen=True, eq=False):
+    """How a stretch of a strip buckles: at ``factor`` times limit loads in half waves ``wave`` m long, as it is at
+    ``x`` m, where it is pressed most; ``pressed`` : at its sampled ``stations`` in shares of that."""
+
+    factor: float
+    wave: float
+    x: float
+    pressed: np.ndarray
+    stations: np.ndarray
+
+
+def buckled_stretches(response: StripResponse) -> list[list[Buckled]]:
+    """For each load case those of its stretches that are pressed somewhere; kept."""
+    if "buckled" not in response.derived:
+        known: dict[tuple[float, ...], tuple[float, float]] = {}  # loads of several cases are often in proportion
+        response.derived["buckled"] = [
+            [
+                own
+                for part, field in zip(response.parts, response.fields, strict=True)
+                if (own := _of_stretch(response, part.plate, part.section, field, index, known)) is not None
+            ]
+            for index in range(len(response.acting))
+        ]
+    return response.derived["buckled"]
+
+
+def section_severity(response: StripResponse, case: int) -> np.ndarray:
+    """1 over the factor at which a bent section buckles under a load case, at every place along: (places,)."""
+    severity = np.zeros(len(response.x))
+    for own in buckled_stretches(response)[case] if response.section.bent else ():
+        severity[own.stations] = own.pressed / own.factor
+    return severity
+
+
 def _of_stretch(
-    response: StripResponse,
-    plate: PlateSection,
-    section: StripSection,
-    case: WallCase,
+    response: StripResponse, plate: PlateSection, section: StripSection, field: WallField, index: int,
     known: dict[tuple[float, ...], tuple[float, float]],
-) -> tuple[float, float, float] | None:
-    """Factor on limit loads at which a stretch buckles as it is where it is pressed most, its half wave and that place,
-    m; None where nothing is pressed."""
+) -> Buckled | None:  # fmt: skip
+    """As it is where it is pressed most; None where nothing is pressed."""
+    case = field.cases[index]
     along = case.strains[..., 0].min(axis=1) if len(case.x) else np.zeros(1)
     i = int(along.argmin())
-    if along[i] > -PRESSED:
+    if along[i] > -PRESSED or field.stations is None:
         return None
     width = float(response.member.width(case.x[i : i + 1])[0])
     nodes = width * corners_of(section.line, PARTS)[0]
@@ -82,7 +110,7 @@ def _of_stretch(
     if response.member.profile.shape == "arched":
         arc = CurvedWall(nodes)
         factor *= float(arc.pressed(plate, "bending")[0].min() / arc.pressed(plate)[0].min())
-    return factor / most, wave, float(case.x[i])
+    return Buckled(factor / most, wave, float(case.x[i]), np.maximum(along / along[i], 0.0), field.stations)
 
 
 def _first(cut: SectionStrips, loads: np.ndarray, shortest: float, longest: float) -> tuple[float, float]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 from functools import cached_property
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -184,6 +185,7 @@ class StripResponse(SpanAnswers):
         length = member.span.length
         for case in cases:
             case.check_on(length)
+        self.derived: dict[str, Any] = {}  # what one check worked out and others need too
         self.member = member
         self.stretches = stretches = whole(wall, length) if isinstance(wall, Stack) else wall
         line = mid_line(member.profile, member.width.first)

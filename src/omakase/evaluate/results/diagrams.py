@@ -8,6 +8,7 @@ import numpy as np
 from omakase.core.checks.core_shear import core_shear_severity
 from omakase.core.checks.face_failure import ply_severity
 from omakase.core.checks.registry import contexts_of
+from omakase.core.checks.strip_walls import section_severity
 from omakase.core.checks.surface import skin_severity
 from omakase.core.checks.tube_walls import wall_factors
 from omakase.core.checks.wall_buckling import wall_severity
@@ -163,6 +164,8 @@ def reserve_curve(brief: Brief, result: CandidateResult, index: int) -> Curve:
         severity = np.maximum(severity, 1.0 / wall_factors(response)[index])
     if isinstance(response, SparResponse):
         severity = np.maximum(severity, wall_severity(response, index))
+    if isinstance(response, StripResponse):
+        severity = np.maximum(severity, section_severity(response, index))
     with np.errstate(divide="ignore"):
         reserves = 1.0 / (severity * settings.ultimate_factor)
     return Curve("reserve", "Reserve factor", "ratio", response.x, np.minimum(reserves, 1e6),
