@@ -91,19 +91,23 @@ class Results(unittest.TestCase):
         first = evaluator.quick(BRIEF, NOSE, MATERIALS)
         full = evaluator.evaluate(BRIEF, NOSE, MATERIALS)
         thicker = edits.insert_layers(NOSE, 0, [NOSE.layers[0]])
-        quick, after = evaluator.quick(BRIEF, thicker, MATERIALS), evaluator.evaluate(BRIEF, thicker, MATERIALS)
+        searched = evaluator.quick(BRIEF, thicker, MATERIALS)  # a search must not depend on what was asked before
+        (quick,) = evaluator.quick_all(BRIEF, [thicker], MATERIALS, carried=True)
+        after = evaluator.evaluate(BRIEF, thicker, MATERIALS)
         cap = NOSE.layers[0].wall
         reserves = [
             min(own.reserve_factor for own in result.checks if own.check == "wall_buckling" and own.wall == cap)
-            for result in (first, full, quick, after)
+            for result in (first, full, quick, after, searched)
         ]
         self.assertGreater(reserves[0], 1.5 * reserves[1])
         self.assertAlmostEqual(reserves[2] / reserves[3], 1.0, delta=0.1)
+        self.assertGreater(reserves[4], 1.5 * reserves[3])
         own = next(own for own in quick.checks if own.check == "wall_buckling" and own.wall == cap)
         self.assertIn("finite strips", own.method)
         self.assertGreater(len(worked_out(quick, own)), 3)
         other = replace(NOSE, form=replace(NOSE.form, outline="box"), layers=BARE.layers)
-        self.assertFalse(any("finite strips" in own.method for own in evaluator.quick(BRIEF, other, MATERIALS).checks))
+        (changed,) = evaluator.quick_all(BRIEF, [other], MATERIALS, carried=True)
+        self.assertFalse(any("finite strips" in own.method for own in changed.checks))
 
     def test_what_is_held_does_not_buckle_together(self) -> None:
         """A skin that lies on something helps its caps; where all walls do, nothing is looked at."""

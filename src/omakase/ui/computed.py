@@ -123,7 +123,7 @@ class Computed(QObject):
             if keeper.expect(key, inputs):
                 self._waiting[candidate.id] = brief, candidate, inputs
                 self._timer.start()
-        answers = self.evaluator.quick_all(brief, [candidate for candidate, _ in edited], materials)
+        answers = self.evaluator.quick_all(brief, [candidate for candidate, _ in edited], materials, carried=True)
         for (candidate, inputs), result in zip(edited, answers, strict=True):
             keeper.take((brief.id, candidate.id), inputs, result)
             if result.accuracy == FULL:  # of a kind that responds quickly as it is

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import threading
 import time
 from collections import OrderedDict
@@ -80,9 +81,11 @@ class Evaluator:
         self._lock = threading.Lock()
 
     def evaluate(
-        self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy = FULL
-    ) -> CandidateResult:
-        """Result of one candidate; errors of the candidate or brief come back as text, not as exceptions."""
+        self, brief: Brief, candidate: Candidate, materials: Mapping[str, Material], accuracy: Accuracy = FULL,
+        carried: bool = False,
+    ) -> CandidateResult:  # fmt: skip
+        """Result of one candidate; errors of the candidate or brief come back as text, not as exceptions.
+        ``carried`` : of less than full order, with what the last full answer says that it does not look at."""
         problem = _incomplete(brief)
         if problem:
             return CandidateResult(candidate, error=problem)
@@ -94,7 +97,7 @@ class Evaluator:
             stack, response = self._respond(brief, candidate, materials, accuracy)
         except OmakaseError as error:
             return CandidateResult(candidate, error=str(error))
-        self._carry(brief, candidate, response, accuracy)
+        response = self._carry(brief, candidate, response, carried)
         try:
             return self._judged(brief, candidate, stack, response, materials, accuracy)
         finally:
@@ -103,15 +106,18 @@ class Evaluator:
             if timed:
                 self._seconds[brief.id, candidate.id] = time.perf_counter() - asked
 
-    def _carry(self, brief: Brief, candidate: Candidate, response: Response, accuracy: Accuracy) -> None:
-        """Has a quick answer take over how walls buckle together from the last full one, until the next is there."""
+    def _carry(self, brief: Brief, candidate: Candidate, response: Response, carried: bool) -> Response:
+        """Notes how walls buckle together, or has a quick answer take that over until the next full one is there: a
+        copy, since the one that is kept is for everybody."""
         if not isinstance(response, SparResponse):
-            return
+            return response
         key, walls = (brief.id, candidate.id), tuple(chain.wall for chain in response.chains)
         if response.walls_together:
             self._together[key] = walls, together_by_case(response)
-        elif accuracy != FULL and key in self._together and self._together[key][0] == walls:
-            response.together_before = self._together[key][1]
+        elif carried and key in self._together and self._together[key][0] == walls:
+            response = copy.copy(response)
+            response.derived, response.together_before = {}, self._together[key][1]
+        return response
 
     def _judged(
         self, brief: Brief, candidate: Candidate, stack: Stack, response: Response, materials: Mapping[str, Material],
@@ -167,9 +173,11 @@ class Evaluator:
             self._reduced.pop(_shapes_key(brief, candidate), None)
 
     def forget_all(self) -> None:
-        """Drops all prepared shapes."""
+        """Drops all prepared shapes, and what quick answers take over from full ones: names may mean others now."""
         with self._lock:
             self._reduced.clear()
+        for known in (self._taken, self._together, self._seconds):
+            known.clear()
 
     def turn_to(self, brief: Brief) -> None:
         """Releases what only edits in other briefs need: prepared shapes, some 20 MB each, responses, grids, and what
@@ -232,15 +240,16 @@ class Evaluator:
         return self.estimate(brief, candidate, materials)
 
     def quick_all(
-        self, brief: Brief, candidates: Sequence[Candidate], materials: Mapping[str, Material]
+        self, brief: Brief, candidates: Sequence[Candidate], materials: Mapping[str, Material], carried: bool = False
     ) -> list[CandidateResult]:
-        """``quick`` of several.  All respond before any is judged: a processor does what it has just done faster."""
+        """``quick`` of several.  All respond before any is judged: a processor does what it has just done faster.
+        ``carried`` : see ``evaluate``; not for searches, whose answers may not depend on what was asked before."""
         responses = [self._quick_response(brief, candidate, materials) for candidate in candidates]
         results = []
         order = quick_order(brief) if kind_of(brief).quicker else FULL
         for candidate, response in zip(candidates, responses, strict=True):
             if response is None:
-                results.append(self.evaluate(brief, candidate, materials, order))
+                results.append(self.evaluate(brief, candidate, materials, order, carried))
             elif isinstance(response, str):
                 results.append(CandidateResult(candidate, error=response))
             else:
