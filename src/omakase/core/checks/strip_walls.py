@@ -27,7 +27,8 @@ PRESSED, SOME = 1e-12, 0.1  # strain along from which on something is pressed; s
     "Finite strips of the whole section under what is pressed along, in half waves as long as it is pressed "
     "(Cheung 1976), with transverse shear; an arc knocked down after NASA SP-8007",
     "The section as it is before it flattens, pressed all along the wave as where that is most; no shear, and nothing "
-    "that holds it but its ends: on the safe side (by a quarter for a plank in a finite-element solver).",
+    "that holds it but its ends: on the safe side (in a finite-element solver an arched plank held a quarter longer, a "
+    "wide hat that flattens under a load on its crown two to three times).",
     per="member",
 )  # fmt: skip
 def strip_buckling(context: Context) -> list[CheckResult]:
