@@ -16,6 +16,7 @@ from omakase.core.plates.section import PlateSection
 from omakase.core.sections.curved_walls import CurvedWall
 from omakase.core.sections.profile import StripSection, corners_of
 from omakase.core.sections.section_strips import SectionStrips, least_between
+from omakase.core.sections.strip_functions import half_waves
 
 PARTS = 4  # strips across each wall of a hat; four times as many in an arc
 SHORTEST, STEP = 0.1, 1.5  # half waves that are tried: from so much of the cloth's width, one after the other
@@ -106,21 +107,20 @@ def _of_stretch(
     if key not in known:
         count = len(strips)
         cut = SectionStrips(nodes, strips, np.array([A] * count), np.array([D] * count), np.array([shear] * count))
-        known[key] = _first(cut, np.column_stack([pressed[:-1], pressed[1:]]) / most, SHORTEST * width, longest)
+        factor, wave = _first(cut, np.column_stack([pressed[:-1], pressed[1:]]) / most, SHORTEST * width, longest)
+        if response.member.profile.shape == "arched":
+            arc = CurvedWall(nodes)
+            factor *= float(arc.pressed(plate, "bending")[0].min() / arc.pressed(plate)[0].min())
+        known[key] = factor, wave
     factor, wave = known[key]
-    if response.member.profile.shape == "arched":
-        arc = CurvedWall(nodes)
-        factor *= float(arc.pressed(plate, "bending")[0].min() / arc.pressed(plate)[0].min())
     return Buckled(factor / most, wave, float(case.x[i]), np.maximum(along / along[i], 0.0), field.stations)
 
 
 def _first(cut: SectionStrips, loads: np.ndarray, shortest: float, longest: float) -> tuple[float, float]:
     """The least factor on loads, and its half wave, up to the longest."""
-    longest = max(longest, shortest)
-    waves = [*(shortest * STEP ** np.arange(int(np.log(longest / shortest) / np.log(STEP)) + 1)), longest]
-    factors = cut.buckling(loads, np.array(waves))[0][:, 0]
-    k = int(factors.argmin())
-    return least_between(factors, np.array(waves), k)
+    waves = np.append(half_waves(shortest, longest, STEP), max(longest, shortest))
+    factors = cut.buckling(loads, waves)[0][:, 0]
+    return least_between(factors, waves, int(factors.argmin()))
 
 
 def _pressed_length(x: np.ndarray, along: np.ndarray, i: int) -> float:

@@ -13,7 +13,7 @@ from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import least_trusted
 from omakase.core.members.field import Place
 from omakase.core.members.surface import SurfaceResponse
-from omakase.core.sections.cylinder import wall_stiffness
+from omakase.core.sections.cylinder import bending_alone, wall_stiffness
 
 DIRECTIONS = np.arange(0.0, 180.0, 7.5)
 ON_CORE = ("skin", "upper cap", "lower cap")
@@ -79,7 +79,7 @@ def wrinkling_waves(context: Context) -> Waves | None:
     core = response.surface.filling
     E, G = core.value("E3"), min(core.value(key) for key in ("G13", "G23"))
     A, B, D = wall_stiffness(context.section)
-    bent = D - B @ np.linalg.solve(A, B)
+    bent = bending_alone(A, B, D)
     t = context.stack.thickness
     cosine, sine = np.cos(np.radians(DIRECTIONS)), np.sin(np.radians(DIRECTIONS))
     ways = np.stack([cosine**2, sine**2, 2.0 * cosine * sine], axis=1)

@@ -11,7 +11,7 @@ from omakase.core.checks.result import CheckResult, Context
 from omakase.core.checks.walls_together import buckling_of_section
 from omakase.core.errors import both_units
 from omakase.core.members.field import Place
-from omakase.core.members.spar import Chain, SparResponse
+from omakase.core.members.spar import Chain, SparResponse, sampled_across
 from omakase.core.plates.section import PlateSection
 from omakase.core.sections.curved_walls import CurvedWall, curved_wall
 from omakase.core.sections.long_plates import long_plate
@@ -50,14 +50,14 @@ def wall_buckling(context: Context) -> list[CheckResult]:
             continue
         looked_at = response.walls_together or response.together_before
         remarks = (RUNS_ON,) if not looked_at and _runs_on(response, chain) else ()
-        for result, factor in zip(response.results, per_case, strict=True):
+        for case, (result, factor) in enumerate(zip(response.results, per_case, strict=True)):
             k = int(np.argmin(factor))
             least = float(factor[k]) / context.settings.ultimate_factor
             kept = worst.get((result.case.key, chain.wall))
             if kept is None or least < kept.reserve_factor:
                 worst[result.case.key, chain.wall] = ratio(
                     context, "wall_buckling", f"Buckling of the {chain.wall}", result.case, least,
-                    Place(float(response.x[k]), wall=chain.wall), _method(response, chain, result.case.key), remarks,
+                    Place(float(response.x[k]), wall=chain.wall), _method(response, chain, case), remarks,
                     wall=chain.wall,
                 )  # fmt: skip
     return list(worst.values())
@@ -82,8 +82,8 @@ def _stiff_across(response: SparResponse, name: str) -> float:
     return next(long_plate(plate).D22 for _, at, plate in response.wall_at(name) if len(at))
 
 
-def _method(response: SparResponse, chain: Chain, case_id: str) -> str:
-    whole = earlier_together(response, [own.case.key for own in response.results].index(case_id), chain)
+def _method(response: SparResponse, chain: Chain, case: int) -> str:
+    whole = earlier_together(response, case, chain)
     if whole is not None:
         return f"finite strips, walls together in half waves of {both_units(round(whole.wave, 3))}"
     if is_curved(chain):
@@ -266,8 +266,8 @@ def on_flange(response: SparResponse, chain: Chain, along: np.ndarray) -> np.nda
     its free edge buckles beside the held one, late.
     """
     lines = response.sections.lines
-    ends = np.concatenate([[0.0], np.cumsum(lines.lengths[0, list(chain.pieces)])])
-    samples = np.concatenate([[0.0], (ends[1:] + ends[:-1]) / 2.0, [ends[-1]]]) / ends[-1]
+    samples = sampled_across(lines.lengths[0, list(chain.pieces)])
+    samples = samples / samples[-1]
     at = (np.arange(ACROSS) + 0.5) / ACROSS
     hats = np.array([np.interp(at, samples, own) for own in np.eye(len(samples))])  # straight between the samples
     begins_free = np.bincount(lines.pieces.ravel())[lines.pieces[chain.pieces[0], 0]] == 1
@@ -382,4 +382,4 @@ def governing_part(response: SparResponse, chain: Chain, case: int, k: int) -> P
     exact = len(shell.picked) == 1 or k in shell.picked
     loading = "bending" if pulled else "axial"
     knocked = float(wall.pressed(plate, loading)[0][index] / wall.pressed(plate)[0][index])
-    return Part(wall, index, exact, acting, pressed, float(shell.sheared[here]), loading, knocked)  # fmt: skip
+    return Part(wall, index, exact, acting, pressed, float(shell.sheared[here]), loading, knocked)

@@ -18,10 +18,11 @@ from itertools import pairwise
 import msgspec
 import numpy as np
 
-from omakase.core.members.spar import SparResponse
+from omakase.core.members.spar import SparResponse, sampled_across
 from omakase.core.plates.section import PlateSection
-from omakase.core.sections.cylinder import wall_stiffness
+from omakase.core.sections.cylinder import bending_alone, wall_stiffness
 from omakase.core.sections.section_strips import SectionStrips, least_between
+from omakase.core.sections.strip_functions import half_waves
 
 STRIPS = 6  # at least, across each wall
 SHORTEST, LONGEST = 0.4, 4.0  # half waves that are tried: of the narrowest wall, of the size of the section
@@ -53,9 +54,7 @@ def buckling_of_section(response: SparResponse, case: int, k: int) -> list[Secti
     if not max(max(pair) for pair in cut.ends) > 0.0:
         return []
     own, strips = np.array(cut.own), np.array(cut.strips)
-    laws = [
-        law_of(next(plate for _, at, plate in response.wall_at(chain.wall) if k in at)) for chain in response.chains
-    ]
+    laws = [law_of(response.plate_at(chain.wall, k)) for chain in response.chains]
     still = np.array([chain.wall in response.held_walls for chain in response.chains])
     A, D, shear = (np.array([law[i] for law in laws])[own] for i in range(3))
     section = SectionStrips(np.array(cut.nodes), strips, A, D, shear, np.unique(strips[still[own]]).tolist())
@@ -63,10 +62,10 @@ def buckling_of_section(response: SparResponse, case: int, k: int) -> list[Secti
     longest = LONGEST * float(np.ptp(nodes, axis=0).max())
     if response.member.rib_pitch:
         longest = min(longest, response.member.rib_pitch)
-    waves = shortest * STEP ** np.arange(int(np.log(max(longest / shortest, 1.0)) / np.log(STEP)) + 1)
+    waves = half_waves(shortest, longest, STEP)
     factors, shares = section.buckling(np.array(cut.ends), waves, MODES)
-    shares = shares @ (own[:, None] == np.nonzero(~still)[0])  # of each wall that is loose
     loose = np.nonzero(~still)[0]
+    shares = shares @ (own[:, None] == loose)  # of each wall that is loose
     main = loose[shares.argmax(axis=2)]  # (waves, modes)
     names = np.array([chain.wall for chain in response.chains])
     found = []
@@ -92,7 +91,7 @@ class _Cut:
         """A chain of ``pieces`` (n, 2), pressed at its start, at the middles of the pieces and at its end."""
         corners = np.array(self.nodes)
         until = np.concatenate([[0.0], np.cumsum(np.hypot(*(corners[pieces[:, 1]] - corners[pieces[:, 0]]).T))])
-        sampled = np.concatenate([[0.0], (until[1:] + until[:-1]) / 2.0, [until[-1]]])
+        sampled = sampled_across(np.diff(until))
         for (first, last), low, high in zip(pieces.tolist(), until[:-1], until[1:], strict=True):
             count = int(np.ceil(STRIPS * (high - low) / until[-1] - 1e-9))
             shares = np.linspace(0.0, 1.0, count + 1)
@@ -106,7 +105,7 @@ class _Cut:
 def law_of(plate: PlateSection) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """A, D of a wall free to stretch, and its transverse shear along and across."""
     A, B, D = wall_stiffness(plate)
-    return A, D - B.T @ np.linalg.solve(A, B), np.diag(plate.shear)
+    return A, bending_alone(A, B, D), np.diag(plate.shear)
 
 
 def _least_inside(own: np.ndarray, factors: np.ndarray) -> int | None:

@@ -313,7 +313,7 @@ def work_flange_corner(
     wall, flanges = FLANGED[shape.outline]
     bond = response.rib.bond if isinstance(response, RibResponse) else response.member.bond
     arm = (bond or (shape.foot if shape.outline == "hat" else float(shape.width.first))) / 2.0
-    plate = next(plate for _, at, plate in response.wall_at(wall) if k in at)
+    plate = response.plate_at(wall, k)
     parting = _parting(plate, shape.radius)
     if parting is None:
         return

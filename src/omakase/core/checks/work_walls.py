@@ -39,7 +39,7 @@ def work_wall_buckling(
         if chain.wall != result.wall or not math.isclose(level / factor, result.value, rel_tol=SAME):
             continue
         flows = response.line_forces(chain, index)[k]
-        plate = next(plate for _, at, plate in response.wall_at(chain.wall) if k in at)
+        plate = response.plate_at(chain.wall, k)
         earlier = earlier_together(response, index, chain)
         if is_curved(chain):
             part = governing_part(response, chain, index, k)
@@ -61,7 +61,7 @@ def work_wall_buckling(
         if chain.free:
             if response.member.rib_pitch:
                 sheet.given("c", response.member.rib_pitch, "length", "length between ribs")
-            _loads_of_flange(sheet, law, spring, bool(response.member.rib_pitch))
+            _loads_of_flange(sheet, spring, bool(response.member.rib_pitch))
             pressed = float(on_flange(response, chain, -flows[None, :, 0])[0])
             sheet.given(
                 "N", pressed, "line_load", "compression, by the square of the way from the held edge, limit load"
@@ -71,7 +71,7 @@ def work_wall_buckling(
             sheet.give_level(context)
             sheet.step("f", "j * a", "ratio", "1 over the factor at ultimate load")
             return
-        _loads_of_wall(sheet, law, spring)
+        _loads_of_wall(sheet, spring)
         one, two = -float(flows[0, 0]), -float(flows[-1, 0])
         sheet.given("N_1", one, "line_load", "compression at one edge, limit load")
         sheet.given("N_2", two, "line_load", "compression at the other edge, limit load")
@@ -122,11 +122,8 @@ def _loads_of_part(sheet: Sheet, part: Part, plate: PlateSection) -> None:
     sheet.given("γ", float(knock_down(plate, wall.radii, part.loading)[i]), "ratio", "knock-down, NASA SP-8007")
     stretched = "(γ * κ)^2 * k^2 / (a_22 * k^4 + (2 * a_12 + a_66) * k^2 * β^2 + a_11 * β^4)"
     sheet.step("N_k", stretched, "line_load", "from the curvature")
-    if np.isfinite(law.shear):
-        sheet.given("S", law.shear, "line_load", "transverse shear stiffness, the lesser of both directions")
-        sheet.step("N_c", "1 / (1 / (N_d + N_k) + 1 / S)", "line_load", "buckling load of the part in compression")
-    else:
-        sheet.step("N_c", "N_d + N_k", "line_load", "buckling load of the part in compression")
+    _give_shear(sheet, law)
+    sheet.step("N_c", "1 / (1 / (N_d + N_k) + 1 / S)", "line_load", "buckling load of the part in compression")
 
 
 def _give_plate(sheet: Sheet, law: LongPlate, wide: float, spring: float, free: bool) -> None:
@@ -144,38 +141,38 @@ def _give_plate(sheet: Sheet, law: LongPlate, wide: float, spring: float, free: 
     sheet.given("π", math.pi, "ratio", "")
     if spring > 0.0:
         sheet.given("k", spring, "force", "spring of the walls beside it against turning, per length and rad")
-    if np.isfinite(law.shear):
-        sheet.given("S", law.shear, "line_load", "transverse shear stiffness, the lesser of both directions")
+    _give_shear(sheet, law)
 
 
-def _softened(sheet: Sheet, law: LongPlate, symbol: str, formula: str, meaning: str) -> None:
-    """A buckling load, with what a sandwich gives in transverse shear."""
-    if np.isfinite(law.shear):
-        sheet.step(f"{symbol}0", formula, "line_load", f"{meaning}, without transverse shear")
-        sheet.step(symbol, f"1 / (1 / {symbol}0 + 1 / S)", "line_load", meaning)
-    else:
-        sheet.step(symbol, formula, "line_load", meaning)
+def _give_shear(sheet: Sheet, law: LongPlate) -> None:
+    sheet.given("S", law.shear, "line_load", "transverse shear stiffness, the lesser of both directions")
 
 
-def _loads_of_wall(sheet: Sheet, law: LongPlate, spring: float) -> None:
+def _softened(sheet: Sheet, symbol: str, formula: str, meaning: str) -> None:
+    """A buckling load, with what the wall gives in transverse shear."""
+    sheet.step(f"{symbol}0", formula, "line_load", f"{meaning}, without transverse shear")
+    sheet.step(symbol, f"1 / (1 / {symbol}0 + 1 / S)", "line_load", meaning)
+
+
+def _loads_of_wall(sheet: Sheet, spring: float) -> None:
     """Loads at which a wall between two others buckles, each alone, as ``LongPlate`` has them."""
     if spring > 0.0:
         sheet.step("ξ", "k * h / (k * h + 10 * D_22)", "ratio", "how far the edges are clamped")
     else:
         sheet.given("ξ", 0.0, "ratio", "how far the edges are clamped: they turn freely")
     pressed = "π^2 / h^2 * (2 * sqrt(1 + 4.139 * ξ) * m + (2 + 0.42 * ξ^2) * T)"
-    _softened(sheet, law, "N_c", pressed, "buckling load in compression")
-    _softened(sheet, law, "N_b", "π^2 / h^2 * (13.4 * m + 10.45 * T)", "buckling load in bending, at the edge")
+    _softened(sheet, "N_c", pressed, "buckling load in compression")
+    _softened(sheet, "N_b", "π^2 / h^2 * (13.4 * m + 10.45 * T)", "buckling load in bending, at the edge")
     K = sheet.step("K", "T / m", "ratio", "of twist to bending")
     sheared = (
         "4 / h^2 * sqrt(m * D_22) * (8.125 + 5.64 * K − 0.6 * K^2)"  # (D11 D22³)^¼ = √(m D22)
         if K <= 1.0
         else "4 / h^2 * sqrt(D_22 * T) * (11.7 + 0.532 / K + 0.938 / K^2)"
     )
-    _softened(sheet, law, "q_b", sheared, "buckling load in shear")
+    _softened(sheet, "q_b", sheared, "buckling load in shear")
 
 
-def _loads_of_flange(sheet: Sheet, law: LongPlate, spring: float, in_bays: bool) -> None:
+def _loads_of_flange(sheet: Sheet, spring: float, in_bays: bool) -> None:
     """The load at which a wall with one edge free buckles, as ``LongPlate`` has it."""
     if spring > 0.0:
         sheet.step("ξ", "k * h / (k * h + 4.12 * D_22)", "ratio", "how far its edge is clamped")
@@ -183,4 +180,4 @@ def _loads_of_flange(sheet: Sheet, law: LongPlate, spring: float, in_bays: bool)
         sheet.given("ξ", 0.0, "ratio", "how far its edge is clamped: it turns freely")
     along = " + π^2 * D_11 / c^2" if in_bays else ""
     pressed = f"(12 * D_66 + 7 * m * sqrt(ξ)) / h^2{along}"
-    _softened(sheet, law, "N_c", pressed, "buckling load in compression")
+    _softened(sheet, "N_c", pressed, "buckling load in compression")

@@ -175,8 +175,7 @@ class RibResponse(SparResponse):
 
     def web_at(self, x: float) -> PlateSection:
         """The web's laminate at a place along."""
-        k = int(np.argmin(np.abs(self.x - x)))
-        return next(plate for _, at, plate in self.wall_at("web") if k in at)
+        return self.plate_at("web", int(np.argmin(np.abs(self.x - x))))
 
     @cached_property
     def depth(self) -> np.ndarray:

@@ -215,6 +215,12 @@ def chains(lines: MidLines, names: Sequence[str]) -> tuple[Chain, ...]:
     return tuple(series)
 
 
+def sampled_across(lengths: np.ndarray) -> np.ndarray:
+    """Where ``SparResponse.flows`` looks at a chain of pieces so long, (pieces,): its start, their middles, its end."""
+    ends = np.concatenate([[0.0], np.cumsum(lengths)])
+    return np.concatenate([[0.0], (ends[1:] + ends[:-1]) / 2.0, [ends[-1]]])
+
+
 class SparResponse(SpanAnswers):
     """Everything the checks need of one spar.  ``walls`` : stacks along the span by the name of the wall.
 
@@ -404,6 +410,10 @@ class SparResponse(SpanAnswers):
         which = stretch_at(self._stretches[name], self.model.centres)
         for index, (stretch, plate) in enumerate(zip(self._stretches[name], self._plates[name], strict=True)):
             yield stretch, np.nonzero(which == index)[0], plate
+
+    def plate_at(self, name: str, k: int) -> PlateSection:
+        """The laminate of a wall at sampled place ``k`` along."""
+        return next(plate for _, at, plate in self.wall_at(name) if k in at)
 
     def width(self, chain: Chain) -> np.ndarray:
         """m along its mid-line, at every sampled place along: (places,)."""

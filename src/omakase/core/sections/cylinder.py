@@ -23,6 +23,11 @@ def wall_stiffness(plate: PlateSection) -> tuple[np.ndarray, np.ndarray, np.ndar
     return A, B, D
 
 
+def bending_alone(A: np.ndarray, B: np.ndarray, D: np.ndarray) -> np.ndarray:
+    """Bending stiffness D − B A⁻¹ B of a wall that is free to stretch as it bends, (3, 3)."""
+    return np.asarray(D - B.T @ np.linalg.solve(A, B))
+
+
 def axial_buckling(plate: PlateSection, radius: np.ndarray, length: float) -> np.ndarray:
     """Classical buckling load per width, N/m, of orthotropic cylinders of radii (n,) with simple ends: (n,), without a
     knock-down.

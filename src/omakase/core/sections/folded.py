@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import numpy as np
 
-POINTS, WEIGHTS = np.polynomial.legendre.leggauss(4)
+from omakase.core.sections.strip_functions import WEIGHTS, among, cubics, edge_turned, linear
+
 UNKNOWNS = 4  # of a corner: along, across, up, turn
 
 
@@ -23,7 +24,7 @@ class FoldedPlate:
         self.line, self.law, self.areal_mass = line, (A, B, D), areal_mass
         runs = np.diff(line, axis=0)
         self._widths = np.round(np.hypot(runs[:, 0], runs[:, 1]), 12)  # alike to a millionth of a micrometre are one
-        self._turns = np.array([_turned(*run) for run in runs / self._widths[:, None]])
+        self._turns = np.array([np.kron(np.eye(2), edge_turned(*run)) for run in runs / self._widths[:, None]])
 
     def sag(self, wave: float, pushed: np.ndarray) -> float:
         """Sag in m, the mean where it is ``pushed``, at the middle of half a wave ``wave`` m long under a load of
@@ -71,28 +72,12 @@ class FoldedPlate:
         return np.array(columns).T
 
 
-def _turned(c: float, s: float) -> np.ndarray:
-    """(8, 8) from along, across, up and turn of both edges to those in the direction of a wall."""
-    turn = np.zeros((2 * UNKNOWNS, 2 * UNKNOWNS))
-    for end in (0, UNKNOWNS):
-        turn[end, end] = turn[end + 3, end + 3] = 1.0
-        turn[end + 1, end + 1 : end + 3], turn[end + 2, end + 1 : end + 3] = (c, s), (-s, c)
-    return turn
-
-
 def _strip(law: tuple[np.ndarray, np.ndarray, np.ndarray], k: float, b: float) -> tuple[np.ndarray, np.ndarray]:
     """Stiffness (8, 8) of a strip b m wide in u, v, w and turn of both its edges, u = U cos kx, v and w = V, W sin kx;
     and its mass for 1 kg/m²."""
-    t = (POINTS + 1.0) / 2.0
-    none, one = np.zeros_like(t), np.ones_like(t)
-    U = np.stack([1.0 - t, none, none, none, t, none, none, none], axis=1)
-    dU = np.stack([-one, none, none, none, one, none, none, none], axis=1) / b
-    V, dV = np.roll(U, 1, axis=1), np.roll(dU, 1, axis=1)
-    W = np.stack([none, none, 1 - 3 * t**2 + 2 * t**3, b * (t - 2 * t**2 + t**3),
-                  none, none, 3 * t**2 - 2 * t**3, b * (t**3 - t**2)], axis=1)  # fmt: skip
-    dW = np.stack([none, none, 6 * t**2 - 6 * t, b * (1 - 4 * t + 3 * t**2),
-                   none, none, 6 * t - 6 * t**2, b * (3 * t**2 - 2 * t)], axis=1) / b  # fmt: skip
-    ddW = np.stack([none, none, 12 * t - 6, b * (6 * t - 4), none, none, 6 - 12 * t, b * (6 * t - 2)], axis=1) / b**2
+    straight, bent = linear(np.array(b)), cubics(np.array(b))
+    (U, dU), (V, dV) = ([among(own, (at, at + 4), 8) for own in straight] for at in (0, 1))
+    W, dW, ddW = (among(own, (2, 3, 6, 7), 8) for own in bent)
     strains = np.stack([-k * U, dV, k**2 * W, -ddW])  # along, across, and curvatures: all sin kx
     A, B, D = law
     stiff = np.block([[A[:2, :2], B[:2, :2]], [B[:2, :2], D[:2, :2]]])

@@ -12,6 +12,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from omakase.core.sections.strip_functions import POINTS, WEIGHTS, among, cubics, edge_turned, linear
+
 if TYPE_CHECKING:
     from scipy.sparse import csc_array
 
@@ -20,7 +22,6 @@ START_SEED, TOLERANCE, VECTORS, ROUNDS = 20261130, 1e-3, 24, 20  # of the search
 STRAIGHT = np.cos(np.radians(30.0))  # of the angle between strips, up to which a sandwich goes on
 DENSE = 120  # unknowns up to which full matrices are faster
 NOTHING = 1e-15  # an eigenvalue of what is not pressed at all
-POINTS, WEIGHTS = np.polynomial.legendre.leggauss(4)
 
 
 class SectionStrips:
@@ -38,28 +39,19 @@ class SectionStrips:
     ) -> None:  # fmt: skip
         self.count = len(strips)
         runs = nodes[strips[:, 1]] - nodes[strips[:, 0]]
-        b = np.hypot(*runs.T)[:, None]
-        along = runs / b
+        b = np.hypot(*runs.T)
+        along = runs / b[:, None]
         sheared, signs = _sheared_nodes(len(nodes), strips, along, np.isfinite(shear).all(axis=1))
         turns = np.array([_turned(*own) for own in np.concatenate([along, signs], axis=1)])
-        t = np.broadcast_to((POINTS + 1.0) / 2.0, (len(b), len(POINTS)))
-        none, one = np.zeros_like(t), np.ones_like(t)
-        low, high = 1 - 3 * t**2 + 2 * t**3, 3 * t**2 - 2 * t**3
-        slope, bent = 6 * t**2 - 6 * t, 12 * t - 6
-        of_u = [1.0 - t, none, none, none, none, t, none, none, none, none]
-        of_du = [-one / b, none, none, none, none, one / b, none, none, none, none]
-        of_w = [none, none, low, b * (t - 2 * t**2 + t**3), -low, none, none, high, b * (t**3 - t**2), -high]
-        of_dw = [none, none, slope / b, 1 - 4 * t + 3 * t**2, -slope / b,
-              none, none, -slope / b, 3 * t**2 - 2 * t, slope / b]  # fmt: skip
-        of_ddw = [none, none, bent / b**2, (6 * t - 4) / b, -bent / b**2,
-               none, none, -bent / b**2, (6 * t - 2) / b, bent / b**2]  # fmt: skip
-        U, dU, W, dW, ddW = (np.stack(own, axis=2) for own in (of_u, of_du, of_w, of_dw, of_ddw))
-        V, dV, L, dL = np.roll(U, 1, axis=2), np.roll(dU, 1, axis=2), np.roll(U, 4, axis=2), np.roll(dU, 4, axis=2)
+        straight, bent = linear(b), cubics(b)
+        (U, dU), (V, dV), (L, dL) = ([among(own, (at, at + 5), 10) for own in straight] for at in (0, 1, 4))
+        # what bends is the deflection less its part that is shear
+        W, dW, ddW = (among(own, (2, 3, 7, 8), 10) - among(own[..., ::2], (4, 9), 10) for own in bent)
         moved = W + L
         U, dU, V, dV, W, dW, ddW, L, dL, moved = (
             own @ turns for own in (U, dU, V, dV, W, dW, ddW, L, dL, moved)
         )  # fmt: skip
-        weights = WEIGHTS * b / 2.0
+        weights, t = WEIGHTS * b[:, None] / 2.0, (POINTS + 1.0) / 2.0
 
         def product(own: np.ndarray, other: np.ndarray) -> np.ndarray:
             return np.einsum("mp,mpa,mpb->mab", weights, own, other)
@@ -180,7 +172,6 @@ def _turned(c: float, s: float, *signs: float) -> np.ndarray:
     """(10, 10) from along, y, z, turn and shear of both edges to along, across, out, turn and shear of a strip."""
     turn = np.zeros((2 * UNKNOWNS, 2 * UNKNOWNS))
     for end, sign in zip((0, UNKNOWNS), signs, strict=True):
-        turn[end, end] = turn[end + 3, end + 3] = 1.0
-        turn[end + 1, end + 1 : end + 3], turn[end + 2, end + 1 : end + 3] = (c, s), (-s, c)
+        turn[end : end + 4, end : end + 4] = edge_turned(c, s)
         turn[end + 4, end + 4] = sign
     return turn
