@@ -21,7 +21,7 @@ from omakase.core.members.pressing import buckling_of_forces, grown, knock_down
 from omakase.core.plates.assembly import Assembler, grouped
 from omakase.core.plates.attached import Attached
 from omakase.core.plates.energies import strain_energy
-from omakase.core.plates.grid import InPlane
+from omakase.core.plates.grid import FIELDS, InPlane
 from omakase.core.plates.large_deflection import LargeDeflection, LargeSolution, carried_over, raised
 from omakase.core.plates.lines import shell_layer
 from omakase.core.plates.loads import STANDARD_GRAVITY, PlateLoad, Pressure
@@ -85,13 +85,14 @@ class CaseSolver:
         if case.edge is not None:  # an edge that is pulled moves in its plane
             surface = msgspec.structs.replace(surface, in_plane="loose")
         key = case_key(surface, self._section, case.patches, self._accuracy, in_plane=case.edge is not None)
+        if case.edge is not None and self._apart(key):
+            return self._pulled_apart(case, key)
         model = self.model(key)
         load = model.load_vector(self.loads(case))
         linear = PlateSolution(model.assembler, model.factor.solve(load))
         if case.edge is not None:
             forces = self._membrane(key, linear)
-            beyond = buckling_of_forces(key, model, forces, self._section)
-            beyond, strained, moved = grown(key, model, forces, load, linear, beyond, self._ultimate)
+            beyond, strained, moved = self._pulled(key, model, forces, load, linear)
             return Solved(key, (1.0, strained), key, (1.0, moved), beyond)
         beyond = Beyond()
         if surface.curved:
@@ -105,6 +106,31 @@ class CaseSolver:
                 return self._at_once(key, model, linear, load, beyond)
             beyond = msgspec.structs.replace(beyond, large=True)
         return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
+
+    def _apart(self, key: GridKey) -> bool:
+        """Whether what lies in the plane and what bends have nothing to do with each other in linear theory."""
+        flat = not key.surface.curved and not key.surface.round and self._attached is None
+        return flat and self._section.uncoupled
+
+    def _pulled_apart(self, case: LoadCase, key: GridKey) -> Solved:
+        """A flat panel with forces along its edges: its plane and its bending each with fields of their own, in half
+        the unknowns."""
+        in_plane, bent = (msgspec.structs.replace(key, fields=fields) for fields in (FIELDS[:2], FIELDS[2:]))
+        pulled, model = self.model(in_plane), self.model(bent)
+        stretched = PlateSolution(pulled.assembler, pulled.factor.solve(pulled.load_vector([case.edge])))
+        load = model.load_vector(self.loads(msgspec.structs.replace(case, edge=None)))
+        linear = PlateSolution(model.assembler, model.factor.solve(load))
+        forces = self._membrane(in_plane, stretched)
+        beyond, strained, moved = self._pulled(bent, model, forces, load, linear)
+        both = [PlateSolution(assembler(key), _joined(assembler(key), stretched, own)) for own in (strained, moved)]
+        return Solved(key, (1.0, both[0]), key, (1.0, both[1]), beyond)
+
+    def _pulled(
+        self, key: GridKey, model: PlateModel, forces: np.ndarray, load: np.ndarray, linear: PlateSolution
+    ) -> tuple[Beyond, PlateSolution, PlateSolution]:
+        """What membrane forces do, and the solutions for strains and for deflections."""
+        beyond = buckling_of_forces(key, model, forces, self._section, self._accuracy.eigen_tolerance)
+        return grown(key, model, forces, load, linear, beyond, self._ultimate)
 
     def _pressed(self, case: LoadCase, key: GridKey, linear: PlateSolution) -> Beyond:
         """At which factor the membrane forces of the ``linear`` answer to a case buckle a curved panel.
@@ -287,6 +313,14 @@ class CaseSolver:
         if told != LARGE:
             return Solved(key, (1.0, linear), key, (1.0, linear), beyond)
         return Solved(key, (1.0 / self._ultimate, wanted[self._ultimate]), key, (1.0, wanted[1.0]), beyond)
+
+
+def _joined(whole: Assembler, *parts: PlateSolution) -> np.ndarray:
+    """The unknowns of a grid with all fields, from solutions on the same grid with some of them each."""
+    return sum(
+        (whole.scatter(field, part.coefficients(field)) for part in parts for field in part.grid.fields),
+        np.zeros(whole.unknowns),
+    )
 
 
 def edges_blurred(section: PlateSection, surface: Surface) -> bool:

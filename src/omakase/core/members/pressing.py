@@ -19,16 +19,18 @@ AMPLIFIED = "forces along the edges make deflections grow: counted at ultimate l
 BUCKLED = "it buckles before its ultimate load: what follows is without the growth of deflections"
 
 
-def buckling_of_forces(key: GridKey, model: PlateModel, forces: np.ndarray, section: PlateSection) -> Beyond:
+def buckling_of_forces(
+    key: GridKey, model: PlateModel, forces: np.ndarray, section: PlateSection, tolerance: float = 1e-8
+) -> Beyond:
     """The buckling factor of membrane ``forces`` (x, y, 3) N_x, N_y, N_xy at the grid's Gauss points, in N/m.
 
-    Of a curved panel with a knock-down, by the ``section`` of most of it.
+    Of a curved panel with a knock-down, by the ``section`` of most of it.  ``tolerance`` : of the Lanczos iteration.
     """
     largest = float(np.abs(forces).max())
     if largest == 0.0:
         return Beyond(math.inf)
     matrices = [-matrix for matrix in quadrature(key).membrane_matrices(forces)]
-    factors, shapes = model.buckling_of(matrices, largest)
+    factors, shapes = model.buckling_of(matrices, largest, tolerance=tolerance)
     if not len(factors):
         return Beyond(math.inf)
     factor, remarks = float(factors[0]), []

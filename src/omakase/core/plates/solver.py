@@ -143,12 +143,12 @@ class PlateModel:
         return self.buckling_of(load, max(abs(Nx), abs(Ny), abs(Nxy)), count)
 
     def buckling_of(
-        self, load: list[np.ndarray], largest: float, count: int = 1
+        self, load: list[np.ndarray], largest: float, count: int = 1, tolerance: float = 1e-8
     ) -> tuple[np.ndarray, list[PlateSolution]]:
         """``buckling`` under any membrane forces, given as the strip matrices of their work with compression positive;
-        ``largest`` of them in N/m."""
+        ``largest`` of them in N/m.  ``tolerance`` : relative, of shapes; their factors are closer by far."""
         try:
-            values, shapes = self._largest(load, count, 1e-8, MOST_RESTARTS)
+            values, shapes = self._largest(load, count, tolerance, MOST_RESTARTS)
         except SolverError:  # its largest values crowd around zero: tension rules
             return np.zeros(0), []
         # no panel carries more than its shear stiffness; what lies far beyond is the rounding of a zero (tension)
@@ -178,7 +178,7 @@ class PlateModel:
         operator = LinearOperator((size, size), matvec=product, dtype=float)
         start = np.random.default_rng(START_SEED).standard_normal(size)
         wanted = min(count, size - 1)
-        room = min(size, max(2 * wanted + 8, 20) if tolerance < 1e-6 else 2 * wanted + 8)
+        room = min(size, max(2 * wanted + 8, 20) if tolerance <= 1e-6 else 2 * wanted + 8)
         try:
             values, vectors = eigsh(operator, k=wanted, which="LA", v0=start, ncv=room, tol=tolerance, maxiter=restarts)
         except ArpackNoConvergence:
