@@ -100,21 +100,27 @@ class _Edge:
     def factor(self, flow: float, crush: float) -> float:
         """Least factor on the loads at which a ply fails; crushing grows with the square of the load."""
 
-        if crush == 0.0 or not self._turned:
-            return float(self._least(flow * self._sheared))
+        sheared, crushed = flow * self._sheared, crush * self._crushed
+        if not self._turned:
+            return np.inf
+        if crush == 0.0:
+            return float(self._least(sheared).min())
         low, tried = 0.0, POWERS
-        for _ in range(ROUNDS):
-            strains = tried[:, None, None] * flow * self._sheared + tried[:, None, None] ** 2 * crush * self._crushed
-            failed = np.nonzero(self._least(strains) <= 1.0)[0]
+        for turn in range(ROUNDS):
+            failing = self._least(tried[:, None, None] * sheared + tried[:, None, None] ** 2 * crushed) <= 1.0
+            failed = np.nonzero(failing.any(axis=1))[0]
             first = int(failed[0]) if len(failed) else len(tried) - 1
             low, high = float(tried[first - 1]) if first else low, float(tried[first])
+            if turn and len(failed):  # the factor is known closely: no place comes before those
+                sheared, crushed = sheared[failing[first]], crushed[failing[first]]
             tried = np.linspace(low, high, PARTS + 1)[1:]
         return (low + high) / 2.0
 
     def _least(self, strains: np.ndarray) -> np.ndarray:
-        """Least factor over the places and the plies, of (..., places, 3): (...)."""
-        factors = [self._criterion(strains @ turn, ply).min(axis=-1) for turn, ply in self._turned]
-        return np.min(factors, axis=0, initial=np.inf)
+        """Least factor of the plies at strains (..., 3): (...)."""
+        flat = strains.reshape(-1, 3)
+        factors = [self._criterion(flat @ turn, ply) for turn, ply in self._turned]
+        return np.min(factors, axis=0, initial=np.inf).reshape(strains.shape[:-1])
 
 
 @register(

@@ -6,7 +6,7 @@ lies to the left of that way in this view, so that x, s and the way to face A li
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import cached_property, lru_cache
 
 import msgspec
@@ -125,9 +125,11 @@ class ThinWalled:
         self.lines = lines
         self._half = lines.lengths / 2.0
         k = len(lines.pieces)
-        joined, numbers = np.unique(lines.pieces, return_inverse=True)  # nodes that pieces join, then the bubbles
-        self._unknowns = len(joined) + 2 * k
-        self._dofs = np.concatenate([numbers.reshape(k, 2), len(joined) + np.arange(2 * k).reshape(k, 2)], axis=1)
+        # nodes that pieces join, then the bubbles
+        nodes, numbers = np.unique(lines.pieces, return_inverse=True)
+        self._joined = joined = len(nodes)
+        self._unknowns = joined + 2 * k
+        self._dofs = np.concatenate([numbers.reshape(k, 2), joined + np.arange(2 * k).reshape(k, 2)], axis=1)
         self._K = np.broadcast_to(walls[..., lines.walls, :, :], (len(lines.nodes), k, 4, 4))
         self._solve()
 
@@ -139,10 +141,10 @@ class ThinWalled:
         np.add.at(full, np.s_[:, self._dofs], local)  # type: ignore[arg-type]
         return full
 
-    def _matrix(self, local: np.ndarray) -> np.ndarray:
-        """The sum over pieces of (stations, k, local, local): (stations, unknowns, unknowns)."""
-        count, stations = self._unknowns, len(local)
-        places = (self._dofs[:, :, None] * count + self._dofs[:, None, :]).ravel()
+    def _of_nodes(self, local: np.ndarray) -> np.ndarray:
+        """The sum over pieces of (stations, k, 2, 2) of their ends: (stations, nodes, nodes)."""
+        ends, count, stations = self._dofs[:, :2], self._joined, len(local)
+        places = (ends[:, :, None] * count + ends[:, None, :]).ravel()
         every = (np.arange(stations)[:, None] * count**2 + places).ravel()
         return np.bincount(every, local.ravel(), stations * count**2).reshape(stations, count, count)
 
@@ -154,37 +156,33 @@ class ThinWalled:
         value = np.broadcast_to(_shapes(POINTS), slope.shape)
         slope_work, value_work = (part.swapaxes(2, 3) * weights[:, :, None] for part in (slope, value))
         KS = K[:, :, None] @ S
-        E = self._matrix(K[..., 1, 1, None, None] * (slope_work @ slope))
-        C = self._matrix(K[..., 0, 1, None, None] * (slope_work @ value))
-        M = self._matrix(K[..., 0, 0, None, None] * (value_work @ value))
+        # of each piece, (stations, k, 4, 4)
+        E = K[..., 1, 1, None, None] * (slope_work @ slope)
+        C = K[..., 0, 1, None, None] * (slope_work @ value)
+        M = K[..., 0, 0, None, None] * (value_work @ value)
         R, L = self._columns(slope_work @ KS[..., 1, :]), self._columns(value_work @ KS[..., 0, :])
         A = (S.swapaxes(3, 4) @ (KS * weights[..., None, None])).sum(axis=(1, 2))
         # the warping has no mean and does not turn the section: those are strains of the member
         y, z = np.moveaxis(self.lines.at(POINTS), -1, 0)
         D = self._columns(value_work @ np.stack([np.ones_like(y), z, y], axis=-1))
         stations, n = len(E), self._unknowns
-        system = np.zeros((stations, n + 9, n + 9))
-        system[:, :n, :n], system[:, :n, n : n + 6], system[:, n : n + 6, :n] = E, R, R.swapaxes(1, 2)
-        system[:, n : n + 6, n : n + 6] = A
-        system[:, :n, n + 6 :], system[:, n + 6 :, :n] = D, D.swapaxes(1, 2)
-        # scaled, so that displacements, strains and turns are of one size
-        scale = 1.0 / np.sqrt(np.maximum(np.einsum("sii->si", system), 1e-300))
-        scale[:, n + 6 :] = np.sqrt(np.einsum("sii->si", E).max(axis=1))[:, None] / np.abs(D).max(axis=1)
-        solve = _solver(system, scale)
-        right = np.zeros((stations, n + 9, 6))
+        bubbles = np.einsum("skii->ski", E)[..., 2:].reshape(stations, -1)
+        solve = _Solver(self._of_nodes(E[..., :2, :2]), bubbles, R, A, D)
+        right = np.zeros((stations, n + 6, 6))
         right[:, n + 2, 4] = right[:, n + 3, 5] = 1.0  # moments grow with their shear: My' = Vz, Mz' = Vy
         growing = solve(right)
-        dX, dY = growing[:, :n], growing[:, n : n + 6]
-        right = np.zeros((stations, n + 9, 6))
-        right[:, :n] = (C.swapaxes(1, 2) - C) @ dX + L @ dY
-        right[:, n : n + 6] = np.eye(6) - L.swapaxes(1, 2) @ dX
+        dX, dY = growing[:, :n], growing[:, n:]
+        right = np.zeros((stations, n + 6, 6))
+        on_pieces = dX[:, self._dofs]
+        right[:, :n] = self._columns((C.swapaxes(2, 3) - C) @ on_pieces) + L @ dY
+        right[:, n:] = np.eye(6) - L.swapaxes(1, 2) @ dX
         steady = solve(right)
-        X, Y = steady[:, :n], steady[:, n : n + 6]
-        energy = (
-            X.swapaxes(1, 2) @ (E @ X + C @ dX + R @ Y)
-            + dX.swapaxes(1, 2) @ (C.swapaxes(1, 2) @ X + M @ dX + L @ Y)
-            + Y.swapaxes(1, 2) @ (R.swapaxes(1, 2) @ X + L.swapaxes(1, 2) @ dX + A @ Y)
-        )
+        X, Y = steady[:, :n], steady[:, n:]
+        moved = X[:, self._dofs]
+        pieces = moved.swapaxes(2, 3) @ (E @ moved + C @ on_pieces)
+        pieces += on_pieces.swapaxes(2, 3) @ (C.swapaxes(2, 3) @ moved + M @ on_pieces)
+        work = X.swapaxes(1, 2) @ R + dX.swapaxes(1, 2) @ L
+        energy = pieces.sum(axis=1) + work @ Y + Y.swapaxes(1, 2) @ (work.swapaxes(1, 2) + A @ Y)
         self.compliance = (energy + energy.swapaxes(1, 2)) / 2.0
         self._strains = Y
         self._warping, self._growing = X, dX
@@ -280,18 +278,49 @@ class ThinWalled:
         return carried.swapaxes(1, 2) @ self.compliance @ carried
 
 
-def _solver(system: np.ndarray, scale: np.ndarray) -> Callable[[np.ndarray], np.ndarray]:
-    """Solutions of symmetric systems (stations, n, n), factored once: right sides (stations, n, m)."""
-    from scipy.linalg.lapack import dgetrf, dgetrs  # slow to import
+class _Solver:
+    """The warping and the member's strains at stations, from what does work on both; factored once.
 
-    factors = [dgetrf(matrix * np.outer(size, size))[:2] for matrix, size in zip(system, scale, strict=True)]
+    ``nodes`` (stations, p, p) of the warping where pieces join and ``bubbles`` (stations, 2 k) of that between, ``R``
+    (stations, p + 2 k, 6) of it with the strains, ``A`` (stations, 6, 6) of those; ``D`` (stations, p + 2 k, 3) is kept
+    from moving.  The bubbles have nothing to do with each other nor with the nodes (their slopes have no mean, and one
+    is even where the other is odd): each is put into the strains and what is kept, and only the nodes are solved for.
+    """
 
-    def solve(right: np.ndarray) -> np.ndarray:
-        scaled = scale[..., None] * right
-        solutions = [dgetrs(*factor, load)[0] for factor, load in zip(factors, scaled, strict=True)]
-        return scale[..., None] * np.array(solutions)
+    def __init__(self, nodes: np.ndarray, bubbles: np.ndarray, R: np.ndarray, A: np.ndarray, D: np.ndarray) -> None:
+        from scipy.linalg.lapack import dgetrf  # slow to import
 
-    return solve
+        (stations, joined), held = nodes.shape[:2], np.concatenate([R, D], axis=2)
+        self._joined, self._count = joined, joined + bubbles.shape[1]
+        self._soft = 1.0 / bubbles[..., None]
+        self._bubbles = self._soft * held[:, joined:]
+        size = joined + 9
+        system = np.zeros((stations, size, size))
+        system[:, :joined, :joined] = nodes
+        system[:, :joined, joined:] = held[:, :joined]
+        system[:, joined:, :joined] = held[:, :joined].swapaxes(1, 2)
+        system[:, joined:, joined:] = -held[:, joined:].swapaxes(1, 2) @ self._bubbles
+        system[:, joined : joined + 6, joined : joined + 6] += A
+        # scaled, so that displacements, strains and turns are of one size
+        stiff = np.concatenate([np.einsum("sii->si", nodes), np.einsum("sii->si", A)], axis=1)
+        self._scale = np.empty((stations, size, 1))
+        self._scale[:, : joined + 6, 0] = 1.0 / np.sqrt(np.maximum(stiff, 1e-300))
+        self._scale[:, joined + 6 :, 0] = np.sqrt(stiff[:, :joined].max(axis=1))[:, None] / np.abs(D).max(axis=1)
+        self._factors = [dgetrf(matrix)[:2] for matrix in self._scale * system * self._scale.swapaxes(1, 2)]
+
+    def __call__(self, right: np.ndarray) -> np.ndarray:
+        """Solutions for right sides (stations, p + 2 k + 6, m) of the warping and the strains."""
+        from scipy.linalg.lapack import dgetrs
+
+        joined, count = self._joined, self._count
+        own = right[:, joined:count]
+        small = np.zeros((len(right), joined + 9, right.shape[2]))
+        small[:, :joined], small[:, joined : joined + 6] = right[:, :joined], right[:, count:]
+        small[:, joined:] -= self._bubbles.swapaxes(1, 2) @ own
+        scaled = self._scale * small
+        found = self._scale * np.array([dgetrs(*f, load)[0] for f, load in zip(self._factors, scaled, strict=True)])
+        bubbles = self._soft * own - self._bubbles @ found[:, joined:]
+        return np.concatenate([found[:, :joined], bubbles, found[:, joined : joined + 6]], axis=1)
 
 
 def _shapes(points: np.ndarray) -> np.ndarray:
