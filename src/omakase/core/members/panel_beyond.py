@@ -115,6 +115,7 @@ class CaseSolver:
     def _pulled_apart(self, case: LoadCase, key: GridKey) -> Solved:
         """A flat panel with forces along its edges: its plane and its bending each with fields of their own, in half
         the unknowns."""
+        assert case.edge is not None
         in_plane, bent = (msgspec.structs.replace(key, fields=fields) for fields in (FIELDS[:2], FIELDS[2:]))
         pulled, model = self.model(in_plane), self.model(bent)
         stretched = PlateSolution(pulled.assembler, pulled.factor.solve(pulled.load_vector([case.edge])))

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -259,16 +260,21 @@ class SpanModel:
         basis = self.mesh.basis(field)
         points, weights = gauss(basis.order // 2 + 2)
         low, high, start, end = np.array(trapezoids).T
-        slope = (end - start) / (high - low)
-        for cell in range(self.mesh.cells):
-            a, b = np.maximum(low, self.nodes[cell]), np.minimum(high, self.nodes[cell + 1])
-            at = np.nonzero(b - a > 1e-12 * self.span.length)[0]
-            if len(at):
-                half = (b[at] - a[at])[:, None] / 2.0
-                x = (a[at] + b[at])[:, None] / 2.0 + half * points
-                q = half * weights * (start[at, None] + slope[at, None] * (x - low[at, None]))
-                places = ((x - self.mesh.middle[cell]) / self.mesh.half[cell]).ravel()
-                work[self.mesh.start[field] + basis.of_cell[cell]] += q.ravel() @ basis.values(cell, tuple(places))
+        # every trapezoid in every cell that it reaches, cell by cell
+        a, b = np.maximum(low, self.nodes[:-1, None]), np.minimum(high, self.nodes[1:, None])
+        cells, at = np.nonzero(b - a > 1e-12 * self.span.length)
+        a, b, low = a[cells, at], b[cells, at], low[at]
+        half = (b - a)[:, None] / 2.0
+        x = (a + b)[:, None] / 2.0 + half * points
+        slope = (end[at] - start[at]) / (high[at] - low)
+        q = half * weights * (start[at, None] + slope[:, None] * (x - low[:, None]))
+        # rounded, so that cells under one run of load have the same places and look their functions up
+        places = np.round((x - self.mesh.middle[cells, None]) / self.mesh.half[cells, None], 12)
+        first = np.searchsorted(cells, np.arange(self.mesh.cells + 1))
+        for cell, (begin, stop) in enumerate(pairwise(first.tolist())):
+            if begin < stop:
+                values = basis.values(cell, tuple(places[begin:stop].ravel().tolist()))
+                work[self.mesh.start[field] + basis.of_cell[cell]] += q[begin:stop].ravel() @ values
         return work
 
     # --- answers --------------------------------------------------------------------------------------------

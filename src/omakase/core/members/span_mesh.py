@@ -119,7 +119,7 @@ class SpanMesh:
         """A displacement at x per unknown, (unknowns,)."""
         basis = self._bases[self.smooth[field]]
         cell = int(np.clip(np.searchsorted(self.nodes, x, "right") - 1, 0, self.cells - 1))
-        point = float(np.clip((x - self.middle[cell]) / self.half[cell], -1.0, 1.0))
+        point = min(max(float((x - self.middle[cell]) / self.half[cell]), -1.0), 1.0)
         row = np.zeros(self.unknowns)
         row[self.start[field] + basis.of_cell[cell]] = basis.values(cell, (point,), derivative)[0]
         return row

@@ -7,6 +7,7 @@ functions at the strip's two border lines are shared with the neighbours.  See `
 from __future__ import annotations
 
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 
@@ -173,6 +174,29 @@ class Assembler:
         self._whole_x: dict[tuple[str, str, Pairs], np.ndarray] = {}
         self.numbers, self.unknowns = numbered(grid)
         self.strips = [Strip(grid, i, self.numbers) for i in range(shape[0])]
+
+    @cached_property
+    def border_lines(self) -> list[np.ndarray]:
+        """The unknowns of each border line, from the left end to the right one, ascending."""
+        shared = [np.sort(strip.dofs[strip.shared]) for strip in self.strips]
+        between = [np.intersect1d(near, far) for near, far in pairwise(shared)]
+        nothing = np.zeros(0, int)
+        ends = (
+            np.setdiff1d(shared[0], between[0] if between else nothing),
+            (np.setdiff1d(shared[-1], between[-1]) if between else nothing),
+        )
+        return [ends[0], *between, ends[1]]
+
+    @cached_property
+    def meets(self) -> list[tuple[np.ndarray, np.ndarray]]:
+        """For each strip the places, among its shared unknowns, of those of its line to the left and of its line to the
+        right."""
+        found = []
+        for strip, near, far in zip(self.strips, self.border_lines[:-1], self.border_lines[1:], strict=True):
+            dofs = strip.dofs[strip.shared]
+            order = np.argsort(dofs)
+            found.append((order[np.searchsorted(dofs[order], near)], order[np.searchsorted(dofs[order], far)]))
+        return found
 
     def matrices(self, forms: list[GroupedForm]) -> list[np.ndarray]:
         """One symmetric matrix per strip, in the strip's own order of unknowns."""

@@ -9,6 +9,7 @@ R⁻¹ G R⁻ᵀ serves symmetric eigenproblems.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from functools import cache
 from itertools import pairwise
 from typing import Any
 
@@ -91,7 +92,8 @@ class Factorisation:
     def __init__(self, assembler: Assembler, matrices: list[np.ndarray]) -> None:
         self._strips = assembler.strips
         self.unknowns = assembler.unknowns
-        self._lines = _lines(self._strips)
+        self._lines = assembler.border_lines
+        self._meets = assembler.meets
         many = assembler.layout.shape[1] >= FEW_CELLS
         self._inner = Inner(self._strips, matrices, self.unknowns) if many else None
         self._spine = [
@@ -103,19 +105,13 @@ class Factorisation:
         self._beside = [np.zeros((far, near), order="F") for near, far in pairwise(sizes)]
         self._private_factor: list[np.ndarray] = []
         self._coupling: list[np.ndarray] = []
-        self._place = [
-            (np.searchsorted(dofs, near), np.searchsorted(dofs, far), order)
-            for strip, near, far in zip(self._strips, self._lines[:-1], self._lines[1:], strict=True)
-            for order in [np.argsort(strip.dofs[strip.shared])]
-            for dofs in [strip.dofs[strip.shared][order]]
-        ]
         left = matrices if self._inner is None else self._inner.left
         for k, (strip, matrix) in enumerate(zip(self._strips, left, strict=True)):
             private = slice(strip.shared.stop, len(matrix))
             factor = _cholesky(matrix[private, private])
             coupling = _triangular(factor, matrix[private, strip.shared], transposed=False)
             border = matrix[strip.shared, strip.shared] - coupling.T @ coupling
-            near, far = self._near_and_far(k)
+            near, far = self._meets[k]
             diagonal[k] += border[np.ix_(near, near)]
             diagonal[k + 1] += border[np.ix_(far, far)]
             self._beside[k] += border[np.ix_(far, near)]
@@ -131,11 +127,6 @@ class Factorisation:
                 block -= self._beside[k - 1] @ self._beside[k - 1].T
             self._line_factor.append(_cholesky(block))
 
-    def _near_and_far(self, k: int) -> tuple[np.ndarray, np.ndarray]:
-        """Places, among a strip's shared unknowns, of those of its line to the left and of its line to the right."""
-        near, far, order = self._place[k]
-        return order[near], order[far]
-
     def forward(self, load: np.ndarray) -> np.ndarray:
         """R⁻¹ load; ``load`` is (unknowns,) or (unknowns, cases)."""
         result = np.empty_like(load)
@@ -146,7 +137,7 @@ class Factorisation:
             private = _triangular(factor, load[dofs], transposed=False)
             result[dofs] = private
             border = coupling.T @ private
-            near, far = self._near_and_far(k)
+            near, far = self._meets[k]
             lines[k] -= border[near]
             lines[k + 1] -= border[far]
         for k, line in enumerate(self._lines):
@@ -200,27 +191,22 @@ def _cholesky(matrix: np.ndarray) -> np.ndarray:
     return factor
 
 
-def _lines(strips: Sequence[Strip]) -> list[np.ndarray]:
-    """The unknowns of each border line, from the left end to the right one, ascending."""
-    shared = [np.sort(strip.dofs[strip.shared]) for strip in strips]
-    between = [np.intersect1d(near, far) for near, far in pairwise(shared)]
-    nothing = np.zeros(0, int)
-    ends = (
-        np.setdiff1d(shared[0], between[0] if between else nothing),
-        (np.setdiff1d(shared[-1], between[-1]) if between else nothing),
-    )
-    return [ends[0], *between, ends[1]]
-
-
 def _triangular(factor: np.ndarray, right: np.ndarray, transposed: bool) -> np.ndarray:
     """Solution of L x = right or Lᵀ x = right; straight to BLAS, since a Lanczos run makes hundreds of small calls."""
-    from scipy.linalg import blas  # see _cholesky
-
     if not len(factor):
         return right
+    blas = _blas()
     if right.ndim == 1:
         return blas.dtrsv(factor, right, lower=True, trans=int(transposed))
     return blas.dtrsm(1.0, factor, right, lower=True, trans_a=int(transposed))
+
+
+@cache
+def _blas() -> Any:
+    """Looked up once: an import statement takes as long as a small solution."""
+    from scipy.linalg import blas  # see _cholesky
+
+    return blas
 
 
 class Product:
