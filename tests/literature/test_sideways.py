@@ -14,6 +14,7 @@ from omakase.core.laminate.stack import Stack, make_layer
 from omakase.core.members import spar as spar_module
 from omakase.core.members.span import SpanModel
 from omakase.core.members.span_loads import Distribution, LineLoad, Moment, PointLoad, SpanCase, Spanned, Support
+from omakase.core.members.span_sideways import sideways
 from omakase.core.members.spar import WARPING, Spar, SparResponse, SparShape
 from omakase.core.members.stretches import whole
 from omakase.core.members.strip import WidthLaw
@@ -133,7 +134,7 @@ class Sideways(unittest.TestCase):
             model = SpanModel(found.model.span, KINEMATICS, lambda x, C=stiffness: np.tile(C, (len(x), 1, 1)),
                               found._inertia, (case,), order=4)  # fmt: skip
             forces = model.results()[0].strains @ stiffness
-            moved = model.sideways(forces, -2.0 * above * forces[:, 2], False)
+            moved = sideways(model, forces, -2.0 * above * forces[:, 2], False)
             self.assertAlmostEqual((moved / factor(found) - 1.0) / (-above * share), 1.0, delta=0.05)
 
     def test_free_feet_that_are_pressed(self) -> None:
@@ -214,7 +215,7 @@ class Sideways(unittest.TestCase):
                 twisted = (own.torsion[0] + own.warping[0] * np.pi**2 / length**2) / square
                 share = 1.0 - (centre - centroid) ** 2 / square
                 both = np.roots([share, -(upright + twisted), upright * twisted]).min()
-                least = found._warping_model(False).sideways(forces, turning, False)
+                least = sideways(found._warping_model(False), forces, turning, False)
                 self.assertAlmostEqual(least / min(both, aside), 1.0, delta=5e-3)  # shear of the walls is not in it
 
     def test_unloaded_spars_do_not_tip(self) -> None:

@@ -10,12 +10,11 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
 from itertools import pairwise
-from typing import TYPE_CHECKING
 
 import msgspec
 import numpy as np
 
-from omakase.core.errors import SolverError
+from omakase.core.members.span_banded import Banded
 from omakase.core.members.span_loads import (
     AxialForce,
     Couples,
@@ -33,16 +32,8 @@ from omakase.core.members.span_mesh import SAMPLES, Kinematics, mesh, mesh_nodes
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.loads import STANDARD_GRAVITY
 
-if TYPE_CHECKING:
-    from scipy.sparse import csr_array
-
 ORDER = 7
-NEARLY, ENOUGH = 1e-3, 100.0  # of a factor of buckling: how near it is looked for by halving, and what is no matter
 MODES = 4
-START_SEED = 20261127
-EXTRA, ITERATIONS, TOLERANCE = 2, 80, 1e-5  # of the subspace iteration, which gains two digits a step
-DEPENDENT = 1e-12  # share of the largest under which a direction of the subspace says nothing new
-SAFELY_APART = 0.999  # cosine between two directions up to which LAPACK's own division by K is exact enough
 
 
 class Diagrams(msgspec.Struct, frozen=True, eq=False):
@@ -160,7 +151,7 @@ class SpanModel:
         self._held = self._held_functions()
         self._layout = cells.layout(tuple(self._held.tolist()))
         self._free = self._layout.free
-        self._factor = self._factorised()
+        self.banded = Banded(self._layout, self._K)
 
     # --- equations ------------------------------------------------------------------------------------------
 
@@ -181,23 +172,9 @@ class SpanModel:
         ]
         return np.array(sorted(functions), dtype=int)
 
-    def _factorised(self) -> np.ndarray:
-        from scipy.linalg import LinAlgError, cholesky_banded  # slow to import
-
-        bands = self._layout.bands(self._K)
-        try:
-            return cholesky_banded(bands, lower=True)
-        except (LinAlgError, ValueError):
-            raise SolverError("the equations of the member cannot be solved: is it held?") from None
-
-    def _solve_free(self, right: np.ndarray) -> np.ndarray:
-        from scipy.linalg.lapack import dpbtrs  # without the checks of what is known to be right
-
-        return dpbtrs(self._factor, right, lower=1)[0]
-
     def _solve(self, right: np.ndarray) -> np.ndarray:
         solution = np.zeros_like(right)
-        solution[self._free] = self._solve_free(right[self._free])
+        solution[self._free] = self.banded.solve(right[self._free])
         return solution
 
     # --- loads ----------------------------------------------------------------------------------------------
@@ -409,45 +386,10 @@ class SpanModel:
         # axial force is constant in each cell: forces along the span act at nodes
         axial = diagrams.axial.reshape(self.mesh.cells, -1)[:, len(SAMPLES) // 2]
         C = (-axial[:, None] * self.mesh.weights)[..., None, None]
-        return self._least_factor(self.mesh.local(self.mesh.slope, C))
-
-    def sideways(
-        self, forces: np.ndarray, turning: np.ndarray, bent_before: bool = True, enough: float = float("inf")
-    ) -> float:
-        """Factor on the loads at which a member that is bent or pressed buckles sideways with twist.
-
-        With v, w and ψ = −v', φ = −w' of the shear centre, which lies (y_s, z_s) from the reference line on which the
-        loads act: the moment M_y works ∫ M_y θ v'' dx along a sideways bend with a twist θ, its shear force
-        ∫ z_s V_z θ θ' dx (Timoshenko and Gere 1961, chapter 6; derived again for loads on the line), M_z and V_y alike,
-        the force along ½ ∫ N (v'² + w'²) dx, and all forces N_x in the walls ½ ∫ (W − 2 M_y z_s − 2 M_z y_s) θ'² dx:
-        where what is far from the shear centre is pressed, as the free feet of a hat are, less torque turns it (Wagner
-        1929).  ``forces`` : (places, 6) of the section at the samples; ``turning`` : (places,) W = ∫ N_x (y² + z²) ds
-        in N m².  Beyond ``enough`` it is inf.
-
-        A member that is as stiff sideways as upright does not buckle by M θ v'': that is multiplied by
-        √(1 − EI_z/EI_y), as for a uniform beam that has bent before it buckles; without ``bent_before`` it is not, as
-        in the linear buckling of general solvers.  Loads above the line make it buckle earlier, those below it later;
-        that is not counted, nor that clamps hold warping back, on the safe side.
-        """
-        if np.abs(forces[:, [0, 2, 3]]).max(initial=0.0) <= 1e-12:
-            return float("inf")
-        N, _, My, Mz, Vz, Vy = (self._at_gauss(own) for own in forces.T)
-        (ys, zs), weaker = self._about_twist
-        slender = [np.sqrt(np.maximum(1.0 - own, 0.0)) if bent_before else np.ones_like(own) for own in weaker]
-        form = np.zeros((*N.shape, 6, 6))  # of θ, ψ', φ', θ', v' and w'
-        for row, column, value in (
-            (0, 1, -slender[0] * My), (0, 2, slender[1] * Mz), (0, 3, zs * Vz + ys * Vy), (4, 4, -N), (5, 5, -N),
-            (3, 3, 2.0 * (My * zs + Mz * ys) - self._at_gauss(turning)),
-        ):  # fmt: skip
-            form[..., row, column] = form[..., column, row] = value
-        form *= self.mesh.weights[..., None, None]
-        work = self.mesh.local(self.mesh.tipping, form)
-        if np.isfinite(enough) and self._stands(work, enough):
-            return float("inf")
-        return self._least_factor(work)
+        return self.banded.least_factor(self.mesh.local(self.mesh.slope, C))
 
     @cached_property
-    def _about_twist(self) -> tuple[tuple[np.ndarray, np.ndarray], tuple[np.ndarray, np.ndarray]]:
+    def about_twist(self) -> tuple[tuple[np.ndarray, np.ndarray], tuple[np.ndarray, np.ndarray]]:
         """y and z of the shear centre, and EI_z/EI_y and EI_y/EI_z, at the points of integration: (cells, points)."""
         at = self.mesh.gauss_x
         C = self._stiffness_at(at.ravel())[:, :6, :6]
@@ -456,10 +398,6 @@ class SpanModel:
         weaker = (C[:, 3, 3] / C[:, 2, 2]).reshape(at.shape)
         return (ys, zs), (weaker, 1.0 / weaker)
 
-    def _at_gauss(self, values: np.ndarray) -> np.ndarray:
-        """What is known at the samples, straight between them, at the points of integration: (cells, points)."""
-        return np.asarray(values.reshape(self.mesh.cells, -1) @ self.mesh.between)
-
     def frequencies(self, modes: int = MODES) -> tuple[float, ...]:
         """The lowest natural frequencies in Hz, ascending."""
         fields = [field for field in ("u", "v", "w") if field in self.mesh.start]
@@ -467,76 +405,8 @@ class SpanModel:
             np.sqrt(mass.mass) * self.mesh.row(field, mass.x)[self._free]
             for mass in self.span.masses for field in fields
         ]  # fmt: skip
-        largest = self._subspace(self._layout.sparse(self._M), modes, np.array(rows) if rows else None)
+        largest = self.banded.largest(self._M, modes, np.array(rows) if rows else None)
         return tuple(float(np.sqrt(1.0 / square) / (2.0 * np.pi)) for square in largest if square > 0.0)
-
-    def _least_factor(self, work: np.ndarray) -> float:
-        """Least positive λ at which K − λ G is singular, G from local matrices of ``work``; inf where there is none, or
-        none below ``ENOUGH`` where loads the other way round make it buckle much earlier.
-
-        Subspace iteration finds what is largest of either sign, so that those may hide it.  Below the least λ the
-        matrix has a Cholesky factor and above it none: that tells, and finds it by halving.
-        """
-        inverse = float(self._subspace(self._layout.sparse(work), 1)[0])
-        found = 1.0 / inverse if inverse > 1e-9 else float("inf")
-        high = min(found * (1.0 - NEARLY), ENOUGH)
-        if self._stands(work, high):
-            return found
-        low = 0.0
-        while high - low > NEARLY * high:
-            middle = (low + high) / 2.0
-            low, high = (middle, high) if self._stands(work, middle) else (low, middle)
-        return high
-
-    def _stands(self, work: np.ndarray, factor: float) -> bool:
-        """Whether K − λ G is positive definite."""
-        from scipy.linalg.lapack import dpbtrf  # without the checks of what is known to be right
-
-        return bool(dpbtrf(self._layout.bands(self._K - factor * work), lower=1)[1] == 0)
-
-    def _subspace(self, G: csr_array, wanted: int, rows: np.ndarray | None = None) -> np.ndarray:
-        """Largest λ of G x = λ K x, descending, (wanted,): subspace iteration (Bathe and Wilson 1972).
-
-        ``rows`` : (k, n) whose rowᵀ row add to G.
-        """
-        count = min(len(self._free), 2 * wanted + EXTRA)
-
-        def times(X: np.ndarray) -> np.ndarray:
-            return G @ X if rows is None else G @ X + rows.T @ (rows @ X)
-
-        GX = times(np.random.default_rng(START_SEED).standard_normal((len(self._free), count)))
-        before = np.zeros(wanted)
-        for _ in range(ITERATIONS):
-            Y = self._solve_free(GX)
-            GY = times(Y)
-            values, vectors = _small_problem(Y.T @ GY, Y.T @ GX)  # the second is Yᵀ K Y
-            GX = GY @ vectors  # of X = Y vectors
-            largest = np.zeros(wanted)
-            largest[: len(values)] = values[::-1][:wanted]
-            if np.abs(largest - before).max() <= TOLERANCE * np.abs(largest).max():
-                break
-            before = largest
-        return largest
-
-
-def _small_problem(G: np.ndarray, K: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """G x = λ K x of the subspace: λ ascending, (m,), and x, (n, m), with xᵀ K x = 1.
-
-    m is less than n where a mass far above all others leaves few directions that differ.
-    """
-    from scipy.linalg.lapack import dsygvd
-
-    size = 1.0 / np.sqrt(np.diag(K))
-    scaled = K * np.outer(size, size)
-    if np.abs(np.tril(scaled, -1)).max(initial=0.0) < SAFELY_APART:
-        values, vectors, failed = dsygvd(G * np.outer(size, size), scaled)
-        if not failed:
-            return values, size[:, None] * vectors
-    share, directions = np.linalg.eigh(scaled)
-    kept = share > DEPENDENT
-    root = size[:, None] * directions[:, kept] / np.sqrt(share[kept])
-    values, vectors = np.linalg.eigh(root.T @ G @ root)
-    return values, root @ vectors
 
 
 def _summed(

@@ -12,9 +12,11 @@ import numpy as np
 
 from omakase.core.errors import MemberError, both_units
 from omakase.core.members.field import Measured, Place, WallField
-from omakase.core.members.span import ENOUGH, SpanAnswers, SpanModel, SpanResult
+from omakase.core.members.span import SpanAnswers, SpanModel, SpanResult
+from omakase.core.members.span_banded import ENOUGH
 from omakase.core.members.span_loads import SpanCase, Spanned
 from omakase.core.members.span_mesh import Kinematics, Term
+from omakase.core.members.span_sideways import sideways
 from omakase.core.members.stretches import Stretch, stretch_at
 from omakase.core.members.strip import WidthLaw
 from omakase.core.members.tube import KINEMATICS, TubeActing
@@ -568,11 +570,11 @@ class SparResponse(SpanAnswers):
         return tuple(Measured(tip, case.name, case.key, remarks=told) for tip, case in tips if tip < ENOUGH)
 
     def sideways(self, index: int, linear: bool = False, enough: float = float("inf")) -> float:
-        """Factor on the loads of a case at which it buckles sideways with a twist; see ``SpanModel.sideways``.
+        """Factor on the loads of a case at which it buckles sideways with a twist; see ``span_sideways``.
         ``linear`` : as general solvers find it, not bent before, and its warping held by clamps."""
         turning = np.sum(self._turning * self.forces[index], axis=1)
         model = self.model if self.cells else self._warping_model(linear)
-        return model.sideways(self.forces[index], turning, not linear, enough)
+        return sideways(model, self.forces[index], turning, not linear, enough)
 
     @cached_property
     def _turning(self) -> np.ndarray:
