@@ -9,7 +9,7 @@ import numpy as np
 NEAR = 1.2  # times the best time of the fixed work, up to which a moment is quiet
 LONGEST = 0.3  # s that a quiet moment is waited for
 PAUSE = 0.01  # s from one look to the next
-FIRST = 400  # looks, spread over some seconds, from which the best is taken at the start
+FIRST = 1000  # looks, spread over some seconds, from which the best is taken at the start
 
 
 def fixed_work() -> float:
@@ -35,19 +35,17 @@ class Machine:
         self.best = min(self.looks)
 
     def look(self) -> float:
-        """How many times its best the fixed work takes now."""
+        """Seconds that the fixed work takes now."""
         self.looks.append(fixed_work())
         self.best = min(self.best, self.looks[-1])
-        return self.looks[-1] / self.best
+        return self.looks[-1]
 
-    def await_quiet(self) -> bool:
-        """Waits for a quiet moment, but not long; whether there was one."""
+    def await_quiet(self) -> float:
+        """Waits for a quiet moment, but not long; seconds that the fixed work took last."""
         until = time.perf_counter() + LONGEST
-        while self.look() > NEAR:
-            if time.perf_counter() > until:
-                return False
+        while (last := self.look()) > NEAR * self.best and time.perf_counter() < until:
             time.sleep(PAUSE)
-        return True
+        return last
 
     @property
     def usual(self) -> float:
