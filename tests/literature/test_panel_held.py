@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import math
 import unittest
+from unittest import mock
 
 import numpy as np
 
 from omakase.core.errors import PanelError
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.panel import PanelResponse, respond, respond_zoned
+from omakase.core.members.panel_beyond import CaseSolver
 from omakase.core.members.panel_case import CaseResponse
-from omakase.core.members.panel_given import FULL, LINEAR, REFINED, Accuracy, Bolt, Held, LoadCase, Panel
+from omakase.core.members.panel_given import FULL, LINEAR, QUICK, REFINED, Accuracy, Bolt, Held, LoadCase, Panel
 from omakase.core.members.panel_patchwork import Lying, patchwork
 from omakase.core.members.panel_ribs import Rib, Ribbed
 from omakase.core.plates.grid import Edges
@@ -233,6 +235,45 @@ class Refused(unittest.TestCase):
         assert beyond.buckling is not None
         known = 4.0 * math.pi**2 * rigidity(thickness) / 0.3**2 / 1000.0
         self.assertAlmostEqual(beyond.buckling / known, 1.0, delta=0.005)
+
+
+class AlongEdges(unittest.TestCase):
+    """Forces along the edges of a flat panel, whose plane and bending are solved apart."""
+
+    SIMPLE = Edges("simple", "simple", "simple", "simple")
+
+    def test_a_pressed_plate_sags_more(self) -> None:
+        """Navier's series with the work of N_x taken off each wave (Timoshenko and Woinowsky-Krieger 1959, section 92,
+        number from memory)."""
+        a, b, t, q, N = 0.6, 0.4, 3e-3, 200.0, -12e3
+        pushed = LoadCase("push", (q,), (), 0.0, "p", EdgeLoad((N, N)))
+        found = respond(Panel(a, b, self.SIMPLE), metal(t), (pushed,), LINEAR)
+        D, waves = rigidity(t), np.arange(1, 60, 2)
+        m, n = waves[:, None] * math.pi / a, waves[None] * math.pi / b
+        stiff = D * (m**2 + n**2) ** 2
+        signs = np.sin(waves[:, None] * math.pi / 2.0) * np.sin(waves[None] * math.pi / 2.0)
+        sags = [float((16.0 * q / (m * n * a * b) / (stiff - less * m**2) * signs).sum()) for less in (0.0, -N)]
+        self.assertGreater(sags[1], 1.2 * sags[0])
+        self.assertAlmostEqual(found.cases[0].largest_deflection[0] / sags[1], 1.0, delta=0.003)
+        beyond = found.cases[0].beyond
+        assert beyond is not None
+        assert beyond.buckling is not None
+        halves = np.arange(1, 6) * math.pi / a  # along; one half wave across
+        known = float((D * (halves**2 + (math.pi / b) ** 2) ** 2 / halves**2).min()) / -N
+        self.assertAlmostEqual(beyond.buckling / known, 1.0, delta=0.003)
+
+    def test_apart_is_together(self) -> None:
+        """Of a sandwich with a foot, pressed and sheared: the same as with all fields in one system."""
+        foot = PatchLoad(400.0, 0.2, 0.15, 0.06, 0.06)
+        case = LoadCase("all", (300.0,), (foot,), 0.0, "a", EdgeLoad((-8e3, -4e3), (2e3, 2e3), 3e3))
+        for accuracy in (LINEAR, QUICK):
+            apart = respond(Panel(0.6, 0.4, self.SIMPLE), SANDWICH, (case,), accuracy)
+            with mock.patch.object(CaseSolver, "_apart", return_value=False):
+                whole = respond(Panel(0.6, 0.4, self.SIMPLE), SANDWICH, (case,), accuracy)
+            np.testing.assert_allclose(apart.cases[0].strains, whole.cases[0].strains, rtol=1e-6, atol=1e-12)
+            factors = [own.cases[0].beyond.buckling for own in (apart, whole)]
+            self.assertAlmostEqual(factors[0] / factors[1], 1.0, places=6)
+            self.assertAlmostEqual(apart.cases[0].largest_deflection[0] / whole.cases[0].largest_deflection[0], 1.0)
 
 
 class LongPanels(unittest.TestCase):

@@ -34,6 +34,7 @@ from omakase.project.library import materials_of
 from omakase.project.model import EdgeLoad
 from omakase.project.spans import TubeForm, Zone
 from omakase.project.storage import from_bytes, to_bytes
+from omakase.reports.deck import engineering_constants
 from omakase.reports.second import deck_of, line_texts, second_opinion
 from tests.support import EVALUATOR, demo_project
 
@@ -72,6 +73,18 @@ def filled() -> CandidateResult:
 
 
 FILLED = filled()
+
+
+def idle(brief: str, name: str, number: int) -> CandidateResult:
+    """With one layer that is not counted on."""
+    asked = next(own for own in PROJECT.briefs if own.name == brief)
+    whole = next(own for own in asked.candidates if own.name == name)
+    layers = [replace(own, structural=i != number) for i, own in enumerate(whole.layers)]
+    own = replace(whole, layers=tuple(layers), details=())
+    return evaluate_brief(PROJECT, replace(asked, candidates=(own,), baseline=""), EVALUATOR).results[0]
+
+
+INSIDE = idle("Tricycle footwell floor", "Thicker foam", 1)  # between a ply and the core
 
 
 def weight(mesh: Mesh) -> float:
@@ -193,6 +206,20 @@ class Meshes(unittest.TestCase):
         used = np.unique(np.concatenate([group.elements.ravel() for group in bricks]))
         self.assertEqual(set(shells) - set(used), set())  # bonded all round, all along
         np.testing.assert_array_equal(np.union1d(used, shells), np.arange(len(mesh.nodes)))
+
+    def test_a_layer_that_is_not_counted_on_weighs_and_carries_next_to_nothing(self) -> None:
+        spar = idle("Wing spar of the survey drone", "Box, UD caps", 0)
+        for result in (INSIDE, spar):
+            mesh = mesh_of(result)
+            layers = {layer.material.name: layer.material for group in mesh.groups for layer in group.layers}
+            own = next(material for name, material in layers.items() if name.endswith("not counted on"))
+            before = next(material for name, material in layers.items() if own.name.startswith(f"{name}, "))
+            E1, _, E3, _, _, _, G12, G13, _ = engineering_constants(own)
+            was = engineering_constants(before)
+            np.testing.assert_allclose([E1, G12, E3, G13], [1e-3 * was[0], 1e-3 * was[6], was[2], was[7]])
+        panel = INSIDE.response.panel  # type: ignore[union-attr]
+        mass = INSIDE.response.section.areal_mass * panel.length * panel.width  # type: ignore[union-attr]
+        self.assertAlmostEqual(weight(mesh_of(INSIDE)) / mass, 1.0, places=9)
 
     def test_what_cannot_be_written_is_told(self) -> None:
         for brief, name in (
@@ -548,7 +575,7 @@ class Solver(unittest.TestCase):
     @unittest.skipUnless(solver.installed(), "the solver ccx is not installed on this machine")
     def test_a_panel_and_a_spar_agree_on_the_coarse_mesh(self) -> None:
         plank = candidate("Seat plank of the tricycle", "Sandwich, three above")
-        for result in (FLOOR, SHEET, PULLED, SPAR, candidate("Shaft of a sculling oar"), FILLED, plank):
+        for result in (FLOOR, SHEET, PULLED, INSIDE, SPAR, candidate("Shaft of a sculling oar"), FILLED, plank):
             mesh = mesh_of(result)
             printed = solve(deck_of(result, "here"))
             lines = (*compare(result, None, readings(mesh, printed)), *stress_lines(result, None, printed))

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QObject, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QRegion
+from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPaintEvent, QRegion
 from PyQt6.QtWidgets import QWidget
 
 from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.shared import share, shared_stacks
 from omakase.ui.kit.kept_pictures import KeptPictures
+from omakase.ui.kit.theme import fitting, font
 from tests.ui.support import WindowTest
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -224,6 +225,25 @@ class Painted(WindowTest):
         session.edit_brief(replace(session.brief, load_cases=(case, *cases[1:])), "name")
         self.process()
         self.assertFalse(regions.painted.isEmpty())
+
+    def test_nothing_is_painted_below_the_quick_line(self) -> None:
+        session, editor = self.window.session, self.window.layup_editor
+        self.press(Qt.Key.Key_T, CTRL)  # a theme takes back what the line was told before
+        self.process()
+        regions, before = Regions(editor), editor.line.text()
+        layer = session.candidate.layers[0]
+        session.edit_candidate(edits.set_layer(session.candidate, 0, replace(layer, angle=30.0)), "turn")
+        self.process()
+        self.assertNotEqual(editor.line.text(), before)
+        self.assertFalse(regions.painted.intersects(editor.line.geometry()))
+
+    def test_words_that_surely_fit_are_not_measured(self) -> None:
+        for text in ("12.3 mm", "Wrinkling of face A", "±45 ° · 3.2 kg/m²", "WWWW", "→ 10", "", "‱‱ ЖЩЩЖ"):
+            for width in (5, 30, 44, 60, 200):
+                for bold in (False, True):
+                    metrics = QFontMetrics(font("normal", bold))
+                    whole = metrics.elidedText(text, Qt.TextElideMode.ElideRight, width)
+                    self.assertEqual(fitting(text, width, "normal", bold), whole, (text, width))
 
 
 class WhichCloth(WindowTest):

@@ -7,9 +7,9 @@ from collections.abc import Sequence
 import msgspec
 import numpy as np
 
-from omakase.core.errors import MemberError
 from omakase.core.laminate.stack import Layer, Stack
 from omakase.core.mesh.mesh import SAME
+from omakase.core.mesh.uncounted import as_written
 
 CORE_PARTS = 2  # bricks through the thickness of a core
 
@@ -29,13 +29,11 @@ class Piece(msgspec.Struct, frozen=True, eq=False):
 
 def piece_of(stack: Stack, height: float, merged: bool = True) -> Piece:
     """A stack whose middle lies at ``height`` m; a core is several bricks, and like plies that lie on each other are
-    one where they are ``merged``.  Raises MemberError for layers that are not counted on."""
+    one where they are ``merged``."""
     levels: list[float] = [float(stack.z_bottom[-1])]
     layers: list[tuple[int, Layer]] = []
     for number in range(len(stack.layers) - 1, -1, -1):
-        layer, top = stack.layers[number], float(stack.z_top[number])
-        if not layer.structural:
-            raise MemberError("a layer that is not counted on cannot be written as a solid: leave it out first")
+        layer, top = as_written(stack.layers[number]), float(stack.z_top[number])
         before = layers[-1][1] if layers else None
         if (
             merged

@@ -19,6 +19,7 @@ from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
 from omakase.core.mesh.mesh import Group, Loading, Mesh, Tie, half_steps
 from omakase.core.mesh.tube_filling import filling_of
+from omakase.core.mesh.uncounted import as_written
 from omakase.core.sections.outlines import mid_lines
 
 ROUND = 16  # shells round a tube
@@ -258,11 +259,10 @@ def _groups(
     groups = []
     for number, (elements, stack, across, more) in enumerate(gathered.values(), 1):
         direction = np.array([0.0, *across])
-        if not all(layer.structural for layer in stack.layers):
-            raise MemberError("a layer that is not counted on cannot be written as a shell: leave it out first")
         # shells are stacked along their normal, x × across, which looks out of a tube; a wall's first layer is outside
         densities = tuple(float(own) + more for own in stack.layer_densities()[::-1])
-        groups.append(Group(f"W{number}", np.array(elements), stack.layers[::-1], densities, X, direction))
+        layers = tuple(as_written(layer) for layer in stack.layers[::-1])
+        groups.append(Group(f"W{number}", np.array(elements), layers, densities, X, direction))
     return tuple(groups)
 
 

@@ -109,9 +109,20 @@ def advance(text: str, kind: str = "normal", bold: bool = False) -> int:
     return QFontMetrics(font(kind, bold)).horizontalAdvance(text)
 
 
+WIDER_FROM = "\u0180"  # a character from which on some are wider than any before it
+
+
+@cache
+def _widest(kind: str, bold: bool) -> int:
+    """Width in pixels of the widest letters and signs before ``WIDER_FROM``."""
+    return max(advance(letter, kind, bold) for letter in "WM@%Æ")
+
+
 @lru_cache(maxsize=4000)
 def fitting(text: str, width: int, kind: str = "normal", bold: bool = False) -> str:
     """The text as far as it fits into a width in px in a font of the application, with an ellipsis for the rest."""
+    if text and max(text) < WIDER_FROM and len(text) * _widest(kind, bold) <= width:
+        return text  # surely: most are far shorter than their cell, and measuring takes as long as drawing
     return QFontMetrics(font(kind, bold)).elidedText(text, Qt.TextElideMode.ElideRight, width)
 
 

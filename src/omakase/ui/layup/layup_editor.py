@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from omakase.core.errors import OmakaseError
@@ -37,7 +38,6 @@ class QuickLine(FittingLine):
         super().__init__()
         self.setAccessibleName("Quick line: the layup as text")
         self.setProperty("role", "opaque")
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # so that nothing is painted below it
         self.setPlaceholderText("2 twill200 ±45 ; core pvc80 12 ; 2 twill200 ±45")
         self.setToolTip(
             "The whole layup from face A down, parts separated by ;\n"
@@ -50,6 +50,19 @@ class QuickLine(FittingLine):
         )
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.returnPressed.connect(self.entered)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._fill()
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        super().changeEvent(event)
+        if event is not None and event.type() == QEvent.Type.StyleChange:
+            self._fill()
+
+    def _fill(self) -> None:
+        """Nothing is painted below it; the style takes that back with every theme and before it is shown."""
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
     def sizeHint(self) -> QSize:
         return QSize(160, super().sizeHint().height())
