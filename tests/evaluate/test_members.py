@@ -34,7 +34,7 @@ from omakase.evaluate.members.sentence import (
 )
 from omakase.evaluate.record.workings import worked_out
 from omakase.evaluate.results.candidate_result import CandidateResult
-from omakase.evaluate.results.diagrams import curves
+from omakase.evaluate.results.diagrams import curves, reserve_curve
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.outcome import outcome
 from omakase.evaluate.results.profile import thickness_profile
@@ -298,6 +298,31 @@ class EveryKind(unittest.TestCase):
             self.assertIn(own.case, cases)
             self.assertIsNotNone(own.x)
         self.assertEqual(FULL, self.evaluated(brief, passing(brief)).accuracy)
+
+
+class Diagrams(unittest.TestCase):
+    def test_no_reserve_of_a_place_is_below_the_curve(self) -> None:
+        """Crushing at clamps and supports, by the skins, edges of holes: what the list says at a place along the member
+        the curve says, too, and the worst of the list is its least."""
+        lowered = set()
+        for brief, number in (("Shaft of a sculling oar", 4), ("Wing spar of the survey drone", 1),
+                              ("Wing rib of the survey drone", 3), ("Seat plank of the tricycle", 1)):  # fmt: skip
+            asked = next(own for own in PROJECT.briefs if own.name == brief)
+            result = EVALUATOR.evaluate(asked, asked.candidates[number], MATERIALS)
+            for index, case in enumerate(own.case.key for own in result.response.results):
+                curve, plain = curves(asked, result, index)[-1], reserve_curve(asked, result, index)
+                listed = [
+                    check for check in result.checks
+                    if (check.case_id, check.kind, check.detail) == (case, "strength", "")
+                    and check.place.x is not None and check.wall != "skin"
+                ]  # fmt: skip
+                least = min(check.reserve_factor for check in listed)
+                with self.subTest(brief, case=case):
+                    self.assertLessEqual(curve.values.min(), least * (1.0 + 1e-9))
+                    self.assertAlmostEqual(curve.values.min() / min(least, plain.values.min()), 1.0, places=6)
+                if curve.values.min() < plain.values.min():
+                    lowered.add(brief)
+        self.assertGreaterEqual(len(lowered), 3)
 
 
 class Askew(unittest.TestCase):

@@ -111,7 +111,21 @@ def curves(brief: Brief, result: CandidateResult, index: int) -> tuple[Curve, ..
     if isinstance(response, SurfaceResponse):
         along = response.along
         kept += [Curve(key, title, dimension, x, along[key]) for key, title, dimension in SECTIONS]
-    return (*kept, reserve_curve(brief, result, index))
+    return (*kept, _down_at_places(reserve_curve(brief, result, index), result, case_result.case.key))
+
+
+def _down_at_places(curve: Curve, result: CandidateResult, case: str) -> Curve:
+    """The reserves with what checks of the whole member, such as crushing at supports and edges of holes, find at the
+    one place that is worst: no reserve of a place in the list of checks is below the curve there."""
+    response, values = result.response, curve.values.copy()
+    assert isinstance(response, SPAN)
+    elsewhere = {field.name for field in response.fields if field.stations is None}  # places that are not along it
+    for check in result.checks:
+        along = check.kind == "strength" and not check.detail and check.wall not in elsewhere
+        if along and check.case_id == case and check.place.x is not None:
+            at = int(np.abs(curve.x - check.place.x).argmin())
+            values[at] = min(values[at], check.reserve_factor)
+    return msgspec.structs.replace(curve, values=values)
 
 
 def thickness_curve(brief: Brief, result: CandidateResult) -> Curve:
