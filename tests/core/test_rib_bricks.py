@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 
+import msgspec
 import numpy as np
 
 from omakase.core.errors import MemberError
@@ -133,11 +134,23 @@ class OnPanels(unittest.TestCase):
                 middle = forces[:, 2] @ mesh.nodes[:, :2] / forces[:, 2].sum()
                 np.testing.assert_allclose(middle, (0.3, 0.2), atol=1e-9)
 
-    def test_a_rib_on_a_step_is_refused_and_over_an_opening_it_bridges(self) -> None:
+    def test_a_rib_follows_a_step_and_bridges_an_opening(self) -> None:
         stuff = sheet(isotropic(70e9, 0.3), 1e-3)
         layers = [*WALL.layers, stuff]
-        step = patchwork(layers, [*(Lying() for _ in WALL.layers), Lying((Box(0.0, 0.2, 0.0, 0.4),))], 0.6, 0.4)
-        self.assertIn("step", self.refused(RIBS["tee"], step))
+        rib = RIBS["tee"]
+        for box, words in ((Box(0.0, 0.2, 0.0, 0.4), ""), (Box(0.0, 0.6, 0.0, 0.2), "runs along it")):
+            step = patchwork(layers, [*(Lying() for _ in WALL.layers), Lying((box,))], 0.6, 0.4)
+            if words:
+                self.assertIn(words, self.refused(rib, step))
+                continue
+            mesh = bricks(rib, zones=step)
+            place = np.abs(mesh.nodes[:, 1] - 0.2) < 0.005
+            top = [mesh.nodes[place & (np.abs(mesh.nodes[:, 0] - x) < 0.03), 2].max() for x in (0.1, 0.5)]
+            face = [mesh.nodes[~place & (np.abs(mesh.nodes[:, 0] - x) < 0.03)
+                               & (np.abs(mesh.nodes[:, 1] - 0.05) < 0.04), 2].max() for x in (0.1, 0.5)]  # fmt: skip
+            self.assertAlmostEqual(abs(face[0] - face[1]), 1e-3, places=9)
+            self.assertAlmostEqual(top[0] - top[1], face[0] - face[1], places=9)
+            self.assertIn("step", self.refused(msgspec.structs.replace(RIBS["bead"], on_a=True), step))
         opened = patchwork(WALL.layers, [Lying() for _ in WALL.layers], 0.6, 0.4, [Box(0.2, 0.3, 0.15, 0.25)])
         mesh = bricks(RIBS["tee"], zones=opened)
         over = (np.abs(mesh.nodes[:, 0] - 0.25) < 0.03) & (np.abs(mesh.nodes[:, 1] - 0.2) < 0.005)

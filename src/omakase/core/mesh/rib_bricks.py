@@ -88,7 +88,8 @@ def rib_bricks(
     """``beams`` : with the layers of their walls, the lowest toward the panel.  ``parts`` : bricks along each wall of a
     section.  ``clamped``, ``held`` : which edges are, and do not deflect.
 
-    Raises MemberError where a rib crosses a step of its face, and for a bead beside which the layers are not its own.
+    A rib follows the steps of its face, as in the program.  Raises MemberError where a step runs along a rib, and for a
+    bead beside which the layers are not its own.
     """
     nodes: list[np.ndarray] = []
     groups: list[Group] = []
@@ -130,14 +131,18 @@ class _Placed:
         self._lifted, self.beam, self.walls, self.number = lifted, beam, walls, number
         self.profile = profile = profile_of(rib, walls.levels, parts)
         self.stations = _stations(lifted, rib)
-        self.level = _level(lifted, rib, profile, number)
+        levels = _levels(lifted, rib, profile, self.stations, number)
+        heights = lifted.z[levels]
+        heights[1::2] = (heights[:-2:2] + heights[2::2]) / 2.0  # where it steps with its face it slopes over a brick
+        sloping = np.zeros(len(levels), bool)
+        sloping[1::2] = levels[:-2:2] != levels[2::2]
         used = np.ones((len(self.stations), len(profile.points)), bool)
         corners = np.zeros(len(profile.points), bool)
         corners[profile.quads[:, :4]] = True
         used[1::2, ~corners] = False
         i, j = np.nonzero(used)
         at, above = _on_plan(lifted, rib, self.stations[i], profile.points[j])
-        height = above + lifted.z[self.level]
+        height = above + heights[i]
         places = lifted.curving.points(at) + height[:, None] * lifted.curving.frames(at)[:, 2]
         self.ids = np.full(used.shape, -1)
         self.nodes: list[np.ndarray] = []
@@ -148,8 +153,8 @@ class _Placed:
             if rib.formed and sides[b]:
                 self.ids[a, b] = self._beside(at[k], height[k])
                 continue
-            if not rib.formed and profile.seated[b]:
-                leaders = _face_below(lifted, at[k], self.level, rib.on_a)
+            if not rib.formed and profile.seated[b] and not sloping[a]:
+                leaders = _face_below(lifted, at[k], int(levels[a]), rib.on_a)
             if leaders is not None and len(leaders[0]) == 1:
                 self.ids[a, b] = leaders[0][0]
                 continue
@@ -267,24 +272,32 @@ def _stations(lifted: Lifted, rib: Rib) -> np.ndarray:
     return half_steps(own)
 
 
-def _level(lifted: Lifted, rib: Rib, profile: Profile, number: int) -> int:
-    """Which height the face of a rib is at, of a bead that beside it.  Raises MemberError where it is not the same all
-    along."""
+def _levels(lifted: Lifted, rib: Rib, profile: Profile, stations: np.ndarray, number: int) -> np.ndarray:
+    """Which height the face of a rib is at, of a bead that beside it, at its stations; a station on a step has that of
+    the bricks before it.  Raises MemberError where the face steps along the rib, or beside a bead."""
     plan = lifted.plan
     low, high = plan.nodes[plan.quads[:, 0]], plan.nodes[plan.quads[:, 2]]
-    arcs = lifted.curving.x, lifted.curving.y
     along, across = (0, 1) if rib.along_x else (1, 0)
-    place = arcs[across].along(rib.place)
+    place = (lifted.curving.x, lifted.curving.y)[across].along(rib.place)
     reach = profile.reach + SAME if rib.formed else float(np.abs(profile.points[profile.seated, 0]).max()) - SAME
-    below = (
-        (high[:, across] > place - reach) & (low[:, across] < place + reach)
-        & (high[:, along] > arcs[along].along(rib.low) + SAME) & (low[:, along] < arcs[along].along(rib.high) - SAME)
-    )  # fmt: skip
-    levels = (lifted.top if rib.on_a else lifted.bottom)[below]
-    found = np.unique(levels[levels >= 0])
-    if len(found) != 1:
-        raise MemberError(f"rib {number} stands on a face with a step and cannot be written as bricks")
-    return int(found[0])
+    beside = (high[:, across] > place - reach) & (low[:, across] < place + reach)
+    ends, found = lifted.top if rib.on_a else lifted.bottom, np.full(len(stations), -1)
+    for k in range(1, len(stations), 2):
+        here = beside & (high[:, along] > stations[k] + SAME) & (low[:, along] < stations[k] - SAME)
+        levels = np.unique(ends[here & (ends >= 0)])
+        if len(levels) > 1:
+            raise MemberError(f"rib {number} stands on a step that runs along it and cannot be written as bricks")
+        if len(levels):
+            found[k] = levels[0]
+    known = np.nonzero(found >= 0)[0]
+    if not len(known):
+        raise MemberError(f"rib {number} has no face to stand on")
+    # over an opening it goes on as before it, or as behind it
+    before = np.maximum.accumulate(np.where(found >= 0, np.arange(len(found)), known[0]))
+    found = found[np.maximum(before, known[0])]
+    if rib.formed and len(np.unique(found)) > 1:
+        raise MemberError(f"rib {number} is formed into a sheet with a step and cannot be written as bricks")
+    return found
 
 
 def _on_plan(
