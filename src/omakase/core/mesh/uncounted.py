@@ -21,10 +21,12 @@ def as_written(layer: Layer) -> Layer:
 
 
 def _idle(material: Material) -> Material:
+    """Raises MaterialError where its stiffness is not stated."""
     known = dict(material.properties)
     for key, other in BEHIND.items():
         if key not in known and other in known:
             known[key] = known[other]
     for key in IN_PLANE:
-        known[key] = msgspec.structs.replace(known[key], value=known[key].value * NEXT_TO_NOTHING)
+        little = material.value(key) * NEXT_TO_NOTHING
+        known[key] = msgspec.structs.replace(known[key], value=little)
     return msgspec.structs.replace(material, name=f"{material.name}, not counted on", properties=known)
