@@ -21,7 +21,6 @@ def as_written(layer: Layer) -> Layer:
 
 
 def _idle(material: Material) -> Material:
-    """Raises MaterialError where its stiffness is not stated."""
     known = dict(material.properties)
     for key, other in BEHIND.items():
         if key not in known and other in known:
