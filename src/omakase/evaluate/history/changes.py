@@ -78,7 +78,8 @@ def candidate_changes(
     listed = []
     if old.name != new.name:
         listed.append(f"name: {old.name} → {new.name}")
-    if old.form != new.form and type(old.form) is type(new.form):
+    forms = [replace(own, name="", layers=(), details=()) for own in (old, new)]
+    if forms[0] != forms[1] and type(old.form) is type(new.form):
         listed += _compared(*(dict(_sentence_values(form_sentence(brief, own, {}), own, units)) for own in (old, new)))
     if old.layers != new.layers:
         codes = [layup_code(own.layers, units, faced, materials=True) for own in (old, new)]
