@@ -15,6 +15,7 @@ from pathlib import Path
 import omakase
 from benchmarks.figures import Figure
 
+STARTS, WHOLE = 15, 3  # how often each is started by turns, and how often the program runs until all is computed
 BARE = """
 import sys
 from PyQt6.QtCore import QTimer
@@ -50,9 +51,6 @@ print('settled', flush=True)
 print(next(line.split()[1] for line in open('/proc/self/status') if line.startswith('VmHWM')), flush=True)
 os._exit(0)
 """
-
-
-STARTS, WHOLE = 15, 3  # how often each is started by turns, and how often the program runs until all is computed
 
 
 def _run(code: str, whole: bool = False) -> tuple[float, float, float]:

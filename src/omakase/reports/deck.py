@@ -10,6 +10,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from omakase.core.materials.material import Material
+from omakase.core.mesh.altered import with_thickness
 from omakase.core.mesh.mesh import Group, Loading, Mesh
 from omakase.core.progress import working_on
 
@@ -94,10 +95,8 @@ def _listed(numbers: np.ndarray) -> Iterator[str]:
 
 def engineering_constants(material: Material) -> tuple[float, ...]:
     """E1, E2, E3, ν12, ν13, ν23, G12, G13, G23: what is not known of the third direction is that of the second."""
-    E1, E2, G12, nu12 = (material.value(key) for key in ("E1", "E2", "G12", "nu12"))
-    given = {key: own.value for key, own in material.properties.items()}
-    E3 = given.get("E3", E2)
-    G13, G23 = given.get("G13", G12), given.get("G23", given.get("G13", G12))
+    known = with_thickness(material)
+    E1, E2, E3, nu12, G12, G13, G23 = (known[key].value for key in ("E1", "E2", "E3", "nu12", "G12", "G13", "G23"))
     # contractions through the thickness of cores and woven plies small enough for a stiffness that is positive
     nu13 = min(nu12 if material.kind == "ply" else 0.0, 0.5 * (E1 / E3) ** 0.5)
     nu23 = min(NU_THROUGH if material.kind == "ply" else 0.0, 0.5 * (E2 / E3) ** 0.5)

@@ -120,7 +120,7 @@ class _Edge:
         """Least factor of the plies at strains (..., 3): (...)."""
         flat = strains.reshape(-1, 3)
         factors = [self._criterion(flat @ turn, ply) for turn, ply in self._turned]
-        return np.min(factors, axis=0, initial=np.inf).reshape(strains.shape[:-1])
+        return np.min(factors, axis=0).reshape(strains.shape[:-1])
 
 
 @register(

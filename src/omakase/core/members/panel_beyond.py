@@ -118,7 +118,7 @@ class CaseSolver:
         assert case.edge is not None
         in_plane, bent = (msgspec.structs.replace(key, fields=fields) for fields in (FIELDS[:2], FIELDS[2:]))
         pulled, model = self.model(in_plane), self.model(bent)
-        stretched = PlateSolution(pulled.assembler, pulled.factor.solve(pulled.load_vector([case.edge])))
+        stretched = pulled.solve([[case.edge]])[0]
         load = model.load_vector(self.loads(msgspec.structs.replace(case, edge=None)))
         linear = PlateSolution(model.assembler, model.factor.solve(load))
         forces = self._membrane(in_plane, stretched)

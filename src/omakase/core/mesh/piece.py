@@ -8,8 +8,8 @@ import msgspec
 import numpy as np
 
 from omakase.core.laminate.stack import Layer, Stack
+from omakase.core.mesh.altered import as_written
 from omakase.core.mesh.mesh import SAME
-from omakase.core.mesh.uncounted import as_written
 
 CORE_PARTS = 2  # bricks through the thickness of a core
 

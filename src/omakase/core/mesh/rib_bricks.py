@@ -294,7 +294,7 @@ def _levels(lifted: Lifted, rib: Rib, profile: Profile, stations: np.ndarray, nu
         raise MemberError(f"rib {number} has no face to stand on")
     # over an opening it goes on as before it, or as behind it
     before = np.maximum.accumulate(np.where(found >= 0, np.arange(len(found)), known[0]))
-    found = found[np.maximum(before, known[0])]
+    found = found[before]
     if rib.formed and len(np.unique(found)) > 1:
         raise MemberError(f"rib {number} is formed into a sheet with a step and cannot be written as bricks")
     return found

@@ -17,9 +17,9 @@ from omakase.core.members.spar import SparResponse
 from omakase.core.members.stretches import stretch_at
 from omakase.core.members.strip import StripResponse
 from omakase.core.members.tube import TubeResponse
+from omakase.core.mesh.altered import as_written
 from omakase.core.mesh.mesh import Group, Loading, Mesh, Tie, half_steps
 from omakase.core.mesh.tube_filling import filling_of
-from omakase.core.mesh.uncounted import as_written
 from omakase.core.sections.outlines import mid_lines
 
 ROUND = 16  # shells round a tube

@@ -15,6 +15,7 @@ import numpy as np
 
 from omakase.core.laminate.stack import make_layer
 from omakase.core.materials.material import Material
+from omakase.core.mesh.altered import scaled
 from omakase.core.mesh.disc import disc
 from omakase.core.mesh.mesh import Group, bricks_between
 
@@ -63,17 +64,9 @@ def filling_of(
     for number, share in enumerate(np.unique(shares), 1):
         cells = 2 * np.nonzero(shares == share)[0]
         low, between, high = (ids[cells + step][:, quads] for step in range(3))
-        softer = _scaled(material, float(share) ** 4)
+        factor = float(share) ** 4
+        softer = scaled(material, ELASTIC, factor, f"{factor:.2f} of its moduli")
         layer = make_layer(softer, 0.0, 2.0 * float(inside.max()))
         groups.append(Group(f"F{number}", bricks_between(low, between[..., :4], high).reshape(-1, 20), (layer,),
                             (material.value("density") * float(share) ** 2,), *lies))  # fmt: skip
     return Filling(more, held, tuple(groups))
-
-
-def _scaled(material: Material, factor: float) -> Material:
-    """The material with all its moduli times a factor."""
-    properties = {
-        key: msgspec.structs.replace(own, value=own.value * factor) if key in ELASTIC else own
-        for key, own in material.properties.items()
-    }
-    return msgspec.structs.replace(material, name=f"{material.name}, {factor:.2f} of its moduli", properties=properties)
