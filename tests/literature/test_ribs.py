@@ -17,7 +17,7 @@ from omakase.core.laminate.open_hole import AROUND, beside_hole
 from omakase.core.laminate.stack import Stack
 from omakase.core.members.rib import Hole, Rib, RibCase, RibResponse
 from omakase.core.members.span_loads import LineLoad, PointLoad, Spanned, Support
-from omakase.core.members.spar import Spar, SparShape
+from omakase.core.members.spar_given import Spar, SparShape
 from omakase.core.members.stretches import whole
 from omakase.core.members.strip import WidthLaw
 from tests.support import isotropic, sheet

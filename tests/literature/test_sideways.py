@@ -15,7 +15,8 @@ from omakase.core.members import spar as spar_module
 from omakase.core.members.span import SpanModel
 from omakase.core.members.span_loads import Distribution, LineLoad, Moment, PointLoad, SpanCase, Spanned, Support
 from omakase.core.members.span_sideways import sideways
-from omakase.core.members.spar import WARPING, Spar, SparResponse, SparShape
+from omakase.core.members.spar import WARPING, SparResponse
+from omakase.core.members.spar_given import Spar, SparShape
 from omakase.core.members.stretches import whole
 from omakase.core.members.strip import WidthLaw
 from omakase.core.members.tube import KINEMATICS

@@ -13,7 +13,8 @@ from skfem.helpers import dot, grad
 from omakase.core.errors import MemberError
 from omakase.core.laminate.stack import Stack, make_layer
 from omakase.core.members.span_loads import CarriedMass, LineLoad, PointLoad, SpanCase, Spanned, Support
-from omakase.core.members.spar import Spar, SparResponse, SparShape
+from omakase.core.members.spar import SparResponse
+from omakase.core.members.spar_given import Spar, SparShape
 from omakase.core.members.stretches import whole
 from omakase.core.members.strip import WidthLaw
 from omakase.core.plates.section import PlateSection

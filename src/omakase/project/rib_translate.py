@@ -13,7 +13,7 @@ from omakase.core.laminate.stack import Stack
 from omakase.core.materials.material import Material
 from omakase.core.members import span_loads as core
 from omakase.core.members.rib import Hole, Rib, RibCase
-from omakase.core.members.spar import Spar, SparShape
+from omakase.core.members.spar_given import Spar, SparShape
 from omakase.core.members.strip import WidthLaw
 from omakase.core.sections.aerofoils import digits, half_thickness
 from omakase.core.sections.outlines import OUTLINE_WALLS

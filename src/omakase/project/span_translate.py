@@ -14,7 +14,7 @@ from omakase.core.materials.conditions import in_service
 from omakase.core.materials.material import Material
 from omakase.core.materials.sleeve import nominal, pulled
 from omakase.core.members import span_loads as core
-from omakase.core.members.spar import Spar, SparShape
+from omakase.core.members.spar_given import Spar, SparShape
 from omakase.core.members.stretches import Run, Stretch, stretch_at, stretches
 from omakase.core.members.strip import Strip, WidthLaw
 from omakase.core.members.tube import Tube, check_tube

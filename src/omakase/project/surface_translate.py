@@ -13,7 +13,7 @@ import numpy as np
 from omakase.core.errors import MemberError, OmakaseError
 from omakase.core.materials.material import Material
 from omakase.core.members import span_loads as core
-from omakase.core.members.spar import Spar, SparShape
+from omakase.core.members.spar_given import Spar, SparShape
 from omakase.core.members.strip import WidthLaw
 from omakase.core.members.surface import Planform, Surface
 from omakase.core.sections.aerofoils import four_digit

@@ -11,7 +11,8 @@ from omakase.core.checks.result import CheckResult, Context
 from omakase.core.checks.walls_together import buckling_of_section
 from omakase.core.errors import both_units
 from omakase.core.members.field import Place
-from omakase.core.members.spar import Chain, SparResponse, sampled_across
+from omakase.core.members.spar import SparResponse
+from omakase.core.members.spar_parts import Chain, sampled_across
 from omakase.core.plates.section import PlateSection
 from omakase.core.sections.curved_walls import CurvedWall, curved_wall
 from omakase.core.sections.long_plates import long_plate

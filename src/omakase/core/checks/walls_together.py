@@ -18,7 +18,8 @@ from itertools import pairwise
 import msgspec
 import numpy as np
 
-from omakase.core.members.spar import SparResponse, sampled_across
+from omakase.core.members.spar import SparResponse
+from omakase.core.members.spar_parts import sampled_across
 from omakase.core.plates.section import PlateSection
 from omakase.core.sections.cylinder import bending_alone, wall_stiffness
 from omakase.core.sections.section_strips import SectionStrips, least_between

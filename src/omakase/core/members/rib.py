@@ -24,7 +24,8 @@ from omakase.core.members.panel import respond as respond_panel
 from omakase.core.members.panel_given import LINEAR, Accuracy, LoadCase, Panel
 from omakase.core.members.span import SpanResult
 from omakase.core.members.span_loads import Couples, Distribution, LineLoad, PointLoad, SpanCase
-from omakase.core.members.spar import ORDER, Spar, SparResponse
+from omakase.core.members.spar import ORDER, SparResponse
+from omakase.core.members.spar_given import Spar
 from omakase.core.members.stretches import Stretch
 from omakase.core.plates.loads import EdgeLoad
 from omakase.core.plates.section import PlateSection

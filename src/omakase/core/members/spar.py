@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from functools import cached_property, lru_cache
+from functools import cached_property
 from itertools import pairwise
 from typing import Any
 
@@ -14,17 +14,16 @@ from omakase.core.errors import MemberError, both_units
 from omakase.core.members.field import Measured, Place, WallField
 from omakase.core.members.span import SpanAnswers, SpanModel, SpanResult
 from omakase.core.members.span_banded import ENOUGH
-from omakase.core.members.span_loads import SpanCase, Spanned
+from omakase.core.members.span_loads import SpanCase
 from omakase.core.members.span_mesh import Kinematics, Term
 from omakase.core.members.span_sideways import sideways
+from omakase.core.members.spar_given import Spar
+from omakase.core.members.spar_parts import Chain, Piece, chains, chebyshev
 from omakase.core.members.stretches import Stretch, stretch_at
-from omakase.core.members.strip import WidthLaw
 from omakase.core.members.tube import KINEMATICS, TubeActing
 from omakase.core.plates.basis import gauss
 from omakase.core.plates.section import PlateSection
-from omakase.core.sections.aerofoils import half_thickness
-from omakase.core.sections.drawn import DrawnOutline
-from omakase.core.sections.outlines import OutlineName, OutlineSizes, mid_lines, outline_walls
+from omakase.core.sections.outlines import mid_lines
 from omakase.core.sections.thin_walled import MidLines, ThinWalled, WallLaw, wall_law
 
 ORDER = 4
@@ -35,106 +34,8 @@ WARPING = msgspec.structs.replace(  # what ``KINEMATICS`` says, with the stiffne
 )
 WARPING_HELD = msgspec.structs.replace(WARPING, clamped=(*WARPING.clamped, ("theta", 1)))
 CLAMP_WARPS = "open section: its clamp is taken to let it warp; one that does not holds up to twice as much"
-THICKEST_AT = 0.3  # of the chord, of a 4-digit aerofoil
 WEBS = ("web", "front web", "middle web", "rear web", "sides", "web 1", "web 2", "web 3")
 STATIONS = 4  # of a tapering stretch at which its section is solved: a deflection is met to 1e-6 (checked with 9)
-
-
-class SparShape(msgspec.Struct, frozen=True):
-    """Outline and sizes of a section over its outside, m; see ``OutlineSizes``.
-
-    ``height`` None : from the aerofoil, whose ``chord`` and thickness ``ratio`` are given, ``at`` a share of its chord;
-    of a nose at its ``width``; of a ``drawn`` outline in its own proportions.
-    """
-
-    outline: OutlineName
-    width: WidthLaw
-    height: WidthLaw | None
-    radius: float = 0.0
-    crown: float = 0.0
-    foot: float = 0.0
-    cap: float = 0.0
-    chord: WidthLaw | None = None
-    ratio: float = 0.12
-    drawn: DrawnOutline | None = None
-    at: float = THICKEST_AT
-
-    @property
-    def walls(self) -> tuple[str, ...]:
-        """Names of its walls.  Raises MemberError where it is to be drawn and has no points."""
-        return outline_walls(self.outline, self.drawn, self.cap)
-
-    def sizes(self, x: np.ndarray) -> OutlineSizes:
-        """Sizes at places along, (places,)."""
-        width = self.width(x)
-        chord = None if self.chord is None else self.chord(x)
-        if self.height is not None:
-            height = self.height(x)
-        elif self.drawn is not None:
-            height = self.drawn.aspect * width
-        elif chord is not None:
-            share = np.clip(width / chord, 0.0, THICKEST_AT) if self.outline == "nose" else np.full_like(x, self.at)
-            if not 0.0 < self.at < 1.0:
-                raise MemberError("a spar stands between 0 and 1 of the chord")
-            height = 2.0 * half_thickness(share, self.ratio) * chord
-        else:
-            raise MemberError("a spar needs a height, or a chord of the aerofoil that it fills")
-        cap = self.cap if self.drawn is None else self.cap / self.width.first
-        return OutlineSizes(height, width, self.radius, self.crown, self.foot, cap, chord, self.ratio, self.drawn)
-
-    def knots(self, length: float) -> tuple[float, ...]:
-        """Where a law along the span has a kink, m."""
-        laws = [law for law in (self.width, self.height, self.chord) if law is not None]
-        return tuple(sorted({x for law in laws for x, _ in law.points if 0.0 < x < length}))
-
-
-class Spar(msgspec.Struct, frozen=True):
-    """Span, shape of the section, and the pitch of the ribs that hold its walls, m, 0 for none.
-
-    ``bond`` : width in m over which a cap is bonded to each web, 0 where all is moulded in one; ``bond_strength`` Pa.
-    """
-
-    span: Spanned
-    shape: SparShape
-    rib_pitch: float = 0.0
-    bond: float = 0.0
-    bond_strength: float = 0.0
-
-
-class Piece(msgspec.Struct, frozen=True, eq=False):
-    """A part of the span over which no wall changes its layers and no law has a kink.
-
-    ``which`` : of each wall, the stretch it has there.  ``nodes`` : places at which the sections are solved.
-    """
-
-    low: float
-    high: float
-    which: tuple[int, ...]
-    nodes: np.ndarray
-
-    def shares(self, x: np.ndarray) -> np.ndarray:
-        """Weights of the sections solved for places x, (places, nodes): the polynomial through them."""
-        if len(self.nodes) == 1:
-            return np.ones((len(x), 1))
-        t = (2.0 * x - self.low - self.high) / (self.high - self.low)
-        return _powers(t, len(self.nodes)) @ _through(len(self.nodes))
-
-
-@lru_cache(maxsize=16)
-def _chebyshev(count: int) -> np.ndarray:
-    """Chebyshev's points on −1 to 1, (count,)."""
-    return -np.cos(np.pi * (np.arange(count) + 0.5) / count)
-
-
-@lru_cache(maxsize=16)
-def _through(count: int) -> np.ndarray:
-    """Coefficients of the polynomial through values at Chebyshev's points, (count, count)."""
-    return np.linalg.inv(_powers(_chebyshev(count), count))
-
-
-def _powers(t: np.ndarray, count: int) -> np.ndarray:
-    """Chebyshev polynomials at t: (places, count)."""
-    return np.cos(np.arange(count) * np.arccos(np.clip(t, -1.0, 1.0))[:, None])
 
 
 class SparCase:
@@ -182,45 +83,6 @@ class SparWall(msgspec.Struct, frozen=True, eq=False):
     pieces: np.ndarray
     samples: np.ndarray
     along: np.ndarray
-
-
-class Chain(msgspec.Struct, frozen=True):
-    """Pieces of one wall one after the other, between corners, junctions and free edges: what buckles as a plate.
-
-    ``turning`` : by how much it turns from end to end, rad.  ``free`` : whether one of its ends is a free edge.
-    ``longest`` : share of its width that its longest piece is.
-    """
-
-    wall: str
-    pieces: tuple[int, ...]
-    turning: float
-    free: bool
-    longest: float
-
-
-def chains(lines: MidLines, names: Sequence[str]) -> tuple[Chain, ...]:
-    """The chains of a section, wall by wall."""
-    degree = np.bincount(lines.pieces.ravel(), minlength=lines.nodes.shape[1])
-    series = []
-    for wall, name in enumerate(names):
-        run: list[int] = []
-        for piece in [*np.nonzero(lines.walls == wall)[0].tolist(), -1]:
-            goes_on = run and piece >= 0 and lines.pieces[piece, 0] == lines.pieces[run[-1], 1]
-            if run and not (goes_on and degree[lines.pieces[piece, 0]] == 2):
-                ends = degree[[lines.pieces[run[0], 0], lines.pieces[run[-1], 1]]]
-                angles = np.unwrap(np.arctan2(lines.tangents[0, run, 1], lines.tangents[0, run, 0]))
-                turning, free = float(np.abs(np.diff(angles)).sum()), bool((ends == 1).any())
-                widths = lines.lengths[0, run]
-                series.append(Chain(name, tuple(run), turning, free, float(widths.max() / widths.sum())))
-                run = []
-            run.append(piece)
-    return tuple(series)
-
-
-def sampled_across(lengths: np.ndarray) -> np.ndarray:
-    """Where ``SparResponse.flows`` looks at a chain of pieces so long, (pieces,): its start, their middles, its end."""
-    ends = np.concatenate([[0.0], np.cumsum(lengths)])
-    return np.concatenate([[0.0], (ends[1:] + ends[:-1]) / 2.0, [ends[-1]]])
 
 
 class SparResponse(SpanAnswers):
@@ -303,7 +165,7 @@ class SparResponse(SpanAnswers):
             which = tuple(int(stretch_at(stretches, middle)[0]) for stretches in self._stretches.values())
             ends = shape.sizes(np.array([low, high]))
             even = all(np.ptp(value) <= 1e-9 * value.max() for value in (ends.height, ends.width))
-            nodes = middle if even else middle + _chebyshev(stations) * (high - low) / 2.0
+            nodes = middle if even else middle + chebyshev(stations) * (high - low) / 2.0
             parts.append(Piece(low, high, which, nodes))
         return tuple(parts)
 

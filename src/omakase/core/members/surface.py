@@ -19,7 +19,8 @@ from omakase.core.materials.material import Material
 from omakase.core.members.field import Measured
 from omakase.core.members.span import SpanResult
 from omakase.core.members.span_loads import MAX_LENGTH, MIN_LENGTH, SpanCase
-from omakase.core.members.spar import ORDER, STATIONS, WEBS, Spar, SparResponse
+from omakase.core.members.spar import ORDER, STATIONS, WEBS, SparResponse
+from omakase.core.members.spar_given import Spar
 from omakase.core.members.stretches import Stretch
 from omakase.core.members.strip import WidthLaw
 from omakase.core.sections.thin_walled import MidLines

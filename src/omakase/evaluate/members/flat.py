@@ -11,7 +11,7 @@ from omakase.core.build.pieces import from_widths, oval, rectangle, within, with
 from omakase.core.members.panel_patchwork import Box, Lying
 from omakase.core.members.panel_ribs import RIB, rib_pieces
 from omakase.core.members.rib import Hole
-from omakase.core.members.spar import SparShape
+from omakase.core.members.spar_given import SparShape
 from omakase.core.members.strip import WidthLaw
 from omakase.evaluate.members.kind import Flat
 from omakase.evaluate.members.panel_ribs import rib_areas

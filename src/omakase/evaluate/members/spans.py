@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from omakase.core.errors import OmakaseError
-from omakase.core.members.spar import SparShape
+from omakase.core.members.spar_given import SparShape
 from omakase.core.members.strip import WidthLaw
 from omakase.core.sections.outlines import mid_lines
 from omakase.evaluate.members.drawing import Arrow, Drawing, Handle, Line, Mark, Note, Shape
