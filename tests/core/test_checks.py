@@ -20,7 +20,7 @@ from omakase.core.plates.loads import PatchLoad
 from omakase.evaluate.members.registry import kind_of
 from omakase.project import translate
 from omakase.project.library import materials_of, shipped_materials
-from omakase.project.model import PanelMember
+from omakase.project.panels import PanelMember
 from omakase.units.display import DIMENSIONS
 from tests.support import demo_project
 

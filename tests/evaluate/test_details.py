@@ -26,7 +26,8 @@ from omakase.project.demo import demo_project
 from omakase.project.details import BondDetail, Detail, DetailLoad, FastenerDetail, ImpactDetail, InsertDetail, SeamLoad
 from omakase.project.layers import LayerRecord
 from omakase.project.library import materials_of
-from omakase.project.model import Accepted, BoltRow, Brief, Candidate, EdgeLoad, PanelMember, find_brief, find_candidate
+from omakase.project.model import Accepted, Brief, Candidate, find_brief, find_candidate
+from omakase.project.panels import BoltRow, EdgeLoad, PanelMember
 from omakase.project.spans import SpanSupport
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.project.translate import settings

@@ -34,7 +34,8 @@ from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
-from omakase.project.model import Candidate, LayerRecord, Limits, LoadCase, PressureLoad
+from omakase.project.model import Candidate, LayerRecord, Limits, LoadCase
+from omakase.project.panels import PressureLoad
 from omakase.project.validation import brief_problems
 from tests.support import EVALUATOR
 

@@ -21,7 +21,8 @@ from omakase.evaluate.sizing.workers import Workers
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import stated_materials
-from omakase.project.model import Brief, Limits, LoadCase, PanelMember, PressureLoad, find_candidate
+from omakase.project.model import Brief, Limits, LoadCase, find_candidate
+from omakase.project.panels import PanelMember, PressureLoad
 from tests.support import lightly_loaded
 
 DEMO = demo_project()

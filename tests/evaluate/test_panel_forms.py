@@ -21,16 +21,8 @@ from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
-from omakase.project.model import (
-    Brief,
-    Candidate,
-    EdgeLoad,
-    LoadCase,
-    PatchLoad,
-    PressureLoad,
-    Supports,
-    find_candidate,
-)
+from omakase.project.model import Brief, Candidate, LoadCase, find_candidate
+from omakase.project.panels import EdgeLoad, PatchLoad, PressureLoad, Supports
 from omakase.project.quickline import read_quick_line, write_quick_line
 from omakase.project.spans import PanelForm, Zone
 from omakase.project.validation import candidate_problems

@@ -25,21 +25,8 @@ from omakase.project import edits, translate
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
-from omakase.project.model import (
-    BoltCircle,
-    BoltRow,
-    Brief,
-    Candidate,
-    LayerRecord,
-    Limits,
-    LoadCase,
-    PanelMember,
-    PatchLoad,
-    PressureLoad,
-    SupportLine,
-    Supports,
-    find_candidate,
-)
+from omakase.project.model import Brief, Candidate, LayerRecord, Limits, LoadCase, find_candidate
+from omakase.project.panels import BoltCircle, BoltRow, PanelMember, PatchLoad, PressureLoad, SupportLine, Supports
 from omakase.project.spans import PanelForm, RibRecord
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.project.validation import brief_problems, candidate_problems

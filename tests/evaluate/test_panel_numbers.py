@@ -11,7 +11,7 @@ from omakase.core.members.panel_given import LINEAR
 from omakase.evaluate.results.engine import Evaluator
 from omakase.evaluate.results.records import candidate_record
 from omakase.project.library import materials_of
-from omakase.project.model import PanelMember
+from omakase.project.panels import PanelMember
 from omakase.project.storage import read_project
 
 FILES = Path(__file__).parents[1] / "files"

@@ -21,7 +21,8 @@ from omakase.project import translate
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
-from omakase.project.model import BoltCircle, Brief, EdgeLoad, PatchLoad, Zone, find_candidate
+from omakase.project.model import Brief, Zone, find_candidate
+from omakase.project.panels import BoltCircle, EdgeLoad, PatchLoad
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.project.validation import brief_problems, candidate_problems
 from tests.support import EVALUATOR

@@ -17,7 +17,8 @@ from omakase.project import edits
 from omakase.project.commands import replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
-from omakase.project.model import Brief, Candidate, OwnWeight, find_candidate
+from omakase.project.model import Brief, Candidate, find_candidate
+from omakase.project.panels import OwnWeight
 from omakase.project.spans import LoadStation, SpanSupport, Station, TorqueLoad
 from omakase.project.validation import brief_problems, candidate_problems
 from omakase.project.wings import AirLoad, AirTable, HoleRecord, RibMember, SkinLoad

@@ -21,18 +21,8 @@ from omakase.project import edits
 from omakase.project.commands import EditBrief, replace
 from omakase.project.demo import demo_project
 from omakase.project.library import materials_of
-from omakase.project.model import (
-    Brief,
-    Candidate,
-    LayerRecord,
-    Limits,
-    LoadCase,
-    PanelMember,
-    PatchLoad,
-    PressureLoad,
-    Supports,
-    find_candidate,
-)
+from omakase.project.model import Brief, Candidate, LayerRecord, Limits, LoadCase, find_candidate
+from omakase.project.panels import PanelMember, PatchLoad, PressureLoad, Supports
 from tests.support import EVALUATOR, lightly_loaded
 
 DEMO = demo_project()

@@ -11,7 +11,8 @@ from omakase.project.demo import demo_project
 from omakase.project.disk import ReadError, WriteError
 from omakase.project.document import Document
 from omakase.project.gate import Gate
-from omakase.project.model import LoadCase, PressureLoad
+from omakase.project.model import LoadCase
+from omakase.project.panels import PressureLoad
 from omakase.project.storage import from_bytes, to_bytes
 
 HALF = "cut \ud83d emoji"

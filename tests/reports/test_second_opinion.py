@@ -31,7 +31,7 @@ from omakase.evaluate.second.meshing import mesh_of
 from omakase.evaluate.second.stresses import on_surface
 from omakase.project.commands import replace
 from omakase.project.library import materials_of
-from omakase.project.model import EdgeLoad
+from omakase.project.panels import EdgeLoad
 from omakase.project.spans import TubeForm, Zone
 from omakase.project.storage import from_bytes, to_bytes
 from omakase.reports.deck import engineering_constants

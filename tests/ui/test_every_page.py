@@ -10,7 +10,8 @@ import weakref
 from PyQt6.QtWidgets import QComboBox, QWidget
 
 from omakase.project.commands import replace
-from omakase.project.model import LoadCase, PatchLoad, PressureLoad
+from omakase.project.model import LoadCase
+from omakase.project.panels import PatchLoad, PressureLoad
 from omakase.ui.kit.leaving import leave
 from omakase.ui.testing import BELIEF, COMPARE, FRAME, PLAN, SPECIMENS, STATISTICS
 from tests.ui.support import WindowTest

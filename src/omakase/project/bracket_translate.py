@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping
 from omakase.core.errors import MemberError, OmakaseError
 from omakase.core.materials.material import Material
 from omakase.core.members.bracket import Bracket, BracketCase, BracketResponse, TipForce
-from omakase.project import edits, model, spans, translate
+from omakase.project import edits, model, panels, spans, translate
 
 
 def bracket(brief: model.Brief, candidate: model.Candidate) -> Bracket:
@@ -27,7 +27,7 @@ def bracket_case(case: model.LoadCase) -> BracketCase:
     """The core's load case.  Raises MemberError for a load that a bracket does not take."""
     loads, weight = [], 0.0
     for load in edits.acting(case).loads:
-        if isinstance(load, model.OwnWeight):
+        if isinstance(load, panels.OwnWeight):
             weight += load.g
             continue
         if not isinstance(load, spans.TipLoad):

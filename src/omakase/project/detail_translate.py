@@ -31,7 +31,8 @@ from omakase.project.details import (
     InsertDetail,
 )
 from omakase.project.layers import LayerRecord
-from omakase.project.model import Brief, Candidate, PanelMember
+from omakase.project.model import Brief, Candidate
+from omakase.project.panels import PanelMember
 
 REACH = 0.02  # m from a detail, within which the support or load is that it takes forces from
 

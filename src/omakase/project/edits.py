@@ -10,19 +10,15 @@ from omakase.project.model import (
     Accepted,
     Brief,
     Candidate,
-    EdgeLoad,
     Form,
     LayerRecord,
     Load,
     LoadCase,
     MeasuredPart,
-    OwnWeight,
-    PanelMember,
-    PatchLoad,
-    PressureLoad,
     find_candidate,
     new_id,
 )
+from omakase.project.panels import EdgeLoad, OwnWeight, PanelMember, PatchLoad, PressureLoad
 from omakase.project.spans import PanelForm, Zone
 from omakase.project.wings import SkinLoad
 

@@ -23,7 +23,7 @@ from omakase.core.sections.aerofoils import four_digit
 from omakase.core.sections.drawn import DrawnOutline
 from omakase.core.sections.outlines import mid_lines, outline_walls
 from omakase.core.sections.profile import Profile, mid_line
-from omakase.project import edits, model, spans, wings
+from omakase.project import edits, model, panels, spans, wings
 
 AT_ROOM = model.Surroundings()
 Curve = Callable[[np.ndarray], np.ndarray]
@@ -52,7 +52,7 @@ def span_case(case: model.LoadCase, chord: WidthLaw | None = None) -> core.SpanC
     loads: list[core.SpanLoad] = []
     gravity = 0.0
     for load in edits.acting(case).loads:
-        if isinstance(load, model.OwnWeight):
+        if isinstance(load, panels.OwnWeight):
             gravity += load.g
         elif isinstance(load, spans.ForceLoad):
             loads.append(core.PointLoad(load.force, load.x, load.along, load.across, load.offset))
@@ -353,7 +353,7 @@ def _made(record: model.LayerRecord, ply: Material, where: model.Surroundings) -
 def span_problems(brief: model.Brief) -> Iterator[tuple[str, str]]:
     """(field, message) of what is wrong with a strip's or tube's supports and loads."""
     member = brief.member
-    assert not isinstance(member, model.PanelMember | spans.BracketMember)
+    assert not isinstance(member, panels.PanelMember | spans.BracketMember)
     length = member.length
     if not core.MIN_LENGTH <= length <= core.MAX_LENGTH:
         yield "member", f"a length of {both_units(length)} is outside 10 mm to 50 m (0.4 in to 164 ft)"
@@ -389,7 +389,7 @@ def form_problems(
 ) -> Iterator[tuple[str, str]]:
     """(place below the candidate, message) of what is wrong with the form, zones and wall of a strip or tube."""
     member = brief.member
-    assert not isinstance(member, model.PanelMember | spans.BracketMember)
+    assert not isinstance(member, panels.PanelMember | spans.BracketMember)
     length = member.length
     yield from zone_problems(candidate, length)
     inside = None

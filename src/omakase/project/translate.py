@@ -22,7 +22,7 @@ from omakase.core.members.panel_patchwork import Box, Lying
 from omakase.core.members.panel_ribs import RIB, Rib, Ribbed
 from omakase.core.plates.grid import Edges, InPlane
 from omakase.core.plates.loads import EdgeLoad, PatchLoad
-from omakase.project import edits, model
+from omakase.project import edits, model, panels
 from omakase.project.commands import replace
 from omakase.project.conditions import AppliedCondition
 from omakase.project.spans import LegMember, PanelForm, RibRecord, SparMember, StripMember, TubeMember, Zone
@@ -31,13 +31,13 @@ NEAREST_OPENING = 0.01  # of the shorter side: openings nearer to an edge than t
 NARROWEST = 0.2  # of the shorter side: what bolts must span each way to stand for a panel
 ROUND_SIDE = math.sqrt(math.pi / 4.0)  # of its axes: sides of a rectangle as large as an oval
 AT_ROOM = model.Surroundings()
-PANEL_LOADS = (model.PressureLoad, model.PatchLoad, model.EdgeLoad, model.OwnWeight)
+PANEL_LOADS = (panels.PressureLoad, panels.PatchLoad, panels.EdgeLoad, panels.OwnWeight)
 
 
 def panel(brief: model.Brief, candidate: model.Candidate | None = None) -> Panel:
     """The core's panel, flat without a candidate.  Raises PanelError, also for a brief of another kind of member."""
     member = brief.member
-    if not isinstance(member, model.PanelMember):
+    if not isinstance(member, panels.PanelMember):
         raise PanelError("this works for panels only")
     supports = member.supports
     form = None if candidate is None else candidate.form
@@ -61,19 +61,19 @@ def _check_round(candidate: model.Candidate | None) -> None:
         raise PanelError("ribs belong to a rectangular panel: remove them from the round one")
 
 
-def held_of(member: model.PanelMember) -> Held:
+def held_of(member: panels.PanelMember) -> Held:
     """What holds a panel beside its edges.  Raises PanelError."""
     return round_held(member) if member.outline == "round" else held(member.supports)
 
 
-def round_held(member: model.PanelMember) -> Held:
+def round_held(member: panels.PanelMember) -> Held:
     """What holds a round panel beside its edge; nothing of what only a rectangle has.  Raises PanelError."""
     supports = member.supports
     spring = supports.spring if supports.x0 == "elastic" else 0.0
     return Held(circle_bolts(member), (), (), (spring, spring, spring, spring), supports.bed)
 
 
-def circle_bolts(member: model.PanelMember) -> tuple[Bolt, ...]:
+def circle_bolts(member: panels.PanelMember) -> tuple[Bolt, ...]:
     """The bolts round a round panel, evenly along their circle or oval, the first at its right end.  Raises
     PanelError."""
     circle = member.supports.circle
@@ -150,13 +150,13 @@ def _on_stand_in(case: LoadCase, size: tuple[float, float], scales: tuple[float,
     return msgspec.structs.replace(case, patches=tuple(patches))
 
 
-def _edges(supports: model.Supports) -> Edges:
+def _edges(supports: panels.Supports) -> Edges:
     """The core's edges, of which elastic ones are free and stand on springs."""
     named = (supports.x0, supports.x1, supports.y0, supports.y1)
     return Edges(*("free" if edge == "elastic" else edge for edge in named))
 
 
-def held(supports: model.Supports) -> Held:
+def held(supports: panels.Supports) -> Held:
     """What holds a panel beside its edges."""
     springs = [
         supports.spring if edge == "elastic" else 0.0 for edge in (supports.x0, supports.x1, supports.y0, supports.y1)
@@ -170,7 +170,7 @@ def held(supports: model.Supports) -> Held:
     )
 
 
-def bolts_of(row: model.BoltRow) -> tuple[Bolt, ...]:
+def bolts_of(row: panels.BoltRow) -> tuple[Bolt, ...]:
     """The bolts of a row.  Raises PanelError for a pitch that makes no sense."""
     length = math.hypot(row.to_x - row.x, row.to_y - row.y)
     if not (row.pitch > 0.0 and length / row.pitch <= MOST_BOLTS):
@@ -195,7 +195,7 @@ def rib_of(record: RibRecord, length: float, width: float, filling: float = 0.0)
 def ribs(brief: model.Brief, candidate: model.Candidate, materials: Mapping[str, Material]) -> list[Ribbed]:
     """The ribs of a panel, all of the layers of the wall of that name.  Raises LayupError, PanelError."""
     member, form = brief.member, candidate.form
-    if not (isinstance(member, model.PanelMember) and isinstance(form, PanelForm) and form.ribs):
+    if not (isinstance(member, panels.PanelMember) and isinstance(form, PanelForm) and form.ribs):
         return []
     rows, made = edits.rows_of_wall(candidate, RIB), []
     walls = None
@@ -227,7 +227,7 @@ def _bead(
     if any(layer.role == "core" for layer in own.layers):
         raise PanelError(f"rib {number} is formed into the sheet: a panel with a core has no such beads")
     member = brief.member
-    assert isinstance(member, model.PanelMember)
+    assert isinstance(member, panels.PanelMember)
     if not record.along:  # its walls run across
         own = replace(own, layers=tuple(replace(layer, angle=layer.angle - 90.0) for layer in own.layers))
     sheet = stack(own, materials, brief.surroundings)
@@ -237,10 +237,10 @@ def _bead(
 def is_built(brief: model.Brief, candidate: model.Candidate) -> bool:
     """Whether a panel is more than an even rectangle held along its edges: round, or with zones, ribs, bolts."""
     member, form = brief.member, candidate.form
-    if isinstance(member, model.PanelMember) and member.outline == "round":
+    if isinstance(member, panels.PanelMember) and member.outline == "round":
         return True
     ribbed = isinstance(form, PanelForm) and bool(form.ribs)
-    return has_zones(candidate) or ribbed or (isinstance(member, model.PanelMember) and held(member.supports).anything)
+    return has_zones(candidate) or ribbed or (isinstance(member, panels.PanelMember) and held(member.supports).anything)
 
 
 def has_zones(candidate: model.Candidate) -> bool:
@@ -307,7 +307,7 @@ def is_linear(brief: model.Brief, candidate: model.Candidate) -> bool:
     """Whether a panel's answers are sums of linear solutions of one layup: flat, even, nothing pulls at its edges."""
     if is_built(brief, candidate) or is_curved(candidate):
         return False
-    return not any(isinstance(load, model.EdgeLoad) for case in brief.load_cases for load in case.loads)
+    return not any(isinstance(load, panels.EdgeLoad) for case in brief.load_cases for load in case.loads)
 
 
 def is_curved(candidate: model.Candidate) -> bool:
@@ -327,13 +327,13 @@ def load_case(case: model.LoadCase) -> LoadCase:
         )
     return LoadCase(
         case.name or case.id,
-        tuple(load.pressure for load in case.loads if isinstance(load, model.PressureLoad)),
+        tuple(load.pressure for load in case.loads if isinstance(load, panels.PressureLoad)),
         tuple(
             PatchLoad(load.force, load.x, load.y, load.along_x, load.along_y)
             for load in case.loads
-            if isinstance(load, model.PatchLoad)
+            if isinstance(load, panels.PatchLoad)
         ),
-        sum(load.g for load in case.loads if isinstance(load, model.OwnWeight)),
+        sum(load.g for load in case.loads if isinstance(load, panels.OwnWeight)),
         case.id,
         _edge_load(case),
     )
@@ -341,7 +341,7 @@ def load_case(case: model.LoadCase) -> LoadCase:
 
 def _edge_load(case: model.LoadCase) -> EdgeLoad | None:
     """The sum of a case's forces along the edges; None without any."""
-    loads = [load for load in case.loads if isinstance(load, model.EdgeLoad)]
+    loads = [load for load in case.loads if isinstance(load, panels.EdgeLoad)]
     if not loads:
         return None
     ends, sides = (
@@ -351,7 +351,7 @@ def _edge_load(case: model.LoadCase) -> EdgeLoad | None:
     return EdgeLoad((ends[0], ends[1]), (sides[0], sides[1]), sum(load.shear for load in loads))
 
 
-def _far(load: model.EdgeLoad, name: str) -> float:
+def _far(load: panels.EdgeLoad, name: str) -> float:
     far: float | None = getattr(load, f"{name}_far")
     return getattr(load, name) if far is None else far
 
@@ -388,7 +388,7 @@ def limits(brief: model.Brief) -> Limits:
 def surroundings(brief: model.Brief, candidate: model.Candidate | None = None) -> Surroundings:
     """Where the part works, for the findings; openings of a candidate have open edges."""
     stated, member = brief.surroundings, brief.member
-    if isinstance(member, model.PanelMember):
+    if isinstance(member, panels.PanelMember):
         edges = member.supports
         if member.outline == "round":
             edges = replace(edges, x1=edges.x0, y0=edges.x0, y1=edges.x0)
@@ -425,7 +425,7 @@ def condition_of(applied: AppliedCondition, brief: model.Brief, candidate: model
     if applied.zones:
         zones = [zone for zone in candidate.zones if zone.name in applied.zones] if candidate is not None else []
         member = brief.member
-        if isinstance(member, model.PanelMember):
+        if isinstance(member, panels.PanelMember):
             boxes = tuple(
                 (box.low_x, box.high_x, box.low_y, box.high_y)
                 for zone in zones for box in _boxes(zone, member.length, member.width)

@@ -19,7 +19,8 @@ from omakase.project.bracket_translate import bracket_form_problems, bracket_pro
 from omakase.project.curves import to_curve
 from omakase.project.detail_translate import detail_problems
 from omakase.project.library import materials_of, stated_materials, with_accepted
-from omakase.project.model import Brief, Candidate, PanelMember, Project
+from omakase.project.model import Brief, Candidate, Project
+from omakase.project.panels import PanelMember
 from omakase.project.rib_translate import rib_form_problems, rib_problems
 from omakase.project.span_translate import form_problems, span_problems
 from omakase.project.spans import BracketMember, PanelForm, SparMember

@@ -19,7 +19,7 @@ from omakase.evaluate.results.engine import Evaluator
 from omakase.project import edits, translate
 from omakase.project.build import Shop, WorkRecord
 from omakase.project.layers import LayerRecord
-from omakase.project.model import PanelMember
+from omakase.project.panels import PanelMember
 from omakase.project.spans import TubeForm
 from omakase.units import UnitSystem, format_value
 

@@ -11,7 +11,8 @@ from omakase.core.materials.material import Material
 from omakase.core.materials.provenance import Source
 from omakase.project import detail_translate
 from omakase.project.details import BondDetail, Detail, DoublerDetail, EdgeDetail
-from omakase.project.model import Brief, Candidate, PanelMember
+from omakase.project.model import Brief, Candidate
+from omakase.project.panels import PanelMember
 from omakase.units import UnitSystem, format_value
 
 STEEL, TITANIUM, ALUMINIUM = 7850.0, 4430.0, 2800.0  # kg/m³, handbook values from memory

@@ -33,7 +33,8 @@ from omakase.project.commands import replace
 from omakase.project.detail_translate import rows_there
 from omakase.project.details import Detail, DetailLoad
 from omakase.project.layers import LayerRecord
-from omakase.project.model import Brief, Candidate, PanelMember, new_id
+from omakase.project.model import Brief, Candidate, new_id
+from omakase.project.panels import PanelMember
 from omakase.units import FIELD, UnitSystem, format_value
 
 TAKEN = (("typed", "as typed", "typed"), ("support", "what the support there takes", "support"),

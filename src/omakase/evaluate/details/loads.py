@@ -13,7 +13,8 @@ from omakase.core.members.span import SpanAnswers
 from omakase.evaluate.details.seams import seam_cases
 from omakase.project.detail_translate import REACH, Cases, typed_cases
 from omakase.project.details import AlongSeam, AtPoint, Detail
-from omakase.project.model import Brief, LoadCase, PatchLoad
+from omakase.project.model import Brief, LoadCase
+from omakase.project.panels import PatchLoad
 from omakase.project.spans import AxialLoad, ForceLoad, MomentLoad, SideLoad, TorqueLoad
 
 ROUNDING = 1e-6  # N or N m, below which a reaction is what rounding left

@@ -13,7 +13,8 @@ from omakase.core.members.panel_ribs import RIB, RibAnswer
 from omakase.core.members.spar import SparResponse
 from omakase.project.detail_translate import REACH
 from omakase.project.details import AlongSeam
-from omakase.project.model import Brief, EdgeLoad, PanelMember
+from omakase.project.model import Brief
+from omakase.project.panels import EdgeLoad, PanelMember
 
 
 def seam_cases(brief: Brief, detail: AlongSeam, response: Response) -> tuple[LineCase, ...] | None:

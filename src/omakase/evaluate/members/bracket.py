@@ -22,7 +22,8 @@ from omakase.evaluate.members.sentence import NOT_TAKEN, Name, Number, Sentence,
 from omakase.evaluate.sizing.lever import Lever
 from omakase.evaluate.sizing.parameter import Parameter
 from omakase.project import bracket_translate, translate
-from omakase.project.model import Brief, Candidate, Load, LoadCase, OwnWeight
+from omakase.project.model import Brief, Candidate, Load, LoadCase
+from omakase.project.panels import OwnWeight
 from omakase.project.spans import BracketForm, BracketMember, OutlinePoint, TipLoad
 from omakase.units import UnitSystem, format_value
 

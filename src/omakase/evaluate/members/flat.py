@@ -17,7 +17,8 @@ from omakase.evaluate.members.kind import Flat
 from omakase.evaluate.members.panel_ribs import rib_areas
 from omakase.evaluate.members.spans import wall_widths
 from omakase.project import edits, translate
-from omakase.project.model import Brief, Candidate, PanelMember
+from omakase.project.model import Brief, Candidate
+from omakase.project.panels import PanelMember
 from omakase.project.spans import PanelForm
 
 Layers = tuple[tuple[Flat, ...], ...]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from omakase.project import edits, translate
-from omakase.project.model import Brief, LoadCase, PanelMember, PatchLoad, PressureLoad
+from omakase.project.model import Brief, LoadCase
+from omakase.project.panels import PanelMember, PatchLoad, PressureLoad
 from omakase.project.spans import ForceLoad, LiftLoad, SpreadLoad, TipLoad
 
 

@@ -41,19 +41,8 @@ from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.project import edits, translate
 from omakase.project.commands import replace
-from omakase.project.model import (
-    Brief,
-    Candidate,
-    EdgeLoad,
-    Load,
-    LoadCase,
-    OwnWeight,
-    PanelMember,
-    PatchLoad,
-    PressureLoad,
-    Supports,
-    new_id,
-)
+from omakase.project.model import Brief, Candidate, Load, LoadCase, new_id
+from omakase.project.panels import EdgeLoad, OwnWeight, PanelMember, PatchLoad, PressureLoad, Supports
 from omakase.project.spans import OutlinePoint, PanelForm, Zone
 from omakase.units import FIELD, UnitSystem, format_value
 

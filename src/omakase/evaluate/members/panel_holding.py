@@ -23,7 +23,8 @@ from omakase.evaluate.members.sentence import (
 )
 from omakase.project import translate
 from omakase.project.commands import replace
-from omakase.project.model import BoltCircle, BoltRow, Brief, PanelMember, SupportLine, Supports
+from omakase.project.model import Brief
+from omakase.project.panels import BoltCircle, BoltRow, PanelMember, SupportLine, Supports
 from omakase.units import FIELD, UnitSystem, format_value
 
 BOLT_COUNTS = (3, 4, 6, 8, 10, 12, 16, 20, 24, 32, 40, 48)

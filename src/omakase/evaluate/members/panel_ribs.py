@@ -24,7 +24,8 @@ from omakase.evaluate.sizing.lever import Lever, Option
 from omakase.evaluate.sizing.parameter import Parameter, State
 from omakase.project import translate
 from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate, PanelMember
+from omakase.project.model import Brief, Candidate
+from omakase.project.panels import PanelMember
 from omakase.project.spans import PanelForm, RibRecord
 from omakase.units import FIELD, UnitSystem, format_value
 

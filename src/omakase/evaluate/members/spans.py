@@ -33,7 +33,8 @@ from omakase.evaluate.members.sentence import (
 )
 from omakase.project import edits, span_translate
 from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate, Load, LoadCase, OwnWeight
+from omakase.project.model import Brief, Candidate, Load, LoadCase
+from omakase.project.panels import OwnWeight
 from omakase.project.span_translate import SpanMember
 from omakase.project.spans import (
     AxialLoad,

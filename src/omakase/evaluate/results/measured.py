@@ -14,7 +14,8 @@ from omakase.evaluate.members.loading import total_force
 from omakase.evaluate.members.registry import kind_of
 from omakase.evaluate.members.sentence import Act, Number, Part, Sentence, Words, with_value
 from omakase.project import translate
-from omakase.project.model import Brief, Candidate, PanelMember
+from omakase.project.model import Brief, Candidate
+from omakase.project.panels import PanelMember
 from omakase.project.validation import candidate_problems
 
 

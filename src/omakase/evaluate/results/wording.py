@@ -20,7 +20,7 @@ from omakase.evaluate.members.sentence import plain
 from omakase.evaluate.results.candidate_result import WAITING, CandidateResult
 from omakase.evaluate.results.lineup import Cell, Row
 from omakase.evaluate.results.profile import Shape
-from omakase.project import edits, model
+from omakase.project import edits, model, panels
 from omakase.project.quickline import layup_code
 from omakase.units import FIELD, UnitSystem, display_unit, format_value, to_display
 
@@ -85,17 +85,17 @@ def bare(value: float, dimension: str, units: UnitSystem) -> str:
 def load_text(brief: model.Brief, case: int, load: int, units: UnitSystem) -> str:
     """A load as text, without a full stop."""
     record = brief.load_cases[case].loads[load]
-    if isinstance(record, model.PressureLoad):
+    if isinstance(record, panels.PressureLoad):
         face = "A" if record.pressure >= 0.0 else "B"
         return f"{given(abs(record.pressure), 'pressure', units)} over the whole of face {face}"
-    if isinstance(record, model.PatchLoad):
+    if isinstance(record, panels.PatchLoad):
         face = "A" if record.force >= 0.0 else "B"
         return (
             f"{given(abs(record.force), 'force', units)} from a {record.what or 'patch'} of "
             f"{bare(record.along_x, 'length', units)} × {given(record.along_y, 'length', units)} on face {face} "
             f"at ({bare(record.x, 'length', units)}, {given(record.y, 'length', units)})"
         )
-    if isinstance(record, model.OwnWeight):
+    if isinstance(record, panels.OwnWeight):
         return f"{bare(record.g, 'acceleration', units)} times its own weight"
     return plain(kind_of(brief).load_sentence(brief, case, load), brief, units).rstrip(".")
 

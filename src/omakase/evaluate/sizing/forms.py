@@ -20,7 +20,8 @@ from omakase.evaluate.sizing.ways_out import Cancelled, LeverSearch, Way, search
 from omakase.evaluate.sizing.workers import Workers
 from omakase.project import edits
 from omakase.project.commands import replace
-from omakase.project.model import Brief, Candidate, PanelMember
+from omakase.project.model import Brief, Candidate
+from omakase.project.panels import PanelMember
 from omakase.project.spans import PanelForm
 from omakase.units import FIELD, UnitSystem, format_value
 

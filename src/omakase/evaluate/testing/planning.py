@@ -28,15 +28,7 @@ from omakase.evaluate.results.candidate_result import CandidateResult
 from omakase.evaluate.testing.reducing import rig_of
 from omakase.project import translate
 from omakase.project.commands import replace
-from omakase.project.model import (
-    Brief,
-    Candidate,
-    Frozen,
-    LayerRecord,
-    LoadCase,
-    ProofStation,
-    Series,
-)
+from omakase.project.model import Brief, Candidate, Frozen, LayerRecord, LoadCase, ProofStation, Series
 from omakase.project.step_log import mass_for
 from omakase.units.parse import WATER_DENSITY
 

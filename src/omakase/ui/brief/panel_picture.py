@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from omakase.evaluate.results.wording import quantity
 from omakase.project import edits
 from omakase.project.commands import replace
-from omakase.project.model import Brief, LoadCase, OwnWeight, PatchLoad
+from omakase.project.model import Brief, LoadCase
+from omakase.project.panels import OwnWeight, PatchLoad
 from omakase.project.spans import PanelForm, Zone
 from omakase.ui.brief.plan_loads import PlanLoads, patch_box
 from omakase.ui.brief.plan_parts import PlanParts

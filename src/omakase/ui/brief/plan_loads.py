@@ -7,7 +7,8 @@ from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPen, QPolygonF
 
 from omakase.evaluate.members.panel import is_round
 from omakase.evaluate.results.wording import quantity
-from omakase.project.model import EdgeLoad, LoadCase, PatchLoad, PressureLoad
+from omakase.project.model import LoadCase
+from omakase.project.panels import EdgeLoad, PatchLoad, PressureLoad
 from omakase.ui.brief.plan_painter import PlanPainter
 from omakase.ui.kit.theme import font
 from omakase.ui.lineup.section_picture import hatch
